@@ -1,0 +1,134 @@
+"""Headless use of the core: `check`, `export`, `import`, `compute`, and the documents generated from it."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.errors import HighmoorError, Refusal
+from highmoor.core.figures.listing import FIGURES, answer
+
+Command = Callable[[argparse.Namespace], int]
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; returns the exit code."""
+    args = _parser().parse_args(argv)
+    command: Command = args.run
+    try:
+        return command(args)
+    except HighmoorError as error:
+        print(f"highmoor: {error}", file=sys.stderr)
+        return 2
+    except OSError as error:
+        print(f"highmoor: {error.filename or ''}: {error.strerror or error}", file=sys.stderr)
+        return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="highmoor")
+    commands = parser.add_subparsers(dest="command", required=True)
+    check = commands.add_parser("check", help="findings of a plant file; exit code 1 if any is an error")
+    check.add_argument("file", type=Path)
+    check.add_argument("--json", action="store_true")
+    check.set_defaults(run=_check)
+    compute = commands.add_parser("compute", help="one figure; JSON in and out")
+    compute.add_argument("name", nargs="?")
+    compute.add_argument("case", nargs="?")
+    compute.add_argument("--list", action="store_true")
+    compute.set_defaults(run=_compute)
+    schema = commands.add_parser("schema", help="the JSON Schema of plant files")
+    schema.set_defaults(run=lambda _: _print_json(_schema()))
+    checks = commands.add_parser("checks", help="the list of checks, as Markdown")
+    checks.set_defaults(run=_print_checks)
+    return parser
+
+
+def _check(args: argparse.Namespace) -> int:
+    from highmoor.core.parts import analyse
+    from highmoor.core.project.exchange_format import OCTETS_AT_MOST, BadFile, parse_plant
+    from highmoor.core.project.reporting import rendered
+
+    path: Path = args.file
+    if path.stat().st_size > OCTETS_AT_MOST:
+        raise HighmoorError(f"{path}: {path.stat().st_size // 2**20} MB are too many for a plant.")
+    try:
+        plant = parse_plant(path.read_bytes())
+    except BadFile as error:
+        for fault in error.faults:
+            print(f"{path}: {fault.place or 'file'}: {fault.reason}", file=sys.stderr)
+        if args.json:
+            _print_json({"refused": str(error)})
+        return 2
+    analysis = analyse(plant, BUILTIN)
+    findings = rendered(analysis)
+    if args.json:
+        _print_json({"findings": findings})
+    else:
+        for found in findings:
+            print(f"{found['severity']:8}{found['code']}  {found['where']}: {found['text']}")
+        counts = {s: sum(1 for f in findings if f["severity"] == s) for s in ("error", "warning", "note")}
+        print(", ".join(f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items()))
+    return 1 if any(found["severity"] == "error" for found in findings) else 0
+
+
+def _compute(args: argparse.Namespace) -> int:
+    if args.list:
+        return _print_json([{"name": f.name, "summary": f.summary, "keys": list(f.shape)} for f in FIGURES.values()])
+    figure = FIGURES.get(args.name or "")
+    if figure is None:
+        return _refuse(f"There is no figure {args.name!r}; --list shows those there are.")
+    if args.case is None:
+        return _refuse("A case is wanted: '{…}' as the second argument, or - for an array on standard input.")
+    try:
+        given = _loads(sys.stdin.read() if args.case == "-" else args.case)
+    except (ValueError, RecursionError, Refusal) as error:
+        return _refuse(f"The input is not JSON: {error}")
+    if args.case == "-":
+        if not isinstance(given, list):
+            return _refuse("An array of cases is wanted on standard input.")
+        return _print_json([answer(args.name, case) for case in given])
+    result = answer(args.name, given)
+    _print_json(result)
+    return 2 if "refused" in result else 0
+
+
+def _loads(text: str) -> Any:
+    return json.loads(text, parse_float=Decimal, parse_constant=_no_constant)
+
+
+def _no_constant(name: str) -> float:
+    raise ValueError(f"{name} is not a number that JSON knows")
+
+
+def _refuse(reason: str) -> int:
+    _print_json({"refused": reason})
+    return 2
+
+
+def _schema() -> dict[str, Any]:
+    from highmoor.core.project.exchange_format import json_schema
+
+    return json_schema()
+
+
+def _print_checks(_: argparse.Namespace) -> int:
+    from highmoor.core.project.reporting import checks_document
+
+    print(checks_document(), end="")
+    return 0
+
+
+def _print_json(value: Any) -> int:
+    print(json.dumps(value, ensure_ascii=False))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,77 @@
+"""Findings: what a check says. Text is rendered on the way out, the remedy computed on request."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+Severity = Literal["error", "warning", "note"]
+Stage = Literal["hardware", "networks", "signals", "safety", "motion", "live", "handover"]
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where: an object and, if it is about one, its dotted field."""
+
+    id: str
+    field: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """What a check says: its key is code and places, never values, so it neither flickers nor goes stale."""
+
+    code: str
+    places: tuple[Place, ...]
+    values: tuple[tuple[str, Any], ...] = ()
+
+    @property
+    def key(self) -> str:
+        """Stable identity."""
+        return ":".join([self.code, *(f"{p.id}.{p.field}" if p.field else p.id for p in self.places)])
+
+
+def finding(code: str, *places: str | tuple[str, str], **values: Any) -> Finding:
+    """A finding at objects or (object, field) pairs, with the values its text names."""
+    where = tuple(Place(p) if isinstance(p, str) else Place(*p) for p in places)
+    return Finding(code, where, tuple(sorted(values.items())))
+
+
+@dataclass(frozen=True, slots=True)
+class Check:
+    """A rule: what it says when broken, why it matters, and by which standard.
+
+    `text` is a format string over the finding's values. `find(result, reader, root)` yields findings for one
+    part's result.
+    """
+
+    code: str
+    part: str | tuple[str, ...]
+    stage: Stage
+    severity: Severity
+    title: str
+    text: str
+    reason: str
+    find: Callable[[Any, Any, str], Iterable[Finding]]
+    standard: str = ""
+
+    def render(self, found: Finding) -> str:
+        """The finding's own sentence."""
+        return self.text.format(**dict(found.values))
+
+
+class Checks:
+    """The checks known, by code and by the part they look at."""
+
+    def __init__(self, checks: Iterable[Check]) -> None:
+        self.by_code: Mapping[str, Check] = {}
+        by_code: dict[str, Check] = {}
+        self.by_part: dict[str, list[Check]] = {}
+        for check in checks:
+            if check.code in by_code:
+                raise ValueError(f"two checks are called {check.code}")
+            by_code[check.code] = check
+            for part in (check.part,) if isinstance(check.part, str) else check.part:
+                self.by_part.setdefault(part, []).append(check)
+        self.by_code = by_code

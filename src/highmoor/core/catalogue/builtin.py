@@ -1,0 +1,273 @@
+"""The built-in types: the invented maker Tarnfell Automation's controllers and modules, and generic devices."""
+
+from __future__ import annotations
+
+from highmoor.core.catalogue.types import (
+    AnalogueRange,
+    Catalogue,
+    Channels,
+    ControllerFacts,
+    DeviceType,
+    Parameter,
+    Slots,
+)
+
+TARNFELL = "Tarnfell Automation"
+TARNFELL_ID = 0xFAD0
+
+_FILTER = Parameter(
+    "filter_ms",
+    "Input filter",
+    3,
+    choices=((0.1, "0.1 ms"), (1, "1 ms"), (3, "3 ms"), (10, "10 ms")),
+    unit="ms",
+    hint="Longer rejects contact bounce, shorter sees shorter events.",
+)
+_ON_LOSS = Parameter(
+    "on_loss",
+    "On loss of controller",
+    "off",
+    choices=(("off", "switch off"), ("hold", "hold last")),
+)
+_ON_LOSS_ANALOGUE = Parameter(
+    "on_loss",
+    "On loss of controller",
+    "hold",
+    choices=(("off", "go to low end"), ("hold", "hold last")),
+)
+_SUPERVISE = Parameter(
+    "supervise",
+    "Wire supervision",
+    True,
+    choices=((True, "on"), (False, "off")),
+    hint="NAMUR NE 43 limits; on 4–20 mA a broken wire is 0 mA.",
+)
+
+
+def _range_choice(ranges: tuple[AnalogueRange, ...]) -> Parameter:
+    return Parameter(
+        "range",
+        "Signal kind",
+        ranges[0].key,
+        choices=tuple((r.key, r.label) for r in ranges),
+        restart=True,
+        hint="The module takes a new range after a restart of its head.",
+    )
+
+
+_AI_CURRENT = (
+    AnalogueRange("4-20mA", "4–20 mA", "mA", 4, 20, 0, 30000, -7500, 32767),
+    AnalogueRange("0-20mA", "0–20 mA", "mA", 0, 20, 0, 30000, 0, 32767),
+)
+_AI_TEMPERATURE = (
+    AnalogueRange("pt100", "Pt100, 0.1 °C", "°C", -200, 850, -2000, 8500, -32768, 32767),
+    AnalogueRange("pt1000", "Pt1000, 0.1 °C", "°C", -200, 850, -2000, 8500, -32768, 32767),
+)
+_AO_RANGES = (
+    AnalogueRange("4-20mA", "4–20 mA", "mA", 4, 20, 0, 30000, 0, 32767),
+    AnalogueRange("0-10V", "0–10 V", "V", 0, 10, 0, 30000, 0, 32767),
+)
+
+
+def _single(count: int) -> tuple[str, ...]:
+    return tuple(f"X{{slot}}:{n + 1}" for n in range(count))
+
+
+def _paired(count: int) -> tuple[str, ...]:
+    return tuple(f"X{{slot}}:{2 * n + 1}, X{{slot}}:{2 * n + 2}" for n in range(count))
+
+
+def _module(
+    name: str, order: str, summary: str, *, width: float, heat: float, draws: int, **facts: object
+) -> DeviceType:
+    return DeviceType(
+        key=f"tarnfell.{name.lower()}",
+        kind=facts.pop("kind", "module"),  # type: ignore[arg-type]
+        name=name,
+        order_number=order,
+        maker=TARNFELL,
+        vendor_id=TARNFELL_ID,
+        summary=summary,
+        revisions=facts.pop("revisions", ("1.4",)),  # type: ignore[arg-type]
+        width_mm=width,
+        heat_w=heat,
+        bus_current_ma=draws,
+        **facts,  # type: ignore[arg-type]
+    )
+
+
+_TYPES: tuple[DeviceType, ...] = (
+    DeviceType(
+        key="tarnfell.tf-42",
+        kind="controller",
+        name="TF-42",
+        order_number="TF-42-E2",
+        maker=TARNFELL,
+        vendor_id=TARNFELL_ID,
+        summary="Controller with two Ethernet ports, safety-capable",
+        revisions=("3.2", "3.3", "3.4"),
+        width_mm=90,
+        heat_w=9.5,
+        bus_supply_ma=1700,
+        controller=ControllerFacts(
+            ports=(("A", "Ethernet A"), ("B", "Ethernet B")),
+            slots=Slots(addressed=False, covers=True, places=(8, 12, 16)),
+            alignment_octets=4,
+            image_octets=16384,
+            bus_cycle_ms=1,
+            tasks=(("Fast", 10), ("Slow", 100)),
+            modbus_tcp_connections=32,
+            safety=True,
+        ),
+    ),
+    DeviceType(
+        key="tarnfell.tf-21",
+        kind="controller",
+        name="TF-21",
+        order_number="TF-21-E1",
+        maker=TARNFELL,
+        vendor_id=TARNFELL_ID,
+        summary="Compact controller with one Ethernet port, 8 addressed slots",
+        revisions=("2.8", "2.9"),
+        width_mm=60,
+        heat_w=5.5,
+        bus_supply_ma=1100,
+        controller=ControllerFacts(
+            ports=(("A", "Ethernet A"),),
+            slots=Slots(addressed=True, covers=False, places=(8,)),
+            alignment_octets=2,
+            image_octets=4096,
+            bus_cycle_ms=2,
+            tasks=(("Main", 20),),
+            modbus_tcp_connections=8,
+        ),
+    ),
+    _module(
+        "DI-16",
+        "TF-DI16-24",
+        "16 digital inputs 24 V DC, sinking, type 3",
+        width=24,
+        heat=1.6,
+        draws=90,
+        channels=(Channels("DI", 16, 1, "BOOL", _single(16)),),
+        parameters=(_FILTER,),
+    ),
+    _module(
+        "DO-16",
+        "TF-DO16-05",
+        "16 digital outputs 24 V DC, 0.5 A, sourcing",
+        width=24,
+        heat=2.4,
+        draws=140,
+        channels=(Channels("DO", 16, 1, "BOOL", _single(16), parameters=(_ON_LOSS,)),),
+    ),
+    _module(
+        "AI-8",
+        "TF-AI8-C",
+        "8 analogue inputs, current",
+        width=24,
+        heat=2.1,
+        draws=310,
+        revisions=("2.0",),
+        conversion_ms=4,
+        channels=(
+            Channels(
+                "AI",
+                8,
+                16,
+                "INT",
+                _paired(8),
+                ranges=_AI_CURRENT,
+                parameters=(_range_choice(_AI_CURRENT), _SUPERVISE),
+            ),
+        ),
+    ),
+    _module(
+        "AI-4T",
+        "TF-AI4-T",
+        "4 analogue inputs, resistance thermometers",
+        width=24,
+        heat=1.2,
+        draws=210,
+        revisions=("1.1",),
+        conversion_ms=80,
+        channels=(
+            Channels(
+                "AI",
+                4,
+                16,
+                "INT",
+                _paired(4),
+                ranges=_AI_TEMPERATURE,
+                parameters=(_range_choice(_AI_TEMPERATURE), _SUPERVISE),
+            ),
+        ),
+    ),
+    _module(
+        "AO-4",
+        "TF-AO4-CV",
+        "4 analogue outputs, current or voltage",
+        width=24,
+        heat=2.6,
+        draws=260,
+        revisions=("2.1",),
+        conversion_ms=2,
+        channels=(
+            Channels(
+                "AO",
+                4,
+                16,
+                "INT",
+                _paired(4),
+                ranges=_AO_RANGES,
+                parameters=(_range_choice(_AO_RANGES), _ON_LOSS_ANALOGUE),
+            ),
+        ),
+    ),
+    _module(
+        "SI-8",
+        "TF-SI8-24",
+        "8 safe digital inputs",
+        width=24,
+        heat=1.9,
+        draws=230,
+        needs_safety=True,
+        channels=(Channels("SI", 8, 1, "BOOL", _single(8)),),
+        parameters=(_FILTER,),
+    ),
+    _module(
+        "SO-4",
+        "TF-SO4-2A",
+        "4 safe digital outputs, 2 A",
+        width=24,
+        heat=2.8,
+        draws=190,
+        needs_safety=True,
+        channels=(Channels("SO", 4, 1, "BOOL", _single(4)),),
+    ),
+    _module("SER-2", "TF-SER2", "Serial card, 2 × RS-485", width=24, heat=1.1, draws=160, at_most=2),
+    _module(
+        "FI-12",
+        "TF-FI12",
+        "Internal feed-in, starts a new supply of 1200 mA",
+        width=12,
+        heat=1.8,
+        draws=0,
+        kind="feed-in",
+        bus_supply_ma=1200,
+    ),
+    _module("CV-1", "TF-CV1", "Cover for an unused slot", width=24, heat=0, draws=0, kind="cover", revisions=("1.0",)),
+    DeviceType(
+        key="generic.modbus-tcp",
+        kind="device",
+        name="Modbus TCP server",
+        order_number="",
+        maker="generic",
+        vendor_id=0,
+        summary="Any Modbus TCP server, its exchanges entered by hand from its manual",
+        revisions=("1.0",),
+        fieldbus="modbus-tcp",
+    ),
+)
+
+BUILTIN = Catalogue.of(_TYPES)

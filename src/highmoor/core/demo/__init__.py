@@ -1,0 +1,1 @@
+"""The demo plant, Skelder Maltings: invented from the gate to the last terminal."""

@@ -1,0 +1,194 @@
+"""Skelder Maltings as configured: a floor-less malting house, written as the edits an engineer would make."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.hardware.parts import COVER
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Controller, Exchange, Module, Port, Rail, Signal, Task
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.new import new_plant
+
+MILLIAMPS = {"raw_lo": 0, "raw_hi": 30000}
+TENTHS = {"raw_lo": -2000, "raw_hi": 8500, "lo": -200, "hi": 850}
+
+
+class _Builder:
+    """Applies edits one after the other and finds things again by name."""
+
+    def __init__(self) -> None:
+        self.plant = new_plant("Skelder Maltings")
+
+    def do(self, edit: edits.Edit) -> dict[str, str]:
+        applied = apply(self.plant, BUILTIN, edit)
+        self.plant = applied.plant
+        return applied.tags
+
+    def controller(self, name: str, kind: str, address: str, places: int, modules: list[tuple[str, str]]) -> None:
+        """A controller and its rail, modules as (type, reference designation)."""
+        batch: list[Any] = [
+            edits.AddController(type=kind, name=name, address=address, places=places, tag="$c", rail_tag="$r")
+        ]
+        for n, (module, designation) in enumerate(modules):
+            batch.append(edits.InsertModules(rail="$r", type=f"tarnfell.{module}", tag=f"$m{n}"))
+            batch.append(edits.SetFields(ids=[f"$m{n}"], values={"designation": designation}))
+        self.do(edits.Batch(edits=batch))
+
+    def find(self, kind: type[Any], **values: Any) -> Any:
+        """The first row of a kind with these values."""
+        return next(r for r in self.plant.all(kind) if all(getattr(r, k) == v for k, v in values.items()))
+
+    def run(self, controller: str, pattern: str, count: int, place: str | None, key: str | None, **more: Any) -> None:
+        """A run of signals from a place on."""
+        owner = self.find(Controller, name=controller).id
+        self.do(edits.AddSignals(controller=owner, pattern=pattern, count=count, place=place, key=key, **more))
+
+    def at(self, designation: str) -> str:
+        """A module by its reference designation."""
+        module: Module = self.find(Module, designation=designation)
+        return module.id
+
+
+def demo_plant() -> Plant:
+    """The demo plant, built anew; equal every time."""
+    build = _Builder()
+    _controllers(build)
+    _hall_signals(build)
+    _steep_and_kiln_signals(build)
+    _utilities(build)
+    _asked(build)
+    return build.plant
+
+
+def _controllers(build: _Builder) -> None:
+    build.controller(
+        "HALL", "tarnfell.tf-42", "10.20.4.10", 12,
+        [
+            ("di-16", "-K1"), ("di-16", "-K2"), ("do-16", "-K3"), ("ai-8", "-K4"), ("ai-4t", "-K5"),
+            ("ao-4", "-K6"), ("si-8", "-K7"), ("so-4", "-K8"), ("ser-2", "-K9"),
+        ],
+    )  # fmt: skip
+    rail = build.find(Rail, controller=build.find(Controller, name="HALL").id)
+    build.do(edits.InsertModules(rail=rail.id, type=COVER, count=2))
+    hall_b = build.find(Port, controller=build.find(Controller, name="HALL").id, key="B")
+    build.do(edits.SetFields(ids=[hall_b.id], values={"address": "10.20.9.1"}))
+    build.controller(
+        "STEEP", "tarnfell.tf-21", "10.20.4.11", 8,
+        [("di-16", "-K1S"), ("do-16", "-K2S"), ("ai-8", "-K3S"), ("ai-4t", "-K4S")],
+    )  # fmt: skip
+    build.controller(
+        "KILN", "tarnfell.tf-21", "10.20.4.12", 8,
+        [("di-16", "-K1N"), ("do-16", "-K2N"), ("ai-8", "-K3N"), ("ai-4t", "-K4N"), ("ao-4", "-K5N")],
+    )  # fmt: skip
+    ao = build.find(Module, designation="-K5N")
+    build.do(edits.SetFields(ids=[ao.id], values={"slot": 7}))
+    for name, where in (("HALL", "Germination hall"), ("STEEP", "Steep house"), ("KILN", "Kiln")):
+        controller = build.find(Controller, name=name)
+        build.do(edits.SetFields(ids=[controller.id], values={"location": where, "designation": f"+{name}"}))
+
+
+def _hall_signals(build: _Builder) -> None:
+    first, second, out = build.at("-K1"), build.at("-K2"), build.at("-K3")
+    build.run("HALL", "Tank{n}Full", 4, first, "ch0", type="BOOL")
+    build.run("HALL", "Bed{n}DoorClosed", 6, first, "ch4", type="BOOL")
+    build.run("HALL", "GalleryFan{n}Ready", 2, first, "ch10", type="BOOL")
+    build.run("HALL", "TurnerLimit{n}", 4, second, "ch0", type="BOOL")
+    build.run("HALL", "Bed{n}TurnerSeen", 6, second, "ch4", type="BOOL")
+    build.run("HALL", "Tank{n}FillValve", 4, out, "ch0", type="BOOL")
+    build.run("HALL", "Tank{n}DrainValve", 4, out, "ch4", type="BOOL")
+    build.run("HALL", "Bed{n}SprayValve", 6, out, "ch8", type="BOOL")
+    level = {**MILLIAMPS, "lo": 0, "hi": 3.2}
+    build.run("HALL", "Tank{n}Level", 4, build.at("-K4"), "ch0", type="REAL", unit="m", scaling=level)
+    co2 = {**MILLIAMPS, "lo": 0, "hi": 5}
+    build.run("HALL", "Bed{n}Co2", 4, build.at("-K4"), "ch4", type="REAL", unit="%", scaling=co2)
+    build.run("HALL", "Tank{n}Temp", 4, build.at("-K5"), "ch0", type="REAL", unit="°C", scaling=TENTHS)
+    percent = {**MILLIAMPS, "lo": 0, "hi": 100, "clamp": True}
+    build.run("HALL", "FreshAirDamper{n}", 3, build.at("-K6"), "ch0", type="REAL", unit="%", scaling=percent)
+    build.run("HALL", "HallDoorSafe{n}", 4, build.at("-K7"), "ch0", type="BOOL")
+    build.run("HALL", "EmergencyStop{n}", 4, build.at("-K7"), "ch4", type="BOOL")
+    build.run("HALL", "TurnerRelease{n}", 2, build.at("-K8"), "ch0", type="BOOL")
+    build.run("HALL", "BatchNumber", 1, None, None, type="UDINT")
+
+
+def _steep_and_kiln_signals(build: _Builder) -> None:
+    build.run("STEEP", "Pump{n}Running", 6, build.at("-K1S"), "ch0", type="BOOL")
+    build.run("STEEP", "Pump{n}Start", 6, build.at("-K2S"), "ch0", type="BOOL")
+    flow = {**MILLIAMPS, "lo": 0, "hi": 45}
+    build.run("STEEP", "SteepFlow{n}", 4, build.at("-K3S"), "ch0", type="REAL", unit="m³/h", scaling=flow)
+    build.run("STEEP", "SteepWaterTemp{n}", 2, build.at("-K4S"), "ch0", type="REAL", unit="°C", scaling=TENTHS)
+    build.run("KILN", "KilnDoorClosed{n}", 2, build.at("-K1N"), "ch0", type="BOOL")
+    build.run("KILN", "KilnFanStart", 1, build.at("-K2N"), "ch0", type="BOOL")
+    draught = {**MILLIAMPS, "lo": -2.5, "hi": 2.5}
+    build.run("KILN", "KilnDraught", 1, build.at("-K3N"), "ch0", type="REAL", unit="mbar", scaling=draught)
+    moisture = {**MILLIAMPS, "lo": 0, "hi": 50}
+    build.run("KILN", "MaltMoisture", 1, build.at("-K3N"), "ch1", type="REAL", unit="%", scaling=moisture)
+    build.run("KILN", "AirOnTemp{n}", 2, build.at("-K4N"), "ch0", type="REAL", unit="°C", scaling=TENTHS)
+    build.run("KILN", "AirOffTemp{n}", 2, build.at("-K4N"), "ch2", type="REAL", unit="°C", scaling=TENTHS)
+    speed = {**MILLIAMPS, "lo": 0, "hi": 100, "clamp": True}
+    build.run("KILN", "KilnFanSpeed", 1, build.at("-K5N"), "ch0", type="REAL", unit="%", scaling=speed)
+
+
+def _utilities(build: _Builder) -> None:
+    hall = build.find(Controller, name="HALL")
+    port = build.find(Port, controller=hall.id, key="B")
+    build.do(
+        edits.Batch(
+            edits=[
+                edits.AddNetwork(fieldbus="modbus-tcp", port=port.id, name="Utilities", tag="$n"),
+                edits.AddStation(
+                    network="$n", name="Humidifier", address="10.20.9.20", tag="$s", connection_tag="$k"
+                ),
+                edits.SetFields(
+                    ids=["$s"],
+                    values={"settings.reply_ms": 8, "designation": "=HU1", "location": "Germination hall, air plant"},
+                ),
+                edits.AddExchange(
+                    connection="$k", name="Measured",
+                    settings={"function": 4, "address": 0, "count": 9, "period_ms": 200, "timeout_ms": 400},
+                ),
+                edits.AddExchange(
+                    connection="$k", name="Commands",
+                    settings={"function": 16, "address": 100, "count": 3, "period_ms": 500, "timeout_ms": 400},
+                ),
+                edits.AddStation(
+                    network="$n", name="Compressor", address="10.20.9.21", tag="$s2", connection_tag="$k2"
+                ),
+                edits.SetFields(ids=["$s2"], values={"designation": "=CP1", "location": "Plant room"}),
+                edits.AddExchange(
+                    connection="$k2", name="Air",
+                    settings={"function": 3, "address": 0, "count": 4, "period_ms": 1000, "timeout_ms": 500},
+                ),
+            ]
+        )
+    )  # fmt: skip
+    measured, commands, air = (build.find(Exchange, name=n).id for n in ("Measured", "Commands", "Air"))
+    tenth = {"raw_lo": 0, "raw_hi": 1000, "lo": 0, "hi": 100}
+    build.run("HALL", "HumidifierHumidity", 1, measured, "r0", type="REAL", unit="%", scaling=tenth)
+    build.run("HALL", "HumidifierSupply", 1, measured, "r1", type="REAL", unit="bar",
+              scaling={"raw_lo": 0, "raw_hi": 1000, "lo": 0, "hi": 10})  # fmt: skip
+    build.run("HALL", "HumidifierState", 1, measured, "r2", type="WORD")
+    build.run("HALL", "HumidifierRunning", 1, measured, "r3.0", type="BOOL")
+    build.run("HALL", "HumidifierAlarm", 1, measured, "r3.1", type="BOOL")
+    build.run("HALL", "HumidifierHours", 1, measured, "r4", type="UDINT", unit="h")
+    build.run("HALL", "HumidifierWater", 1, measured, "r6", type="REAL", unit="l")
+    build.run("HALL", "HumidifierPulse", 1, measured, "r8", type="UINT")
+    build.run("HALL", "HumidifierGood", 1, measured, "status", type="BOOL")
+    build.run("HALL", "HumiditySetpoint", 1, commands, "r0", type="REAL", unit="%", scaling={**tenth, "clamp": True})
+    build.run("HALL", "HumidifierStart", 1, commands, "r1.0", type="BOOL")
+    build.run("HALL", "HumidifierReset", 1, commands, "r1.1", type="BOOL")
+    build.run("HALL", "CompressorPressure", 1, air, "r0", type="REAL", unit="bar",
+              scaling={"raw_lo": 0, "raw_hi": 16000, "lo": 0, "hi": 16})  # fmt: skip
+    build.run("HALL", "CompressorGood", 1, air, "status", type="BOOL")
+
+
+def _asked(build: _Builder) -> None:
+    """What the process asks of some signals, and which task serves them."""
+    hall = build.find(Controller, name="HALL")
+    fast = build.find(Task, controller=hall.id, name="Fast")
+    quick = [s.id for s in build.plant.children(Signal, hall.id) if s.name.startswith(("TurnerLimit", "HallDoorSafe"))]
+    build.do(edits.SetFields(ids=quick, values={"task": fast.id, "asked_ms": 20}))
+    humidity = build.find(Signal, name="HumidifierHumidity")
+    build.do(edits.SetFields(ids=[humidity.id], values={"asked_ms": 200, "task": fast.id}))

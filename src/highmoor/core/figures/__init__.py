@@ -1,0 +1,1 @@
+"""Figures: calculations callable by themselves, with contracts in plain JSON."""

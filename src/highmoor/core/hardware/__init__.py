@@ -1,0 +1,1 @@
+"""Rails, modules and the controller's own addresses."""

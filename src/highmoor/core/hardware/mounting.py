@@ -1,0 +1,65 @@
+"""How a rail's modules sit: slots, terminals, covers and free places."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from highmoor.core.catalogue.types import DeviceType, Slots
+from highmoor.core.plant.rows import Controller, Module, Rail
+
+
+class TypeSource(Protocol):
+    """Anything that gives device types by key."""
+
+    def __call__(self, key: str) -> DeviceType | None: ...
+
+
+MOST_SLOTS = 256
+DEFAULT_SLOTS = Slots(addressed=False, covers=False, places=(8,))
+
+
+@dataclass(frozen=True, slots=True)
+class Seat:
+    """A place on the rail: slot number (0 is the head) and the module there, None for an open place."""
+
+    slot: int
+    module: Module | None
+    type: DeviceType | None
+
+
+def slots_of(head: DeviceType | None) -> Slots:
+    """The slot rule of a head; unknown types count their modules by order."""
+    return head.controller.slots if head and head.controller else DEFAULT_SLOTS
+
+
+def seats(rail: Rail, modules: list[Module], head: DeviceType | None, type_of: TypeSource) -> list[Seat]:
+    """Every place behind the head in slot order, open ones included, and modules beyond the last place too."""
+    rule = slots_of(head)
+    if rule.addressed:
+        by_slot: dict[int, Module] = {}
+        for module in modules:
+            if module.slot is not None and 1 <= module.slot <= MOST_SLOTS:
+                by_slot.setdefault(module.slot, module)
+        last = max([rail.places, *by_slot])
+        order: list[Module | None] = [by_slot.get(slot) for slot in range(1, last + 1)]
+        # Modules without a usable slot of their own (imported so) still have to be seen.
+        order += [m for m in modules if by_slot.get(m.slot or 0) is not m]
+    else:
+        order = [*modules, *[None] * (rail.places - len(modules))]
+    return [Seat(n, m, type_of(m.type) if m else None) for n, m in enumerate(order, start=1)]
+
+
+def terminals(pattern: str, slot: int) -> str:
+    """The terminals of a channel, by the slot its module sits in."""
+    return pattern.replace("{slot}", str(slot))
+
+
+def module_label(slot: int, device: DeviceType | None, module: Module) -> str:
+    """What people call a module: its designation, or type and slot."""
+    return module.designation or f"{device.name if device else module.type} in slot {slot}"
+
+
+def head_type(controller: Controller, type_of: TypeSource) -> DeviceType | None:
+    """The controller's device type, None when the catalogue has none."""
+    return type_of(controller.type)

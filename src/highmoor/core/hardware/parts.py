@@ -1,0 +1,180 @@
+"""Parts of the hardware stage: how a rail is mounted, what its internal supply has left, a controller's ports."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from highmoor.core.analysis.engine import Headline, Part, Reader
+from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
+from highmoor.core.hardware.ethernet import interface
+from highmoor.core.hardware.mounting import Seat, module_label, seats
+from highmoor.core.plant.rows import Controller, Module, Port, Rail
+
+
+@dataclass(frozen=True, slots=True)
+class SeatFacts:
+    """A place on the rail as drawn. Width in mm; an open place has no module."""
+
+    slot: int
+    module: str | None
+    type: str
+    name: str
+    kind: str
+    label: str
+    width_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class RailMounting:
+    """The rail as mounted, left to right behind the head. Width in mm and heat in W of all that is fitted."""
+
+    head: str
+    head_name: str
+    seats: tuple[SeatFacts, ...]
+    open_places: int
+    addressed: bool
+    wants_covers: bool
+    width_mm: float
+    heat_w: float
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyStep:
+    """Internal supply at one seat, mA: drawn there, left after it; `feeds` where a new count starts."""
+
+    slot: int
+    module: str | None
+    draw_ma: int
+    left_ma: int
+    feeds_ma: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class RailPower:
+    """The staircase of the internal supply. `feed_in_before` are modules a feed-in should precede, None: no use."""
+
+    supply_ma: int
+    steps: tuple[SupplyStep, ...]
+    first_short: str | None
+    lowest_ma: int
+    end_ma: int
+    feed_in_before: tuple[str, ...] | None
+
+
+@dataclass(frozen=True, slots=True)
+class ControllerPorts:
+    """The controller's Ethernet ports with their subnets, "" where the setting is incomplete."""
+
+    subnets: tuple[tuple[str, str], ...]
+
+
+FEED_IN = "tarnfell.fi-12"
+COVER = "tarnfell.cv-1"
+
+
+def rail_seats(reader: Reader, rail: Rail) -> list[Seat]:
+    """The rail's seats as a part reads them."""
+    controller: Controller | None = reader.find(rail.controller)
+    head = reader.type(controller.type) if controller else None
+    return seats(rail, reader.children(Module, rail.id), head, reader.type)
+
+
+def _mounting(reader: Reader, root: str) -> RailMounting:
+    rail = reader.row(root, Rail)
+    controller: Controller | None = reader.find(rail.controller)
+    head = reader.type(controller.type) if controller else None
+    slots = head.controller.slots if head and head.controller else None
+    places = rail_seats(reader, rail)
+    width = head.width_mm if head else 0.0
+    heat = head.heat_w if head else 0.0
+    return RailMounting(
+        controller.id if controller else "",
+        head.name if head else (controller.type if controller else ""),
+        tuple(_seat_facts(seat) for seat in places),
+        sum(1 for seat in places if seat.module is None),
+        bool(slots and slots.addressed),
+        bool(slots and slots.covers),
+        width + sum(seat.type.width_mm for seat in places if seat.type),
+        round(heat + sum(seat.type.heat_w for seat in places if seat.type), 1),
+    )
+
+
+def _seat_facts(seat: Seat) -> SeatFacts:
+    if seat.module is None:
+        return SeatFacts(seat.slot, None, "", "", "open", "open", 24)
+    return SeatFacts(
+        seat.slot,
+        seat.module.id,
+        seat.module.type,
+        seat.type.name if seat.type else seat.module.type,
+        seat.type.kind if seat.type else "unknown",
+        module_label(seat.slot, seat.type, seat.module),
+        seat.type.width_mm if seat.type else 24,
+    )
+
+
+def _power(reader: Reader, root: str) -> RailPower:
+    rail = reader.row(root, Rail)
+    controller: Controller | None = reader.find(rail.controller)
+    head = reader.type(controller.type) if controller else None
+    supply = head.bus_supply_ma if head else 0
+    places = rail_seats(reader, rail)
+    draws = [_draw(seat) for seat in places]
+    left = [int(value) for value in remaining_after(supply, draws)]
+    steps = tuple(
+        SupplyStep(
+            seat.slot,
+            seat.module.id if seat.module else None,
+            int(draw.draw_ma),
+            ma,
+            None if draw.feeds_ma is None else int(draw.feeds_ma),
+        )
+        for seat, draw, ma in zip(places, draws, left, strict=True)
+    )
+    short = first_short(left)
+    feed = reader.type(FEED_IN)
+    before = feed_in_places(supply, feed.bus_supply_ma if feed else 0, draws)
+    return RailPower(
+        supply,
+        steps,
+        None if short is None else steps[short].module,
+        min([supply, *left]),
+        left[-1] if left else supply,
+        None if before is None else tuple(steps[n].module or "" for n in before),
+    )
+
+
+def _draw(seat: Seat) -> Draw:
+    if seat.type is None:
+        return Draw(0)
+    return Draw(seat.type.bus_current_ma, seat.type.bus_supply_ma if seat.type.kind == "feed-in" else None)
+
+
+def _power_headlines(result: RailPower, reader: Reader, root: str) -> Iterator[Headline]:
+    yield Headline(root, "lowest", "Internal supply, least left", result.lowest_ma, "mA", 0, "more")
+    yield Headline(root, "end", "Internal supply, left at the end", result.end_ma, "mA", 0, "more")
+
+
+def _mounting_headlines(result: RailMounting, reader: Reader, root: str) -> Iterator[Headline]:
+    yield Headline(root, "open", "Open places", result.open_places, "", None, "")
+    yield Headline(root, "width", "Width of the rail", result.width_mm, "mm", None, "less")
+    yield Headline(root, "heat", "Heat of the rail", result.heat_w, "W", None, "less")
+
+
+def _ports(reader: Reader, root: str) -> ControllerPorts:
+    return ControllerPorts(
+        tuple((port.id, _subnet(port)) for port in reader.children(Port, root) if port.method == "static")
+    )
+
+
+def _subnet(port: Port) -> str:
+    own = interface(port.address, port.mask)
+    return str(own.network) if own else ""
+
+
+PARTS: tuple[Part, ...] = (
+    Part("rail.mounting", "rails", _mounting, _mounting_headlines),
+    Part("rail.power", "rails", _power, _power_headlines),
+    Part("controller.ports", "controllers", _ports),
+)

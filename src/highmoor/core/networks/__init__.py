@@ -1,0 +1,13 @@
+"""The tuple of fieldbuses: add a folder, name it here and it reaches checks, forms, timing and the bench."""
+
+from __future__ import annotations
+
+from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.modbus_tcp import FIELDBUS as MODBUS_TCP
+
+FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_TCP,)
+
+
+def fieldbus_of(kind: str, known: tuple[Fieldbus, ...] | None = None) -> Fieldbus | None:
+    """The fieldbus by its key, None when this version has none by that name."""
+    return next((bus for bus in (FIELDBUSES if known is None else known) if bus.key == kind), None)

@@ -1,0 +1,119 @@
+"""The seam of a fieldbus: everything the rest of Highmoor asks of one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from highmoor.core.analysis.engine import Part
+from highmoor.core.analysis.findings import Check
+from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+
+
+@dataclass(frozen=True, slots=True)
+class WireField:
+    """One addressable piece of an exchange: a register or a coil. Offsets in bits from the exchange's start."""
+
+    key: str
+    label: str
+    bit: int
+    bits: int
+
+
+@dataclass(frozen=True, slots=True)
+class WireLayout:
+    """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade."""
+
+    octets: int
+    bits: int
+    pieces: tuple[WireField, ...]
+    what: str
+    reference: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out."""
+
+    start_ms: float
+    end_ms: float
+    kind: Literal["request", "wait", "response", "time-out", "gap"]
+    label: str
+    exchange: str
+
+
+@dataclass(frozen=True, slots=True)
+class Due:
+    """When an exchange was due and when it began, ms."""
+
+    due_ms: float
+    start_ms: float
+    exchange: str
+
+
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """One strand of time: a line, or the connection to one station."""
+
+    id: str
+    label: str
+    blocks: tuple[Block, ...]
+    dues: tuple[Due, ...]
+    utilisation: float
+
+
+@dataclass(frozen=True, slots=True)
+class ExchangeTiming:
+    """How long one transaction takes and how late it gets, ms; `octets` on the wire both ways."""
+
+    exchange: str
+    period_ms: float
+    transaction_ms: float
+    request_octets: int
+    response_octets: int
+    worst_late_ms: float
+    silent_cost_ms: float
+
+
+@dataclass(frozen=True, slots=True)
+class Timing:
+    """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange."""
+
+    window_ms: float
+    cyclic: bool
+    lanes: tuple[Lane, ...]
+    exchanges: tuple[ExchangeTiming, ...]
+    load: float
+    load_label: str
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One agreement on a network with all it holds: the input of layout, timing and bench."""
+
+    station: Station
+    connection: Connection
+    exchanges: tuple[Exchange, ...]
+
+
+FieldsOf = Callable[[Any], tuple[FieldSpec, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class Fieldbus:
+    """One fieldbus. Tables of settings are described by fields, so that a new one needs no migration."""
+
+    key: str
+    name: str
+    standard: str
+    medium: Literal["ethernet"]
+    generic_type: str
+    fields: Mapping[str, FieldsOf]
+    new_exchange: Callable[[Mapping[str, Any]], tuple[Literal["in", "out"], dict[str, Any]]]
+    layout: Callable[[Exchange], WireLayout]
+    timing: Callable[[Network, list[Line]], Timing]
+    parts: tuple[Part, ...]
+    checks: tuple[Check, ...]
+    explain: Callable[[int], str]

@@ -1,0 +1,25 @@
+"""Modbus TCP. Source: Modbus Messaging on TCP/IP Implementation Guide 1.0b."""
+
+from __future__ import annotations
+
+from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.modbus_tcp.checks import CHECKS
+from highmoor.core.networks.modbus_tcp.explain import explain
+from highmoor.core.networks.modbus_tcp.layout import layout
+from highmoor.core.networks.modbus_tcp.settings import FIELDS, new_exchange
+from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
+
+FIELDBUS = Fieldbus(
+    key="modbus-tcp",
+    name="Modbus TCP",
+    standard="Modbus Messaging on TCP/IP 1.0b",
+    medium="ethernet",
+    generic_type="generic.modbus-tcp",
+    fields=FIELDS,
+    new_exchange=new_exchange,
+    layout=layout,
+    timing=timing,
+    parts=PARTS,
+    checks=CHECKS,
+    explain=explain,
+)

@@ -1,0 +1,199 @@
+"""Checks of Modbus TCP (NET-2xx)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import Any
+
+from highmoor.core.analysis.engine import Reader
+from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.networks.modbus_tcp.settings import ConnectionSettings, ExchangeSettings, reply_ms
+from highmoor.core.networks.modbus_tcp.timing import transaction
+from highmoor.core.numbers import shown
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+
+KEY = "modbus-tcp"
+
+
+def _context(reader: Reader, exchange_id: str) -> tuple[Exchange, Station] | None:
+    """The exchange and its station when the network is Modbus TCP; None otherwise."""
+    exchange = reader.row(exchange_id, Exchange)
+    connection = reader.find(exchange.connection)
+    station = reader.find(connection.station) if connection else None
+    network = reader.find(station.network) if station else None
+    return (exchange, station) if network is not None and station and network.kind == KEY else None
+
+
+def _endless(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    context = _context(reader, root)
+    if context and ExchangeSettings.of(context[0]).timeout_ms == 0:
+        yield finding("NET-201", (root, "settings.timeout_ms"), name=context[0].name, station=context[1].name)
+
+
+def _short_timeout(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    context = _context(reader, root)
+    if not context:
+        return
+    settings = ExchangeSettings.of(context[0])
+    whole = transaction(settings, reply_ms(context[1]))
+    wait = whole.reply_ms + whole.response_ms
+    if 0 < settings.timeout_ms <= wait:
+        yield finding(
+            "NET-202",
+            (root, "settings.timeout_ms"),
+            name=context[0].name,
+            timeout=shown(settings.timeout_ms),
+            wait=shown(wait, 4),
+            station=context[1].name,
+        )
+
+
+def _long_timeout(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    context = _context(reader, root)
+    if not context:
+        return
+    settings = ExchangeSettings.of(context[0])
+    if settings.timeout_ms > 10 * settings.period_ms:
+        yield finding(
+            "NET-203",
+            (root, "settings.timeout_ms"),
+            name=context[0].name,
+            timeout=shown(settings.timeout_ms),
+            times=shown(settings.timeout_ms / settings.period_ms, 3),
+        )
+
+
+def _count(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    context = _context(reader, root)
+    if not context:
+        return
+    settings = ExchangeSettings.of(context[0])
+    what = "coils" if settings.function.bits == 1 else "registers"
+    if not 1 <= settings.count <= settings.function.at_most:
+        yield finding(
+            "NET-204",
+            (root, "settings.count"),
+            name=context[0].name,
+            count=settings.count,
+            most=settings.function.at_most,
+            what=what,
+            function=settings.function.code,
+        )
+
+
+def _beyond(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    context = _context(reader, root)
+    if not context:
+        return
+    settings = ExchangeSettings.of(context[0])
+    last = settings.address + settings.count - 1
+    if settings.count <= settings.function.at_most and last > 65535:
+        yield finding("NET-205", (root, "settings.count"), name=context[0].name, last=last)
+
+
+def _overload(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    if reader.row(root, Network).kind != KEY:
+        return
+    for lane in result.lanes:
+        if lane.utilisation > 1:
+            yield finding("NET-206", lane.id, station=lane.label, percent=shown(100 * lane.utilisation, 3))
+
+
+def _double_write(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    if reader.row(root, Network).kind != KEY:
+        return
+    for station in reader.children(Station, root):
+        written: list[tuple[int, int, int, int, Exchange]] = []
+        for connection in reader.children(Connection, station.id):
+            unit = ConnectionSettings.of(connection).unit
+            for exchange in reader.children(Exchange, connection.id):
+                settings = ExchangeSettings.of(exchange)
+                if exchange.direction == "out":
+                    written.append(
+                        (unit, settings.function.area, settings.address, settings.address + settings.count, exchange)
+                    )
+        written.sort(key=lambda entry: entry[:4])
+        for one, other in pairwise(written):
+            if one[:2] == other[:2] and other[2] < one[3]:
+                yield finding(
+                    "NET-207", other[4].id, one[4].id, name=other[4].name, other=one[4].name, station=station.name
+                )
+
+
+def _broadcast_read(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    context = _context(reader, root)
+    if not context:
+        return
+    connection = reader.row(context[0].connection, Connection)
+    unit = ConnectionSettings.of(connection).unit
+    if unit == 0 and context[0].direction == "in":
+        yield finding("NET-208", root, (connection.id, "settings.unit"), name=context[0].name)
+
+
+def _reserved_unit(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    context = _context(reader, root)
+    if not context:
+        return
+    connection = reader.row(context[0].connection, Connection)
+    unit = ConnectionSettings.of(connection).unit
+    if 248 <= unit <= 254:
+        yield finding("NET-209", root, (connection.id, "settings.unit"), name=context[0].name, unit=unit)
+
+
+CHECKS: tuple[Check, ...] = (
+    Check(
+        "NET-201", "exchange.wire", "networks", "error", "Time-out of 0",
+        "{name} waits for ever when {station} does not answer.",
+        "A time-out of 0 never ends: the exchange stands still and its status bit keeps its last state.",
+        _endless, "Modbus Messaging on TCP/IP 1.0b, 4.4.1.1",
+    ),
+    Check(
+        "NET-202", "exchange.wire", "networks", "error", "Time-out shorter than the answer takes",
+        "{name} gives up after {timeout} ms, but {station} needs {wait} ms to answer.",
+        "A good answer that comes after the time-out counts as none.",
+        _short_timeout, "Modbus Messaging on TCP/IP 1.0b, 4.4.1.1",
+    ),
+    Check(
+        "NET-203", "exchange.wire", "networks", "warning", "Silence is noticed late",
+        "{name} notices silence only after {timeout} ms, {times} of its periods.",
+        "Until the time-out has run the status bit says good and the data is old.",
+        _long_timeout,
+    ),
+    Check(
+        "NET-204", "exchange.wire", "networks", "error", "Count outside the function's limit",
+        "{name} asks for {count} {what}; function {function} takes 1 to {most}.",
+        "The device answers exception 03, illegal data value.",
+        _count, "Modbus Application Protocol 1.1b3, 6",
+    ),
+    Check(
+        "NET-205", "exchange.wire", "networks", "error", "Range beyond the last address",
+        "{name} reaches protocol address {last}; the last there is is 65535.",
+        "The device answers exception 02, illegal data address.",
+        _beyond, "Modbus Application Protocol 1.1b3, 4.4",
+    ),
+    Check(
+        "NET-206", "network.timing", "networks", "error", "More asked than the station can answer",
+        "{station} would have to be busy {percent} % of the time: its periods cannot be kept.",
+        "The station answers one request after the other; together they take longer than their periods.",
+        _overload,
+    ),
+    Check(
+        "NET-207", "network.timing", "networks", "error", "Two exchanges write one place",
+        "{name} and {other} both write the same places of {station}; the later one wins, silently.",
+        "Two writers of one place are one too many: which value stands there is a matter of chance.",
+        _double_write,
+    ),
+    Check(
+        "NET-208", "exchange.wire", "networks", "error", "A broadcast cannot read",
+        "{name} reads with unit id 0, which addresses everybody: nobody answers a broadcast.",
+        "Station number 0 is a broadcast; only writes can be broadcast.",
+        _broadcast_read, "Modbus over Serial Line 1.02, 2.1",
+    ),
+    Check(
+        "NET-209", "exchange.wire", "networks", "warning", "Reserved unit id",
+        "{name} uses unit id {unit}; 248–254 are reserved.",
+        "Devices may refuse reserved numbers. 255 is for the device itself, 1–247 for stations behind a gateway.",
+        _reserved_unit, "Modbus Messaging on TCP/IP 1.0b, 4.4.1.2",
+    ),
+)  # fmt: skip

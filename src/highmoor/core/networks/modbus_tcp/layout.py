@@ -1,0 +1,35 @@
+"""What a Modbus exchange carries: registers of two octets, high octet first, or packed coils."""
+
+from __future__ import annotations
+
+from highmoor.core.figures.modbus_reference import Reference
+from highmoor.core.networks.fieldbus import WireField, WireLayout
+from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings
+from highmoor.core.plant.rows import Exchange
+
+# A count can be entered far over the limit and is then a finding; drawing it would help nobody.
+_DRAWN_AT_MOST = 2000
+
+
+def layout(exchange: Exchange) -> WireLayout:
+    """The octets of one exchange, each register or coil with its own reference."""
+    settings = ExchangeSettings.of(exchange)
+    function, count = settings.function, max(settings.count, 0)
+    prefix = "r" if function.bits == 16 else "b"
+    pieces = tuple(
+        WireField(
+            f"{prefix}{n}",
+            Reference(function.area, settings.address + n + 1).text,
+            n * function.bits,
+            function.bits,
+        )
+        for n in range(min(count, _DRAWN_AT_MOST))
+    )
+    what = f"{function.name.partition(' ')[0]} {count} {'register' if function.bits == 16 else 'coil'}"
+    return WireLayout(
+        function.data_octets(count),
+        count * function.bits,
+        pieces,
+        what + ("" if count == 1 else "s"),
+        Reference(function.area, settings.address + 1).text,
+    )

@@ -1,0 +1,181 @@
+"""Parts every network has, whatever its fieldbus: addresses, exchanges on the wire, timing."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from ipaddress import AddressValueError, IPv4Address
+from typing import Any
+
+from highmoor.core.analysis.engine import Headline, Part, Reader
+from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.hardware.ethernet import host_in_network_problem, host_problem, interface
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.fieldbus import Line, Timing, WireLayout
+from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Station
+
+
+@dataclass(frozen=True, slots=True)
+class AddressUse:
+    """Who has which address on a network; `problem` is why it cannot work there."""
+
+    place: str
+    label: str
+    address: str
+    problem: str
+
+
+@dataclass(frozen=True, slots=True)
+class NetworkAddresses:
+    """All addresses on a network, the controller's port first; `subnet` as the port's setting gives it."""
+
+    subnet: str
+    uses: tuple[AddressUse, ...]
+
+
+def lines_of(reader: Reader, network: str) -> list[Line]:
+    """Every connection of a network with its exchanges, in route order."""
+    return [
+        Line(station, connection, tuple(reader.children(Exchange, connection.id)))
+        for station in reader.children(Station, network)
+        for connection in reader.children(Connection, station.id)
+    ]
+
+
+def _addresses(reader: Reader, root: str) -> NetworkAddresses:
+    network = reader.row(root, Network)
+    port: Port | None = reader.find(network.port)
+    own = interface(port.address, port.mask) if port else None
+    uses = []
+    if port and port.address:
+        controller = reader.find(port.controller)
+        uses.append(AddressUse(port.id, f"{controller.name if controller else ''} {port.key}", port.address, ""))
+    for station in reader.children(Station, root):
+        problem = ""
+        try:
+            host = IPv4Address(station.address) if station.address else None
+            if host and own:
+                problem = host_problem(host) or host_in_network_problem(host, own.network)
+        except AddressValueError:
+            problem = f"{station.address} is not an IPv4 address"
+        uses.append(AddressUse(station.id, station.name, station.address, problem))
+    return NetworkAddresses(str(own.network) if own else "", tuple(uses))
+
+
+def _wire(reader: Reader, root: str) -> WireLayout:
+    exchange = reader.row(root, Exchange)
+    bus = fieldbus_of(_kind(reader, exchange))
+    return bus.layout(exchange) if bus else WireLayout(0, 0, (), "unknown")
+
+
+def _kind(reader: Reader, exchange: Exchange) -> str:
+    connection = reader.find(exchange.connection)
+    station = reader.find(connection.station) if connection else None
+    network = reader.find(station.network) if station else None
+    return network.kind if network else ""
+
+
+def _timing(reader: Reader, root: str) -> Timing:
+    network = reader.row(root, Network)
+    bus = fieldbus_of(network.kind)
+    lines = lines_of(reader, root)
+    return bus.timing(network, lines) if bus else Timing(0, False, (), (), 0, "")
+
+
+def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Headline]:
+    name = reader.row(root, Network).name
+    busiest = max((lane.utilisation for lane in result.lanes), default=0.0)
+    yield Headline(root, "busy", f"Busiest station, {name}", 100 * busiest, "%", 100, "less")
+    yield Headline(root, "load", f"Load of {name}", 100 * result.load, "%", 50, "less")
+    late = max((e.worst_late_ms for e in result.exchanges), default=0.0)
+    yield Headline(root, "late", f"Worst lateness, {name}", late, "ms", None, "less")
+
+
+PARTS: tuple[Part, ...] = (
+    Part("network.addresses", "networks", _addresses),
+    Part("exchange.wire", "exchanges", _wire),
+    Part("network.timing", "networks", _timing, _timing_headlines),
+)
+
+
+def _twice(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Finding]:
+    seen: dict[str, AddressUse] = {}
+    for use in result.uses:
+        if use.address and use.address in seen:
+            first = seen[use.address]
+            yield finding(
+                "NET-101", (use.place, "address"), first.place, address=use.address, one=use.label, other=first.label
+            )
+        seen.setdefault(use.address, use)
+
+
+def _outside(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Finding]:
+    for use in result.uses:
+        if use.problem:
+            yield finding("NET-102", (use.place, "address"), name=use.label, problem=use.problem)
+
+
+def _without_port(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    network = reader.row(root, Network)
+    if reader.find(network.port) is None:
+        yield finding("NET-103", (root, "port"), name=network.name)
+
+
+def _unaddressed(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Finding]:
+    for use in result.uses:
+        if not use.address:
+            yield finding("NET-104", (use.place, "address"), name=use.label)
+
+
+def _unknown_kind(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    network = reader.row(root, Network)
+    if fieldbus_of(network.kind) is None:
+        yield finding("NET-105", (root, "kind"), name=network.name, fieldbus=network.kind)
+
+
+def _unknown_type(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    kind = reader.row(root, Network).kind
+    for station in reader.children(Station, root):
+        device = reader.type(station.type)
+        if device is None or device.fieldbus != kind:
+            yield finding("NET-106", (station.id, "type"), name=station.name, type=station.type)
+
+
+CHECKS: tuple[Check, ...] = (
+    Check(
+        "NET-101", "network.addresses", "networks", "error", "One address, two devices",
+        "{one} has {address}, and so has {other}.",
+        "Which of the two answers is a matter of chance; both look as if they came and went.",
+        _twice, "RFC 5227",
+    ),
+    Check(
+        "NET-102", "network.addresses", "networks", "error", "Address that cannot be reached",
+        "{name}: {problem}.",
+        "The controller sends only to hosts of its port's own subnet.",
+        _outside, "RFC 950",
+    ),
+    Check(
+        "NET-103", "network.addresses", "networks", "error", "Network on no port",
+        "{name} is on no controller's port, so nothing on it is exchanged.",
+        "The port decides which controller talks on this network, and from which address.",
+        _without_port,
+    ),
+    Check(
+        "NET-104", "network.addresses", "networks", "error", "Address missing",
+        "{name} has no address.",
+        "Without an address nobody can be asked.",
+        _unaddressed,
+    ),
+    Check(
+        "NET-105", "network.addresses", "networks", "error", "Unknown fieldbus",
+        "{name} is of a kind this version does not know: {fieldbus}.",
+        "Its stations are kept as they are, but nothing about them can be computed.",
+        _unknown_kind,
+    ),
+    Check(
+        "NET-106", "network.addresses", "networks", "error", "Device type missing",
+        "The catalogue has no type {type} for {name} on this network.",
+        "Without the type its limits and data are unknown.",
+        _unknown_type,
+    ),
+)  # fmt: skip

@@ -1,0 +1,39 @@
+"""Everything that is computed of a plant, in one list: the parts and the checks on them."""
+
+from __future__ import annotations
+
+from highmoor.core.analysis.engine import Analysis, Part
+from highmoor.core.analysis.findings import Check, Checks
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.hardware import addressing
+from highmoor.core.hardware import checks as hardware_checks
+from highmoor.core.hardware import parts as hardware_parts
+from highmoor.core.networks import FIELDBUSES
+from highmoor.core.networks import parts as network_parts
+from highmoor.core.plant.plant import Plant
+from highmoor.core.signals import checks as signal_checks
+from highmoor.core.signals import holders, image, path
+
+PARTS: tuple[Part, ...] = (
+    *hardware_parts.PARTS,
+    *network_parts.PARTS,
+    *(part for bus in FIELDBUSES for part in bus.parts),
+    *image.PARTS,
+    *holders.PARTS,
+    *path.PARTS,
+    *signal_checks.PARTS,
+)
+
+CHECKS: tuple[Check, ...] = (
+    *hardware_checks.CHECKS,
+    *addressing.CHECKS,
+    *network_parts.CHECKS,
+    *(check for bus in FIELDBUSES for check in bus.checks),
+    *image.CHECKS,
+    *signal_checks.CHECKS,
+)
+
+
+def analyse(plant: Plant, catalogue: Catalogue) -> Analysis:
+    """The plant analysed from scratch, ready to be kept current by Changes."""
+    return Analysis(plant, catalogue, PARTS, Checks(CHECKS))

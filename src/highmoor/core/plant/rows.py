@@ -1,0 +1,255 @@
+"""The tables of a plant: one frozen dataclass a table, with its references told by annotation.
+
+Rows are values: never changed in place, compared by content, shared between revisions. `settings` and
+other `Json` fields are plain JSON and are treated as frozen as well.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Annotated, Any, Literal, TypeAlias, get_args, get_origin, get_type_hints
+
+Json: TypeAlias = dict[str, Any]
+Number: TypeAlias = int | float
+OnRemoval = Literal["remove", "clear"]
+
+
+@dataclass(frozen=True, slots=True)
+class Ref:
+    """A reference to a row of one of `tables`; an owner's removal takes the row along."""
+
+    tables: tuple[str, ...]
+    owner: bool = False
+    on_removal: OnRemoval = "remove"
+
+
+@dataclass(frozen=True, slots=True)
+class Facts:
+    """The plant itself: exactly one row."""
+
+    id: str
+    name: str
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Controller:
+    id: str
+    name: str
+    type: str
+    firmware: str
+    rank: str
+    designation: str = ""
+    location: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Port:
+    """An Ethernet port of a controller and its IPv4 setting."""
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    key: str
+    rank: str
+    method: str = "static"
+    address: str = ""
+    mask: str = "255.255.255.0"
+    gateway: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """A period in which a controller runs programs and refreshes signals; times in ms."""
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    name: str
+    rank: str
+    period_ms: Number = 100
+    execution_ms: Number = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Rail:
+    """A row of modules on one head. `places` counts the slots behind the head."""
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    name: str
+    rank: str
+    places: int = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Module:
+    """A module on a rail. `slot` is None where slots follow from the order; pins are octet offsets."""
+
+    id: str
+    rail: Annotated[str, Ref(("rails",), owner=True)]
+    type: str
+    rank: str
+    slot: int | None = None
+    designation: str = ""
+    location: str = ""
+    note: str = ""
+    pin_in: int | None = None
+    pin_out: int | None = None
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Network:
+    id: str
+    kind: str
+    name: str
+    rank: str
+    port: Annotated[str | None, Ref(("ports",), on_removal="clear")] = None
+    note: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Station:
+    id: str
+    network: Annotated[str, Ref(("networks",), owner=True)]
+    name: str
+    type: str
+    rank: str
+    address: str = ""
+    designation: str = ""
+    location: str = ""
+    note: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Connection:
+    """An agreement between the network's controller and a station; holds one-way exchanges."""
+
+    id: str
+    station: Annotated[str, Ref(("stations",), owner=True)]
+    rank: str
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Exchange:
+    """A one-way transfer; `direction` is seen from the controller: "in" into it, "out" out of it."""
+
+    id: str
+    connection: Annotated[str, Ref(("connections",), owner=True)]
+    name: str
+    direction: Literal["in", "out"]
+    rank: str
+    pin_in: int | None = None
+    pin_out: int | None = None
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Signal:
+    """A named, typed variable of a controller's program."""
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    name: str
+    type: str
+    rank: str
+    unit: str = ""
+    note: str = ""
+    asked_ms: Number | None = None
+    task: Annotated[str | None, Ref(("tasks",), on_removal="clear")] = None
+
+
+@dataclass(frozen=True, slots=True)
+class Link:
+    """Ties a signal (or a member of it) to a place: a channel, a field of an exchange, a status bit.
+
+    `key` is the stable key of the place within its holder: `ch3` a channel, `r12` a register,
+    `r12.4` a bit in a register, `b7` a bit, `status` an exchange's status bit.
+    """
+
+    id: str
+    signal: Annotated[str, Ref(("signals",), owner=True)]
+    place: Annotated[str, Ref(("modules", "exchanges"))]
+    key: str
+    access: Literal["reads", "writes"]
+    member: str = ""
+    order: str = "ABCD"
+    scaling: Json | None = None
+
+
+Row: TypeAlias = (
+    Facts | Controller | Port | Task | Rail | Module | Network | Station | Connection | Exchange | Signal | Link
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """What the machinery needs to know of a table; everything is read off the row class."""
+
+    name: str
+    prefix: str
+    row: type[Any]
+    refs: Mapping[str, Ref]
+    fields: tuple[str, ...]
+    json_fields: frozenset[str]
+
+    @property
+    def owner(self) -> str | None:
+        """The field that names the owning row, if the table has owners."""
+        return next((name for name, ref in self.refs.items() if ref.owner), None)
+
+
+def _table(name: str, prefix: str, row: type[Any]) -> Table:
+    hints = get_type_hints(row, include_extras=True)
+    refs = {
+        key: ref
+        for key, hint in hints.items()
+        if get_origin(hint) is Annotated
+        for ref in get_args(hint)[1:]
+        if isinstance(ref, Ref)
+    }
+    names = tuple(f.name for f in dataclasses.fields(row))
+    json_fields = frozenset(key for key in names if hints[key] in (Json, Json | None))
+    return Table(name, prefix, row, refs, names, json_fields)
+
+
+# Owners stand before what they own, so that rows can be inserted in this order.
+TABLES: dict[str, Table] = {
+    table.name: table
+    for table in (
+        _table("facts", "p", Facts),
+        _table("controllers", "c", Controller),
+        _table("ports", "o", Port),
+        _table("tasks", "t", Task),
+        _table("rails", "r", Rail),
+        _table("modules", "m", Module),
+        _table("networks", "n", Network),
+        _table("stations", "s", Station),
+        _table("connections", "k", Connection),
+        _table("exchanges", "x", Exchange),
+        _table("signals", "g", Signal),
+        _table("links", "l", Link),
+    )
+}
+_BY_PREFIX = {table.prefix: table for table in TABLES.values()}
+_BY_CLASS = {table.row: table for table in TABLES.values()}
+
+
+def table_of(row: Any) -> Table:
+    """The table a row belongs to."""
+    return _BY_CLASS[type(row)]
+
+
+def table_of_id(row_id: str) -> Table | None:
+    """The table an id belongs to, told by its first letter; None for no id of ours."""
+    return _BY_PREFIX.get(row_id[:1])
+
+
+def row_values(row: Any) -> dict[str, Any]:
+    """The row's fields in order, without copying nested values."""
+    return {name: getattr(row, name) for name in table_of(row).fields}

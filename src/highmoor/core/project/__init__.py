@@ -1,0 +1,1 @@
+"""Editing a plant: edits, the fields of its objects, remedies, consequences and the exchange format."""

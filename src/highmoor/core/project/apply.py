@@ -1,0 +1,96 @@
+"""`apply`: an edit on a plant gives a Change, or a Refusal."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.errors import Refusal
+from highmoor.core.plant.change import Change, is_field, with_value
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Module
+from highmoor.core.project import edits
+from highmoor.core.project.draft import Draft
+from highmoor.core.project.duplicate import duplicate
+from highmoor.core.project.fields import fields_of
+from highmoor.core.project.hardware_edits import (
+    add_controller,
+    insert_modules,
+    move_modules,
+    replace_module,
+    set_slot,
+)
+from highmoor.core.project.network_edits import add_exchange, add_network, add_station
+from highmoor.core.project.signal_edits import add_signals, link_signal
+
+
+@dataclass(frozen=True, slots=True)
+class Applied:
+    """What an edit did: the Change, the plant after it, and the ids given to its placeholders."""
+
+    change: Change
+    plant: Plant
+    tags: dict[str, str]
+
+
+def apply(plant: Plant, catalogue: Catalogue, edit: edits.Edit) -> Applied:
+    """Apply an edit. Raises Refusal (Gone for objects that are not there) and then leaves nothing behind."""
+    draft = Draft(plant, catalogue)
+    _dispatch(draft, edit)
+    return Applied(draft.change, draft.plant, draft.tags)
+
+
+def _dispatch(draft: Draft, edit: edits.Edit) -> None:
+    if isinstance(edit, edits.Batch):
+        for part in edit.edits:
+            _dispatch(draft, part)
+    else:
+        _HANDLERS[type(edit)](draft, edit)
+
+
+def _set_fields(draft: Draft, edit: edits.SetFields) -> None:
+    rows = []
+    for ref in edit.ids:
+        row: Any = draft.plant.get(draft.resolve(ref), object)
+        for path, given in edit.values.items():
+            row = _with_field(draft, row, path, given)
+        rows.append(row)
+    draft.put(*rows)
+
+
+def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
+    if not is_field(row.id, path):
+        raise Refusal(f"There is no field {path!r} here.", place=row.id, field=path, value=given)
+    spec = next((s for s in fields_of(draft.plant, draft.catalogue, row) if s.path == path), None)
+    if spec is None:
+        raise Refusal(f"The field {path!r} cannot be set here.", place=row.id, field=path, value=given)
+    resolved = draft.resolve(given) if isinstance(given, str) and given.startswith("$") else given
+    try:
+        value = spec.parse(resolved)
+    except Refusal as refusal:
+        raise Refusal(refusal.reason, place=row.id, field=path, value=given) from None
+    if isinstance(row, Module) and path == "slot":
+        return set_slot(draft, row, value)
+    return with_value(row, path, value)
+
+
+def _remove(draft: Draft, edit: edits.Remove) -> None:
+    draft.remove(edit.ids)
+
+
+_HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
+    edits.SetFields: _set_fields,
+    edits.AddController: add_controller,
+    edits.InsertModules: insert_modules,
+    edits.MoveModules: move_modules,
+    edits.ReplaceModule: replace_module,
+    edits.Duplicate: duplicate,
+    edits.Remove: _remove,
+    edits.AddNetwork: add_network,
+    edits.AddStation: add_station,
+    edits.AddExchange: add_exchange,
+    edits.AddSignals: add_signals,
+    edits.LinkSignal: link_signal,
+}

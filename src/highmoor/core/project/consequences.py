@@ -1,0 +1,134 @@
+"""Consequences: what an edit changes elsewhere, as figures before → after and findings that come and go."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from highmoor.core.analysis.engine import Analysis, Delta, Headline
+from highmoor.core.analysis.findings import Finding
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.errors import Refusal
+from highmoor.core.figures.power import Draw, remaining_after
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Signal
+from highmoor.core.project import edits
+from highmoor.core.project.apply import Applied, apply
+
+_LINES_AT_MOST = 12
+
+
+@dataclass(frozen=True, slots=True)
+class FigureChange:
+    """One figure before and after; None where it did not exist. `crossed`: over its limit by this edit."""
+
+    place: str
+    label: str
+    unit: str
+    before: float | None
+    after: float | None
+    limit: float | None
+    better: str
+    over: bool
+    crossed: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Consequences:
+    """Figures that change (ranked), how many stay, signals whose octets move, findings that come and go."""
+
+    figures: tuple[FigureChange, ...]
+    more: int
+    moved: tuple[str, ...]
+    added: tuple[Finding, ...]
+    gone: tuple[Finding, ...]
+    stale: tuple[tuple[str, str], ...] = field(default=())
+
+
+def preview(analysis: Analysis, edit: edits.Edit, selection: Iterable[str] = ()) -> tuple[Applied, Consequences]:
+    """What `edit` would do, without doing it. Raises Refusal like `apply`."""
+    applied = apply(analysis.plant, analysis.catalogue, edit)
+    delta = analysis.preview(applied.plant, applied.change)
+    near = set(selection) | set(applied.change.ids())
+    return applied, consequences(delta, applied.plant, near)
+
+
+def consequences(delta: Delta, plant: Plant, near: set[str]) -> Consequences:
+    """The Delta as lines: limits crossed first, then what is near, then by relative change."""
+    changes: list[FigureChange] = []
+    moved: list[str] = []
+    for key in dict.fromkeys([*delta.before, *delta.after]):
+        before, after = delta.before.get(key), delta.after.get(key)
+        if before is not None and after is not None and before.value == after.value and before.limit == after.limit:
+            continue
+        if key[1] == "octet":
+            signal: Signal | None = plant.find(key[0])
+            if before is not None and after is not None and signal is not None:
+                moved.append(signal.name)
+            continue
+        changes.append(_change(before, after))
+    changes.sort(key=lambda c: (not c.crossed, not c.over, c.place not in near, -_relative(c)))
+    return Consequences(
+        tuple(changes[:_LINES_AT_MOST]),
+        max(len(changes) - _LINES_AT_MOST, 0),
+        tuple(moved),
+        tuple(delta.added),
+        tuple(delta.gone),
+        tuple(delta.stale),
+    )
+
+
+def _change(before: Headline | None, after: Headline | None) -> FigureChange:
+    line = after or before
+    assert line is not None
+    over = bool(after and after.over)
+    return FigureChange(
+        line.place,
+        line.label,
+        line.unit,
+        before.value if before else None,
+        after.value if after else None,
+        line.limit,
+        line.better,
+        over,
+        over and not (before and before.over),
+    )
+
+
+def _relative(change: FigureChange) -> float:
+    if change.before is None or change.after is None:
+        return 1.0
+    return abs(change.after - change.before) / max(abs(change.before), abs(change.after), 1e-9)
+
+
+@dataclass(frozen=True, slots=True)
+class Fit:
+    """What is left when one module of a type is added at the end of a rail: mA at the lowest, open places."""
+
+    type: str
+    left_ma: int
+    short: bool
+    problem: str
+
+
+def fits(plant: Plant, catalogue: Catalogue, analysis: Analysis, rail: str, before: str | None) -> list[Fit]:
+    """For every module type, what would be left on `rail`; by the walk itself, not a preview a row."""
+    power = analysis.result("rail.power", rail)
+    mounting = analysis.result("rail.mounting", rail)
+    fitted = [step for step in power.steps if step.module]
+    at = next((n for n, step in enumerate(fitted) if before and step.module == before), None)
+    modules = [(step.draw_ma, step.feeds_ma) for step in fitted]
+    place = at if at is not None else len(modules)
+    covers = sum(1 for seat in mounting.seats if seat.kind == "cover")
+    result = []
+    for device in catalogue.of_kind("module", "feed-in", "cover"):
+        feeds = device.bus_supply_ma if device.kind == "feed-in" else None
+        row = [*modules[:place], (device.bus_current_ma, feeds), *modules[place:]]
+        left = min([power.supply_ma, *(int(v) for v in remaining_after(power.supply_ma, [Draw(*m) for m in row]))])
+        problem = "" if mounting.open_places or covers else "no place left"
+        try:
+            apply(plant, catalogue, edits.InsertModules(rail=rail, type=device.key, before=before))
+        except Refusal as refusal:
+            problem = refusal.reason
+        result.append(Fit(device.key, left, left < 0, problem))
+    return result

@@ -1,0 +1,176 @@
+"""The edits: the only ways to change a plant, as values that travel as JSON.
+
+Scalars of any object change by `SetFields`; named edits exist for structure only. References may be placeholders
+`$name`, given by `tag` to what an earlier edit of the same batch made.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Tag = Annotated[str, Field(pattern=r"^\$[A-Za-z0-9_]{1,40}$")]
+RefId = Annotated[str, Field(min_length=1, max_length=48)]
+
+
+class _Edit(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class SetFields(_Edit):
+    """Set fields, by dotted path, on one object or many at once. A value may be as typed: "0.2 s"."""
+
+    kind: Literal["set"] = "set"
+    ids: list[RefId] = Field(min_length=1, max_length=5000)
+    values: dict[str, Any] = Field(min_length=1, max_length=200)
+
+
+class AddController(_Edit):
+    """A controller of a type with its ports, tasks and local rail."""
+
+    kind: Literal["add-controller"] = "add-controller"
+    type: str
+    name: str | None = None
+    firmware: str | None = None
+    address: str | None = None
+    mask: str | None = None
+    places: int | None = None
+    tag: Tag | None = None
+    rail_tag: Tag | None = None
+
+
+class InsertModules(_Edit):
+    """`count` modules of a type before another one, into a slot, or behind the last."""
+
+    kind: Literal["insert-modules"] = "insert-modules"
+    rail: RefId
+    type: str
+    before: RefId | None = None
+    slot: int | None = None
+    count: int = Field(default=1, ge=1, le=64)
+    tag: Tag | None = None
+
+
+class MoveModules(_Edit):
+    """Modules to another place on their rail or another: before a module, or into a slot."""
+
+    kind: Literal["move-modules"] = "move-modules"
+    ids: list[RefId] = Field(min_length=1, max_length=64)
+    rail: RefId
+    before: RefId | None = None
+    slot: int | None = None
+
+
+class ReplaceModule(_Edit):
+    """Another type in the same slot; links to channels that the new type has too are kept."""
+
+    kind: Literal["replace-module"] = "replace-module"
+    id: RefId
+    type: str
+
+
+class Duplicate(_Edit):
+    """A copy of an object with all it owns, just behind it; copies of signals get counting names."""
+
+    kind: Literal["duplicate"] = "duplicate"
+    id: RefId
+    tag: Tag | None = None
+
+
+class Remove(_Edit):
+    """Objects with all they own and all links to them."""
+
+    kind: Literal["remove"] = "remove"
+    ids: list[RefId] = Field(min_length=1, max_length=5000)
+
+
+class AddNetwork(_Edit):
+    """A network of a fieldbus on a controller's port."""
+
+    kind: Literal["add-network"] = "add-network"
+    fieldbus: str
+    port: RefId | None = None
+    name: str | None = None
+    tag: Tag | None = None
+
+
+class AddStation(_Edit):
+    """A station on a network with one connection; the address is the next free one unless given."""
+
+    kind: Literal["add-station"] = "add-station"
+    network: RefId
+    type: str | None = None
+    name: str | None = None
+    address: str | None = None
+    tag: Tag | None = None
+    connection_tag: Tag | None = None
+
+
+class AddExchange(_Edit):
+    """An exchange on a connection; `settings` as its fieldbus names them, others at their usual values."""
+
+    kind: Literal["add-exchange"] = "add-exchange"
+    connection: RefId
+    name: str | None = None
+    settings: dict[str, Any] = Field(default_factory=dict)
+    tag: Tag | None = None
+
+
+class AddSignals(_Edit):
+    """A run of signals with a counting pattern, linked to consecutive places if one is given.
+
+    `pattern` holds `{n}` or `{n:02}`; `start` and `step` count. `place`/`key` is the first place; `stride` how
+    many places each signal takes (registers: 2 for a 32-bit value).
+    """
+
+    kind: Literal["add-signals"] = "add-signals"
+    controller: RefId
+    pattern: str = Field(min_length=1, max_length=120)
+    start: int = Field(default=1, ge=-100000, le=100000)
+    step: int = Field(default=1, ge=-1000, le=1000)
+    count: int = Field(default=1, ge=1, le=2000)
+    type: str = "BOOL"
+    unit: str = ""
+    note: str = ""
+    place: RefId | None = None
+    key: str | None = None
+    stride: int = Field(default=1, ge=1, le=64)
+    scaling: dict[str, Any] | None = None
+    tag: Tag | None = None
+
+
+class LinkSignal(_Edit):
+    """Link a signal to a place; a link it had is replaced."""
+
+    kind: Literal["link"] = "link"
+    signal: RefId
+    place: RefId
+    key: str = Field(min_length=1, max_length=40)
+    scaling: dict[str, Any] | None = None
+
+
+class Batch(_Edit):
+    """Edits that happen together or not at all."""
+
+    kind: Literal["batch"] = "batch"
+    edits: list[Edit] = Field(min_length=1, max_length=500)
+
+
+Edit = Annotated[
+    SetFields
+    | AddController
+    | InsertModules
+    | MoveModules
+    | ReplaceModule
+    | Duplicate
+    | Remove
+    | AddNetwork
+    | AddStation
+    | AddExchange
+    | AddSignals
+    | LinkSignal
+    | Batch,
+    Field(discriminator="kind"),
+]
+Batch.model_rebuild()

@@ -1,0 +1,240 @@
+"""A plant as JSON: what is exported, and what is imported after every doubt has been removed.
+
+A file from outside is untrusted: wrong types, unknown references, doubled ids and newer versions are refused with
+the place and the reason, and nothing is kept of it. Older versions go through a chain of upgrades.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from highmoor.core.errors import HighmoorError
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.ranks import is_rank
+from highmoor.core.plant.rows import TABLES, Table, row_values
+
+FORMAT = "highmoor-plant"
+SCHEMA_VERSION = 1
+OCTETS_AT_MOST = 64 * 1024 * 1024
+_DEPTH_AT_MOST = 12
+_TEXT_AT_MOST = 20_000
+_ID = re.compile(r"[a-z][0-9a-z]{1,12}")
+_ADAPTERS = {name: TypeAdapter(table.row) for name, table in TABLES.items()}
+
+# Version n → the function that makes version n + 1 of it, on plain JSON.
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """What is wrong in a file, and where: a path such as `modules[3].rail`."""
+
+    place: str
+    reason: str
+
+
+class BadFile(HighmoorError):
+    """A file that is not taken, with every fault found (at most a hundred)."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        self.faults = faults[:100]
+        first = faults[0]
+        more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
+        super().__init__(f"{first.place}: {first.reason}{more}" if first.place else first.reason + more)
+
+
+def _bad(place: str, reason: str) -> BadFile:
+    return BadFile([Fault(place, reason)])
+
+
+def export_plant(plant: Plant) -> dict[str, Any]:
+    """The plant as plain JSON; rows by rank, so that equal plants give equal files."""
+    tables = {name: [row_values(row) for row in sorted(plant.tables[name].values(), key=_order)] for name in TABLES}
+    return {"format": FORMAT, "schema": SCHEMA_VERSION, "counter": plant.counter, **tables}
+
+
+def export_text(plant: Plant) -> str:
+    """The exported plant as indented text."""
+    return json.dumps(export_plant(plant), ensure_ascii=False, indent=1) + "\n"
+
+
+def _order(row: Any) -> tuple[str, int, str]:
+    return (getattr(row, "rank", ""), len(row.id), row.id)
+
+
+def parse_plant(octets: bytes) -> Plant:
+    """A plant from a file's octets. Raises BadFile with places and reasons."""
+    if len(octets) > OCTETS_AT_MOST:
+        raise _bad("", f"The file has {len(octets) // 2**20} MB; {OCTETS_AT_MOST // 2**20} MB are allowed.")
+    try:
+        text = octets.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise _bad(f"octet {error.start}", "The file is not UTF-8 text.") from None
+    try:
+        data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_doubles)
+    except json.JSONDecodeError as error:
+        where = f"line {error.lineno}, column {error.colno}"
+        raise _bad(where, f"The file is not JSON: {error.msg}.") from None
+    except RecursionError:
+        raise _bad("", "The file is nested too deeply.") from None
+    return import_plant(data)
+
+
+def _no_constant(name: str) -> float:
+    raise _bad("", f"{name} is not a number that JSON knows.")
+
+
+def _no_doubles(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    result = dict(pairs)
+    if len(result) != len(pairs):
+        seen: set[str] = set()
+        double = next(key for key, _ in pairs if key in seen or seen.add(key))  # type: ignore[func-returns-value]
+        raise _bad(double, "The key stands twice in one object.")
+    return result
+
+
+def import_plant(data: Any) -> Plant:
+    """A plant from plain JSON of this or an older version. Raises BadFile."""
+    data = _upgraded(_header(data))
+    faults: list[Fault] = []
+    rows: list[Any] = []
+    for name, table in TABLES.items():
+        entries = data.get(name, [])
+        if not isinstance(entries, list):
+            faults.append(Fault(name, "a list of objects is wanted"))
+            continue
+        for n, entry in enumerate(entries):
+            row = _row(table, entry, f"{name}[{n}]", faults)
+            if row is not None:
+                rows.append((f"{name}[{n}]", row))
+            if len(faults) >= 100:
+                raise BadFile(faults)
+    if not faults:
+        _check_whole(data, rows, faults)
+    if faults:
+        raise BadFile(faults)
+    return Plant.of([row for _, row in rows], data["counter"])
+
+
+def _header(data: Any) -> dict[str, Any]:
+    if not isinstance(data, dict):
+        raise _bad("", "The file is not a plant: an object is wanted at the top.")
+    if data.get("format") != FORMAT:
+        raise _bad("format", f"The file does not say that it is a plant (“{FORMAT}”).")
+    version = data.get("schema")
+    if isinstance(version, bool) or not isinstance(version, int) or version < 1:
+        raise _bad("schema", f"{version!r} is no schema version.")
+    if version > SCHEMA_VERSION:
+        raise _bad("schema", f"The file is of version {version}; this program knows up to {SCHEMA_VERSION}. Update it.")
+    return data
+
+
+def _upgraded(data: dict[str, Any]) -> dict[str, Any]:
+    for version in range(data["schema"], SCHEMA_VERSION):
+        data = UPGRADES[version](data)
+    unknown = sorted(set(data) - {"format", "schema", "counter", *TABLES})
+    if unknown:
+        raise _bad(unknown[0], "This is no table of a plant.")
+    counter = data.get("counter")
+    if isinstance(counter, bool) or not isinstance(counter, int) or not 0 <= counter < 2**53:
+        raise _bad("counter", f"{counter!r} is no counter of ids.")
+    return data
+
+
+def _row(table: Table, entry: Any, place: str, faults: list[Fault]) -> Any:
+    if not isinstance(entry, dict):
+        faults.append(Fault(place, "an object is wanted"))
+        return None
+    unknown = sorted(set(entry) - set(table.fields))
+    if unknown:
+        faults.append(Fault(f"{place}.{unknown[0]}", f"{table.name} have no such field"))
+        return None
+    try:
+        row = _ADAPTERS[table.name].validate_json(json.dumps(entry), strict=True)
+    except ValidationError as error:
+        for problem in error.errors(include_url=False)[:5]:
+            where = ".".join(str(part) for part in problem["loc"])
+            faults.append(Fault(f"{place}.{where}" if where else place, problem["msg"].lower()))
+        return None
+    fault = _row_fault(table, row)
+    if fault:
+        faults.append(Fault(f"{place}.{fault[0]}", fault[1]))
+        return None
+    return row
+
+
+def _row_fault(table: Table, row: Any) -> tuple[str, str] | None:
+    if not _ID.fullmatch(row.id) or row.id[0] != table.prefix:
+        return "id", f"{row.id!r} is no id of {table.name}; they begin with “{table.prefix}”"
+    for name, value in row_values(row).items():
+        if isinstance(value, str) and len(value) > _TEXT_AT_MOST:
+            return name, f"{len(value)} characters are too many"
+        if isinstance(value, float) and abs(value) > 1e300:
+            return name, "the number is too large"
+        if name in table.json_fields and _depth(value) > _DEPTH_AT_MOST:
+            return name, "nested too deeply"
+    if "rank" in table.fields and not is_rank(row.rank):
+        return "rank", f"{row.rank!r} is no rank"
+    return None
+
+
+def _depth(value: Any) -> int:
+    depth, level = 0, [value]
+    while level and depth <= _DEPTH_AT_MOST:
+        inner = [v for item in level if isinstance(item, dict) for v in item.values()]
+        inner += [v for item in level if isinstance(item, list) for v in item]
+        level, depth = inner, depth + 1
+    return depth
+
+
+def _check_whole(data: dict[str, Any], rows: list[tuple[str, Any]], faults: list[Fault]) -> None:
+    places: dict[str, str] = {}
+    for place, row in rows:
+        if row.id in places:
+            faults.append(Fault(f"{place}.id", f"{row.id} is the id of {places[row.id]} already"))
+        places[row.id] = place
+        if int(row.id[1:], 36) > data["counter"]:
+            faults.append(Fault(f"{place}.id", f"{row.id} lies beyond the counter {data['counter']}"))
+    if sum(1 for _, row in rows if row.id.startswith("p")) != 1:
+        faults.append(Fault("facts", "exactly one row is wanted"))
+    prefixes = {table.prefix: name for name, table in TABLES.items()}
+    for place, row in rows:
+        for name, ref in TABLES[prefixes[row.id[0]]].refs.items():
+            target = getattr(row, name)
+            if target is None:
+                continue
+            if target not in places:
+                faults.append(Fault(f"{place}.{name}", f"there is no {target} in this file"))
+            elif prefixes[target[0]] not in ref.tables:
+                faults.append(Fault(f"{place}.{name}", f"{target} is of {prefixes[target[0]]}, not of {ref.tables[0]}"))
+
+
+def json_schema() -> dict[str, Any]:
+    """The published JSON Schema of the exchange format."""
+    definitions: dict[str, Any] = {}
+    properties: dict[str, Any] = {
+        "format": {"const": FORMAT},
+        "schema": {"const": SCHEMA_VERSION},
+        "counter": {"type": "integer", "minimum": 0},
+    }
+    for name, adapter in _ADAPTERS.items():
+        schema = adapter.json_schema(ref_template="#/$defs/{model}")
+        schema.pop("$defs", None)
+        schema["additionalProperties"] = False
+        definitions[schema["title"]] = schema
+        properties[name] = {"type": "array", "items": {"$ref": f"#/$defs/{schema['title']}"}}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Highmoor plant",
+        "type": "object",
+        "required": ["format", "schema", "counter", "facts"],
+        "additionalProperties": False,
+        "properties": properties,
+        "$defs": definitions,
+    }

@@ -1,0 +1,239 @@
+"""What can be set on each object of a plant: the one source of forms and of SetFields."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.ethernet import parse_address, parse_mask
+from highmoor.core.hardware.mounting import slots_of
+from highmoor.core.hardware.parameters import module_fields
+from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.plant.fields import Choice, FieldSpec
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Facts,
+    Link,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Signal,
+    Station,
+    Task,
+)
+from highmoor.core.signals.datatypes import DATA_TYPES, ORDERS
+
+_CABINET = (
+    FieldSpec("designation", "Reference designation", "text", default="", term="IEC 81346", optional=True),
+    FieldSpec("location", "Location", "text", default="", optional=True),
+    FieldSpec("note", "Note", "note", default="", optional=True),
+)
+_NAME = FieldSpec("name", "Name", "identifier", hint="Letters, digits, underscores; the program uses it.")
+_TITLE = FieldSpec("name", "Name", "text")
+
+
+def fields_of(plant: Plant, catalogue: Catalogue, row: Any) -> tuple[FieldSpec, ...]:
+    """All fields of a row, in the order of its form."""
+    return _FIELDS[type(row)](plant, catalogue, row)
+
+
+def _facts(plant: Plant, catalogue: Catalogue, row: Facts) -> tuple[FieldSpec, ...]:
+    return (_TITLE, FieldSpec("note", "Note", "note", default="", optional=True))
+
+
+def _controller(plant: Plant, catalogue: Catalogue, row: Controller) -> tuple[FieldSpec, ...]:
+    device = catalogue.find(row.type)
+    types = tuple(Choice(t.key, t.name) for t in catalogue.of_kind("controller"))
+    return (
+        _NAME,
+        FieldSpec("type", "Type", "choice", choices=types, disabled="replace the controller to change its type"),
+        FieldSpec(
+            "firmware", "Firmware revision", "choice",
+            choices=tuple(Choice(r, r) for r in (device.revisions if device else (row.firmware,))),
+            hint="The revision that is in the controller; another one may refuse the download.",
+        ),
+        *_CABINET,
+    )  # fmt: skip
+
+
+def _port(plant: Plant, catalogue: Catalogue, row: Port) -> tuple[FieldSpec, ...]:
+    return (
+        FieldSpec(
+            "method", "Address by", "choice", default="static",
+            choices=(Choice("static", "fixed setting"), Choice("dhcp", "DHCP"), Choice("bootp", "BOOTP")),
+            restart=True,
+        ),
+        FieldSpec(
+            "address", "IP address", "text", default="", read=_optional(parse_address), optional=True, restart=True
+        ),
+        FieldSpec("mask", "Subnet mask", "text", default="255.255.255.0", read=parse_mask, restart=True, show=_prefix),
+        FieldSpec("gateway", "Gateway", "text", default="", read=_optional(parse_address), optional=True, restart=True),
+    )  # fmt: skip
+
+
+def _optional(read: Callable[[str], str]) -> Callable[[Any], str]:
+    return lambda given: read(str(given)) if given else ""
+
+
+def _prefix(mask: str) -> str:
+    return "/" + str(sum(bin(int(part)).count("1") for part in mask.split(".") if part.isdigit()))
+
+
+def _task(plant: Plant, catalogue: Catalogue, row: Task) -> tuple[FieldSpec, ...]:
+    return (
+        _NAME,
+        FieldSpec("period_ms", "Period", "number", unit="ms", minimum=0.25, maximum=60000),
+        FieldSpec("execution_ms", "Execution time", "number", unit="ms", minimum=0, maximum=60000),
+    )
+
+
+def _rail(plant: Plant, catalogue: Catalogue, row: Rail) -> tuple[FieldSpec, ...]:
+    controller: Controller | None = plant.find(row.controller)
+    head = catalogue.find(controller.type) if controller else None
+    places = tuple(Choice(n, f"{n} places") for n in slots_of(head).places)
+    return (_TITLE, FieldSpec("places", "Length", "choice", choices=places))
+
+
+def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec, ...]:
+    device = catalogue.find(row.type)
+    rail: Rail | None = plant.find(row.rail)
+    controller: Controller | None = plant.find(rail.controller) if rail else None
+    addressed = slots_of(catalogue.find(controller.type) if controller else None).addressed
+    pin = {"optional": True, "minimum": 0, "maximum": 65535, "unit": "octets"}
+    return (
+        FieldSpec(
+            "slot", "Slot", "integer", minimum=1, maximum=rail.places if rail else 64, optional=not addressed,
+            disabled="" if addressed else "slots follow from the order on this rail",
+        ),
+        *_CABINET,
+        *(module_fields(row, device) if device else ()),
+        *((FieldSpec("pin_in", "Pinned at, in", "integer", **pin),) if device and device.in_octets else ()),  # type: ignore[arg-type]
+        *((FieldSpec("pin_out", "Pinned at, out", "integer", **pin),) if device and device.out_octets else ()),  # type: ignore[arg-type]
+    )  # fmt: skip
+
+
+def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpec, ...]:
+    bus = fieldbus_of(row.kind)
+    ports = tuple(
+        Choice(port.id, f"{controller.name} {port.key}")
+        for controller in plant.all(Controller)
+        for port in plant.children(Port, controller.id)
+    )
+    return (
+        _TITLE,
+        FieldSpec(
+            "kind", "Fieldbus", "choice", choices=tuple(Choice(b.key, b.name) for b in FIELDBUSES),
+            disabled="stations and exchanges belong to the fieldbus; make a new network",
+        ),
+        FieldSpec("port", "On port", "choice", choices=ports, optional=True),
+        *(bus.fields["networks"](row) if bus else ()),
+        FieldSpec("note", "Note", "note", default="", optional=True),
+    )  # fmt: skip
+
+
+def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpec, ...]:
+    bus = _bus_of_station(plant, row)
+    return (
+        _TITLE,
+        FieldSpec("address", "IP address", "text", default="", read=_optional(parse_address), optional=True),
+        *(bus.fields["stations"](row) if bus else ()),
+        *_CABINET,
+    )
+
+
+def _connection(plant: Plant, catalogue: Catalogue, row: Connection) -> tuple[FieldSpec, ...]:
+    station: Station | None = plant.find(row.station)
+    bus = _bus_of_station(plant, station)
+    return bus.fields["connections"](row) if bus else ()
+
+
+def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldSpec, ...]:
+    connection: Connection | None = plant.find(row.connection)
+    bus = _bus_of_station(plant, plant.find(connection.station) if connection else None)
+    return (
+        _TITLE,
+        *(bus.fields["exchanges"](row) if bus else ()),
+        FieldSpec(
+            f"pin_{row.direction}", "Pinned at", "integer", optional=True, minimum=0, maximum=65535, unit="octets",
+            hint="Holds its octets where they are in the image, whatever comes before.",
+        ),
+    )  # fmt: skip
+
+
+def _bus_of_station(plant: Plant, station: Station | None) -> Any:
+    network: Network | None = plant.find(station.network) if station else None
+    return fieldbus_of(network.kind) if network else None
+
+
+def _signal(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[FieldSpec, ...]:
+    tasks = tuple(Choice(task.id, task.name) for task in plant.children(Task, row.controller))
+    return (
+        _NAME,
+        FieldSpec("type", "Type", "choice", choices=tuple(Choice(t, t) for t in DATA_TYPES), term="IEC 61131-3"),
+        FieldSpec("unit", "Unit", "text", default="", optional=True),
+        FieldSpec("task", "Refreshed by", "choice", choices=tasks, optional=True, hint="Nothing: the slowest task."),
+        FieldSpec("asked_ms", "Response asked", "number", unit="ms", minimum=0, maximum=3_600_000, optional=True),
+        FieldSpec("note", "Note", "note", default="", optional=True),
+    )
+
+
+def _link(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...]:
+    scaling: tuple[FieldSpec, ...] = ()
+    if row.scaling is not None:
+        raw_types = tuple(Choice(t.name, t.name) for t in DATA_TYPES.values() if t.bits > 1)
+        scaling = (
+            FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0),
+            FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0),
+            FieldSpec("scaling.lo", "Value at low end", "number", default=0),
+            FieldSpec("scaling.hi", "Value at high end", "number", default=0),
+            FieldSpec("scaling.clamp", "Hold at the ends", "boolean", default=False),
+            FieldSpec(
+                "scaling.raw_type", "Raw type", "choice", choices=raw_types, optional=True, hint="INT unless set."
+            ),
+        )
+    on_network = isinstance(plant.find(row.place), Exchange)
+    return (
+        FieldSpec(
+            "order", "Octet order", "choice", default="ABCD", choices=tuple(Choice(o, o) for o in ORDERS),
+            disabled="" if on_network else "the module's type decides it",
+            hint="A is the highest octet of a 32-bit value; the order says how they stand on the wire.",
+        ),
+        FieldSpec("scaling", "Scaling", "special", optional=True, read=scaling_object),
+        *scaling,
+    )  # fmt: skip
+
+
+def scaling_object(given: Any) -> dict[str, Any]:
+    """A whole scaling at once: from the scaling editor, or cleared with null."""
+    if not isinstance(given, dict) or set(given) - {"raw_lo", "raw_hi", "lo", "hi", "clamp", "raw_type"}:
+        raise Refusal("A scaling has raw_lo, raw_hi, lo, hi, and may have clamp and raw_type.", value=given)
+    number = FieldSpec("scaling", "Scaling", "number")
+    result: dict[str, Any] = {key: number.parse(given.get(key, 0)) for key in ("raw_lo", "raw_hi", "lo", "hi")}
+    result["clamp"] = bool(given.get("clamp", False))
+    if given.get("raw_type"):
+        if given["raw_type"] not in DATA_TYPES:
+            raise Refusal(f"{given['raw_type']} is no elementary type.", value=given["raw_type"])
+        result["raw_type"] = given["raw_type"]
+    return result
+
+
+_FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]]] = {
+    Facts: _facts,
+    Controller: _controller,
+    Port: _port,
+    Task: _task,
+    Rail: _rail,
+    Module: _module,
+    Network: _network,
+    Station: _station,
+    Connection: _connection,
+    Exchange: _exchange,
+    Signal: _signal,
+    Link: _link,
+}

@@ -1,0 +1,250 @@
+"""Edits of structure in the hardware stage: controllers and the modules on their rails."""
+
+from __future__ import annotations
+
+import dataclasses
+from typing import Any
+
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.ethernet import parse_address, parse_mask
+from highmoor.core.hardware.mounting import slots_of
+from highmoor.core.plant.change import flattened, with_value
+from highmoor.core.plant.fields import identifier_problem
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.ranks import ranks_between
+from highmoor.core.plant.rows import Controller, Module, Port, Rail, Task
+from highmoor.core.project import edits
+from highmoor.core.project.draft import Draft
+from highmoor.core.project.fields import fields_of
+
+
+def add_controller(draft: Draft, edit: edits.AddController) -> None:
+    """A controller with the ports, tasks and rail its type gives."""
+    device = draft.catalogue.find(edit.type)
+    if device is None or device.controller is None:
+        raise Refusal(f"{edit.type!r} is no controller type of this catalogue.", field="type", value=edit.type)
+    if edit.firmware is not None and edit.firmware not in device.revisions:
+        raise Refusal(
+            f"{device.name} has firmware {', '.join(device.revisions)}, not {edit.firmware}.",
+            field="firmware",
+            value=edit.firmware,
+        )
+    taken = [c.name for c in draft.plant.all(Controller)]
+    name = edit.name or draft.free_name("PLC1", taken)
+    problem = identifier_problem(name)
+    if problem:
+        raise Refusal(problem, field="name", value=name)
+    facts = device.controller
+    places = edit.places if edit.places is not None else facts.slots.places[0]
+    if places not in facts.slots.places:
+        raise Refusal(f"{device.name} has rails of {facts.slots.places} places.", field="places", value=places)
+    controller = Controller(
+        draft.new_id("controllers"),
+        name,
+        device.key,
+        edit.firmware or device.revisions[-1],
+        draft.last_rank(Controller, None)[0],
+    )
+    _tag(draft, edit.tag, controller.id)
+    draft.put(controller)
+    mask = parse_mask(edit.mask) if edit.mask else "255.255.255.0"
+    for n, (rank, (key, _)) in enumerate(zip(ranks_between("", "", len(facts.ports)), facts.ports, strict=True)):
+        address = parse_address(edit.address) if edit.address and n == 0 else ""
+        draft.put(Port(draft.new_id("ports"), controller.id, key, rank, address=address, mask=mask))
+    for rank, (task, period) in zip(ranks_between("", "", len(facts.tasks)), facts.tasks, strict=True):
+        draft.put(Task(draft.new_id("tasks"), controller.id, task, rank, period))
+    rail = Rail(draft.new_id("rails"), controller.id, "Local", ranks_between("", "", 1)[0], places)
+    _tag(draft, edit.rail_tag, rail.id)
+    draft.put(rail)
+
+
+def _tag(draft: Draft, tag: str | None, row_id: str) -> None:
+    if tag:
+        draft.tags[tag] = row_id
+
+
+def _rail_of(draft: Draft, ref: str) -> tuple[Rail, bool]:
+    """The rail, and whether its slots are addressed."""
+    rail = draft.plant.get(draft.resolve(ref), Rail)
+    controller = draft.plant.get(rail.controller, Controller)
+    return rail, slots_of(draft.catalogue.find(controller.type)).addressed
+
+
+def _module_type(draft: Draft, key: str) -> DeviceType:
+    device = draft.catalogue.find(key)
+    if device is None or device.kind not in ("module", "feed-in", "cover"):
+        raise Refusal(f"{key!r} is no module type of this catalogue.", field="type", value=key)
+    return device
+
+
+def insert_modules(draft: Draft, edit: edits.InsertModules) -> None:
+    """New modules; on a full rail with computed slots a cover at the end makes room."""
+    rail, addressed = _rail_of(draft, edit.rail)
+    device = _module_type(draft, edit.type)
+    modules = draft.plant.children(Module, rail.id)
+    before = draft.resolve(edit.before) if edit.before else None
+    if addressed:
+        first = edit.slot or _slot_before(draft, modules, before) or _first_free(modules, edit.count)
+        _seat(
+            draft, rail, [Module(draft.new_id("modules"), rail.id, device.key, "V") for _ in range(edit.count)], first
+        )
+    else:
+        if edit.slot is not None:
+            before = modules[edit.slot - 1].id if 0 < edit.slot <= len(modules) else None
+        before = _behind_nothing_but_covers(draft, modules, before, device)
+        ranks = draft.ranks_before(modules, before, edit.count)
+        draft.put(*(Module(draft.new_id("modules"), rail.id, device.key, rank) for rank in ranks))
+        if device.kind != "cover":
+            _give_up_covers(draft, rail)
+    made = [row_id for (table, row_id), (was, _) in draft.change.items() if table == "modules" and was is None]
+    _tag(draft, edit.tag, made[-edit.count])
+
+
+def _behind_nothing_but_covers(
+    draft: Draft, modules: list[Module], before: str | None, device: DeviceType
+) -> str | None:
+    """ "Behind the last" means before the covers that close the rail, unless it is a cover that is placed."""
+    if before is not None or device.kind == "cover":
+        return before
+    first_cover: str | None = None
+    for module in reversed(modules):
+        fitted = draft.catalogue.find(module.type)
+        if fitted is None or fitted.kind != "cover":
+            break
+        first_cover = module.id
+    return first_cover
+
+
+def _give_up_covers(draft: Draft, rail: Rail) -> None:
+    """Covers at the end go while the rail holds more than it has places."""
+    modules = draft.plant.children(Module, rail.id)
+    surplus = len(modules) - rail.places
+    for module in reversed(modules):
+        fitted = draft.catalogue.find(module.type)
+        if surplus <= 0 or fitted is None or fitted.kind != "cover":
+            return
+        draft.remove([module.id])
+        surplus -= 1
+
+
+def _slot_before(draft: Draft, modules: list[Module], before: str | None) -> int | None:
+    return next((m.slot for m in modules if m.id == before), None) if before else None
+
+
+def _first_free(modules: list[Module], count: int) -> int:
+    taken = {m.slot for m in modules}
+    slot = 1
+    while any(slot + n in taken for n in range(count)):
+        slot += 1
+    return slot
+
+
+def _seat(draft: Draft, rail: Rail, arriving: list[Module], first: int) -> None:
+    """Seat modules from slot `first` of an addressed rail on; who sits there moves up to the next gap."""
+    seated = {m.slot: m for m in draft.plant.children(Module, rail.id) if m.slot is not None}
+    for module in arriving:
+        seated = {slot: m for slot, m in seated.items() if m.id != module.id}
+    slot, queue = first, list(arriving)
+    while queue:
+        if slot > rail.places:
+            raise Refusal(
+                f"No free slot from {first} on: {rail.name} has {rail.places} slots.", place=rail.id, value=first
+            )
+        displaced = seated.get(slot)
+        seated[slot] = dataclasses.replace(queue.pop(0), rail=rail.id, slot=slot)
+        if displaced is not None:
+            queue.append(displaced)
+        slot += 1
+    _ranked(draft, seated)
+
+
+def _ranked(draft: Draft, seated: dict[int, Module]) -> None:
+    """Ranks follow the slots, so that the order of rows is the order on the rail."""
+    ranks = ranks_between("", "", len(seated))
+    rows = [dataclasses.replace(seated[slot], rank=rank) for slot, rank in zip(sorted(seated), ranks, strict=True)]
+    draft.put(*rows)
+
+
+def set_slot(draft: Draft, module: Module, slot: int | None) -> Module:
+    """The module in another slot of its addressed rail."""
+    rail = draft.plant.get(module.rail, Rail)
+    if slot is None:
+        raise Refusal("A slot is needed on this rail.", place=module.id, field="slot")
+    _seat(draft, rail, [module], slot)
+    return draft.plant.get(module.id, Module)
+
+
+def seat_copy(draft: Draft, original: Module, copy: Module) -> None:
+    """Give a copied module its place: the next slot where slots are addressed, a cover's where they are full."""
+    rail, addressed = _rail_of(draft, original.rail)
+    if addressed:
+        _seat(draft, rail, [copy], (original.slot or 0) + 1)
+    else:
+        _give_up_covers(draft, rail)
+
+
+def move_modules(draft: Draft, edit: edits.MoveModules) -> None:
+    """Modules, in the order given, to another place."""
+    rail, addressed = _rail_of(draft, edit.rail)
+    moving = [draft.plant.get(draft.resolve(i), Module) for i in dict.fromkeys(edit.ids)]
+    ids = {m.id for m in moving}
+    staying = [m for m in draft.plant.children(Module, rail.id) if m.id not in ids]
+    before = draft.resolve(edit.before) if edit.before else None
+    if addressed:
+        first = edit.slot or _slot_before(draft, staying, before) or _first_free(staying, len(moving))
+        _seat(draft, rail, moving, first)
+        return
+    if edit.slot is not None:
+        before = staying[edit.slot - 1].id if 0 < edit.slot <= len(staying) else None
+    if before in ids:
+        before = _next_staying(draft.plant, rail, ids, before)
+    ranks = draft.ranks_before(staying, before, len(moving))
+    draft.put(*(dataclasses.replace(m, rail=rail.id, rank=r, slot=None) for m, r in zip(moving, ranks, strict=True)))
+
+
+def _next_staying(plant: Plant, rail: Rail, moving: set[str], before: str | None) -> str | None:
+    order = [m.id for m in plant.children(Module, rail.id)]
+    behind = order[order.index(before) :] if before in order else []
+    return next((i for i in behind if i not in moving), None)
+
+
+def replace_module(draft: Draft, edit: edits.ReplaceModule) -> None:
+    """Another type in place; settings the new type does not know fall away, links to channels it lacks go."""
+    module = draft.plant.get(draft.resolve(edit.id), Module)
+    device = _module_type(draft, edit.type)
+    lost = _lost_links(draft, module, device)
+    if lost:
+        draft.remove(lost)
+    replaced = dataclasses.replace(module, type=device.key, settings={})
+    replaced = _with_known_settings(draft, module, replaced)
+    draft.put(replaced)
+
+
+def _with_known_settings(draft: Draft, old: Module, new: Module) -> Module:
+    known = {spec.path: spec for spec in fields_of(draft.plant, draft.catalogue, new)}
+    for path, value in flattened(old).items():
+        spec = known.get(path)
+        if not path.startswith("settings.") or spec is None:
+            continue
+        try:
+            new = with_value(new, path, spec.parse(value))
+        except Refusal:
+            continue
+    return new
+
+
+def _lost_links(draft: Draft, module: Module, device: DeviceType) -> list[str]:
+    """Links whose channel the new type lacks, or has the other way round or in another size."""
+    old = draft.catalogue.find(module.type)
+    lost = []
+    for link_id in draft.plant.referring("links", "place", module.id):
+        link: Any = draft.plant.find(link_id)
+        before = old.channel(link.key) if old else None
+        after = device.channel(link.key)
+        same = after is not None and (
+            before is None or (before.group.inward == after.group.inward and before.group.bits == after.group.bits)
+        )
+        if not same:
+            lost.append(link_id)
+    return lost

@@ -1,0 +1,95 @@
+"""Edits of structure in the networks stage."""
+
+from __future__ import annotations
+
+from ipaddress import AddressValueError, IPv4Address
+
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.ethernet import interface, next_free, parse_address
+from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Station
+from highmoor.core.project import edits
+from highmoor.core.project.draft import Draft
+
+
+def add_network(draft: Draft, edit: edits.AddNetwork) -> None:
+    """A network; its name counts up when taken."""
+    bus = fieldbus_of(edit.fieldbus)
+    if bus is None:
+        known = ", ".join(b.key for b in FIELDBUSES)
+        raise Refusal(f"{edit.fieldbus!r} is no fieldbus of this version; known: {known}.", field="fieldbus")
+    port = draft.plant.get(draft.resolve(edit.port), Port).id if edit.port else None
+    name = draft.free_name(edit.name or bus.name, (n.name for n in draft.plant.all(Network)))
+    row = Network(draft.new_id("networks"), bus.key, name, draft.last_rank(Network, None)[0], port)
+    draft.put(row)
+    if edit.tag:
+        draft.tags[edit.tag] = row.id
+
+
+def add_station(draft: Draft, edit: edits.AddStation) -> None:
+    """A station with one connection."""
+    network = draft.plant.get(draft.resolve(edit.network), Network)
+    bus = _bus(network)
+    device = draft.catalogue.find(edit.type or bus.generic_type)
+    if device is None or device.fieldbus != bus.key:
+        raise Refusal(f"{edit.type!r} is no device for {bus.name}.", field="type", value=edit.type)
+    stations = draft.plant.children(Station, network.id)
+    station = Station(
+        draft.new_id("stations"),
+        network.id,
+        draft.free_name(edit.name or "Station 1", (s.name for s in stations)),
+        device.key,
+        draft.last_rank(Station, network.id)[0],
+        parse_address(edit.address) if edit.address else next_address(draft.plant, network),
+    )
+    connection = Connection(draft.new_id("connections"), station.id, draft.last_rank(Connection, station.id)[0])
+    draft.put(station, connection)
+    if edit.tag:
+        draft.tags[edit.tag] = station.id
+    if edit.connection_tag:
+        draft.tags[edit.connection_tag] = connection.id
+
+
+def _bus(network: Network) -> Fieldbus:
+    bus = fieldbus_of(network.kind)
+    if bus is None:
+        raise Refusal(f"{network.name} is of a kind this version does not know: {network.kind}.", place=network.id)
+    return bus
+
+
+def next_address(plant: Plant, network: Network) -> str:
+    """The first free host address behind the highest used one in the port's subnet, "" without a subnet."""
+    port: Port | None = plant.find(network.port) if network.port else None
+    own = interface(port.address, port.mask) if port else None
+    if own is None:
+        return ""
+    used = [own.ip]
+    for station in plant.children(Station, network.id):
+        try:
+            used.append(IPv4Address(station.address))
+        except AddressValueError:
+            continue
+    free = next_free(own.network, used)
+    return str(free[0]) if free else ""
+
+
+def add_exchange(draft: Draft, edit: edits.AddExchange) -> None:
+    """An exchange with the direction and settings its fieldbus makes of what is wanted."""
+    connection = draft.plant.get(draft.resolve(edit.connection), Connection)
+    station = draft.plant.get(connection.station, Station)
+    bus = _bus(draft.plant.get(station.network, Network))
+    direction, settings = bus.new_exchange(edit.settings)
+    siblings = draft.plant.children(Exchange, connection.id)
+    row = Exchange(
+        draft.new_id("exchanges"),
+        connection.id,
+        draft.free_name(edit.name or ("Read 1" if direction == "in" else "Write 1"), (x.name for x in siblings)),
+        direction,
+        draft.last_rank(Exchange, connection.id)[0],
+        settings=settings,
+    )
+    draft.put(row)
+    if edit.tag:
+        draft.tags[edit.tag] = row.id

@@ -1,0 +1,211 @@
+"""Remedies: for a finding, the edit that mends it, or what to do by hand."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.analysis.findings import Finding
+from highmoor.core.hardware.parts import COVER, FEED_IN
+from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings, reply_ms
+from highmoor.core.networks.modbus_tcp.timing import transaction
+from highmoor.core.numbers import shown
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Link,
+    Module,
+    Network,
+    Rail,
+    Signal,
+    Station,
+)
+from highmoor.core.project import edits
+from highmoor.core.project.draft import Draft
+from highmoor.core.project.network_edits import next_address
+
+Hand = Literal["in the project", "by hand at the device"]
+
+
+@dataclass(frozen=True, slots=True)
+class Remedy:
+    """What mends a finding, by whose hand. `edit` is None for what only hands can do."""
+
+    label: str
+    hand: Hand
+    edit: edits.Edit | None = None
+    restart: bool = False
+
+
+_Maker = Callable[[Analysis, Finding], Remedy | None]
+
+
+def remedy_of(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The remedy for a current finding, None where there is no single one to offer."""
+    maker = _MAKERS.get(found.code)
+    return maker(analysis, found) if maker else None
+
+
+def _set(label: str, row_id: str, **values: Any) -> Remedy:
+    fields = {key.replace("__", "."): value for key, value in values.items()}
+    return Remedy(label, "in the project", edits.SetFields(ids=[row_id], values=fields))
+
+
+def _feed_ins(analysis: Analysis, found: Finding) -> Remedy | None:
+    rail = analysis.plant.get(found.places[0].id, Module).rail
+    power = analysis.result("rail.power", rail)
+    if power.feed_in_before is None:
+        return Remedy("Take the module off: it draws more than a fresh feed-in gives", "by hand at the device")
+    return Remedy(
+        "Insert a feed-in before it" if len(power.feed_in_before) == 1 else "Insert feed-ins where they are needed",
+        "in the project",
+        edits.Batch(
+            edits=[edits.InsertModules(rail=rail, type=FEED_IN, before=module) for module in power.feed_in_before]
+        ),
+    )
+
+
+def _covers(analysis: Analysis, found: Finding) -> Remedy | None:
+    mounting = analysis.result("rail.mounting", found.places[0].id)
+    count = min(mounting.open_places, 64)
+    return Remedy(
+        f"Fit {count} cover{'s' if count > 1 else ''}",
+        "in the project",
+        edits.InsertModules(rail=found.places[0].id, type=COVER, count=count),
+    )
+
+
+def _longer_rail(analysis: Analysis, found: Finding) -> Remedy | None:
+    rail = analysis.plant.get(analysis.plant.get(found.places[0].id, Module).rail, Rail)
+    head = analysis.catalogue.find(analysis.plant.get(rail.controller, Controller).type)
+    used = len(analysis.plant.children(Module, rail.id))
+    places = [n for n in (head.controller.slots.places if head and head.controller else ()) if n >= used]
+    return _set(f"Take a rail of {places[0]} places", rail.id, places=places[0]) if places else None
+
+
+def _newest_firmware(analysis: Analysis, found: Finding) -> Remedy | None:
+    controller = analysis.plant.get(found.places[0].id, Controller)
+    device = analysis.catalogue.find(controller.type)
+    newest = device.revisions[-1] if device else ""
+    return _set(f"Set firmware {newest}", controller.id, firmware=newest) if newest else None
+
+
+def _fixed_address(analysis: Analysis, found: Finding) -> Remedy | None:
+    return dataclasses.replace(_set("Use a fixed setting", found.places[0].id, method="static"), restart=True)
+
+
+def _free_address(analysis: Analysis, found: Finding) -> Remedy | None:
+    station = analysis.plant.find(found.places[0].id)
+    if not isinstance(station, Station):
+        return None
+    address = next_address(analysis.plant, analysis.plant.get(station.network, Network))
+    return _set(f"Give it {address}, the next free one", station.id, address=address) if address else None
+
+
+def _timeout(analysis: Analysis, found: Finding) -> Remedy | None:
+    exchange = analysis.plant.get(found.places[0].id, Exchange)
+    station = analysis.plant.get(analysis.plant.get(exchange.connection, Connection).station, Station)
+    whole = transaction(ExchangeSettings.of(exchange), reply_ms(station))
+    enough = max(100, 50 * math.ceil(3 * (whole.reply_ms + whole.response_ms) / 50))
+    return _set(f"Set the time-out to {enough} ms", exchange.id, settings__timeout_ms=enough)
+
+
+def _count(analysis: Analysis, found: Finding) -> Remedy | None:
+    exchange = analysis.plant.get(found.places[0].id, Exchange)
+    settings = ExchangeSettings.of(exchange)
+    count = min(max(settings.count, 1), settings.function.at_most, 65536 - settings.address)
+    return _set(f"Set the count to {count}", exchange.id, settings__count=count)
+
+
+def _device_unit(analysis: Analysis, found: Finding) -> Remedy | None:
+    return _set("Use 255, the device itself", found.places[1].id, settings__unit=255)
+
+
+def _unpin(analysis: Analysis, found: Finding) -> Remedy | None:
+    place = found.places[0]
+    return _set("Let its octets follow the order again", place.id, **{place.field: None})
+
+
+def _other_name(analysis: Analysis, found: Finding) -> Remedy | None:
+    signal = analysis.plant.get(found.places[0].id, Signal)
+    draft = Draft(analysis.plant, analysis.catalogue)
+    name = draft.free_name(signal.name, (s.name for s in analysis.plant.children(Signal, signal.controller)))
+    return _set(f"Call it {name}", signal.id, name=name)
+
+
+def _unlink(analysis: Analysis, found: Finding) -> Remedy | None:
+    return Remedy("Remove the link", "in the project", edits.Remove(ids=[found.places[1].id]))
+
+
+def _relink(analysis: Analysis, found: Finding) -> Remedy | None:
+    link = analysis.plant.get(found.places[1].id, Link)
+    edit = edits.LinkSignal(signal=link.signal, place=link.place, key=link.key)
+    return Remedy("Link it the way the data goes", "in the project", edit)
+
+
+def _channel_span(analysis: Analysis, found: Finding) -> Remedy | None:
+    link = analysis.plant.get(found.places[0].id, Link)
+    module = analysis.plant.find(link.place)
+    device = analysis.catalogue.find(module.type) if isinstance(module, Module) else None
+    channel = device.channel(link.key) if device else None
+    span = channel.range(module.settings) if channel and isinstance(module, Module) else None
+    if span is None:
+        return None
+    return _set(
+        f"Scale over {span.raw_low} … {span.raw_high}",
+        link.id,
+        scaling__raw_lo=span.raw_low,
+        scaling__raw_hi=span.raw_high,
+    )
+
+
+def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The largest round period of the slowest adjustable hop that meets what is asked."""
+    path = analysis.result("signal.path", found.places[0].id)
+    hops = [hop for hop in path.hops if hop.field.endswith("period_ms")]
+    if not hops:
+        return None
+    slowest = max(hops, key=lambda hop: hop.worst_ms)
+    row = analysis.plant.get(slowest.place, object)
+    period = row.settings["period_ms"] if isinstance(row, Exchange) else slowest.period_ms
+    allowed = period - (path.worst_ms - path.asked_ms)
+    step = 10 if allowed >= 20 else 1
+    rounded = step * math.floor(allowed / step)
+    if rounded < 1:
+        return None
+    return _set(
+        f"Set the period of {slowest.label} to {shown(rounded)} ms",
+        slowest.place,
+        **{slowest.field.replace(".", "__"): rounded},
+    )
+
+
+_MAKERS: dict[str, _Maker] = {
+    "HW-101": _feed_ins,
+    "HW-102": _covers,
+    "HW-103": _longer_rail,
+    "HW-106": _newest_firmware,
+    "HW-206": _fixed_address,
+    "HW-302": _unpin,
+    "HW-303": _unpin,
+    "NET-101": _free_address,
+    "NET-102": _free_address,
+    "NET-104": _free_address,
+    "NET-201": _timeout,
+    "NET-202": _timeout,
+    "NET-203": _timeout,
+    "NET-204": _count,
+    "NET-205": _count,
+    "NET-208": _device_unit,
+    "NET-209": _device_unit,
+    "SIG-101": _other_name,
+    "SIG-104": _unlink,
+    "SIG-107": _relink,
+    "SIG-108": _quicker,
+    "SIG-110": _channel_span,
+}

@@ -1,0 +1,75 @@
+"""Findings in words, and the list of checks as a document."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.analysis.findings import Finding
+from highmoor.core.parts import CHECKS
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Connection, Controller, Link, Module, Port, Rail
+
+_RANK = {"error": 0, "warning": 1, "note": 2}
+
+
+def rendered(analysis: Analysis) -> list[dict[str, Any]]:
+    """All findings as plain JSON, worst first."""
+    lines = [render(analysis, found) for found in analysis.findings.values()]
+    return sorted(lines, key=lambda line: (_RANK[line["severity"]], line["code"], line["where"], line["key"]))
+
+
+def render(analysis: Analysis, found: Finding) -> dict[str, Any]:
+    """One finding with its text, its reason and where it is."""
+    check = analysis.checks.by_code[found.code]
+    return {
+        "key": found.key,
+        "code": found.code,
+        "stage": check.stage,
+        "severity": check.severity,
+        "title": check.title,
+        "text": check.render(found),
+        "reason": check.reason,
+        "standard": check.standard,
+        "where": label_of(analysis.plant, found.places[0].id, analysis.catalogue.find),
+        "places": [{"id": place.id, "field": place.field} for place in found.places],
+    }
+
+
+def label_of(plant: Plant, row_id: str, type_of: Any) -> str:
+    """What people call an object, with what it belongs to: "HALL, -K4", "Utilities, Humidifier, Measured"."""
+    row = plant.find(row_id)
+    if row is None:
+        return row_id
+    names: list[str] = []
+    while row is not None:
+        name = _own_name(plant, row, type_of)
+        if name:
+            names.append(name)
+        row = plant.owner_of(row)
+    return ", ".join(reversed(names))
+
+
+def _own_name(plant: Plant, row: Any, type_of: Any) -> str:
+    if isinstance(row, Module):
+        device = type_of(row.type)
+        return row.designation or (device.name if device else row.type)
+    if isinstance(row, Port):
+        return f"port {row.key}"
+    if isinstance(row, Rail) and plant.find(row.controller) is not None:
+        return "" if row.name == "Local" else row.name
+    if isinstance(row, Connection | Link):
+        return ""
+    if isinstance(row, Controller):
+        return row.name
+    return str(getattr(row, "name", row.id))
+
+
+def checks_document() -> str:
+    """Every check with its reason and standard, as Markdown."""
+    lines = ["# Checks", "", "Generated from the checks themselves: `./highmoor checks`.", ""]
+    for check in sorted(CHECKS, key=lambda c: c.code):
+        lines += [f"## {check.code} {check.title}", "", f"{check.severity} · {check.stage}", "", check.reason, ""]
+        if check.standard:
+            lines += [f"Source: {check.standard}", ""]
+    return "\n".join(lines)

@@ -1,0 +1,89 @@
+"""Edits of structure in the signals stage: runs of signals and their links."""
+
+from __future__ import annotations
+
+import re
+from typing import Any, Literal
+
+from highmoor.core.errors import Refusal
+from highmoor.core.plant.fields import identifier_problem
+from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
+from highmoor.core.project import edits
+from highmoor.core.project.draft import Draft
+from highmoor.core.project.fields import scaling_object
+from highmoor.core.project.patterns import counted
+from highmoor.core.signals.datatypes import DATA_TYPES
+
+_COUNTED_KEY = re.compile(r"(ch|r|b)(\d{1,5})")
+_REGISTER_BIT = re.compile(r"r(\d{1,5})\.(\d{1,2})")
+
+
+def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
+    """A run of signals; `{n}` counts, and the places count with it."""
+    controller = draft.plant.get(draft.resolve(edit.controller), Controller)
+    if edit.type not in DATA_TYPES:
+        raise Refusal(f"{edit.type} is no elementary type.", field="type", value=edit.type)
+    names = counted(edit.pattern, edit.start, edit.step, edit.count)
+    taken = {s.name.lower(): s for s in draft.plant.children(Signal, controller.id)}
+    for name in names:
+        problem = identifier_problem(name)
+        if not problem and name.lower() in taken:
+            problem = f"{name} is there already in {controller.name}."
+        if problem:
+            raise Refusal(problem, field="pattern", value=edit.pattern)
+    ranks = draft.last_rank(Signal, controller.id, edit.count)
+    rows: list[Any] = []
+    for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
+        signal = Signal(draft.new_id("signals"), controller.id, name, edit.type, rank, edit.unit, edit.note)
+        rows.append(signal)
+        if edit.place and edit.key:
+            key = key_after(edit.key, n * edit.stride)
+            rows.append(_link(draft, signal.id, edit.place, key, edit.scaling))
+        if edit.tag and n == 0:
+            draft.tags[edit.tag] = signal.id
+    draft.put(*rows)
+
+
+def key_after(key: str, steps: int) -> str:
+    """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0."""
+    bit = _REGISTER_BIT.fullmatch(key)
+    if bit:
+        total = 16 * int(bit[1]) + int(bit[2]) + steps
+        return f"r{total // 16}.{total % 16}"
+    plain = _COUNTED_KEY.fullmatch(key)
+    if plain:
+        return f"{plain[1]}{int(plain[2]) + steps}"
+    if steps:
+        raise Refusal(f"{key} cannot be counted on: there is only one.", field="key", value=key)
+    return key
+
+
+def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
+    """The signal's one link, to another place; what it had is replaced, its scaling kept unless given."""
+    signal = draft.plant.get(draft.resolve(edit.signal), Signal)
+    old = [draft.plant.get(i, Link) for i in draft.plant.referring("links", "signal", signal.id)]
+    scaling = edit.scaling if edit.scaling is not None else next((link.scaling for link in old), None)
+    if old:
+        draft.remove([link.id for link in old])
+    draft.put(_link(draft, signal.id, edit.place, edit.key, scaling))
+
+
+def _link(draft: Draft, signal: str, place_ref: str, key: str, scaling: dict[str, Any] | None) -> Link:
+    place = draft.plant.get(draft.resolve(place_ref), object)
+    if not isinstance(place, Module | Exchange):
+        raise Refusal("A signal is linked to a channel of a module or to an exchange.", value=place_ref)
+    access = _access(draft, place, key)
+    stored = scaling_object(scaling) if scaling is not None else None
+    return Link(draft.new_id("links"), signal, place.id, key, access, scaling=stored)
+
+
+def _access(draft: Draft, place: Module | Exchange, key: str) -> Literal["reads", "writes"]:
+    """Which way a place goes follows from the place."""
+    if isinstance(place, Exchange):
+        return "reads" if place.direction == "in" or key == "status" else "writes"
+    device = draft.catalogue.find(place.type)
+    channel = device.channel(key) if device else None
+    if channel is None:
+        name = device.name if device else place.type
+        raise Refusal(f"{name} has no channel {key.removeprefix('ch')}.", place=place.id, field="key", value=key)
+    return "reads" if channel.group.inward else "writes"

@@ -1,0 +1,154 @@
+"""Taking a Change back on a plant that has moved on: field by field, never over another's later work."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from highmoor.core.plant.change import Change, Pair, flattened, value_at, with_value
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import TABLES
+
+
+@dataclass(frozen=True, slots=True)
+class Overlap:
+    """A field that was written since: what is there now, and what would have been put there."""
+
+    id: str
+    field: str
+    theirs: Any
+    yours: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Inverse:
+    """What takes a Change back on today's plant, without the overlaps."""
+
+    change: Change
+    overlaps: tuple[Overlap, ...]
+
+
+def inverse_on(plant: Plant, done: Change) -> Inverse:
+    """The inverse of `done` as far as it touches nothing that was written since."""
+    pairs: dict[tuple[str, str], Pair] = {}
+    overlaps: list[Overlap] = []
+    for key, (before, after) in done.inverse().items():
+        # `before` is what the Change left behind, `after` what stood there earlier.
+        now = plant.find(key[1])
+        if before is None:
+            _bring_back(plant, key, after, now, pairs, overlaps)
+        elif after is None:
+            _take_away(plant, done, key, before, now, pairs, overlaps)
+        else:
+            _put_back(key, before, after, now, pairs, overlaps)
+    _drop_orphans(plant, pairs, overlaps)
+    return Inverse(Change(pairs), tuple(overlaps))
+
+
+def _bring_back(
+    plant: Plant, key: tuple[str, str], row: Any, now: Any, pairs: dict[Any, Pair], overlaps: list[Overlap]
+) -> None:
+    if now is None:
+        pairs[key] = (None, row)
+    elif now != row:
+        overlaps.append(Overlap(row.id, "", True, True))
+
+
+def _take_away(
+    plant: Plant,
+    done: Change,
+    key: tuple[str, str],
+    left: Any,
+    now: Any,
+    pairs: dict[Any, Pair],
+    overlaps: list[Overlap],
+) -> None:
+    if now is None:
+        return
+    if now != left:
+        changed = [p for p in flattened(now) if value_at(left, p) != value_at(now, p)]
+        overlaps.append(Overlap(now.id, changed[0] if changed else "", _value(now, changed), None))
+        return
+    own = set(done.ids())
+    strangers = [i for i in _referring(plant, key[1]) if i not in own]
+    if strangers:
+        overlaps.append(Overlap(now.id, "", strangers[0], None))
+        return
+    pairs[key] = (now, None)
+
+
+def _value(row: Any, paths: list[str]) -> Any:
+    return value_at(row, paths[0]) if paths else True
+
+
+def _put_back(
+    key: tuple[str, str], left: Any, earlier: Any, now: Any, pairs: dict[Any, Pair], overlaps: list[Overlap]
+) -> None:
+    if now is None:
+        overlaps.append(Overlap(key[1], "", None, True))
+        return
+    row = now
+    for path in _paths(left, earlier):
+        if value_at(now, path) == value_at(left, path):
+            row = with_value(row, path, value_at(earlier, path))
+        else:
+            overlaps.append(Overlap(key[1], path, value_at(now, path), value_at(earlier, path)))
+    if row != now:
+        pairs[key] = (now, row)
+
+
+def _paths(one: Any, other: Any) -> list[str]:
+    first, second = flattened(one), flattened(other)
+    paths = [p for p in {**first, **second} if first.get(p) != second.get(p)]
+    # A JSON field that was empty or absent as a whole cannot be put back leaf by leaf.
+    whole = {p.partition(".")[0] for p in paths if "." in p}
+    for name in whole:
+        if not isinstance(getattr(one, name), dict) or not isinstance(getattr(other, name), dict):
+            paths = [p for p in paths if p.partition(".")[0] != name] + [name]
+    return paths
+
+
+def _drop_orphans(plant: Plant, pairs: dict[tuple[str, str], Pair], overlaps: list[Overlap]) -> None:
+    """A row cannot come back when what it refers to is gone."""
+    while True:
+        orphan = next(
+            (key for key, (_, row) in pairs.items() if row is not None and not _rooted(plant, pairs, key)), None
+        )
+        if orphan is None:
+            return
+        overlaps.append(Overlap(orphan[1], "", None, True))
+        del pairs[orphan]
+
+
+def _rooted(plant: Plant, pairs: dict[tuple[str, str], Pair], key: tuple[str, str]) -> bool:
+    row = pairs[key][1]
+    for name in TABLES[key[0]].refs:
+        target = getattr(row, name)
+        if target is None:
+            continue
+        coming = next((pair for (_, i), pair in pairs.items() if i == target), None)
+        present = coming[1] is not None if coming else plant.find(target) is not None
+        if not present:
+            return False
+    return True
+
+
+def _referring(plant: Plant, target: str) -> Iterable[str]:
+    for index in plant.index.values():
+        yield from index.get(target, ())
+
+
+def difference(before: Plant, after: Plant) -> Change:
+    """The Change that leads from one plant to another, owners first when they come, last when they go."""
+    pairs: dict[tuple[str, str], Pair] = {}
+    for table in reversed(TABLES):
+        for row_id, row in before.tables[table].items():
+            if row_id not in after.tables[table]:
+                pairs[table, row_id] = (row, None)
+    for table in TABLES:
+        for row_id, row in after.tables[table].items():
+            old = before.tables[table].get(row_id)
+            if old != row:
+                pairs[table, row_id] = (old, row)
+    return Change(pairs)

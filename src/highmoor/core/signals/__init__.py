@@ -1,0 +1,1 @@
+"""Signals: types, links to places in the image, scaling, paths."""

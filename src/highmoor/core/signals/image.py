@@ -1,0 +1,226 @@
+"""A controller's process image: where each module's and exchange's octets lie, padded to its alignment."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from highmoor.core.analysis.engine import Headline, Part, Reader
+from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.hardware.parts import rail_seats
+from highmoor.core.networks.parts import lines_of
+from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail
+
+Area = Literal["in", "out"]
+
+
+@dataclass(frozen=True, slots=True)
+class ImageItem:
+    """A holder's octets in one area: offset, data octets, padding octets behind them."""
+
+    holder: str
+    label: str
+    area: Area
+    offset: int
+    octets: int
+    padding: int
+    pinned: bool
+
+    @property
+    def end(self) -> int:
+        """First octet behind data and padding."""
+        return self.offset + self.octets + self.padding
+
+
+@dataclass(frozen=True, slots=True)
+class StatusBit:
+    """Where an exchange's status bit lies in the in area."""
+
+    exchange: str
+    octet: int
+    bit: int
+
+
+@dataclass(frozen=True, slots=True)
+class ControllerImage:
+    """Both areas in order of offset; `status` gives each exchange's status bit. All offsets in octets."""
+
+    items: tuple[ImageItem, ...]
+    status: tuple[StatusBit, ...]
+    in_octets: int
+    out_octets: int
+    alignment: int
+    limit: int
+
+    def item(self, holder: str, area: Area) -> ImageItem | None:
+        """A holder's item in one area."""
+        return next((i for i in self.items if i.holder == holder and i.area == area), None)
+
+    def status_bit(self, exchange: str) -> StatusBit | None:
+        """The status bit of an exchange."""
+        return next((s for s in self.status if s.exchange == exchange), None)
+
+
+@dataclass(frozen=True, slots=True)
+class _Wanted:
+    holder: str
+    label: str
+    octets: int
+    pin: int | None
+
+
+def _image(reader: Reader, root: str) -> ControllerImage:
+    controller = reader.row(root, Controller)
+    head = reader.type(controller.type)
+    facts = head.controller if head else None
+    alignment = facts.alignment_octets if facts else 1
+    wanted: dict[Area, list[_Wanted]] = {"in": [], "out": []}
+    for rail in reader.children(Rail, root):
+        for seat in rail_seats(reader, rail):
+            if seat.module and seat.type:
+                _want_module(wanted, seat.module, seat.type.name, seat.type.in_octets, seat.type.out_octets)
+    statuses: list[list[str]] = []
+    for port in reader.children(Port, root):
+        for network in reader.referring(Network, "port", port.id):
+            statuses.append(_want_network(reader, wanted, network))
+    items = {area: _placed(wanted[area], area, alignment) for area in wanted}
+    status, status_items = _status(statuses, items["in"], alignment)
+    in_items = sorted([*items["in"], *status_items], key=lambda i: i.offset)
+    out_items = sorted(items["out"], key=lambda i: i.offset)
+    return ControllerImage(
+        (*in_items, *out_items),
+        status,
+        max((i.end for i in in_items), default=0),
+        max((i.end for i in out_items), default=0),
+        alignment,
+        facts.image_octets if facts else 0,
+    )
+
+
+def _want_module(wanted: dict[Area, list[_Wanted]], module: Module, name: str, in_octets: int, out_octets: int) -> None:
+    label = module.designation or name
+    if in_octets:
+        wanted["in"].append(_Wanted(module.id, label, in_octets, module.pin_in))
+    if out_octets:
+        wanted["out"].append(_Wanted(module.id, label, out_octets, module.pin_out))
+
+
+def _want_network(reader: Reader, wanted: dict[Area, list[_Wanted]], network: Network) -> list[str]:
+    """The network's exchanges in route order; returns their ids, which share one block of status bits."""
+    ids = []
+    for line in lines_of(reader, network.id):
+        for exchange in line.exchanges:
+            wire = reader.part("exchange.wire", exchange.id)
+            pin = exchange.pin_in if exchange.direction == "in" else exchange.pin_out
+            label = f"{line.station.name}: {exchange.name}"
+            wanted[exchange.direction].append(_Wanted(exchange.id, label, wire.octets, pin))
+            ids.append(exchange.id)
+    return ids
+
+
+def _placed(wanted: list[_Wanted], area: Area, alignment: int) -> list[ImageItem]:
+    """Pinned items where they are pinned, the others in order into what is left free."""
+    fixed = [_item(w, area, w.pin, alignment) for w in wanted if w.pin is not None]
+    items = list(fixed)
+    offset = 0
+    for want in wanted:
+        if want.pin is not None:
+            continue
+        candidate = _item(want, area, offset, alignment)
+        while blocker := next((f for f in fixed if f.offset < candidate.end and candidate.offset < f.end), None):
+            candidate = _item(want, area, _aligned(blocker.end, alignment), alignment)
+        items.append(candidate)
+        offset = candidate.end
+    return items
+
+
+def _item(want: _Wanted, area: Area, offset: int | None, alignment: int) -> ImageItem:
+    padding = _aligned(want.octets, alignment) - want.octets
+    return ImageItem(want.holder, want.label, area, offset or 0, want.octets, padding, want.pin is not None)
+
+
+def _status(
+    networks: list[list[str]], in_items: list[ImageItem], alignment: int
+) -> tuple[tuple[StatusBit, ...], list[ImageItem]]:
+    """A block of status bits a network, behind all data, one bit an exchange in route order."""
+    offset = _aligned(max((i.end for i in in_items), default=0), alignment)
+    bits: list[StatusBit] = []
+    items = []
+    for ids in networks:
+        if not ids:
+            continue
+        bits += [StatusBit(exchange, offset + n // 8, n % 8) for n, exchange in enumerate(ids)]
+        octets = (len(ids) + 7) // 8
+        items.append(
+            ImageItem(
+                f"status:{ids[0]}", "Status bits", "in", offset, octets, _aligned(octets, alignment) - octets, False
+            )
+        )
+        offset = items[-1].end
+    return tuple(bits), items
+
+
+def _aligned(octets: int, alignment: int) -> int:
+    return -(-octets // alignment) * alignment
+
+
+def _headlines(result: ControllerImage, reader: Reader, root: str) -> Iterator[Headline]:
+    name = reader.row(root, Controller).name
+    limit = result.limit or None
+    yield Headline(root, "in", f"Image of {name}, in", result.in_octets, "octets", limit, "less")
+    yield Headline(root, "out", f"Image of {name}, out", result.out_octets, "octets", limit, "less")
+
+
+PARTS: tuple[Part, ...] = (Part("controller.image", "controllers", _image, _headlines),)
+
+
+def _overflow(result: ControllerImage, reader: Reader, root: str) -> Iterator[Finding]:
+    most = max(result.in_octets, result.out_octets)
+    if result.limit and most > result.limit:
+        yield finding("HW-301", root, name=reader.row(root, Controller).name, octets=most, limit=result.limit)
+
+
+def _pins_overlap(result: ControllerImage, reader: Reader, root: str) -> Iterator[Finding]:
+    pinned = [i for i in result.items if i.pinned]
+    for n, item in enumerate(pinned):
+        for other in pinned[:n]:
+            if item.area == other.area and item.offset < other.end and other.offset < item.end:
+                yield finding(
+                    "HW-302", (item.holder, f"pin_{item.area}"), other.holder,
+                    one=item.label, other=other.label, octet=max(item.offset, other.offset), area=item.area,
+                )  # fmt: skip
+
+
+def _pin_unaligned(result: ControllerImage, reader: Reader, root: str) -> Iterator[Finding]:
+    for item in result.items:
+        if item.pinned and item.offset % result.alignment:
+            yield finding(
+                "HW-303", (item.holder, f"pin_{item.area}"),
+                name=item.label, octet=item.offset, alignment=result.alignment,
+            )  # fmt: skip
+
+
+CHECKS: tuple[Check, ...] = (
+    Check(
+        "HW-301", "controller.image", "hardware", "error", "Image too small",
+        "{name} would need {octets} octets in one area of its image; it has {limit}.",
+        "What lies beyond the image's end is not exchanged.", _overflow,
+    ),
+    Check(
+        "HW-302", "controller.image", "hardware", "error", "Two things pinned to one octet",
+        "{one} and {other} are both pinned to octet {octet} of the {area} area.",
+        "One of the two would overwrite the other.", _pins_overlap,
+    ),
+    Check(
+        "HW-303", "controller.image", "hardware", "error", "Pinned off the alignment",
+        "{name} is pinned to octet {octet}; this controller begins data at multiples of {alignment}.",
+        "The controller would move it to the next multiple and shift what follows.", _pin_unaligned,
+    ),
+)  # fmt: skip
+
+
+def exchange_image(reader: Reader, exchange: Exchange, controller: str) -> ImageItem | None:
+    """An exchange's octets in its controller's image."""
+    image: ControllerImage = reader.part("controller.image", controller)
+    return image.item(exchange.id, exchange.direction)

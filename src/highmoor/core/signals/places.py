@@ -1,0 +1,119 @@
+"""The places a signal can be linked to: channels of modules, pieces of exchanges, status bits."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from highmoor.core.analysis.engine import Reader
+from highmoor.core.hardware.mounting import terminals
+from highmoor.core.hardware.parts import RailMounting
+from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Port, Rail, Station
+
+_BIT = re.compile(r"(r\d{1,5})\.(\d{1,2})")
+_REGISTER = re.compile(r"r(\d{1,5})")
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A place found: `bits` from offset `bit` within its holder's octets of `area`.
+
+    `room` is how many bits a value may take from there on: a 32-bit value runs over two registers.
+    """
+
+    holder: str
+    key: str
+    label: str
+    area: Literal["in", "out"]
+    bit: int
+    bits: int
+    kind: str
+    terminals: str = ""
+    room: int = 0
+    order: Literal["little", "big"] = "big"
+
+
+def place_of(reader: Reader, holder: str, key: str) -> Place | None:
+    """The place by its holder and key, None when the holder has none by this key."""
+    row = reader.find(holder)
+    if isinstance(row, Module):
+        return _channel(reader, row, key)
+    if isinstance(row, Exchange):
+        return _piece(reader, row, key)
+    return None
+
+
+def _channel(reader: Reader, module: Module, key: str) -> Place | None:
+    device = reader.type(module.type)
+    channel = device.channel(key) if device else None
+    if device is None or channel is None:
+        return None
+    mounting: RailMounting = reader.part("rail.mounting", module.rail)
+    slot = next((seat.slot for seat in mounting.seats if seat.module == module.id), 0)
+    return Place(
+        module.id,
+        key,
+        f"{module.designation or device.name} slot {slot}, channel {channel.number}",
+        "in" if channel.group.inward else "out",
+        channel.bit,
+        channel.group.bits,
+        channel.group.kind,
+        terminals(channel.terminals, slot),
+        channel.group.bits,
+        device.octet_order,
+    )
+
+
+def _piece(reader: Reader, exchange: Exchange, key: str) -> Place | None:
+    connection = reader.find(exchange.connection)
+    station = reader.find(connection.station) if connection else None
+    name = f"{station.name if station else ''}, {exchange.name}"
+    if key == "status":
+        return Place(exchange.id, key, f"{name}: status bit", "in", 0, 1, "status", room=1)
+    wire: WireLayout = reader.part("exchange.wire", exchange.id)
+    total = 8 * wire.octets
+    register, bit = key, None
+    split = _BIT.fullmatch(key)
+    if split:
+        register, bit = split[1], int(split[2])
+    piece = next((p for p in wire.pieces if p.key == register), None)
+    if piece is None or (bit is not None and bit >= piece.bits):
+        return None
+    if bit is not None:
+        # Bit 0 of a register is the lowest of its second octet: registers travel high octet first.
+        offset = piece.bit + (8 + bit if bit < 8 else bit - 8)
+        return Place(exchange.id, key, f"{name}: {piece.label} bit {bit}", exchange.direction, offset, 1, "bit", room=1)
+    kind = "register" if _REGISTER.fullmatch(key) else "bit"
+    return Place(
+        exchange.id,
+        key,
+        f"{name}: {piece.label}",
+        exchange.direction,
+        piece.bit,
+        piece.bits,
+        kind,
+        room=total - piece.bit,
+    )
+
+
+def controller_of(reader: Reader, holder: str) -> str | None:
+    """The controller in whose image a holder's data lies; None when it hangs on none."""
+    row = reader.find(holder)
+    if isinstance(row, Module):
+        rail: Rail | None = reader.find(row.rail)
+        return rail.controller if rail else None
+    if isinstance(row, Exchange):
+        network = network_of(reader, row)
+        port: Port | None = reader.find(network.port) if network else None
+        return port.controller if port else None
+    return None
+
+
+def network_of(reader: Reader, exchange: Exchange) -> Network | None:
+    """The network an exchange travels over."""
+    connection: Connection | None = reader.find(exchange.connection)
+    station: Station | None = reader.find(connection.station) if connection else None
+    network: Network | None = reader.find(station.network) if station else None
+    return network

@@ -1,0 +1,176 @@
+"""Commands that need the database: demo, serve, export, import, adduser, bench, generate."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+Command = Callable[[argparse.Namespace], int]
+LOOPBACK = "127.0.0.1"
+
+
+def main(argv: list[str]) -> int:
+    """Run one command; returns the exit code."""
+    args = _parser().parse_args(argv)
+    data = getattr(args, "data", None)
+    if data is not None:
+        os.environ["HIGHMOOR_DATA"] = str(Path(data).absolute())
+    if args.command == "demo":
+        os.environ["HIGHMOOR_DEMO"] = "1"
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "highmoor.server.settings")
+    import django
+
+    try:
+        django.setup()
+        command: Command = args.run
+        return command(args)
+    except Exception as error:
+        return _told(error)
+
+
+def _told(error: Exception) -> int:
+    """An error in one line, where it is one that a person can mend."""
+    from django.db import DatabaseError
+
+    from highmoor.core.errors import HighmoorError
+    from highmoor.server.running import CannotRun
+
+    if isinstance(error, CannotRun | HighmoorError):
+        print(f"highmoor: {error}", file=sys.stderr)
+    elif isinstance(error, DatabaseError):
+        print(f"highmoor: the database cannot be used: {error}", file=sys.stderr)
+    elif isinstance(error, OSError):
+        print(f"highmoor: {error.filename or ''}: {error.strerror or error}", file=sys.stderr)
+    else:
+        raise error
+    return 3
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="highmoor")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name in ("demo", "serve"):
+        command = commands.add_parser(name)
+        command.add_argument("--port", type=int, default=8000)
+        command.add_argument("--data", help="folder of the database")
+        command.set_defaults(run=_demo if name == "demo" else _serve)
+        if name == "demo":
+            command.add_argument("--reset", action="store_true", help="begin with a fresh demo plant")
+        else:
+            command.add_argument("--host", default=LOOPBACK)
+    export = commands.add_parser("export")
+    export.add_argument("id", nargs="?")
+    export.add_argument("--demo", action="store_true")
+    export.set_defaults(run=_export)
+    import_ = commands.add_parser("import")
+    import_.add_argument("file", type=Path)
+    import_.add_argument("--owner", default="")
+    import_.set_defaults(run=_import)
+    adduser = commands.add_parser("adduser")
+    adduser.add_argument("name")
+    adduser.set_defaults(run=_adduser)
+    bench = commands.add_parser("bench")
+    bench.set_defaults(run=_bench)
+    generate = commands.add_parser("generate")
+    generate.add_argument("--check", action="store_true")
+    generate.set_defaults(run=_generate)
+    for command in (export, import_, adduser):
+        command.add_argument("--data", help="folder of the database")
+    return parser
+
+
+def _demo(args: argparse.Namespace) -> int:
+    from highmoor.server.running import serve
+
+    return serve(LOOPBACK, args.port, demo=True, reset=args.reset)
+
+
+def _serve(args: argparse.Namespace) -> int:
+    from highmoor.server.running import serve
+
+    return serve(args.host, args.port)
+
+
+def _export(args: argparse.Namespace) -> int:
+    from highmoor.core.demo.plant import demo_plant
+    from highmoor.core.project.exchange_format import export_text
+    from highmoor.server import store
+    from highmoor.server.models import Project
+    from highmoor.server.running import CannotRun, prepare_database
+
+    if args.demo:
+        sys.stdout.write(export_text(demo_plant()))
+        return 0
+    prepare_database()
+    project = Project.objects.filter(key=args.id or "").first()
+    if project is None:
+        known = ", ".join(f"{p.key} ({p.name})" for p in Project.objects.all()[:20])
+        raise CannotRun(f"there is no plant {args.id!r}; there are: {known or 'none'}")
+    sys.stdout.write(export_text(store.load_plant(project)))
+    return 0
+
+
+def _import(args: argparse.Namespace) -> int:
+    from django.contrib.auth.models import User
+
+    from highmoor.core.project.exchange_format import OCTETS_AT_MOST, parse_plant
+    from highmoor.server import store
+    from highmoor.server.middleware import DEMO_USER
+    from highmoor.server.running import CannotRun, prepare_database
+
+    if args.file.stat().st_size > OCTETS_AT_MOST:
+        raise CannotRun(f"{args.file}: {args.file.stat().st_size // 2**20} MB are too many for a plant")
+    plant = parse_plant(args.file.read_bytes())
+    prepare_database()
+    name = args.owner or DEMO_USER
+    owner = User.objects.filter(username=name).first()
+    if owner is None:
+        raise CannotRun(f"there is no user {name!r}; make one with ./highmoor adduser {name}")
+    project = store.create_project(plant, owner, f"Imported from {args.file.name}"[:300])
+    print(project.key)
+    return 0
+
+
+def _adduser(args: argparse.Namespace) -> int:
+    import getpass
+
+    from django.contrib.auth.models import User
+    from django.contrib.auth.password_validation import validate_password
+    from django.core.exceptions import ValidationError
+
+    from highmoor.server.middleware import DEMO_USER
+    from highmoor.server.running import CannotRun, prepare_database
+
+    prepare_database()
+    if args.name == DEMO_USER:
+        raise CannotRun(f"{DEMO_USER} is the demo user's name; choose another")
+    read = getpass.getpass if sys.stdin.isatty() else lambda _: sys.stdin.readline().rstrip("\n")
+    password = read(f"Password for {args.name}: ")
+    try:
+        validate_password(password)
+    except ValidationError as error:
+        raise CannotRun(" ".join(error.messages)) from None
+    user, made = User.objects.get_or_create(username=args.name)
+    user.set_password(password)
+    user.save()
+    print(f"{args.name}: {'made' if made else 'password changed'}")
+    return 0
+
+
+def _bench(args: argparse.Namespace) -> int:
+    from highmoor.server.benchmarks import run
+
+    return run()
+
+
+def _generate(args: argparse.Namespace) -> int:
+    from highmoor.server.generated import generate
+
+    return generate(check=args.check)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

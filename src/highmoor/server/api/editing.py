@@ -1,0 +1,159 @@
+"""Editing: preview, edit, undo, redo."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from highmoor.core.analysis.findings import Finding
+from highmoor.core.plant.change import value_at
+from highmoor.core.project.consequences import FigureChange, preview
+from highmoor.core.project.edits import Edit
+from highmoor.core.project.fields import fields_of
+from highmoor.core.project.reporting import render
+from highmoor.server.api.access import opened, user_of
+from highmoor.server.api.plants import steps_of
+from highmoor.server.api.shapes import EditIn, EditOut, FindingOut, Problem, RowChange, TakeBackIn, TakeBackState
+from highmoor.server.plants import Answer, OpenPlant
+
+router = Router(tags=["editing"])
+
+
+class PreviewIn(Schema):
+    """An edit to be tried, and what is selected, so that what is near comes first."""
+
+    edit: Edit
+    selection: list[str] = []
+
+
+class FigureChangeOut(Schema):
+    place: str
+    label: str
+    unit: str
+    before: float | None = None
+    after: float | None = None
+    limit: float | None = None
+    better: str
+    over: bool
+    crossed: bool
+
+
+class SetOut(Schema):
+    """A field the edit sets: the value as read, and how it is written otherwise."""
+
+    id: str
+    field: str
+    value: Any = None
+    beside: str
+
+
+class PreviewOut(Schema):
+    revision: int
+    figures: list[FigureChangeOut]
+    more: int
+    moved: list[str]
+    added: list[FindingOut]
+    gone: list[FindingOut]
+    sets: list[SetOut]
+    rows: list[RowChange]
+
+
+def _figure(line: FigureChange) -> FigureChangeOut:
+    return FigureChangeOut(
+        place=line.place, label=line.label, unit=line.unit, before=line.before, after=line.after,
+        limit=line.limit, better=line.better, over=line.over, crossed=line.crossed,
+    )  # fmt: skip
+
+
+@router.post("/plants/{key}/preview", response={200: PreviewOut, 422: Problem}, operation_id="preview")
+def preview_edit(request: HttpRequest, key: str, wanted: PreviewIn) -> PreviewOut:
+    """What an edit would change elsewhere; nothing is kept."""
+    held = opened(request, key)
+    with held.lock:
+        applied, result = preview(held.analysis, wanted.edit, wanted.selection)
+        return PreviewOut(
+            revision=held.revision,
+            figures=[_figure(line) for line in result.figures],
+            more=result.more,
+            moved=list(result.moved),
+            added=[_finding(held, found) for found in result.added],
+            gone=[_finding(held, found) for found in result.gone],
+            sets=_sets(held, wanted.edit, applied.plant),
+            rows=[RowChange(**entry) for entry in applied.change.to_json()],
+        )
+
+
+def _finding(held: OpenPlant, found: Finding) -> FindingOut:
+    return FindingOut(**render(held.analysis, found))
+
+
+def _sets(held: OpenPlant, edit: Edit, after: Any) -> list[SetOut]:
+    """For a typed value: what was understood, in the field's own unit and in the other base."""
+    if edit.kind != "set":
+        return []
+    told = []
+    for row_id in edit.ids[:1]:
+        row = after.find(row_id)
+        specs = {spec.path: spec for spec in fields_of(after, held.analysis.catalogue, row)} if row else {}
+        for path in edit.values:
+            if path in specs:
+                value = value_at(row, path)
+                told.append(SetOut(id=row_id, field=path, value=value, beside=specs[path].beside(value)))
+    return told
+
+
+@router.post("/plants/{key}/edits", response={200: EditOut, 409: Problem, 422: Problem}, operation_id="edit")
+def edit(request: HttpRequest, key: str, wanted: EditIn) -> EditOut:
+    """Apply an edit to the head, if nothing it writes was written since `base`."""
+    held = opened(request, key, "edit")
+    with held.lock:
+        answer = held.edit(
+            user_of(request), wanted.edit, base=wanted.base, client=wanted.client[:48],
+            client_key=wanted.client_key[:64], label=wanted.label[:300],
+        )  # fmt: skip
+        return answered(held, answer, request)
+
+
+def answered(held: OpenPlant, answer: Answer, request: HttpRequest) -> EditOut:
+    added, gone = held.findings_json(answer.delta)
+    return EditOut(
+        revision=answer.revision,
+        change=[RowChange(**entry) for entry in answer.change.to_json()],
+        tags=answer.tags,
+        findings_added=[FindingOut(**found) for found in added],
+        findings_gone=gone,
+        stale=answer.delta.stale,
+        steps=steps_of(held, request),
+        repeated=answer.repeated,
+    )
+
+
+@router.post("/plants/{key}/undo", response={200: EditOut, 409: Problem, 422: Problem}, operation_id="undo")
+def undo(request: HttpRequest, key: str, wanted: TakeBackIn) -> EditOut:
+    """Take back my own latest edit."""
+    return _take_back(request, key, wanted, redo=False)
+
+
+@router.post("/plants/{key}/redo", response={200: EditOut, 409: Problem, 422: Problem}, operation_id="redo")
+def redo(request: HttpRequest, key: str, wanted: TakeBackIn) -> EditOut:
+    """Do again what I undid last."""
+    return _take_back(request, key, wanted, redo=True)
+
+
+def _take_back(request: HttpRequest, key: str, wanted: TakeBackIn, *, redo: bool) -> EditOut:
+    held = opened(request, key, "edit")
+    with held.lock:
+        answer = held.take_back(
+            user_of(request), redo=redo, rest=wanted.rest, client=wanted.client[:48], client_key=wanted.client_key[:64]
+        )
+        return answered(held, answer, request)
+
+
+@router.get("/plants/{key}/steps", response=TakeBackState, operation_id="steps")
+def steps(request: HttpRequest, key: str) -> TakeBackState:
+    """What undo and redo would do next for me."""
+    held = opened(request, key)
+    with held.lock:
+        return steps_of(held, request)

@@ -1,0 +1,96 @@
+"""The journal: who did what when, the plant as it was, marks, and going back as an edit."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from django.db.models import Q
+from django.http import Http404, HttpRequest
+from ninja import Router, Schema
+
+from highmoor.server.api.access import member, opened, user_of
+from highmoor.server.api.editing import answered
+from highmoor.server.api.plants import rows_json
+from highmoor.server.api.shapes import EditOut, Problem, RowChange, RowsOut
+from highmoor.server.models import Entry
+
+router = Router(tags=["history"])
+
+
+class EntryOut(Schema):
+    revision: int
+    kind: str
+    of: int | None = None
+    author: str
+    time: datetime
+    label: str
+    mark: str
+    change: list[RowChange]
+
+
+class MarkIn(Schema):
+    mark: str
+
+
+class RestoreIn(Schema):
+    client: str
+    client_key: str
+
+
+class RevisionOut(Schema):
+    revision: int
+    rows: RowsOut
+
+
+@router.get("/plants/{key}/history", response=list[EntryOut], operation_id="history")
+def history(request: HttpRequest, key: str, before: int | None = None, of: str | None = None) -> list[EntryOut]:
+    """Up to fifty entries below revision `before`, the newest first; `of` one object."""
+    project, _ = member(request, key)
+    found = Entry.objects.filter(project=project).select_related("author").order_by("-revision")
+    if before is not None:
+        found = found.filter(revision__lt=before)
+    if of is not None:
+        found = found.filter(Q(change__icontains=f'"id": "{of}"'))
+    return [
+        EntryOut(
+            revision=e.revision,
+            kind=e.kind,
+            of=e.of,
+            author=e.author.username if e.author else "",
+            time=e.time,
+            label=e.label,
+            mark=e.mark,
+            change=[RowChange(**row) for row in e.change],
+        )
+        for e in found[:50]
+    ]
+
+
+@router.get("/plants/{key}/revisions/{revision}", response=RevisionOut, operation_id="revision")
+def revision(request: HttpRequest, key: str, revision: int) -> RevisionOut:
+    """The plant as it was."""
+    held = opened(request, key)
+    with held.lock:
+        return RevisionOut.model_construct(revision=revision, rows=rows_json(held.at(revision)))  # type: ignore[arg-type]
+
+
+@router.post("/plants/{key}/revisions/{revision}/mark", response={204: None}, operation_id="mark")
+def mark(request: HttpRequest, key: str, revision: int, wanted: MarkIn) -> tuple[int, None]:
+    """Give a revision a name to find it by; an empty one takes it away."""
+    project, _ = member(request, key, "edit")
+    if not Entry.objects.filter(project=project, revision=revision).update(mark=wanted.mark.strip()[:120]):
+        raise Http404
+    return 204, None
+
+
+@router.post(
+    "/plants/{key}/revisions/{revision}/restore",
+    response={200: EditOut, 422: Problem},
+    operation_id="restore",
+)
+def restore(request: HttpRequest, key: str, revision: int, wanted: RestoreIn) -> EditOut:
+    """Make the plant again what it was at a revision; itself an edit that can be undone."""
+    held = opened(request, key, "edit")
+    with held.lock:
+        answer = held.restore(user_of(request), revision, client=wanted.client[:48], client_key=wanted.client_key[:64])
+        return answered(held, answer, request)

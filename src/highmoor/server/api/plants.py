@@ -1,0 +1,144 @@
+"""Plants: the list, opening one, making, copying, importing, exporting and deleting."""
+
+from __future__ import annotations
+
+import json
+from datetime import datetime
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+
+from highmoor.core.demo.plant import demo_plant
+from highmoor.core.errors import Refusal
+from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import TABLES, row_values
+from highmoor.core.project.exchange_format import export_text, parse_plant
+from highmoor.core.project.new import new_plant, renamed
+from highmoor.core.project.reporting import rendered
+from highmoor.server import store
+from highmoor.server.api.access import member, opened, user_of
+from highmoor.server.api.shapes import PlantOut, StepOut, TakeBackState
+from highmoor.server.live.hub import HUB
+from highmoor.server.models import Membership, Project
+from highmoor.server.plants import OpenPlant, forget, open_plant
+
+router = Router(tags=["plants"])
+_NAME = FieldSpec("name", "Name", "text")
+
+
+class PlantLine(Schema):
+    key: str
+    name: str
+    role: str
+    revision: int
+    changed: datetime
+    members: int
+
+
+class NewPlant(Schema):
+    """A new plant: empty, a copy of another (`copy_of`), or the demo plant anew."""
+
+    name: str
+    copy_of: str | None = None
+    demo: bool = False
+
+
+@router.get("/plants", response=list[PlantLine], operation_id="plants")
+def plants(request: HttpRequest) -> list[PlantLine]:
+    """The plants I am a member of, the last changed first."""
+    mine = Membership.objects.filter(user=user_of(request)).select_related("project")
+    return [_line(m.project, m.role) for m in sorted(mine, key=lambda m: m.project.changed, reverse=True)]
+
+
+def _line(project: Project, role: str) -> PlantLine:
+    return PlantLine(
+        key=project.key,
+        name=project.name,
+        role=role,
+        revision=project.revision,
+        changed=project.changed,
+        members=project.memberships.count(),
+    )
+
+
+@router.post("/plants", response=PlantLine, operation_id="new_plant")
+def new(request: HttpRequest, wanted: NewPlant) -> PlantLine:
+    """Make a plant; it belongs to who makes it."""
+    name = _NAME.parse(wanted.name)
+    if not name:
+        raise Refusal("A name is needed.", field="name", value=wanted.name)
+    as_built: Any = {}
+    if wanted.copy_of:
+        source = opened(request, wanted.copy_of)
+        plant, label = renamed(source.plant, name), f"Copy of {source.project.name}"
+        as_built = source.project.as_built
+    elif wanted.demo:
+        plant, label = renamed(demo_plant(), name), "The demo plant"
+    else:
+        plant, label = new_plant(name), "New plant"
+    return _line(store.create_project(plant, user_of(request), label, as_built=as_built), "owner")
+
+
+@router.post("/plants/import", response=PlantLine, operation_id="import_plant")
+def import_file(request: HttpRequest, file: File[UploadedFile]) -> PlantLine:
+    """A plant from a file. Refused with places and reasons, and then nothing is stored."""
+    plant = parse_plant(file.read())
+    return _line(store.create_project(plant, user_of(request), f"Imported from {file.name}"[:300]), "owner")
+
+
+@router.get("/plants/{key}", response=PlantOut, operation_id="plant")
+def plant(request: HttpRequest, key: str) -> HttpResponse:
+    """The whole plant with its findings, as of its head."""
+    project, role = member(request, key)
+    held = open_plant(project)
+    with held.lock:
+        body = {
+            "key": project.key,
+            "name": held.project.name,
+            "role": role,
+            "revision": held.revision,
+            "rows": rows_json(held.plant),
+            "findings": rendered(held.analysis),
+            "steps": steps_of(held, request).dict(),
+        }
+    return HttpResponse(json.dumps(body, ensure_ascii=False), content_type="application/json")
+
+
+def rows_json(plant: Plant) -> dict[str, list[dict[str, Any]]]:
+    """Every table as a list of plain rows."""
+    return {name: [row_values(row) for row in plant.tables[name].values()] for name in TABLES}
+
+
+def steps_of(held: OpenPlant, request: HttpRequest) -> TakeBackState:
+    """What undo and redo would do next for this user."""
+    undo, redo = held.next_undo(user_of(request)), held.next_redo(user_of(request))
+    return TakeBackState(
+        undo=StepOut(revision=undo.revision, label=undo.label) if undo else None,
+        redo=StepOut(revision=redo.revision, label=redo.label) if redo else None,
+    )
+
+
+@router.delete("/plants/{key}", response={204: None}, operation_id="delete_plant")
+def delete(request: HttpRequest, key: str) -> tuple[int, None]:
+    """Delete a plant for good, with its history. Only its owner may."""
+    project, _ = member(request, key, "own")
+    with open_plant(project).lock:
+        store.delete_project(project)
+        forget(project.pk)
+    HUB.plant_gone(key)
+    return 204, None
+
+
+@router.get("/plants/{key}/export", operation_id="export_plant", response=dict[str, Any])
+def export(request: HttpRequest, key: str) -> HttpResponse:
+    """The plant as a file."""
+    held = opened(request, key)
+    with held.lock:
+        text = export_text(held.plant)
+    response = HttpResponse(text, content_type="application/json")
+    safe = "".join(c if c.isalnum() else "-" for c in held.project.name).strip("-").lower() or "plant"
+    response.headers["Content-Disposition"] = f'attachment; filename="{safe}.json"'
+    return response

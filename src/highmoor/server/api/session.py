@@ -1,0 +1,81 @@
+"""Signing in and out, who I am, and whether the server lives."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.contrib.auth import authenticate, login, logout
+from django.core.cache import cache
+from django.db import connection
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema
+
+from highmoor.server.api.problems import Forbidden
+from highmoor.server.live.hub import HUB
+from highmoor.server.middleware import DEMO_USER, from_loopback
+
+router = Router(tags=["session"])
+_TRIES = 10
+_PAUSE_S = 300
+
+
+class Me(Schema):
+    """Who is signed in; `name` is empty for a stranger. `demo` says that a demo user is to be had here."""
+
+    name: str
+    demo: bool
+    csrf: str
+
+
+class Credentials(Schema):
+    name: str
+    password: str
+
+
+class Health(Schema):
+    status: str
+
+
+def _me(request: HttpRequest) -> Me:
+    name = request.user.get_username() if request.user.is_authenticated else ""
+    return Me(name=name, demo=settings.DEMO and from_loopback(request), csrf=get_token(request))
+
+
+@router.get("/health", response=Health, auth=None, operation_id="health")
+def health(request: HttpRequest) -> Health:
+    """Whether the server answers and its database can be read."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT 1")
+    return Health(status="good")
+
+
+@router.get("/session", response=Me, auth=None, operation_id="me")
+def me(request: HttpRequest) -> Me:
+    """Who I am."""
+    return _me(request)
+
+
+@router.post("/session", response=Me, auth=None, operation_id="sign_in")
+def sign_in(request: HttpRequest, credentials: Credentials) -> Me:
+    """Sign in. After ten failures for one name there is a pause of five minutes."""
+    slot = f"tries:{credentials.name.lower()[:100]}:{request.META.get('REMOTE_ADDR', '')}"
+    tries = cache.get(slot, 0)
+    if tries >= _TRIES:
+        raise Forbidden("Too many attempts with this name; try again in a few minutes.")
+    user = None
+    if credentials.name != DEMO_USER:
+        user = authenticate(request, username=credentials.name, password=credentials.password)
+    if user is None:
+        cache.set(slot, tries + 1, _PAUSE_S)
+        raise Forbidden("Name or password is not right.")
+    cache.delete(slot)
+    login(request, user)
+    return _me(request)
+
+
+@router.delete("/session", response=Me, operation_id="sign_out")
+def sign_out(request: HttpRequest) -> Me:
+    """Sign out; streams of this session end."""
+    HUB.end_session(request.session.session_key or "")
+    logout(request)
+    return _me(request)

@@ -1,0 +1,133 @@
+"""The shapes of the API that more than one route speaks of; rows come straight from the core's tables."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from ninja import Schema
+
+from highmoor.core.plant import rows
+from highmoor.core.project.edits import Edit
+
+
+class FindingOut(Schema):
+    key: str
+    code: str
+    stage: Literal["hardware", "networks", "signals", "safety", "motion", "live", "handover"]
+    severity: Literal["error", "warning", "note"]
+    title: str
+    text: str
+    reason: str
+    standard: str
+    where: str
+    places: list[PlaceOut]
+
+
+class PlaceOut(Schema):
+    id: str
+    field: str
+
+
+class RowsOut(Schema):
+    """All rows of a plant by table."""
+
+    facts: list[rows.Facts]
+    controllers: list[rows.Controller]
+    ports: list[rows.Port]
+    tasks: list[rows.Task]
+    rails: list[rows.Rail]
+    modules: list[rows.Module]
+    networks: list[rows.Network]
+    stations: list[rows.Station]
+    connections: list[rows.Connection]
+    exchanges: list[rows.Exchange]
+    signals: list[rows.Signal]
+    links: list[rows.Link]
+
+
+class StepOut(Schema):
+    """What undo or redo would do next."""
+
+    revision: int
+    label: str
+
+
+class TakeBackState(Schema):
+    undo: StepOut | None = None
+    redo: StepOut | None = None
+
+
+class PlantOut(Schema):
+    """A plant as a view needs it to begin with."""
+
+    key: str
+    name: str
+    role: Literal["owner", "engineer", "assessor", "reader"]
+    revision: int
+    rows: RowsOut
+    findings: list[FindingOut]
+    steps: TakeBackState
+
+
+class RowChange(Schema):
+    """One row's change: `before` and `after` are whole rows, null for none."""
+
+    table: str
+    id: str
+    before: dict[str, Any] | None = None
+    after: dict[str, Any] | None = None
+
+
+class EditIn(Schema):
+    """An edit made while looking at revision `base`. `client_key` makes a retry harmless."""
+
+    base: int
+    client: str
+    client_key: str
+    label: str
+    edit: Edit
+
+
+class TakeBackIn(Schema):
+    """Undo or redo; `rest` takes back what can be and leaves what others changed since."""
+
+    client: str
+    client_key: str
+    rest: bool = False
+
+
+class EditOut(Schema):
+    revision: int
+    change: list[RowChange]
+    tags: dict[str, str]
+    findings_added: list[FindingOut]
+    findings_gone: list[str]
+    stale: list[tuple[str, str]]
+    steps: TakeBackState
+    repeated: bool
+
+
+class OverlapOut(Schema):
+    """A field that was written since, with both values."""
+
+    id: str
+    field: str
+    label: str
+    theirs: Any = None
+    yours: Any = None
+    author: str
+    revision: int
+
+
+class Problem(Schema):
+    """RFC 9457, with what a form or a conflict view needs."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    place: str | None = None
+    field: str | None = None
+    value: str | int | float | bool | None = None
+    overlaps: list[OverlapOut] | None = None
+    faults: list[dict[str, str]] | None = None

@@ -1,0 +1,322 @@
+"""What views show: parts of the analysis, forms, what fits, remedies, the catalogue."""
+
+from __future__ import annotations
+
+import dataclasses
+from typing import Annotated, Any, Literal
+
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.errors import Gone
+from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower
+from highmoor.core.networks import FIELDBUSES
+from highmoor.core.networks.fieldbus import Timing, WireLayout
+from highmoor.core.networks.parts import NetworkAddresses
+from highmoor.core.plant.change import value_at
+from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.project.consequences import fits
+from highmoor.core.project.edits import Edit
+from highmoor.core.project.fields import fields_of
+from highmoor.core.project.remedies import remedy_of
+from highmoor.core.project.reporting import label_of
+from highmoor.core.signals.checks import ControllerNames
+from highmoor.core.signals.datatypes import DATA_TYPES
+from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels
+from highmoor.core.signals.image import ControllerImage
+from highmoor.core.signals.path import SignalPath
+from highmoor.server.api.access import opened
+
+router = Router(tags=["views"])
+
+
+class _PartOut(Schema):
+    root: str
+
+
+class RailMountingOut(_PartOut):
+    part: Literal["rail.mounting"]
+    result: RailMounting | None
+
+
+class RailPowerOut(_PartOut):
+    part: Literal["rail.power"]
+    result: RailPower | None
+
+
+class ControllerPortsOut(_PartOut):
+    part: Literal["controller.ports"]
+    result: ControllerPorts | None
+
+
+class ControllerImageOut(_PartOut):
+    part: Literal["controller.image"]
+    result: ControllerImage | None
+
+
+class ControllerNamesOut(_PartOut):
+    part: Literal["controller.names"]
+    result: ControllerNames | None
+
+
+class NetworkAddressesOut(_PartOut):
+    part: Literal["network.addresses"]
+    result: NetworkAddresses | None
+
+
+class NetworkTimingOut(_PartOut):
+    part: Literal["network.timing"]
+    result: Timing | None
+
+
+class ExchangeWireOut(_PartOut):
+    part: Literal["exchange.wire"]
+    result: WireLayout | None
+
+
+class ExchangeOctetsOut(_PartOut):
+    part: Literal["exchange.octets"]
+    result: ExchangeOctets | None
+
+
+class ModuleChannelsOut(_PartOut):
+    part: Literal["module.channels"]
+    result: ModuleChannels | None
+
+
+class SignalPathOut(_PartOut):
+    part: Literal["signal.path"]
+    result: SignalPath | None
+
+
+PartOut = Annotated[
+    RailMountingOut
+    | RailPowerOut
+    | ControllerPortsOut
+    | ControllerImageOut
+    | ControllerNamesOut
+    | NetworkAddressesOut
+    | NetworkTimingOut
+    | ExchangeWireOut
+    | ExchangeOctetsOut
+    | ModuleChannelsOut
+    | SignalPathOut,
+    Field(discriminator="part"),
+]
+
+
+class PartsIn(Schema):
+    """Parts wanted, as (part, root) pairs."""
+
+    want: list[tuple[str, str]] = Field(max_length=600)
+
+
+class PartsOut(Schema):
+    revision: int
+    parts: list[PartOut]
+
+
+@router.post("/plants/{key}/parts", response=PartsOut, operation_id="parts")
+def parts(request: HttpRequest, key: str, wanted: PartsIn) -> PartsOut:
+    """Results of the analysis; null where a root is gone."""
+    held = opened(request, key)
+    with held.lock:
+        known = held.analysis.parts
+        found = [
+            {"part": part, "root": root, "result": held.analysis.result(part, root)}
+            for part, root in wanted.want
+            if part in known
+        ]
+        return PartsOut.model_validate({"revision": held.revision, "parts": found}, from_attributes=True)
+
+
+class ChoiceOut(Schema):
+    value: Any
+    label: str
+    disabled: str
+
+
+class FieldOut(Schema):
+    """A field of a form: what it is, what it holds, what else it could."""
+
+    path: str
+    label: str
+    kind: Literal["text", "note", "identifier", "integer", "number", "choice", "boolean", "special"]
+    value: Any = None
+    default: Any = None
+    is_default: bool
+    unit: str
+    choices: list[ChoiceOut]
+    term: str
+    hint: str
+    source: str
+    optional: bool
+    restart: bool
+    disabled: str
+    beside: str
+
+
+class FormOut(Schema):
+    id: str
+    label: str
+    fields: list[FieldOut]
+
+
+def _field(spec: FieldSpec, row: Any) -> FieldOut:
+    own = value_at(row, spec.path)
+    value = spec.default if own is None else own
+    return FieldOut(
+        path=spec.path,
+        label=spec.label,
+        kind=spec.kind,
+        value=value,
+        default=spec.default,
+        is_default=value == spec.default,
+        unit=spec.unit,
+        choices=[ChoiceOut(**dataclasses.asdict(choice)) for choice in spec.choices],
+        term=spec.term,
+        hint=spec.hint,
+        source=spec.source,
+        optional=spec.optional,
+        restart=spec.restart,
+        disabled=spec.disabled,
+        beside=spec.beside(value),
+    )
+
+
+@router.get("/plants/{key}/fields/{row_id}", response=FormOut, operation_id="fields")
+def fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
+    """The form of an object."""
+    held = opened(request, key)
+    with held.lock:
+        row = held.plant.find(row_id)
+        if row is None:
+            raise Gone("This object is not there (any more).", place=row_id)
+        specs = fields_of(held.plant, held.analysis.catalogue, row)
+        label = label_of(held.plant, row_id, held.analysis.catalogue.find)
+        return FormOut(id=row_id, label=label, fields=[_field(spec, row) for spec in specs])
+
+
+class FitOut(Schema):
+    type: str
+    left_ma: int
+    short: bool
+    problem: str
+
+
+@router.get("/plants/{key}/fits/{rail}", response=list[FitOut], operation_id="fits")
+def fits_on(request: HttpRequest, key: str, rail: str, before: str | None = None) -> list[FitOut]:
+    """For every module type what would be left of the internal supply on a rail."""
+    held = opened(request, key)
+    with held.lock:
+        if held.plant.find(rail) is None or held.analysis.result("rail.power", rail) is None:
+            raise Gone("This rail is not there (any more).", place=rail)
+        found = fits(held.plant, held.analysis.catalogue, held.analysis, rail, before)
+    return [FitOut(**dataclasses.asdict(fit)) for fit in found]
+
+
+class RemedyOut(Schema):
+    """What mends a finding, and by what hand; without an edit only hands can do it."""
+
+    label: str
+    hand: str
+    restart: bool
+    edit: Edit | None = None
+
+
+class RemediesOut(Schema):
+    remedies: dict[str, RemedyOut]
+
+
+@router.get("/plants/{key}/remedies", response=RemediesOut, operation_id="remedies")
+def remedies(request: HttpRequest, key: str, finding: Annotated[list[str], Query()]) -> RemediesOut:
+    """Remedies for findings by their keys; those without one are left out."""
+    held = opened(request, key)
+    told: dict[str, RemedyOut] = {}
+    with held.lock:
+        for name in finding[:100]:
+            found = held.analysis.findings.get(name)
+            remedy = remedy_of(held.analysis, found) if found else None
+            if remedy:
+                told[name] = RemedyOut(label=remedy.label, hand=remedy.hand, restart=remedy.restart, edit=remedy.edit)
+    return RemediesOut(remedies=told)
+
+
+class ChannelsOut(Schema):
+    kind: str
+    count: int
+
+
+class TypeOut(Schema):
+    """A device type as lists show it."""
+
+    key: str
+    kind: Literal["controller", "module", "cover", "feed-in", "device"]
+    name: str
+    order_number: str
+    maker: str
+    summary: str
+    revisions: list[str]
+    width_mm: float
+    heat_w: float
+    bus_current_ma: int
+    bus_supply_ma: int
+    in_octets: int
+    out_octets: int
+    channels: list[ChannelsOut]
+    ports: list[tuple[str, str]]
+    places: list[int]
+    addressed: bool
+    alignment_octets: int | None = None
+    fieldbus: str
+
+
+class FieldbusOut(Schema):
+    key: str
+    name: str
+    standard: str
+    medium: str
+
+
+class CatalogueOut(Schema):
+    types: list[TypeOut]
+    fieldbuses: list[FieldbusOut]
+    data_types: list[str]
+
+
+@router.get("/catalogue", response=CatalogueOut, operation_id="catalogue")
+def catalogue(request: HttpRequest) -> CatalogueOut:
+    """All device types, fieldbuses and data types there are."""
+    return CatalogueOut(
+        types=[_type(device) for device in BUILTIN.types.values()],
+        fieldbuses=[FieldbusOut(key=b.key, name=b.name, standard=b.standard, medium=b.medium) for b in FIELDBUSES],
+        data_types=list(DATA_TYPES),
+    )
+
+
+def _type(device: DeviceType) -> TypeOut:
+    facts = device.controller
+    return TypeOut(
+        key=device.key,
+        kind=device.kind,
+        name=device.name,
+        order_number=device.order_number,
+        maker=device.maker,
+        summary=device.summary,
+        revisions=list(device.revisions),
+        width_mm=device.width_mm,
+        heat_w=device.heat_w,
+        bus_current_ma=device.bus_current_ma,
+        bus_supply_ma=device.bus_supply_ma,
+        in_octets=device.in_octets,
+        out_octets=device.out_octets,
+        channels=[ChannelsOut(kind=c.kind, count=c.count) for c in device.channels],
+        ports=list(facts.ports) if facts else [],
+        places=list(facts.slots.places) if facts else [],
+        addressed=bool(facts and facts.slots.addressed),
+        alignment_octets=facts.alignment_octets if facts else None,
+        fieldbus=device.fieldbus,
+    )

@@ -1,0 +1,219 @@
+"""The database: accounts' plants and their rows, one model a table of the core, plus the journal.
+
+Rows are keyed `{project}.{id}`, known to the store alone. Only fieldbus-neutral columns exist; what is particular
+to a fieldbus is in `settings`. A test walks these models and the core's tables side by side.
+"""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+from django.conf import settings
+from django.db import models
+
+ROLES = ("owner", "engineer", "assessor", "reader")
+
+
+class Project(models.Model):
+    """A plant as kept: its current revision and id counter. `key` is what stands in URLs."""
+
+    key = models.CharField(max_length=12, unique=True)
+    name = models.CharField(max_length=200)
+    revision = models.PositiveBigIntegerField(default=0)
+    counter = models.PositiveBigIntegerField(default=0)
+    schema_version = models.PositiveIntegerField(default=1)
+    as_built = models.JSONField(default=dict)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+
+class Membership(models.Model):
+    """Who may do what with a plant."""
+
+    project = models.ForeignKey(Project, models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=10, choices=[(r, r) for r in ROLES])
+
+    class Meta:
+        constraints: ClassVar[list[Any]] = [
+            models.UniqueConstraint(fields=["project", "user"], name="one_role_a_member")
+        ]
+
+
+class Entry(models.Model):
+    """The journal: one entry a revision, with the Change it made. `of` is the revision undone or redone."""
+
+    project = models.ForeignKey(Project, models.CASCADE, related_name="entries")
+    revision = models.PositiveBigIntegerField()
+    kind = models.CharField(max_length=8, default="edit")
+    of = models.PositiveBigIntegerField(null=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    client = models.CharField(max_length=48)
+    client_key = models.CharField(max_length=64)
+    label = models.CharField(max_length=300)
+    mark = models.CharField(max_length=120, default="")
+    time = models.DateTimeField(auto_now_add=True)
+    schema_version = models.PositiveIntegerField(default=1)
+    change = models.JSONField()
+    tags = models.JSONField(default=dict)
+
+    class Meta:
+        constraints: ClassVar[list[Any]] = [
+            models.UniqueConstraint(fields=["project", "revision"], name="one_entry_a_revision"),
+            models.UniqueConstraint(fields=["project", "client_key"], name="an_edit_once"),
+        ]
+
+
+class Row(models.Model):
+    """A row of a plant; `key` is `{project}.{id}`."""
+
+    key = models.CharField(max_length=80, primary_key=True)
+    project = models.ForeignKey(Project, models.CASCADE)
+
+    class Meta:
+        abstract = True
+
+
+def _owner(target: str) -> Any:
+    return models.ForeignKey(target, models.DO_NOTHING)
+
+
+def _maybe(target: str) -> Any:
+    return models.ForeignKey(target, models.DO_NOTHING, null=True)
+
+
+def _rank() -> Any:
+    return models.CharField(max_length=400)
+
+
+class Cabinet(models.Model):
+    """Where a thing is in the plant and what is to be known of it there."""
+
+    designation = models.CharField(max_length=200, default="")
+    location = models.CharField(max_length=200, default="")
+    note = models.TextField(default="")
+
+    class Meta:
+        abstract = True
+
+
+class Facts(Row):
+    name = models.CharField(max_length=200)
+    note = models.TextField(default="")
+
+
+class Controller(Row, Cabinet):
+    name = models.CharField(max_length=200)
+    type = models.CharField(max_length=200)
+    firmware = models.CharField(max_length=40)
+    rank = _rank()
+
+
+class Port(Row):
+    controller = _owner("Controller")
+    name_key = models.CharField(max_length=40)
+    rank = _rank()
+    method = models.CharField(max_length=10)
+    address = models.CharField(max_length=80)
+    mask = models.CharField(max_length=80)
+    gateway = models.CharField(max_length=80)
+
+
+class Task(Row):
+    controller = _owner("Controller")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    period_ms = models.FloatField()
+    execution_ms = models.FloatField()
+
+
+class Rail(Row):
+    controller = _owner("Controller")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    places = models.IntegerField()
+
+
+class Module(Row, Cabinet):
+    rail = _owner("Rail")
+    type = models.CharField(max_length=200)
+    rank = _rank()
+    slot = models.IntegerField(null=True)
+    pin_in = models.IntegerField(null=True)
+    pin_out = models.IntegerField(null=True)
+    settings = models.JSONField()
+
+
+class Network(Row):
+    kind = models.CharField(max_length=40)
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    port = _maybe("Port")
+    note = models.TextField(default="")
+    settings = models.JSONField()
+
+
+class Station(Row, Cabinet):
+    network = _owner("Network")
+    name = models.CharField(max_length=200)
+    type = models.CharField(max_length=200)
+    rank = _rank()
+    address = models.CharField(max_length=80)
+    settings = models.JSONField()
+
+
+class Connection(Row):
+    station = _owner("Station")
+    rank = _rank()
+    settings = models.JSONField()
+
+
+class Exchange(Row):
+    connection = _owner("Connection")
+    name = models.CharField(max_length=200)
+    direction = models.CharField(max_length=3)
+    rank = _rank()
+    pin_in = models.IntegerField(null=True)
+    pin_out = models.IntegerField(null=True)
+    settings = models.JSONField()
+
+
+class Signal(Row):
+    controller = _owner("Controller")
+    name = models.CharField(max_length=200)
+    type = models.CharField(max_length=40)
+    rank = _rank()
+    unit = models.CharField(max_length=200)
+    note = models.TextField(default="")
+    asked_ms = models.FloatField(null=True)
+    task = _maybe("Task")
+
+
+class Link(Row):
+    """`place` names a module or an exchange, so it is no foreign key; the core keeps it whole."""
+
+    signal = _owner("Signal")
+    place = models.CharField(max_length=48)
+    place_key = models.CharField(max_length=40)
+    access = models.CharField(max_length=6)
+    member = models.CharField(max_length=200)
+    order = models.CharField(max_length=4)
+    scaling = models.JSONField(null=True)
+
+
+# The core's table → its model; column names that differ from the core's fields, because `key` is the row's own.
+ROW_MODELS: dict[str, type[Row]] = {
+    "facts": Facts,
+    "controllers": Controller,
+    "ports": Port,
+    "tasks": Task,
+    "rails": Rail,
+    "modules": Module,
+    "networks": Network,
+    "stations": Station,
+    "connections": Connection,
+    "exchanges": Exchange,
+    "signals": Signal,
+    "links": Link,
+}
+RENAMED: dict[tuple[str, str], str] = {("ports", "key"): "name_key", ("links", "key"): "place_key"}

@@ -1,0 +1,34 @@
+"""The one page: it names the files of the built front end."""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from typing import Any
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.csrf import ensure_csrf_cookie
+
+
+@cache
+def _files() -> dict[str, Any] | None:
+    try:
+        manifest = json.loads((settings.WEB_DIST / "manifest.json").read_text())
+    except FileNotFoundError:
+        return None
+    entry = next(item for item in manifest.values() if item.get("isEntry"))
+    shared = [manifest[name]["file"] for name in entry.get("imports", ())]
+    return {"script": entry["file"], "styles": entry.get("css", []), "preloads": shared}
+
+
+@ensure_csrf_cookie
+def page(request: HttpRequest) -> HttpResponse:
+    """The page for every address that is neither API nor file; the front end reads the address."""
+    files = _files()
+    if files is None:
+        return HttpResponse("The front end is not built: run ./highmoor serve or ./highmoor demo.", status=503)
+    response = render(request, "page.html", files)
+    response.headers["Cache-Control"] = "no-store"
+    return response

@@ -1,0 +1,158 @@
+"""Rows between the core and the database. A Change is saved by deleting what changed and inserting what is now."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Iterable
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils import timezone
+
+from highmoor.core.plant.change import Change
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import TABLES, Facts, Table, row_values
+from highmoor.core.project.exchange_format import SCHEMA_VERSION
+from highmoor.server.models import RENAMED, ROW_MODELS, Entry, Membership, Project, Row
+
+
+class Outdated(Exception):
+    """The plant in memory is not the one in the database (any more)."""
+
+
+# Few enough parameters a statement for every SQLite that is about.
+_IDS_A_STATEMENT = 400
+
+
+def column_of(table: Table, field: str) -> str:
+    """The database column of a core field."""
+    name = RENAMED.get((table.name, field), field)
+    return f"{name}_id" if field in table.refs and (table.name, field) != ("links", "place") else name
+
+
+def _to_model(project: Project, table: Table, row: Any) -> Row:
+    values: dict[str, Any] = {}
+    for field, value in row_values(row).items():
+        if field == "id":
+            continue
+        column = column_of(table, field)
+        values[column] = f"{project.key}.{value}" if column.endswith("_id") and value is not None else value
+    return ROW_MODELS[table.name](key=f"{project.key}.{row.id}", project_id=project.pk, **values)
+
+
+def load_plant(project: Project) -> Plant:
+    """The project's plant as it stands in the database."""
+    rows: list[Any] = []
+    skip = len(project.key) + 1
+    for table in TABLES.values():
+        fields = [f for f in table.fields if f != "id"]
+        columns = [column_of(table, f) for f in fields]
+        keyed = [column.endswith("_id") for column in columns]
+        model: Any = ROW_MODELS[table.name]
+        for key, *values in model.objects.filter(project=project).values_list("key", *columns):
+            read = [
+                value[skip:] if is_key and value is not None else _number(value)
+                for value, is_key in zip(values, keyed, strict=True)
+            ]
+            rows.append(table.row(id=key[skip:], **dict(zip(fields, read, strict=True))))
+    return Plant.of(rows, project.counter)
+
+
+def _number(value: Any) -> Any:
+    """A float that is whole comes back whole, as it was typed."""
+    return int(value) if isinstance(value, float) and value.is_integer() else value
+
+
+def save_change(project: Project, change: Change) -> None:
+    """Write a Change; the caller holds the transaction."""
+    outdated: dict[str, list[str]] = {}
+    fresh: dict[str, list[Row]] = {}
+    for (name, row_id), (before, after) in change.items():
+        if before is not None:
+            outdated.setdefault(name, []).append(f"{project.key}.{row_id}")
+        if after is not None:
+            fresh.setdefault(name, []).append(_to_model(project, TABLES[name], after))
+            if isinstance(after, Facts):
+                project.name = after.name
+    for name, keys in outdated.items():
+        model: Any = ROW_MODELS[name]
+        for start in range(0, len(keys), _IDS_A_STATEMENT):
+            chosen = model.objects.filter(key__in=keys[start : start + _IDS_A_STATEMENT])
+            chosen._raw_delete(chosen.db)
+    for name in TABLES:
+        if name in fresh:
+            ROW_MODELS[name].objects.bulk_create(fresh[name], batch_size=_IDS_A_STATEMENT)  # type: ignore[attr-defined]
+
+
+def save_step(project: Project, plant: Plant, change: Change, *, entry: dict[str, Any], author: User | None) -> Entry:
+    """One answered edit: rows, journal entry and the project's head, in one transaction.
+
+    Raises Outdated when the database is at another revision than `project`; then nothing is written.
+    """
+    revision, name = project.revision + 1, project.name
+    try:
+        with transaction.atomic():
+            save_change(project, change)
+            head = Project.objects.filter(pk=project.pk, revision=project.revision)
+            if not head.update(revision=revision, counter=plant.counter, name=project.name, changed=timezone.now()):
+                raise Outdated
+            saved = Entry.objects.create(
+                project=project,
+                revision=revision,
+                author=author,
+                schema_version=SCHEMA_VERSION,
+                change=change.to_json(),
+                **entry,
+            )
+    except BaseException:
+        project.name = name
+        raise
+    project.revision, project.counter = revision, plant.counter
+    return saved
+
+
+def create_project(plant: Plant, owner: User, label: str, key: str | None = None, as_built: Any = None) -> Project:
+    """A new project with a plant's rows and its first journal entry."""
+    rows = list(plant.rows())
+    facts = next(row for row in rows if isinstance(row, Facts))
+    with transaction.atomic():
+        project = Project.objects.create(key=key or free_key(), name=facts.name, as_built=as_built or {})
+        Membership.objects.create(project=project, user=owner, role="owner")
+        # The first entry says how the plant came about; its rows are the ground the journal stands on.
+        save_change(project, Change({(_table(row), row.id): (None, row) for row in rows}))
+        project.revision, project.counter = 1, plant.counter
+        project.save()
+        Entry.objects.create(
+            project=project, revision=1, kind="begin", author=owner, client="", client_key=f"begin-{project.key}",
+            label=label, schema_version=SCHEMA_VERSION, change=[],
+        )  # fmt: skip
+    return project
+
+
+def _table(row: Any) -> str:
+    return next(name for name, table in TABLES.items() if isinstance(row, table.row))
+
+
+def free_key() -> str:
+    """A key for URLs that says nothing and is not in use."""
+    alphabet = "23456789abcdefghjkmnpqrstuvwxyz"
+    while True:
+        key = "".join(secrets.choice(alphabet) for _ in range(8))
+        if not Project.objects.filter(key=key).exists():
+            return key
+
+
+def delete_project(project: Project) -> None:
+    """The project with everything in it."""
+    with transaction.atomic():
+        for model in reversed(ROW_MODELS.values()):
+            rows: Any = model.objects.filter(project=project)  # type: ignore[attr-defined]
+            rows._raw_delete(rows.db)
+        project.delete()
+
+
+def entries_between(project: Project, after: int, until: int | None = None) -> Iterable[Entry]:
+    """Journal entries with after < revision ≤ until, oldest first."""
+    found = Entry.objects.filter(project=project, revision__gt=after).select_related("author").order_by("revision")
+    return found if until is None else found.filter(revision__lte=until)

@@ -1,0 +1,184 @@
+"""Plants and random edits for the tests of the core."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hypothesis import strategies as st
+
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Link,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Signal,
+    Station,
+    Task,
+)
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.new import new_plant
+
+MODULES = [t.key for t in BUILTIN.of_kind("module", "feed-in", "cover")]
+TYPES = ["BOOL", "INT", "REAL", "UDINT", "NOPE"]
+
+
+def built(*steps: edits.Edit) -> Plant:
+    """A new plant after these edits."""
+    plant = new_plant("Test")
+    for step in steps:
+        plant = apply(plant, BUILTIN, step).plant
+    return plant
+
+
+def hall(*modules: str, places: int = 12) -> Plant:
+    """A TF-42 called HALL with these modules."""
+    return built(
+        edits.Batch(
+            edits=[
+                edits.AddController(
+                    type="tarnfell.tf-42", name="HALL", address="10.0.0.1", places=places, rail_tag="$r"
+                ),
+                *(edits.InsertModules(rail="$r", type=f"tarnfell.{module}") for module in modules),
+            ]
+        )
+    )
+
+
+def some(draw: Any, plant: Plant, *kinds: type[Any]) -> str:
+    """The id of some row of these kinds, now and then one that is not there."""
+    ids = [row.id for kind in kinds for row in plant.all(kind)]
+    return draw(st.sampled_from([*ids, "m9zzz"]))
+
+
+def an_edit(draw: Any, plant: Plant) -> edits.Edit:
+    """Any edit that makes sense on the plant, and some that do not."""
+    kind = draw(st.sampled_from(_MAKERS))
+    return kind(draw, plant)
+
+
+def _controller(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.AddController(
+        type=draw(st.sampled_from(["tarnfell.tf-42", "tarnfell.tf-21", "tarnfell.di-16"])),
+        name=draw(st.sampled_from([None, "HALL", "hall", "Kiln", "9bad"])),
+        address=draw(st.sampled_from([None, "10.0.0.1", "10.0.0.2"])),
+    )
+
+
+def _insert(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.InsertModules(
+        rail=some(draw, plant, Rail),
+        type=draw(st.sampled_from(MODULES)),
+        before=draw(st.none() | st.just(some(draw, plant, Module))),
+        slot=draw(st.none() | st.integers(1, 9)),
+        count=draw(st.integers(1, 3)),
+    )
+
+
+def _move(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.MoveModules(
+        ids=[some(draw, plant, Module) for _ in range(draw(st.integers(1, 3)))],
+        rail=some(draw, plant, Rail),
+        before=draw(st.none() | st.just(some(draw, plant, Module))),
+        slot=draw(st.none() | st.integers(1, 9)),
+    )
+
+
+def _replace(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.ReplaceModule(id=some(draw, plant, Module), type=draw(st.sampled_from(MODULES)))
+
+
+def _duplicate(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.Duplicate(id=some(draw, plant, Module, Controller, Signal, Station, Exchange, Network))
+
+
+def _remove(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.Remove(ids=[some(draw, plant, Module, Signal, Link, Exchange, Station, Network, Controller, Task)])
+
+
+def _network(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.Batch(
+        edits=[
+            edits.AddNetwork(fieldbus="modbus-tcp", port=some(draw, plant, Port), tag="$n"),
+            edits.AddStation(network="$n", connection_tag="$k"),
+            edits.AddExchange(connection="$k", settings={"function": draw(st.sampled_from([1, 3, 4, 15, 16]))}),
+        ]
+    )
+
+
+def _exchange(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.AddExchange(
+        connection=some(draw, plant, Connection),
+        settings={"function": draw(st.sampled_from([2, 3, 6, 16])), "count": draw(st.integers(0, 130))},
+    )
+
+
+def _signals(draw: Any, plant: Plant) -> edits.Edit:
+    place = some(draw, plant, Module, Exchange)
+    key = draw(st.sampled_from(["ch0", "ch3", "r0", "r2", "r1.4", "b0", "status"]))
+    linked = draw(st.booleans())
+    return edits.AddSignals(
+        controller=some(draw, plant, Controller),
+        pattern=draw(st.sampled_from(["S{n}", "T{n:02}", "Same", "X"])),
+        start=draw(st.integers(0, 5)),
+        count=draw(st.integers(1, 5)),
+        type=draw(st.sampled_from(TYPES)),
+        place=place if linked else None,
+        key=key if linked else None,
+        scaling=draw(st.sampled_from([None, {"raw_lo": 0, "raw_hi": 30000, "lo": 0, "hi": 10}, {"raw_hi": 0}])),
+    )
+
+
+def _link(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.LinkSignal(
+        signal=some(draw, plant, Signal),
+        place=some(draw, plant, Module, Exchange),
+        key=draw(st.sampled_from(["ch0", "ch15", "r0", "r2.3", "status"])),
+    )
+
+
+_FIELDS = [
+    (Controller, {"name": "Other"}),
+    (Controller, {"firmware": "3.2"}),
+    (Rail, {"places": 8}),
+    (Rail, {"places": 16}),
+    (Port, {"address": "10.0.0.1"}),
+    (Port, {"method": "dhcp"}),
+    (Module, {"pin_in": "16#10"}),
+    (Module, {"pin_out": 3}),
+    (Module, {"slot": 2}),
+    (Module, {"settings.filter_ms": 10}),
+    (Module, {"settings.channels.ch0.range": "0-20mA"}),
+    (Network, {"port": None}),
+    (Station, {"address": "10.0.0.1"}),
+    (Station, {"settings.reply_ms": "0,5 s"}),
+    (Connection, {"settings.unit": 0}),
+    (Exchange, {"settings.timeout_ms": 0}),
+    (Exchange, {"settings.period_ms": "0.2 s"}),
+    (Exchange, {"settings.count": 40000}),
+    (Exchange, {"settings.address": "400001"}),
+    (Task, {"period_ms": 5}),
+    (Signal, {"name": "S1"}),
+    (Signal, {"type": "REAL"}),
+    (Signal, {"asked_ms": 1}),
+    (Link, {"scaling": None}),
+    (Link, {"scaling.hi": 7}),
+    (Link, {"order": "CDAB"}),
+]
+
+
+def _set(draw: Any, plant: Plant) -> edits.Edit:
+    kind, values = draw(st.sampled_from(_FIELDS))
+    return edits.SetFields(ids=[some(draw, plant, kind)], values=values)
+
+
+_MAKERS = [
+    _controller, _insert, _insert, _move, _replace, _duplicate, _remove, _network, _exchange, _signals, _signals,
+    _link, _set, _set, _set, _set,
+]  # fmt: skip

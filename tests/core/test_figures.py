@@ -1,0 +1,187 @@
+"""Figures against numbers worked by hand, their limit cases and input they must refuse."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from decimal import Decimal
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import highmoor
+from highmoor.cli import answer
+from highmoor.core.figures.listing import FIGURES
+from highmoor.core.figures.scaling import scaled, unscaled
+
+ENDS = {"raw_lo": 0, "raw_hi": 30000, "lo": 0, "hi": 3.2, "clamp": False}
+
+
+def rail(supply: int, feed: int, *draws: Any) -> dict[str, Any]:
+    modules = [d if isinstance(d, dict) else {"draw_ma": d, "feeds_ma": None} for d in draws]
+    return {"supply_ma": supply, "feed_ma": feed, "modules": modules}
+
+
+@pytest.mark.parametrize(
+    ("name", "case", "expected"),
+    [
+        ("power-walk", rail(1000, 500), {"remaining_ma": [], "first_short": None, "feed_ins_needed": 0}),
+        # Exactly nothing left is not short.
+        ("power-walk", rail(500, 400, 300, 200), {"remaining_ma": [200, 0], "first_short": None, "feed_ins_needed": 0}),
+        (
+            "power-walk",
+            rail(500, 400, 300, 300, 300),
+            {"remaining_ma": [200, -100, -400], "first_short": 1, "feed_ins_needed": 2},
+        ),
+        # A module that draws more than a fresh feed-in gives cannot be helped.
+        (
+            "power-walk",
+            rail(500, 200, 300, 300),
+            {"remaining_ma": [200, -100], "first_short": 1, "feed_ins_needed": None},
+        ),
+        # A feed-in renews the count; its own draw comes out of its own supply; what was left is not carried over.
+        (
+            "power-walk",
+            rail(100, 300, 90, {"draw_ma": 50, "feeds_ma": 300}, 250, 1),
+            {"remaining_ma": [10, 250, 0, -1], "first_short": 3, "feed_ins_needed": 1},
+        ),
+        # A feed-in that cannot even carry itself stays short whatever stands before it.
+        (
+            "power-walk",
+            rail(100, 300, {"draw_ma": 50, "feeds_ma": 40}),
+            {"remaining_ma": [-10], "first_short": 0, "feed_ins_needed": None},
+        ),
+        ("modbus-reference", {"text": "40101"}, {"area": 4, "number": 101, "address": 100}),
+        ("modbus-reference", {"text": "465536"}, {"area": 4, "number": 65536, "address": 65535}),
+        ("modbus-reference", {"text": "000001"}, {"area": 0, "number": 1, "address": 0}),
+        ("modbus-reference", {"text": "19999"}, {"area": 1, "number": 9999, "address": 9998}),
+        ("scale", {"raw": 15000, **ENDS}, {"value": 1.6}),
+        ("scale", {"raw": 31000, **ENDS, "clamp": True}, {"value": 3.2}),
+        ("scale", {"raw": -5, **ENDS, "lo": 10, "hi": -10, "clamp": True}, {"value": 10}),
+        ("scale", {"raw": 45000, **ENDS}, {"value": 4.8}),
+        ("unscale", {"value": 1.6, **ENDS}, {"raw": 15000}),
+        # 0.5 of a count goes away from zero, on both sides.
+        ("unscale", {"value": 0.5, "raw_lo": 0, "raw_hi": 10, "lo": 0, "hi": 10, "clamp": False}, {"raw": 1}),
+        ("unscale", {"value": -0.5, "raw_lo": 0, "raw_hi": 10, "lo": 0, "hi": 10, "clamp": False}, {"raw": -1}),
+        ("unscale", {"value": 99, "raw_lo": 100, "raw_hi": 0, "lo": 0, "hi": 10, "clamp": True}, {"raw": 0}),
+        ("path-time", {"hops": []}, {"typical_ms": 0, "worst_ms": 0}),
+        (
+            "path-time",
+            {
+                "hops": [
+                    {"period_ms": 0, "transit_ms": 3, "synchronised": False},
+                    {"period_ms": 10, "transit_ms": 0.1, "synchronised": False},
+                    {"period_ms": 50, "transit_ms": 0.2, "synchronised": True},
+                ]
+            },
+            {"typical_ms": 8.3, "worst_ms": 13.3},
+        ),
+    ],
+)
+def test_worked_by_hand(name: str, case: Any, expected: dict[str, Any]) -> None:
+    got = answer(name, json.loads(json.dumps(case), parse_float=Decimal))
+    assert {key: got[key] for key in expected} == expected
+    assert all(type(got[key]) is type(value) for key, value in expected.items())
+
+
+@pytest.mark.parametrize(
+    ("name", "case"),
+    [
+        ("power-walk", rail(-1, 0)),
+        ("power-walk", rail(1, 1, -1)),
+        ("power-walk", rail(1, 1, {"draw_ma": 1, "feeds_ma": -1})),
+        ("power-walk", {"supply_ma": 1}),
+        ("power-walk", {**rail(1, 1), "more": 1}),
+        ("power-walk", {**rail(1, 1), "supply_ma": True}),
+        *(("modbus-reference", {"text": text}) for text in
+          ["4101", "4000001", "20001", "40000", "465537", "4 0101", "٤٠١٠١", "", "-40101", "4010a"]),
+        ("modbus-reference", {"text": 40101}),
+        ("scale", {"raw": 1, **ENDS, "raw_hi": 0}),
+        ("scale", {"raw": "1", **ENDS}),
+        ("scale", {"raw": 1, **ENDS, "clamp": 1}),
+        ("unscale", {"value": 1, **ENDS, "hi": 0}),
+        ("path-time", {"hops": [{"period_ms": -1, "transit_ms": 0, "synchronised": False}]}),
+        ("path-time", {"hops": {}}),
+        ("path-time", []),
+        ("scale", {"raw": Decimal("1e999999999"), **ENDS}),
+    ],
+)  # fmt: skip
+def test_refused(name: str, case: Any) -> None:
+    got = answer(name, case)
+    assert set(got) == {"refused"}
+    assert got["refused"]
+
+
+JSON = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.decimals(allow_nan=False) | st.text(max_size=4),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=6), inner, max_size=3),
+    max_leaves=6,
+)
+
+
+@given(st.sampled_from(sorted(FIGURES)), st.data())
+def test_no_input_makes_a_figure_crash(name: str, data: Any) -> None:
+    keys = list(FIGURES[name].shape)
+    case = data.draw(JSON | st.fixed_dictionaries(dict.fromkeys(keys, JSON)))
+    json.dumps(answer(name, case))
+
+
+RATIONAL = st.fractions(min_value=-1000, max_value=1000, max_denominator=1000)
+
+
+@given(st.integers(-40000, 40000), RATIONAL, RATIONAL, st.integers(-30000, 30000), st.integers(-30000, 30000))
+def test_unscale_takes_scale_back(raw: int, lo: Fraction, hi: Fraction, raw_lo: int, raw_hi: int) -> None:
+    if lo == hi or raw_lo == raw_hi:
+        return
+    ends = (Fraction(raw_lo), Fraction(raw_hi), lo, hi)
+    assert unscaled(scaled(Fraction(raw), *ends, clamp=False), *ends, clamp=False) == raw
+    held = scaled(Fraction(raw), *ends, clamp=True)
+    assert min(lo, hi) <= held <= max(lo, hi)
+
+
+@given(
+    st.integers(0, 40),
+    st.integers(0, 40),
+    st.lists(st.tuples(st.integers(0, 50), st.none() | st.integers(0, 40)), max_size=5),
+)
+def test_fewest_feed_ins_by_trying_all(supply: int, feed: int, modules: list[tuple[int, int | None]]) -> None:
+    def short(places: int) -> bool:
+        left = supply
+        for n, (draw, feeds) in enumerate(modules):
+            if places >> n & 1:
+                left = feed
+            left = (left if feeds is None else feeds) - draw
+            if left < 0:
+                return True
+        return False
+
+    tried = [bin(places).count("1") for places in range(1 << len(modules)) if not short(places)]
+    case = rail(supply, feed, *({"draw_ma": d, "feeds_ma": f} for d, f in modules))
+    assert answer("power-walk", case)["feed_ins_needed"] == min(tried, default=None)
+
+
+def run(*args: str, given: str = "") -> tuple[int, Any]:
+    environment = {**os.environ, "PYTHONPATH": str(Path(highmoor.__file__).parents[1])}
+    command = [sys.executable, "-m", "highmoor.cli", *args]
+    done = subprocess.run(command, capture_output=True, text=True, input=given, env=environment)
+    return done.returncode, json.loads(done.stdout)
+
+
+def test_the_command_line_answers_in_json_alone() -> None:
+    assert run("compute", "scale", json.dumps({"raw": 15000, **ENDS})) == (0, {"value": 1.6})
+    code, refused = run("compute", "scale", "{}")
+    assert (code, set(refused)) == (2, {"refused"})
+    cases = [{"raw": 0, **ENDS}, {"raw": 1}, 7]
+    code, answers = run("compute", "scale", "-", given=json.dumps(cases))
+    assert code == 0
+    assert answers[0] == {"value": 0}
+    assert [set(a) for a in answers[1:]] == [{"refused"}] * 2
+    assert run("compute", "scale", "{nope")[0] == 2
+    assert run("compute", "nonsense", "{}")[0] == 2
+    assert {f["name"] for f in run("compute", "--list")[1]} == set(FIGURES)

@@ -1,0 +1,179 @@
+"""What must hold of every edit, whatever it is."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.demo.plant import demo_plant
+from highmoor.core.errors import Refusal
+from highmoor.core.parts import analyse
+from highmoor.core.plant.change import Change
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.ranks import is_rank, rank_between, ranks_between
+from highmoor.core.project.apply import apply
+from highmoor.core.project.consequences import preview
+from highmoor.core.project.exchange_format import BadFile, export_plant, export_text, import_plant, parse_plant
+from highmoor.core.project.fields import fields_of
+from highmoor.core.project.remedies import remedy_of
+from highmoor.core.project.reporting import rendered
+
+from .plants import an_edit, hall
+
+SLOW = settings(
+    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+)
+
+
+def same_state(incremental: Any, scratch: Any) -> None:
+    """Every part's result, every finding and every headline are as computed from nothing."""
+    assert incremental.findings == scratch.findings
+    assert set(incremental._entries) == set(scratch._entries)
+    for key, entry in scratch._entries.items():
+        assert incremental._entries[key].result == entry.result, key
+        assert incremental._entries[key].headlines == entry.headlines, key
+
+
+@SLOW
+@given(st.data())
+def test_incremental_analysis_equals_from_scratch_under_edits_and_undo(data: Any) -> None:
+    plant = hall("di-16", "ai-8", "do-16") if data.draw(st.booleans()) else demo_plant()
+    analysis = analyse(plant, BUILTIN)
+    done: list[Change] = []
+    for _ in range(data.draw(st.integers(1, 7))):
+        if done and data.draw(st.integers(0, 3)) == 0:
+            change = done.pop().inverse()
+            after = plant.patched(change)
+        else:
+            try:
+                applied = apply(plant, BUILTIN, an_edit(data.draw, plant))
+            except Refusal:
+                continue
+            change, after = applied.change, applied.plant
+            done.append(change)
+            before = dict(analysis.findings)
+            analysis.preview(after, change)
+            assert analysis.findings == before
+        analysis.advance(after, change)
+        plant = after
+        assert plant.index == Plant.of(plant.rows(), plant.counter).index
+    same_state(analysis, analyse(plant, BUILTIN))
+    # Whatever the plant has come to, everything about it can be said, mended, exported and read again.
+    rendered(analysis)
+    for found in list(analysis.findings.values()):
+        remedy = remedy_of(analysis, found)
+        if remedy and remedy.edit:
+            mended, _ = preview(analysis, remedy.edit)
+            assert found.key not in analyse(mended.plant, BUILTIN).findings or found.code == "HW-101"
+    for row in plant.rows():
+        fields_of(plant, BUILTIN, row)
+    assert export_text(parse_plant(export_text(plant).encode())) == export_text(plant)
+
+
+@SLOW
+@given(st.data())
+def test_undo_restores_every_row_and_the_journal_keeps_the_change(data: Any) -> None:
+    plant = demo_plant()
+    edit = an_edit(data.draw, plant)
+    try:
+        applied = apply(plant, BUILTIN, edit)
+    except Refusal:
+        return
+    back = applied.plant.patched(applied.change.inverse())
+    assert back.tables == plant.tables
+    assert back.index == plant.index
+    stored = json.loads(json.dumps(applied.change.to_json()))
+    assert Change.from_json(stored) == applied.change
+    assert applied.plant.counter >= plant.counter
+    for (table, row_id), (before, after) in applied.change.items():
+        assert before != after
+        assert row_id in applied.plant.tables[table] or after is None
+
+
+def test_ids_are_never_used_again() -> None:
+    from highmoor.core.plant.rows import Rail
+    from highmoor.core.project import edits
+
+    plant = hall()
+    rail = plant.all(Rail)[0].id
+    first = apply(plant, BUILTIN, edits.InsertModules(rail=rail, type="tarnfell.di-16", tag="$m"))
+    gone = apply(first.plant, BUILTIN, edits.Remove(ids=[first.tags["$m"]]))
+    again = apply(gone.plant, BUILTIN, edits.InsertModules(rail=rail, type="tarnfell.di-16", tag="$m"))
+    assert again.tags["$m"] != first.tags["$m"]
+
+
+_RANK = st.text("012ABXYZabz", min_size=1, max_size=6).filter(is_rank)
+
+
+@given(_RANK, _RANK, st.integers(1, 40))
+def test_there_is_always_a_rank_between(one: str, other: str, count: int) -> None:
+    low, high = sorted((one, other))
+    ends = [(low, ""), ("", high)] + ([(low, high)] if low < high else [])
+    for before, after in ends:
+        ranks = ranks_between(before, after, count)
+        assert len(ranks) == count
+        assert ranks == sorted(set(ranks))
+        assert all(is_rank(r) and before < r and (not after or r < after) for r in ranks)
+
+
+def test_ranks_stay_short_when_always_appending() -> None:
+    rank = ""
+    for _ in range(300):
+        rank = rank_between(rank, "")
+    assert len(rank) < 70
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.data())
+def test_a_damaged_plant_file_is_refused_with_a_place_and_nothing_else_happens(data: Any) -> None:
+    file = export_plant(hall("di-16", "ai-8"))
+    junk = st.none() | st.booleans() | st.integers(-9, 10**20) | st.text(max_size=5) | st.just([]) | st.just({"a": 1})
+    table = data.draw(st.sampled_from([k for k, v in file.items() if isinstance(v, list) and v]))
+    row = data.draw(st.integers(0, len(file[table]) - 1))
+    field = data.draw(st.sampled_from([*file[table][row], "nonsense"]))
+    file[table][row][field] = data.draw(junk)
+    try:
+        plant = import_plant(json.loads(json.dumps(file)))
+    except BadFile as error:
+        assert error.faults[0].place.startswith(table) or error.faults[0].reason
+    else:
+        analyse(plant, BUILTIN)
+
+
+@pytest.mark.parametrize(
+    ("octets", "says"),
+    [
+        (b"", "not JSON"),
+        (b"\xff\xfe\x00", "not UTF-8"),
+        (b"[" * 100_000, "nested too deeply"),
+        (b'{"format": "highmoor-plant", "schema": 99}', "Update it"),
+        (b'{"format": "other"}', "does not say"),
+        (b'{"format": "highmoor-plant", "schema": 1, "counter": 1, "facts": [], "facts": []}', "twice"),
+        (b'{"format": "highmoor-plant", "schema": 1, "counter": NaN}', "not a number"),
+        (b'{"format": "highmoor-plant", "schema": 1, "counter": 0}', "exactly one row"),
+        (b" " * (64 * 2**20 + 1), "MB are allowed"),
+    ],
+)
+def test_files_that_are_no_plants(octets: bytes, says: str) -> None:
+    with pytest.raises(BadFile, match=says):
+        parse_plant(octets)
+
+
+def test_references_and_ids_of_a_file_are_checked() -> None:
+    file = export_plant(hall("di-16"))
+    file["modules"][0]["rail"] = "r999"
+    with pytest.raises(BadFile, match=r"modules\[0\].rail: there is no r999"):
+        import_plant(file)
+    file = export_plant(hall("di-16"))
+    file["modules"].append(dict(file["modules"][0]))
+    with pytest.raises(BadFile, match="already"):
+        import_plant(file)
+    file = export_plant(hall("di-16"))
+    file["modules"][0]["rail"] = file["controllers"][0]["id"]
+    with pytest.raises(BadFile, match="not of rails"):
+        import_plant(file)
