@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Awaitable, Callable
 from ipaddress import ip_address
-from typing import cast
+from typing import Any, cast
 
 from asgiref.sync import iscoroutinefunction, markcoroutinefunction
 from django.conf import settings
@@ -29,11 +29,12 @@ class SecureHeaders:
 
     def __init__(self, get_response: Respond | Callable[[HttpRequest], Awaitable[HttpResponse]]) -> None:
         self.get_response = get_response
-        if iscoroutinefunction(get_response):
+        self._is_async = iscoroutinefunction(get_response)
+        if self._is_async:
             markcoroutinefunction(self)
 
-    def __call__(self, request: HttpRequest) -> HttpResponse | Awaitable[HttpResponse]:
-        if iscoroutinefunction(self):
+    def __call__(self, request: HttpRequest) -> Any:
+        if self._is_async:
             return self._later(request)
         return self._with_headers(cast(HttpResponse, self.get_response(request)))
 

@@ -17,6 +17,7 @@ from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
 from highmoor.core.errors import HighmoorError
+from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.live.hub import HUB
 from highmoor.server.middleware import DEMO_USER
 
@@ -27,7 +28,7 @@ class CannotRun(HighmoorError):
 
 def prepare_database() -> None:
     """Make or migrate the database; before a migration the file is copied beside itself."""
-    file = Path(settings.DATABASES["default"]["NAME"])
+    file = Path(str(settings.DATABASES["default"]["NAME"]))
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
         existed = file.exists()
@@ -86,6 +87,7 @@ class _Server(uvicorn.Server):
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
         HUB.close_all()
+        BENCHES.stop_all()
         await super().shutdown(sockets)
 
 
@@ -112,13 +114,14 @@ def _bound(host: str, port: int) -> socket.socket:
     except (OSError, OverflowError) as error:
         if getattr(error, "errno", None) == errno.EADDRINUSE:
             raise CannotRun(f"port {port} is taken; choose another with --port") from None
-        raise CannotRun(f"port {port}: {_reason(error)}") from None  # type: ignore[arg-type]
+        raise CannotRun(f"port {port}: {_reason(error)}") from None
     return bound
 
 
 def _ensure_demo() -> None:
     from django.contrib.auth.models import User
 
+    from highmoor.core.demo.as_built import AS_BUILT
     from highmoor.core.demo.plant import demo_plant
     from highmoor.server import store
     from highmoor.server.models import Membership
@@ -128,7 +131,7 @@ def _ensure_demo() -> None:
         user.set_unusable_password()
         user.save()
     if made and not Membership.objects.filter(user=user).exists():
-        store.create_project(demo_plant(), user, "The demo plant", key="skelder")
+        store.create_project(demo_plant(), user, "The demo plant", key="skelder", as_built=AS_BUILT.model_dump())
 
 
 def _say_hello(host: str, port: int, demo: bool) -> None:

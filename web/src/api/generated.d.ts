@@ -504,6 +504,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench
+         * @description What the bench does.
+         */
+        get: operations["bench"];
+        put?: never;
+        /**
+         * Download
+         * @description Download the plant's head to the bench and go to run; what ran before is ended.
+         */
+        post: operations["download"];
+        /**
+         * Stop
+         * @description End the bench.
+         */
+        delete: operations["stop_bench"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/bench/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow
+         * @description The signals whose values a stream is to carry.
+         */
+        post: operations["follow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/bench/command": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Command
+         * @description Write once, force, release; pull a cable, plug it back.
+         */
+        post: operations["bench_command"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2312,6 +2380,105 @@ export interface components {
             /** Keys */
             keys: string[];
         };
+        /**
+         * BenchOut
+         * @description The bench of a plant; `revision` is the one that was downloaded.
+         */
+        BenchOut: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "idle" | "running" | "ended";
+            /** Revision */
+            revision?: number | null;
+            /**
+             * Time S
+             * @default 0
+             */
+            time_s: number;
+            /**
+             * Stations
+             * @default []
+             */
+            stations: components["schemas"]["StationLiveOut"][];
+            /**
+             * Forces
+             * @default {}
+             */
+            forces: {
+                [key: string]: number | boolean;
+            };
+        };
+        /**
+         * ExchangeLiveOut
+         * @description An exchange as it goes: octets last sent and received as capital hex pairs; `last_good_s` in bench time.
+         */
+        ExchangeLiveOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "good" | "bad";
+            /** Text */
+            text: string;
+            /** Request */
+            request: string;
+            /** Response */
+            response: string;
+            /** Last Good S */
+            last_good_s?: number | null;
+            /** Transactions */
+            transactions: number;
+            /** Failures */
+            failures: number;
+        };
+        /** StationLiveOut */
+        StationLiveOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "good" | "bad";
+            /** Text */
+            text: string;
+            /** Cable */
+            cable: boolean;
+            /** Exchanges */
+            exchanges: components["schemas"]["ExchangeLiveOut"][];
+        };
+        /** FollowIn */
+        FollowIn: {
+            /** Stream */
+            stream: string;
+            /** Signals */
+            signals: string[];
+        };
+        /**
+         * CommandIn
+         * @description `target` is a signal for write, force and release, a station for pull and plug. A value may be as typed.
+         */
+        CommandIn: {
+            /**
+             * Command
+             * @enum {string}
+             */
+            command: "write" | "force" | "release" | "pull" | "plug";
+            /** Target */
+            target: string;
+            /** Value */
+            value?: boolean | number | string | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -3075,6 +3242,122 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+        };
+    };
+    bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    download: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    stop_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    follow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bench_command: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
                 };
             };
         };

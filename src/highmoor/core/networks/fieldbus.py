@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, Protocol
 
 from highmoor.core.analysis.engine import Part
 from highmoor.core.analysis.findings import Check
@@ -98,6 +98,62 @@ class Line:
     exchanges: tuple[Exchange, ...]
 
 
+class Clock(Protocol):
+    """Virtual time of the bench in ns; what is due is called in order of time, priority and asking."""
+
+    @property
+    def now_ns(self) -> int: ...
+
+    def at(self, time_ns: int, action: Callable[[], None], priority: int = 0) -> None: ...
+
+
+class Memory(Protocol):
+    """A simulated controller's image as a fieldbus master may use it."""
+
+    image_in: bytearray
+    image_out: bytearray
+
+    def set_status(self, exchange: str, good: bool) -> None: ...
+
+
+class Device(Protocol):
+    """A simulated device on the wire: octets in, octets out (None: no answer), after its reply delay."""
+
+    reply_ms: float
+
+    def answer(self, octets: bytes) -> bytes | None: ...
+
+
+class Wire(Protocol):
+    """Who is reached at an address now; None where nobody is, or a cable is out."""
+
+    def reached(self, address: str) -> Device | None: ...
+
+
+@dataclass(slots=True)
+class ExchangeLive:
+    """An exchange as it goes on the bench: the last octets both ways and what came of them. Times in ns."""
+
+    exchange: str
+    name: str
+    state: Literal["waiting", "good", "bad"] = "waiting"
+    text: str = "not asked yet"
+    request: bytes = b""
+    response: bytes = b""
+    last_good_ns: int | None = None
+    transactions: int = 0
+    failures: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class BenchLine:
+    """One line to bring to life: offsets are octets of the controller's image by exchange."""
+
+    line: Line
+    offsets: Mapping[str, int]
+    live: Mapping[str, ExchangeLive]
+
+
 FieldsOf = Callable[[Any], tuple[FieldSpec, ...]]
 
 
@@ -116,4 +172,5 @@ class Fieldbus:
     timing: Callable[[Network, list[Line]], Timing]
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
+    bench: Callable[[Clock, Memory, Wire, BenchLine], None]
     explain: Callable[[int], str]

@@ -71,7 +71,7 @@ def revision(request: HttpRequest, key: str, revision: int) -> RevisionOut:
     """The plant as it was."""
     held = opened(request, key)
     with held.lock:
-        return RevisionOut.model_construct(revision=revision, rows=rows_json(held.at(revision)))  # type: ignore[arg-type]
+        return RevisionOut.model_construct(revision=revision, rows=rows_json(held.at(revision)))
 
 
 @router.post("/plants/{key}/revisions/{revision}/mark", response={204: None}, operation_id="mark")

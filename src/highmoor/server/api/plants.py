@@ -10,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
+from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import FieldSpec
@@ -21,6 +22,7 @@ from highmoor.core.project.reporting import rendered
 from highmoor.server import store
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.shapes import PlantOut, StepOut, TakeBackState
+from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.live.hub import HUB
 from highmoor.server.models import Membership, Project
 from highmoor.server.plants import OpenPlant, forget, open_plant
@@ -76,7 +78,7 @@ def new(request: HttpRequest, wanted: NewPlant) -> PlantLine:
         plant, label = renamed(source.plant, name), f"Copy of {source.project.name}"
         as_built = source.project.as_built
     elif wanted.demo:
-        plant, label = renamed(demo_plant(), name), "The demo plant"
+        plant, label, as_built = renamed(demo_plant(), name), "The demo plant", AS_BUILT.model_dump()
     else:
         plant, label = new_plant(name), "New plant"
     return _line(store.create_project(plant, user_of(request), label, as_built=as_built), "owner")
@@ -128,6 +130,7 @@ def delete(request: HttpRequest, key: str) -> tuple[int, None]:
     with open_plant(project).lock:
         store.delete_project(project)
         forget(project.pk)
+    BENCHES.stop(key)
     HUB.plant_gone(key)
     return 204, None
 

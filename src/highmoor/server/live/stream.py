@@ -60,7 +60,7 @@ async def _events(who: tuple[str, str, str], since: dict[str, int]) -> AsyncIter
             try:
                 await asyncio.wait_for(subscriber.wake.wait(), _HEARTBEAT_S)
             except TimeoutError:
-                yield b": alive\n\n"
+                yield encode("alive", None, {})
                 continue
             subscriber.wake.clear()
             for event, event_id, data in subscriber.take():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.checks import CHECKS
 from highmoor.core.networks.modbus_tcp.explain import explain
 from highmoor.core.networks.modbus_tcp.layout import layout
@@ -21,5 +22,6 @@ FIELDBUS = Fieldbus(
     timing=timing,
     parts=PARTS,
     checks=CHECKS,
+    bench=go_live,
     explain=explain,
 )

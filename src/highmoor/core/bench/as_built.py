@@ -1,0 +1,41 @@
+"""The plant as built: what really stands there, which the configuration need not know.
+
+Places are told by what is written on them: a module by controller and reference designation, a device by its
+address.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class _Model(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class BuiltDevice(_Model):
+    """A device on an Ethernet network: what it is, where it answers, how long it thinks (ms)."""
+
+    address: str
+    model: str = "registers"
+    reply_ms: float = Field(default=5, ge=0, le=60000)
+    settings: dict[str, Any] = {}
+
+
+class BuiltProcess(_Model):
+    """A piece of process with its wires: name of the model's end → `DESIGNATION:chN` of a controller's module."""
+
+    model: str
+    controller: str
+    wires: dict[str, str] = {}
+    settings: dict[str, Any] = {}
+
+
+class AsBuilt(_Model):
+    """Everything that stands there. `seed` makes what is random the same every time."""
+
+    seed: int = 1
+    devices: list[BuiltDevice] = []
+    processes: list[BuiltProcess] = []

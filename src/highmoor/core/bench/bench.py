@@ -1,0 +1,246 @@
+"""The bench of one plant: compiled at download from a revision and the plant as built, then driven in virtual time."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from random import Random
+from typing import Any, Literal
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.bench.as_built import AsBuilt, BuiltDevice
+from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.bench.compiling import compiled_controller
+from highmoor.core.bench.controller import NS_A_MS, SimulatedController, Value
+from highmoor.core.bench.processes import DEVICE_MODELS, PROCESSES, Process
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.errors import Refusal
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Line
+from highmoor.core.networks.modbus_tcp.bench import RegisterServer
+from highmoor.core.numbers import parse_number, plain
+from highmoor.core.parts import analyse
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Signal, Station
+
+_STEP_NS = 50 * NS_A_MS
+Quality = Literal["good", "old", "forced"]
+
+
+@dataclass(slots=True)
+class _Ethernet:
+    """Who is where, and which cables are out."""
+
+    devices: dict[str, Device] = field(default_factory=dict)
+    pulled: set[str] = field(default_factory=set)
+
+    def reached(self, address: str) -> Device | None:
+        """The device at an address, unless its cable is out."""
+        return None if address in self.pulled else self.devices.get(address)
+
+
+class _Wires:
+    """A process's ends, tied to the terminals that the as-built plan names; ends without a wire give and take 0."""
+
+    def __init__(self, controller: SimulatedController, wires: dict[str, str]) -> None:
+        self._controller = controller
+        self._wires = wires
+
+    def give(self, wire: str, value: float) -> None:
+        terminal = self._controller.terminals.get(self._wires.get(wire, ""))
+        if terminal and terminal.inward:
+            self._controller.give(terminal.key, value)
+
+    def take(self, wire: str) -> float:
+        terminal = self._controller.terminals.get(self._wires.get(wire, ""))
+        return self._controller.take(terminal.key) if terminal and not terminal.inward else 0.0
+
+
+class Bench:
+    """A plant alive. Nothing here knows of real time; whoever drives it says how far to go."""
+
+    def __init__(self, plant: Plant, catalogue: Catalogue, as_built: AsBuilt | None = None) -> None:
+        self.plant = plant
+        self.clock = VirtualClock()
+        self.ethernet = _Ethernet()
+        self._random = Random(as_built.seed if as_built else 1)
+        analysis = analyse(plant, catalogue)
+        self.controllers = {
+            controller.id: compiled_controller(analysis, controller, self.clock) for controller in plant.all(Controller)
+        }
+        self._owner = {code: c for c in self.controllers.values() for code in c.signals}
+        self.exchanges: dict[str, ExchangeLive] = {}
+        self._holders: dict[str, str] = {}
+        self._build(as_built or as_configured(plant))
+        for network in plant.all(Network):
+            self._connect(analysis, network)
+
+    def run_until(self, seconds: float) -> None:
+        """Let virtual time pass up to `seconds` after the start."""
+        self.clock.run_until(int(seconds * 1e9))
+
+    @property
+    def seconds(self) -> float:
+        """Virtual time since the start."""
+        return self.clock.now_ns / 1e9
+
+    def _build(self, built: AsBuilt) -> None:
+        for device in built.devices:
+            server = RegisterServer(device.reply_ms)
+            self.ethernet.devices[device.address] = server
+            model = DEVICE_MODELS.get(device.model)
+            if model:
+                self._go_on(model(server, device.settings, self._own_random()))
+        for process in built.processes:
+            controller = self._controller_named(process.controller)
+            make = PROCESSES.get(process.model)
+            if controller and make:
+                ends = {end: self._terminal(controller, where) for end, where in process.wires.items()}
+                self._go_on(make(_Wires(controller, ends), process.settings, self._own_random()))
+
+    def _own_random(self) -> Random:
+        return Random(self._random.getrandbits(32))
+
+    def _go_on(self, process: Process) -> None:
+        self.clock.every(_STEP_NS, lambda: process.step(_STEP_NS / 1e9), priority=-1)
+
+    def _controller_named(self, name: str) -> SimulatedController | None:
+        found = next((c for c in self.plant.all(Controller) if c.name == name), None)
+        return self.controllers.get(found.id) if found else None
+
+    def _terminal(self, controller: SimulatedController, where: str) -> str:
+        """`-K4:ch0` as the key of a terminal; "" when no module bears that designation."""
+        designation, _, channel = where.rpartition(":")
+        for rail in self.plant.children(Rail, controller.id):
+            for module in self.plant.children(Module, rail.id):
+                if module.designation == designation:
+                    return f"{module.id}.{channel}"
+        return ""
+
+    def _connect(self, analysis: Analysis, network: Network) -> None:
+        bus = fieldbus_of(network.kind)
+        port: Port | None = self.plant.find(network.port) if network.port else None
+        if bus is None or port is None:
+            return
+        controller = self.controllers[port.controller]
+        image = analysis.result("controller.image", port.controller)
+        for station in self.plant.children(Station, network.id):
+            for connection in self.plant.children(Connection, station.id):
+                line = Line(station, connection, tuple(self.plant.children(Exchange, connection.id)))
+                live = {x.id: ExchangeLive(x.id, x.name) for x in line.exchanges}
+                items = {x.id: image.item(x.id, x.direction) for x in line.exchanges}
+                offsets = {key: item.offset for key, item in items.items() if item}
+                self.exchanges.update(live)
+                bus.bench(self.clock, controller, self.ethernet, BenchLine(line, offsets, live))
+
+    # ── what is seen
+
+    def value(self, signal: str) -> tuple[Value | None, Quality]:
+        """A signal's value and whether it is good, old (its exchange fails) or forced."""
+        controller = self._owner.get(signal)
+        if controller is None:
+            return None, "old"
+        code = controller.signals[signal]
+        if signal in controller.forces:
+            return controller.forces[signal], "forced"
+        old = code.area == "in" and code.holder in self.exchanges and not controller.status_good(code.holder)
+        return controller.value(code), "old" if old else "good"
+
+    def stations(self) -> list[dict[str, Any]]:
+        """Each station with its exchanges: state, words, last octets both ways."""
+        told = []
+        for network in self.plant.all(Network):
+            for station in self.plant.children(Station, network.id):
+                lives = [
+                    self.exchanges[x.id]
+                    for connection in self.plant.children(Connection, station.id)
+                    for x in self.plant.children(Exchange, connection.id)
+                    if x.id in self.exchanges
+                ]
+                told.append(self._station(station, lives))
+        return told
+
+    def _station(self, station: Station, lives: list[ExchangeLive]) -> dict[str, Any]:
+        bad = [live for live in lives if live.state == "bad"]
+        waiting = not lives or any(live.state == "waiting" for live in lives)
+        return {
+            "id": station.id,
+            "name": station.name,
+            "address": station.address,
+            "state": "bad" if bad else "waiting" if waiting else "good",
+            "text": bad[0].text if bad else "nothing asked yet" if waiting else "good",
+            "cable": station.address not in self.ethernet.pulled,
+            "exchanges": [
+                {
+                    "id": live.exchange,
+                    "name": live.name,
+                    "state": live.state,
+                    "text": live.text,
+                    "request": live.request.hex(" ").upper(),
+                    "response": live.response.hex(" ").upper(),
+                    "last_good_s": None if live.last_good_ns is None else live.last_good_ns / 1e9,
+                    "transactions": live.transactions,
+                    "failures": live.failures,
+                }
+                for live in lives
+            ],
+        }
+
+    def forces(self) -> dict[str, Value]:
+        """All forces by signal."""
+        return {signal: value for c in self.controllers.values() for signal, value in c.forces.items()}
+
+    # ── what is done
+
+    def write(self, signal: str, value: Any) -> None:
+        """Write an output once, as the program would. Raises Refusal for what cannot be written."""
+        controller, code = self._code(signal)
+        if code.area == "in":
+            raise Refusal("What comes from the field cannot be written; it can be forced.", place=signal)
+        controller.program[signal] = _fitting(code.declared.family, value)
+
+    def force(self, signal: str, value: Any) -> None:
+        """Impose a value until it is released."""
+        controller, code = self._code(signal)
+        controller.forces[signal] = _fitting(code.declared.family, value)
+
+    def release(self, signal: str) -> None:
+        """End a force; an output goes back to what the program has."""
+        controller, _ = self._code(signal)
+        controller.forces.pop(signal, None)
+
+    def cable(self, station: str, *, plugged: bool) -> None:
+        """Pull a station's cable, or plug it back."""
+        row = self.plant.get(station, Station)
+        if plugged:
+            self.ethernet.pulled.discard(row.address)
+        else:
+            self.ethernet.pulled.add(row.address)
+
+    def _code(self, signal: str) -> tuple[SimulatedController, Any]:
+        controller = self._owner.get(signal)
+        if controller is None:
+            row: Signal | None = self.plant.find(signal)
+            raise Refusal(
+                f"{row.name if row else signal} was not there when this revision was downloaded.", place=signal
+            )
+        return controller, controller.signals[signal]
+
+
+def _fitting(family: str, value: Any) -> Value:
+    if family == "bool":
+        if isinstance(value, bool) or value in (0, 1, "0", "1"):
+            return bool(int(value))
+        raise Refusal(f"A BOOL is 0 or 1, not {value!r}.", value=value)
+    number = plain(parse_number(value)) if isinstance(value, str) else value
+    if isinstance(number, bool) or not isinstance(number, int | float) or not math.isfinite(number):
+        raise Refusal(f"{value!r} is not a number.", value=value)
+    if family != "real" and number != int(number):
+        raise Refusal(f"A whole number is wanted, not {value}.", value=value)
+    return number
+
+
+def as_configured(plant: Plant) -> AsBuilt:
+    """Where nothing is known of the plant as built, it is built as configured: servers that hold what is written."""
+    addresses = dict.fromkeys(s.address for s in plant.all(Station) if s.address)
+    return AsBuilt(devices=[BuiltDevice(address=address) for address in addresses])

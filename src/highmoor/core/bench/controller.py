@@ -1,0 +1,169 @@
+"""A simulated controller: its image, its modules' terminals, its tasks, and the signals decoded on demand."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.catalogue.types import AnalogueRange
+from highmoor.core.numbers import exact, round_half_away
+from highmoor.core.signals.datatypes import DataType, decode, encode
+from highmoor.core.signals.scaling import Linear
+
+NS_A_MS = 1_000_000
+Value = float | int | bool
+
+
+@dataclass(frozen=True, slots=True)
+class SignalCode:
+    """A signal compiled: where its bits lie, how they are read, which task refreshes it."""
+
+    id: str
+    raw: DataType
+    declared: DataType
+    area: Literal["in", "out", ""]
+    octet: int
+    bit: int
+    order: str
+    scaling: Linear | None
+    task: str
+    holder: str
+
+    def read(self, image: bytes | bytearray) -> Value:
+        """The value that the bits in the image stand for."""
+        if self.raw.bits == 1:
+            return bool(image[self.octet] >> self.bit & 1)
+        octets = bytes(image[self.octet : self.octet + self.raw.bits // 8])
+        value = decode(octets, self.raw, self.order)
+        return self.scaling.value(value) if self.scaling and self.scaling.usable else value
+
+    def write(self, image: bytearray, value: Value) -> None:
+        """Put a value's bits into the image."""
+        if self.raw.bits == 1:
+            mask = 1 << self.bit
+            image[self.octet] = image[self.octet] | mask if value else image[self.octet] & ~mask
+            return
+        number: float = float(value)
+        if self.scaling and self.scaling.usable:
+            number = self.scaling.raw(number)
+        elif self.raw.family != "real":
+            number = round_half_away(exact(number))
+        image[self.octet : self.octet + self.raw.bits // 8] = encode(number, self.raw, self.order)
+
+
+@dataclass(frozen=True, slots=True)
+class Terminal:
+    """A channel compiled: its bits in the image and what lies between them and the wire."""
+
+    key: str
+    inward: bool
+    octet: int
+    bit: int
+    bits: int
+    range: AnalogueRange | None
+    delay_ns: int
+    period_ns: int
+
+    def counts(self, electrical: float) -> int:
+        """What the channel makes of a current, voltage or temperature."""
+        if self.range is None:
+            return 1 if electrical else 0
+        r = self.range
+        counts = r.raw_low + (electrical - r.low) * (r.raw_high - r.raw_low) / (r.high - r.low)
+        return min(max(round_half_away(exact(round(counts, 6))), r.raw_min), r.raw_max)
+
+    def electrical(self, counts: int) -> float:
+        """What the channel puts on its terminals for a count."""
+        if self.range is None:
+            return float(counts)
+        r = self.range
+        return r.low + (counts - r.raw_low) * (r.high - r.low) / (r.raw_high - r.raw_low)
+
+
+@dataclass(slots=True)
+class SimulatedController:
+    """One controller going on in virtual time."""
+
+    id: str
+    clock: VirtualClock
+    image_in: bytearray
+    image_out: bytearray
+    terminals: dict[str, Terminal]
+    status_bits: Mapping[str, tuple[int, int]]
+    bus_ns: int
+    signals: dict[str, SignalCode] = field(default_factory=dict)
+    # What each task saw of the input area when it last ran.
+    seen: dict[str, bytes] = field(default_factory=dict)
+    program: dict[str, Value] = field(default_factory=dict)
+    forces: dict[str, Value] = field(default_factory=dict)
+    _given: dict[str, float] = field(default_factory=dict)
+    _outputs: dict[str, list[SignalCode]] = field(default_factory=dict)
+
+    def start(self, tasks: Mapping[str, float]) -> None:
+        """Begin all tasks (period in ms by id)."""
+        for task, period_ms in tasks.items():
+            self.seen[task] = bytes(self.image_in)
+            self._outputs[task] = [s for s in self.signals.values() if s.area == "out" and s.task == task]
+            self.clock.every(max(int(period_ms * NS_A_MS), NS_A_MS // 4), lambda t=task: self._run(t), priority=2)  # type: ignore[misc]
+
+    def _run(self, task: str) -> None:
+        """One run of a task: the input area is latched, what the program decided goes into the output area."""
+        self.seen[task] = bytes(self.image_in)
+        for code in self._outputs[task]:
+            code.write(self.image_out, self.forces.get(code.id, self.program.get(code.id, 0)))
+
+    def give(self, terminal: str, value: float) -> None:
+        """A wire brings a value; it is in the image after filter or conversion, at the next turn of the bus."""
+        code = self.terminals[terminal]
+        if self._given.get(terminal) == value:
+            return
+        self._given[terminal] = value
+        due = self.clock.now_ns + code.delay_ns
+        for period in (code.period_ns, self.bus_ns):
+            if period:
+                due = -(-due // period) * period
+        self.clock.at(due, lambda: self._settle(code, value))
+
+    def _settle(self, code: Terminal, value: float) -> None:
+        # A contact that bounced back within its filter never gets here as changed.
+        if code.delay_ns and self._given.get(code.key) != value:
+            return
+        counts = code.counts(value)
+        if code.bits == 1:
+            mask = 1 << code.bit
+            self.image_in[code.octet] = (
+                self.image_in[code.octet] | mask if counts else self.image_in[code.octet] & ~mask
+            )
+        else:
+            self.image_in[code.octet : code.octet + 2] = counts.to_bytes(2, "little", signed=True)
+
+    def take(self, terminal: str) -> float:
+        """What stands on an output's terminals."""
+        code = self.terminals[terminal]
+        if code.bits == 1:
+            return float(self.image_out[code.octet] >> code.bit & 1)
+        counts = int.from_bytes(self.image_out[code.octet : code.octet + 2], "little", signed=True)
+        return code.electrical(counts)
+
+    def set_status(self, exchange: str, good: bool) -> None:
+        """An exchange's status bit."""
+        place = self.status_bits.get(exchange)
+        if place:
+            octet, bit = place
+            mask = 1 << bit
+            self.image_in[octet] = self.image_in[octet] | mask if good else self.image_in[octet] & ~mask
+
+    def value(self, code: SignalCode) -> Value:
+        """A signal's value as the program has it now."""
+        if code.id in self.forces:
+            return self.forces[code.id]
+        if code.area == "in":
+            return code.read(self.seen.get(code.task, self.image_in))
+        return self.program.get(code.id, False if code.declared.family == "bool" else 0)
+
+    def status_good(self, exchange: str) -> bool:
+        """What an exchange's status bit says."""
+        place = self.status_bits.get(exchange)
+        return place is None or bool(self.image_in[place[0]] >> place[1] & 1)

@@ -1,0 +1,172 @@
+"""Process models: simple, but they move. All deterministic from the seed; times in s, values in the unit named."""
+
+from __future__ import annotations
+
+import math
+import struct
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from random import Random
+from typing import Any, Protocol
+
+from highmoor.core.networks.modbus_tcp.bench import RegisterServer
+
+
+class Terminals(Protocol):
+    """The ends of the wires: electrical values into the controller (mA, °C, or 1/0) and out of it."""
+
+    def give(self, wire: str, value: float) -> None: ...
+
+    def take(self, wire: str) -> float: ...
+
+
+class Process(Protocol):
+    """A piece of the plant that goes on in time."""
+
+    def step(self, seconds: float) -> None: ...
+
+
+def milliamps(value: float, low: float, high: float) -> float:
+    """A two-wire transmitter of 4–20 mA, at most what it can still drive."""
+    return min(max(4 + 16 * (value - low) / (high - low), 3.6), 21)
+
+
+@dataclass(slots=True)
+class Tank:
+    """A steep tank: level integrates inflow and drain. Area 4 m², drain by gravity, full switch at 3.0 m."""
+
+    terminals: Terminals
+    settings: Mapping[str, Any]
+    random: Random
+    level_m: float = field(init=False)
+    temperature_c: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.level_m = float(self.settings.get("level_m", 1.0))
+        self.temperature_c = 14 + self.random.random() * 2
+
+    def step(self, seconds: float) -> None:
+        """Water in through the fill valve, out through the drain valve."""
+        inflow = 0.05 * self.terminals.take("fill")
+        outflow = 0.04 * self.terminals.take("drain") * math.sqrt(max(self.level_m, 0))
+        self.level_m = min(max(self.level_m + (inflow - outflow) * seconds / 4, 0), 3.2)
+        self.temperature_c += (15 - self.temperature_c) * seconds / 900
+        ripple = self.random.gauss(0, 0.0008)
+        self.terminals.give("level", milliamps(self.level_m + ripple, 0, 3.2))
+        self.terminals.give("temperature", self.temperature_c + self.random.gauss(0, 0.02))
+        self.terminals.give("full", 1.0 if self.level_m >= 3.0 else 0.0)
+
+
+@dataclass(slots=True)
+class Bed:
+    """The air over a germination bed: CO₂ rises with the malt's breathing, is flushed by the fresh-air damper."""
+
+    terminals: Terminals
+    settings: Mapping[str, Any]
+    random: Random
+    co2_percent: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.co2_percent = float(self.settings.get("co2_percent", 1.2))
+
+    def step(self, seconds: float) -> None:
+        """First order between breathing and flushing."""
+        open_part = max(self.terminals.take("damper") - 4, 0) / 16
+        self.co2_percent += (0.004 - self.co2_percent * (0.001 + 0.02 * open_part)) * seconds
+        self.co2_percent = max(self.co2_percent, 0.04)
+        self.terminals.give("co2", milliamps(self.co2_percent + self.random.gauss(0, 0.003), 0, 5))
+
+
+@dataclass(slots=True)
+class Held:
+    """Contacts and instruments that stay where they are put; every wire's value in the settings."""
+
+    terminals: Terminals
+    settings: Mapping[str, Any]
+    random: Random
+
+    def step(self, seconds: float) -> None:
+        """Nothing moves here."""
+        for wire, value in self.settings.items():
+            self.terminals.give(wire, float(value))
+
+
+@dataclass(slots=True)
+class Humidifier:
+    """The humidifier skid: a Modbus server with a humidifier behind it.
+
+    Input registers: 0 humidity 0.1 %, 1 supply 0.01 bar, 2 state, 3 bits (0 running, 1 alarm), 4–5 hours,
+    6–7 water in l (REAL), 8 pulse. Holding registers: 100 set point 0.1 %, 101 bits (0 start, 1 reset).
+    """
+
+    server: RegisterServer
+    settings: Mapping[str, Any]
+    random: Random
+    humidity: float = field(init=False)
+    water_l: float = 0.0
+    running_s: float = 0.0
+    clock_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        self.humidity = float(self.settings.get("humidity", 68.0))
+        self.server.present = {3: range(9), 4: range(100, 103)}
+
+    def step(self, seconds: float) -> None:
+        """Rises towards the set point while started, falls towards the hall's own 55 % otherwise."""
+        self.clock_s += seconds
+        holding = self.server.areas[4]
+        running = bool(holding.get(101, 0) & 1)
+        goal = min(holding.get(100, 0) / 10, 100.0)
+        if running and goal > self.humidity:
+            self.humidity += min(0.4, (goal - self.humidity) / 8) * seconds
+            self.water_l += 0.02 * seconds
+        self.humidity += (55 - self.humidity) * seconds / 400
+        self.running_s += seconds if running else 0.0
+        self._publish(running, alarm=running and goal > 98)
+
+    def _publish(self, running: bool, *, alarm: bool) -> None:
+        registers = self.server.areas[3]
+        registers[0] = round(10 * min(max(self.humidity + self.random.gauss(0, 0.05), 0), 100))
+        registers[1] = round(100 * (4.2 - (0.35 if running else 0.0) + self.random.gauss(0, 0.01)))
+        registers[2] = (3 if alarm else 2) if running else 1
+        registers[3] = (1 if running else 0) | (2 if alarm else 0)
+        hours = 4123 + int(self.running_s / 3600)
+        registers[4], registers[5] = hours >> 16, hours & 0xFFFF
+        water = struct.pack(">f", self.water_l)
+        registers[6], registers[7] = int.from_bytes(water[:2], "big"), int.from_bytes(water[2:], "big")
+        registers[8] = int(self.clock_s * 2) & 0xFFFF
+
+
+@dataclass(slots=True)
+class Compressor:
+    """An air compressor: pressure swings between 6.8 and 7.6 bar. Holding register 0: mbar."""
+
+    server: RegisterServer
+    settings: Mapping[str, Any]
+    random: Random
+    pressure_bar: float = 7.0
+    loading: bool = True
+
+    def __post_init__(self) -> None:
+        self.server.present = {4: range(4)}
+
+    def step(self, seconds: float) -> None:
+        """Loads and idles between its two switching points."""
+        self.pressure_bar += (0.03 if self.loading else -0.02) * seconds
+        if self.pressure_bar > 7.6:
+            self.loading = False
+        elif self.pressure_bar < 6.8:
+            self.loading = True
+        holding = self.server.areas[4]
+        holding[0], holding[1] = round(1000 * self.pressure_bar), int(self.loading)
+
+
+PROCESSES: dict[str, Callable[[Terminals, Mapping[str, Any], Random], Process]] = {
+    "tank": Tank,
+    "bed": Bed,
+    "held": Held,
+}
+DEVICE_MODELS: dict[str, Callable[[RegisterServer, Mapping[str, Any], Random], Process]] = {
+    "humidifier": Humidifier,
+    "compressor": Compressor,
+}

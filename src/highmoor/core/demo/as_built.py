@@ -1,0 +1,66 @@
+"""Skelder Maltings as built: what stands there and how it is wired."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltProcess
+
+
+def _tank(n: int) -> BuiltProcess:
+    return BuiltProcess(
+        model="tank",
+        controller="HALL",
+        wires={
+            "level": f"-K4:ch{n}",
+            "temperature": f"-K5:ch{n}",
+            "full": f"-K1:ch{n}",
+            "fill": f"-K3:ch{n}",
+            "drain": f"-K3:ch{4 + n}",
+        },
+        settings={"level_m": (1.42, 0.61, 2.2, 2.9)[n]},
+    )
+
+
+def _bed(n: int) -> BuiltProcess:
+    damper = {"damper": f"-K6:ch{n}"} if n < 3 else {}
+    return BuiltProcess(
+        model="bed",
+        controller="HALL",
+        wires={"co2": f"-K4:ch{4 + n}", **damper},
+        settings={"co2_percent": (0.88, 1.4, 1.15, 0.7)[n]},
+    )
+
+
+def _held(controller: str, values: Mapping[str, float]) -> BuiltProcess:
+    wires = {f"w{n}": place for n, place in enumerate(values)}
+    return BuiltProcess(
+        model="held",
+        controller=controller,
+        wires=wires,
+        settings={f"w{n}": value for n, value in enumerate(values.values())},
+    )
+
+
+AS_BUILT = AsBuilt(
+    seed=42,
+    devices=[
+        BuiltDevice(address="10.20.9.20", model="humidifier", reply_ms=8),
+        BuiltDevice(address="10.20.9.21", model="compressor", reply_ms=6),
+    ],
+    processes=[
+        *(_tank(n) for n in range(4)),
+        *(_bed(n) for n in range(4)),
+        _held("HALL", {f"-K1:ch{n}": 1 for n in range(4, 12)} | {f"-K7:ch{n}": 1 for n in range(8)}),
+        _held(
+            "STEEP",
+            {"-K1S:ch0": 1, "-K1S:ch3": 1, "-K3S:ch0": 11.2, "-K3S:ch1": 4, "-K3S:ch2": 9.6, "-K3S:ch3": 4}
+            | {"-K4S:ch0": 13.8, "-K4S:ch1": 14.1},
+        ),
+        _held(
+            "KILN",
+            {"-K1N:ch0": 1, "-K1N:ch1": 1, "-K3N:ch0": 12.4, "-K3N:ch1": 5.9}
+            | {"-K4N:ch0": 82.5, "-K4N:ch1": 81.9, "-K4N:ch2": 41.2, "-K4N:ch3": 40.8},
+        ),
+    ],
+)

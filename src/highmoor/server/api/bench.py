@@ -1,0 +1,124 @@
+"""The bench: download, stop, follow, write, force, and what to do to the plant as built."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from highmoor.core.errors import HighmoorError
+from highmoor.server.api.access import member, opened
+from highmoor.server.live.bench_host import BENCHES
+from highmoor.server.plants import open_plant
+
+router = Router(tags=["bench"])
+
+
+class ExchangeLiveOut(Schema):
+    """An exchange as it goes: octets last sent and received as capital hex pairs; `last_good_s` in bench time."""
+
+    id: str
+    name: str
+    state: Literal["waiting", "good", "bad"]
+    text: str
+    request: str
+    response: str
+    last_good_s: float | None = None
+    transactions: int
+    failures: int
+
+
+class StationLiveOut(Schema):
+    id: str
+    name: str
+    address: str
+    state: Literal["waiting", "good", "bad"]
+    text: str
+    cable: bool
+    exchanges: list[ExchangeLiveOut]
+
+
+class BenchOut(Schema):
+    """The bench of a plant; `revision` is the one that was downloaded."""
+
+    state: Literal["idle", "running", "ended"]
+    revision: int | None = None
+    time_s: float = 0
+    stations: list[StationLiveOut] = []
+    forces: dict[str, float | bool] = {}
+
+
+class FollowIn(Schema):
+    stream: str = Field(max_length=48)
+    signals: list[str] = Field(max_length=5000)
+
+
+class CommandIn(Schema):
+    """`target` is a signal for write, force and release, a station for pull and plug. A value may be as typed."""
+
+    command: Literal["write", "force", "release", "pull", "plug"]
+    target: str
+    value: bool | float | str | None = None
+
+
+def _state(key: str) -> BenchOut:
+    bench = BENCHES.get(key)
+    if bench is None:
+        return BenchOut(state="idle")
+    told = bench.state
+    return BenchOut(
+        state="running" if bench.running else "ended",
+        revision=bench.revision,
+        time_s=told.get("time_s", 0),
+        stations=[StationLiveOut(**station) for station in told.get("stations", [])],
+        forces=told.get("forces", {}),
+    )
+
+
+@router.get("/plants/{key}/bench", response=BenchOut, operation_id="bench")
+def bench(request: HttpRequest, key: str) -> BenchOut:
+    """What the bench does."""
+    member(request, key)
+    return _state(key)
+
+
+@router.post("/plants/{key}/bench", response=BenchOut, operation_id="download")
+def download(request: HttpRequest, key: str) -> BenchOut:
+    """Download the plant's head to the bench and go to run; what ran before is ended."""
+    project, _ = member(request, key, "edit")
+    held = open_plant(project)
+    with held.lock:
+        plant, revision, as_built = held.plant, held.revision, held.project.as_built
+    BENCHES.download(key, revision, plant, as_built)
+    return _state(key)
+
+
+@router.delete("/plants/{key}/bench", response=BenchOut, operation_id="stop_bench")
+def stop(request: HttpRequest, key: str) -> BenchOut:
+    """End the bench."""
+    member(request, key, "edit")
+    BENCHES.stop(key)
+    return _state(key)
+
+
+@router.post("/plants/{key}/bench/follow", response={204: None}, operation_id="follow")
+def follow(request: HttpRequest, key: str, wanted: FollowIn) -> tuple[int, None]:
+    """The signals whose values a stream is to carry."""
+    opened(request, key)
+    running = BENCHES.get(key)
+    if running and running.running:
+        running.follow(wanted.stream, wanted.signals)
+    return 204, None
+
+
+@router.post("/plants/{key}/bench/command", response=BenchOut, operation_id="bench_command")
+def command(request: HttpRequest, key: str, wanted: CommandIn) -> BenchOut:
+    """Write once, force, release; pull a cable, plug it back."""
+    member(request, key, "edit")
+    running = BENCHES.get(key)
+    if running is None or not running.running:
+        raise HighmoorError("The bench does not run: download first.")
+    running.command(wanted.command, wanted.target, wanted.value)
+    return _state(key)

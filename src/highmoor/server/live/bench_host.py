@@ -1,0 +1,171 @@
+"""The benches of this server: one child process a live plant, capped in number, ended with the server."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import queue
+import subprocess
+import sys
+import threading
+from dataclasses import dataclass, field
+from typing import IO, Any, cast
+
+from highmoor.core.errors import HighmoorError, Refusal
+from highmoor.core.plant.plant import Plant
+from highmoor.core.project.exchange_format import export_plant
+from highmoor.server.live.hub import HUB
+
+_AT_MOST = 4
+_ANSWER_S = 5.0
+_SIGNALS_AT_MOST = 2000
+
+
+@dataclass(slots=True, eq=False)
+class LiveBench:
+    """A running child and what it said last."""
+
+    plant: str
+    revision: int
+    process: subprocess.Popen[str]
+    state: dict[str, Any] = field(default_factory=dict)
+    values: dict[str, tuple[Any, str]] = field(default_factory=dict)
+    followed: dict[str, list[str]] = field(default_factory=dict)
+    lock: threading.Lock = field(default_factory=threading.Lock)
+    ready: threading.Event = field(default_factory=threading.Event)
+    _answers: dict[int, queue.Queue[str | None]] = field(default_factory=dict)
+    _number: int = 0
+
+    @property
+    def running(self) -> bool:
+        """Whether the child lives."""
+        return self.process.poll() is None
+
+    def tell(self, message: dict[str, Any]) -> None:
+        """One line to the child."""
+        pipe = cast("IO[str]", self.process.stdin)
+        try:
+            with self.lock:
+                pipe.write(json.dumps(message) + "\n")
+                pipe.flush()
+        except (BrokenPipeError, ValueError):
+            raise HighmoorError("The bench has ended; download again.") from None
+
+    def command(self, command: str, target: str, value: Any) -> None:
+        """A command, answered. Raises Refusal with the child's reason."""
+        self._number += 1
+        number = self._number
+        answers = self._answers[number] = queue.Queue(1)
+        try:
+            self.tell({"command": command, "target": target, "value": value, "number": number})
+            refused = answers.get(timeout=_ANSWER_S)
+        except queue.Empty:
+            raise HighmoorError("The bench does not answer; download again.") from None
+        finally:
+            self._answers.pop(number, None)
+        if refused is not None:
+            raise Refusal(refused, place=target, value=value)
+
+    def follow(self, stream: str, signals: list[str]) -> None:
+        """What a browser shows now; the child decodes the union of what all show."""
+        self.followed[stream] = signals[:_SIGNALS_AT_MOST]
+        here = {s.id for s in HUB.of_plant(self.plant)}
+        self.followed = {key: ids for key, ids in self.followed.items() if key in here or key == stream}
+        union = list(dict.fromkeys(signal for ids in self.followed.values() for signal in ids))
+        self.tell({"follow": union})
+
+    def listen(self) -> None:
+        """Read the child's lines until it ends; runs in a thread of its own."""
+        for line in cast("IO[str]", self.process.stdout):
+            self._heard(json.loads(line))
+        self.ready.set()
+        HUB.publish(self.plant, "bench", {"plant": self.plant})
+
+    def _heard(self, message: dict[str, Any]) -> None:
+        if "live" in message:
+            self._values(message["live"])
+        elif "state" in message:
+            self.state = message["state"]
+            self.ready.set()
+            if message["changed"]:
+                HUB.publish(self.plant, "bench", {"plant": self.plant})
+        elif "answer" in message:
+            answers = self._answers.get(message["answer"])
+            if answers:
+                answers.put(message["refused"])
+
+    def _values(self, live: dict[str, Any]) -> None:
+        changed = {i: (v, q) for i, v, q in zip(live["i"], live["v"], live["q"], strict=True)}
+        self.values.update(changed)
+        for subscriber in HUB.of_plant(self.plant):
+            wanted = self.followed.get(subscriber.id, ())
+            ids = [i for i in wanted if i in changed]
+            subscriber.set_live(
+                self.plant,
+                {"t": live["t"], "i": ids, "v": [changed[i][0] for i in ids], "q": [changed[i][1] for i in ids]},
+            )
+
+    def end(self) -> None:
+        """Close the child's input, which ends it; a child that does not hear is killed."""
+        with contextlib.suppress(OSError):
+            cast("IO[str]", self.process.stdin).close()
+        try:
+            self.process.wait(timeout=2)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
+
+
+class BenchHost:
+    """All benches of this server by plant."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._benches: dict[str, LiveBench] = {}
+
+    def get(self, plant: str) -> LiveBench | None:
+        """The bench of a plant, None when none was downloaded."""
+        return self._benches.get(plant)
+
+    def download(self, key: str, revision: int, plant: Plant, as_built: Any) -> LiveBench:
+        """Start a plant's bench anew with a revision. Raises Refusal when too many run already."""
+        with self._lock:
+            old = self._benches.pop(key, None)
+            if old:
+                old.end()
+            running = [name for name, bench in self._benches.items() if bench.running]
+            if len(running) >= _AT_MOST:
+                raise Refusal(f"{_AT_MOST} benches run already on this server; stop one or wait.")
+            process = subprocess.Popen(
+                [sys.executable, "-m", "highmoor.server.live.child"],
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                text=True,
+                env={**os.environ, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
+            )
+            bench = LiveBench(key, revision, process)
+            threading.Thread(target=bench.listen, daemon=True).start()
+            bench.tell({"plant": export_plant(plant), "as_built": as_built})
+            self._benches[key] = bench
+        bench.ready.wait(10)
+        if not bench.running:
+            raise HighmoorError("The bench could not be started; the server's log says why.")
+        HUB.publish(key, "bench", {"plant": key})
+        return bench
+
+    def stop(self, key: str) -> None:
+        """End a plant's bench."""
+        with self._lock:
+            bench = self._benches.pop(key, None)
+        if bench:
+            bench.end()
+            HUB.publish(key, "bench", {"plant": key})
+
+    def stop_all(self) -> None:
+        """End every bench."""
+        for key in list(self._benches):
+            self.stop(key)
+
+
+BENCHES = BenchHost()

@@ -1,0 +1,139 @@
+"""The child process of one live plant: drives a bench in real time; lines of JSON in and out, ends with its input.
+
+In:  {"plant": …, "as_built": …} first, then {"follow": […]}, {"command": …}, …
+Out: {"live": {t, i, v, q}}, {"state": {…}}, {"answer": n, "refused": reason or null}
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import queue
+import sys
+import threading
+import time
+from typing import IO, Any
+
+from highmoor.core.bench.as_built import AsBuilt
+from highmoor.core.bench.bench import Bench
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.errors import HighmoorError
+from highmoor.core.project.exchange_format import import_plant
+
+_SNAPSHOT_S = 0.05
+_STATE_S = 0.2
+
+
+class _Child:
+    def __init__(self, first: dict[str, Any], out: IO[str]) -> None:
+        as_built = AsBuilt.model_validate(first["as_built"]) if first.get("as_built") else None
+        self.bench = Bench(import_plant(first["plant"]), BUILTIN, as_built)
+        self.followed: list[str] = []
+        self.sent: dict[str, tuple[Any, str]] = {}
+        self.last_state: dict[str, Any] = {}
+        self._out = out
+
+    def say(self, message: dict[str, Any]) -> None:
+        self._out.write(json.dumps(message) + "\n")
+        self._out.flush()
+
+    def told(self, message: dict[str, Any]) -> None:
+        """One line from the server."""
+        if "follow" in message:
+            self.followed = list(message["follow"])
+            self.sent = {}
+            return
+        try:
+            self._command(message)
+            refused = None
+        except HighmoorError as error:
+            refused = str(error)
+        self.say_state(anyway=True)
+        self.say({"answer": message["number"], "refused": refused})
+
+    def _command(self, message: dict[str, Any]) -> None:
+        command, target = message["command"], message["target"]
+        if command == "write":
+            self.bench.write(target, message["value"])
+        elif command == "force":
+            self.bench.force(target, message["value"])
+        elif command == "release":
+            self.bench.release(target)
+        elif command in ("pull", "plug"):
+            self.bench.cable(target, plugged=command == "plug")
+
+    def say_live(self) -> None:
+        """What changed of what is followed; an empty set still says that time goes on."""
+        changed: list[tuple[str, Any, str]] = []
+        for signal in self.followed:
+            now = self.bench.value(signal)
+            if self.sent.get(signal) != now:
+                self.sent[signal] = now
+                changed.append((signal, *now))
+        self.say(
+            {
+                "live": {
+                    "t": round(self.bench.seconds, 3),
+                    "i": [c[0] for c in changed],
+                    "v": [c[1] for c in changed],
+                    "q": [c[2] for c in changed],
+                }
+            }
+        )
+
+    def say_state(self, *, anyway: bool = False) -> None:
+        """State of stations and forces, when something other than counters changed."""
+        stations = self.bench.stations()
+        state = {"time_s": self.bench.seconds, "stations": stations, "forces": self.bench.forces()}
+        outline = {
+            "stations": [(s["id"], s["state"], s["text"], s["cable"]) for s in stations],
+            "forces": state["forces"],
+        }
+        self.say({"state": state, "changed": anyway or outline != self.last_state})
+        self.last_state = outline
+
+
+def _read(lines: queue.Queue[dict[str, Any] | None]) -> None:
+    for line in sys.stdin:
+        lines.put(json.loads(line))
+    lines.put(None)
+
+
+def main() -> None:
+    """Run until the input closes."""
+    out = os.fdopen(os.dup(1), "w")
+    # Nothing else may write between the lines.
+    os.dup2(2, 1)
+    lines: queue.Queue[dict[str, Any] | None] = queue.Queue()
+    threading.Thread(target=_read, args=(lines,), daemon=True).start()
+    first = lines.get()
+    if first is None:
+        return
+    child = _Child(first, out)
+    began = time.monotonic()
+    state_due = 0.0
+    child.say_state(anyway=True)
+    while True:
+        now = time.monotonic() - began
+        child.bench.run_until(now)
+        child.say_live()
+        if now >= state_due:
+            child.say_state()
+            state_due = now + _STATE_S
+        wait_until = now + _SNAPSHOT_S
+        while (left := wait_until - (time.monotonic() - began)) > 0:
+            try:
+                message = lines.get(timeout=left)
+            except queue.Empty:
+                break
+            if message is None:
+                return
+            child.bench.run_until(time.monotonic() - began)
+            child.told(message)
+
+
+if __name__ == "__main__":
+    try:
+        main()
+    except (BrokenPipeError, KeyboardInterrupt):
+        sys.exit(0)

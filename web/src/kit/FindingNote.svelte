@@ -1,0 +1,103 @@
+<script lang="ts">
+  import type { Finding, Remedy } from '../api/client';
+  import type { PlantStore } from '../plant/store.svelte';
+  import Mark from './Mark.svelte';
+
+  /** A finding: what, where, why; and the remedy as a button that says what it will do. */
+  let {
+    plant,
+    finding,
+    remedy = null,
+    ongo = null,
+    gone = false,
+  }: {
+    plant: PlantStore;
+    finding: Finding;
+    remedy?: Remedy | null;
+    ongo?: (() => void) | null;
+    gone?: boolean;
+  } = $props();
+  let open = $state(false);
+  let busy = $state(false);
+
+  async function mend() {
+    if (!remedy?.edit || busy) return;
+    busy = true;
+    try {
+      await plant.edit(remedy.edit, remedy.label);
+    } catch {
+      // The refusal is shown in the dock.
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<article class="{finding.severity} {gone ? 'gone' : ''}">
+  <header class="row">
+    <Mark state={gone ? 'good' : finding.severity} word={gone ? 'mended' : finding.severity} />
+    <code class="quiet">{finding.code}</code>
+    <span class="wide"></span>
+    {#if ongo}<button class="plain" onclick={ongo}>Go there</button>{/if}
+  </header>
+  <p>
+    <strong>{finding.title}.</strong>
+    {finding.text}
+  </p>
+  {#if open}
+    <p class="why">{finding.reason}</p>
+    {#if finding.standard}<p class="why">Source: {finding.standard}</p>{/if}
+  {/if}
+  <footer class="row">
+    {#if remedy?.edit && plant.mayEdit && !gone}
+      <button
+        disabled={busy}
+        onclick={mend}
+        onpointerenter={() => remedy?.edit && void plant.tryOut(remedy.edit, remedy.label)}
+        onpointerleave={() => plant.endPreview()}>{remedy.label}</button
+      >
+    {:else if remedy && !gone}
+      <span class="quiet">{remedy.label}</span>
+    {/if}
+    {#if remedy && remedy.hand !== 'in the project'}<span class="quiet">{remedy.hand}</span>{/if}
+    {#if remedy?.restart}<span class="quiet">takes a restart</span>{/if}
+    <button class="plain quiet" aria-expanded={open} onclick={() => (open = !open)}>{open ? 'Less' : 'Why'}</button>
+  </footer>
+</article>
+
+<style>
+  article {
+    border-left: 3px solid var(--rule-2);
+    padding: 5px 8px 6px 10px;
+    margin: 6px 0;
+    background: linear-gradient(90deg, var(--tint, transparent), transparent);
+  }
+  .error {
+    --tint: var(--bracken-tint);
+    border-color: var(--bracken);
+  }
+  .warning {
+    --tint: var(--gorse-tint);
+    border-color: var(--gorse);
+  }
+  .gone {
+    --tint: var(--lichen-tint);
+    border-color: var(--lichen);
+  }
+  p {
+    margin: 2px 0;
+    overflow-wrap: anywhere;
+  }
+  .why {
+    color: var(--ink-2);
+    font-size: 12.5px;
+  }
+  footer {
+    flex-wrap: wrap;
+    gap: 4px 8px;
+    margin-top: 4px;
+  }
+  footer button {
+    text-align: left;
+  }
+</style>

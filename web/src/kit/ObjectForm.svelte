@@ -1,0 +1,50 @@
+<script lang="ts">
+  import { got, http, type Form } from '../api/client';
+  import type { PlantStore } from '../plant/store.svelte';
+  import Field from './Field.svelte';
+
+  /** The form of an object, drawn from what the core says can be set; `only` picks fields by their paths. */
+  let {
+    plant,
+    id,
+    only = null,
+    changedOnly = false,
+  }: { plant: PlantStore; id: string; only?: ((path: string) => boolean) | null; changedOnly?: boolean } = $props();
+
+  let form = $state.raw<Form | null>(null);
+
+  $effect(() => {
+    void plant.revision;
+    const wanted = id;
+    const path = { params: { path: { key: plant.key, row_id: wanted } } };
+    http
+      .GET('/api/plants/{key}/fields/{row_id}', path)
+      .then((answer) => {
+        if (wanted === id) form = answer.response.ok ? got(answer) : null;
+      })
+      .catch(() => {});
+  });
+
+  const fields = $derived(
+    (form?.id === id ? form.fields : []).filter(
+      (f) => f.kind !== 'special' && (!only || only(f.path)) && (!changedOnly || !f.is_default),
+    ),
+  );
+
+  const edit = (path: string, value: unknown) => ({ kind: 'set' as const, ids: [id], values: { [path]: value } });
+</script>
+
+{#each fields as field (field.path)}
+  <Field
+    {field}
+    disabled={!plant.mayEdit}
+    ontry={async (value) => {
+      const told = await plant.tryOut(edit(field.path, value), `${field.label}: ${value}`);
+      return told?.sets[0]?.beside ?? null;
+    }}
+    oncommit={async (value) => {
+      await plant.edit(edit(field.path, value), `${form?.label ?? ''}: ${field.label}`);
+    }}
+    oncancel={() => plant.endPreview()}
+  />
+{/each}

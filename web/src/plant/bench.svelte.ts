@@ -1,0 +1,100 @@
+import { got, http, type Schemas } from '../api/client';
+import type { PlantStore } from './store.svelte';
+
+export type BenchState = Schemas['BenchOut'];
+export type LiveValue = { value: number | boolean | null; quality: string; at: number };
+const TREND_LENGTH = 300;
+/** Without news for this long a value is old, and is shown as such. */
+const OLD_MS = 1500;
+
+/** The bench of a plant: its state, and the values of what is followed. */
+export class Bench {
+  state = $state.raw<BenchState | null>(null);
+  values = $state.raw<Map<string, LiveValue>>(new Map());
+  /** Virtual time of the last news, s, and when it came. */
+  time = $state(0);
+  newsAt = $state(0);
+  now = $state(Date.now());
+  readonly trends = new Map<string, { t: number; v: number }[]>();
+  private shown: string[] = [];
+  private posted = '';
+  private readonly clock: number;
+
+  constructor(private readonly plant: PlantStore) {
+    this.clock = window.setInterval(() => (this.now = Date.now()), 250);
+  }
+
+  close(): void {
+    window.clearInterval(this.clock);
+  }
+
+  private get path() {
+    return { params: { path: { key: this.plant.key } } };
+  }
+
+  get running(): boolean {
+    return this.state?.state === 'running';
+  }
+
+  /** Whether what is shown is not the present any more. */
+  get frozen(): boolean {
+    return !this.running || !this.plant.connected || this.now - this.newsAt > OLD_MS;
+  }
+
+  get ageSeconds(): number {
+    return this.newsAt ? Math.max(0, (this.now - this.newsAt) / 1000) : Infinity;
+  }
+
+  async refresh(): Promise<void> {
+    this.state = got(await http.GET('/api/plants/{key}/bench', this.path));
+  }
+
+  async download(): Promise<void> {
+    this.values = new Map();
+    this.trends.clear();
+    this.state = got(await http.POST('/api/plants/{key}/bench', this.path));
+    this.posted = '';
+    this.follow();
+  }
+
+  async stop(): Promise<void> {
+    this.state = got(await http.DELETE('/api/plants/{key}/bench', this.path));
+  }
+
+  async command(body: Schemas['CommandIn']): Promise<void> {
+    this.state = got(await http.POST('/api/plants/{key}/bench/command', { ...this.path, body }));
+  }
+
+  /** The signals that are visible now; the server sends only these. */
+  follow(signals: string[] = this.shown): void {
+    this.shown = signals;
+    const stream = this.plant.streamId;
+    const wanted = `${stream}:${signals.join()}`;
+    if (!stream || wanted === this.posted || !this.running) return;
+    this.posted = wanted;
+    const body = { stream, signals };
+    void http.POST('/api/plants/{key}/bench/follow', { ...this.path, body }).catch(() => {
+      this.posted = '';
+    });
+  }
+
+  received(data: Record<string, unknown>): void {
+    const { t, i, v, q } = data as { t: number; i: string[]; v: LiveValue['value'][]; q: string[] };
+    const values = new Map(this.values);
+    i.forEach((id, n) => {
+      const value = v[n] ?? null;
+      values.set(id, { value, quality: q[n] ?? '', at: t });
+    });
+    this.values = values;
+    this.time = t;
+    this.newsAt = Date.now();
+    for (const id of this.shown) {
+      const value = values.get(id)?.value;
+      if (value === null || value === undefined) continue;
+      const trend = this.trends.get(id) ?? [];
+      trend.push({ t, v: Number(value) });
+      if (trend.length > TREND_LENGTH) trend.shift();
+      this.trends.set(id, trend);
+    }
+  }
+}

@@ -1,0 +1,377 @@
+import {
+  got,
+  http,
+  Problem,
+  Unreachable,
+  type Catalogue,
+  type Edit,
+  type EditAnswer,
+  type Finding,
+  type Overlap,
+  type Part,
+  type PartName,
+  type PartResult,
+  type Plant,
+  type Preview,
+  type Rows,
+} from '../api/client';
+import { Stream, type StreamEvent } from '../api/stream';
+import { Bench } from './bench.svelte';
+
+export type TableName = keyof Rows;
+export type Row<T extends TableName> = Rows[T][number];
+type Tables = { [T in TableName]: Map<string, Row<T>> };
+type Step = Pick<
+  EditAnswer,
+  'revision' | 'change' | 'findings_added' | 'findings_gone' | 'stale'
+>;
+type Unsent = { label: string; since: Date; retry: () => Promise<void> };
+export type Conflict = { label: string; overlaps: Overlap[]; rest: (() => Promise<void>) | null };
+
+const RETRY_MS = 2000;
+
+/** One plant as this tab sees it: the server's rows, kept current by answers and by the stream. */
+export class PlantStore {
+  name = $state('');
+  role = $state<Plant['role']>('reader');
+  revision = $state(0);
+  tables = $state.raw({} as Tables);
+  findings = $state.raw<Map<string, Finding>>(new Map());
+  steps = $state.raw<Plant['steps']>({ undo: null, redo: null });
+  users = $state.raw<string[]>([]);
+  connected = $state(true);
+  lostSince = $state<Date | null>(null);
+  selection = $state.raw<string[]>([]);
+  preview = $state.raw<Preview | null>(null);
+  previewLabel = $state('');
+  refusal = $state.raw<Problem | null>(null);
+  conflict = $state.raw<Conflict | null>(null);
+  unsent = $state.raw<Unsent[]>([]);
+  gone = $state(false);
+  /** Set while an earlier revision is looked at; nothing can be edited then. */
+  looking = $state<number | null>(null);
+  readonly bench: Bench;
+  private partsMap = $state.raw<Map<string, Part>>(new Map());
+  private readonly wanted = new Set<string>();
+  private asked = false;
+  private readonly later = new Map<number, Step>();
+  private stream: Stream | null = null;
+  private previewCount = 0;
+  private readonly client = crypto.randomUUID();
+
+  constructor(
+    readonly key: string,
+    readonly catalogue: Catalogue,
+  ) {
+    this.bench = new Bench(this);
+  }
+
+  async open(): Promise<void> {
+    await this.load();
+    this.stream = new Stream(
+      this.key,
+      () => this.revision,
+      (event) => this.heard(event),
+      (connected) => this.linked(connected),
+    );
+  }
+
+  close(): void {
+    this.stream?.close();
+    this.bench.close();
+  }
+
+  get streamId(): string {
+    return this.stream?.id ?? '';
+  }
+
+  get mayEdit(): boolean {
+    return (this.role === 'owner' || this.role === 'engineer') && this.looking === null;
+  }
+
+  private get path() {
+    return { params: { path: { key: this.key } } };
+  }
+
+  private async load(): Promise<void> {
+    const plant = got(await http.GET('/api/plants/{key}', this.path));
+    this.name = plant.name;
+    this.role = plant.role;
+    this.setRows(plant.rows);
+    this.findings = new Map(plant.findings.map((finding) => [finding.key, finding]));
+    this.steps = plant.steps;
+    this.revision = plant.revision;
+    this.later.clear();
+    this.refetch([...this.partsMap.keys()]);
+  }
+
+  private setRows(rows: Rows): void {
+    this.tables = Object.fromEntries(
+      Object.entries(rows).map(([name, list]) => [
+        name,
+        new Map((list as { id: string }[]).map((row) => [row.id, row])),
+      ]),
+    ) as unknown as Tables;
+  }
+
+  /** Look at the plant as it was; null comes back to today. */
+  async look(revision: number | null): Promise<void> {
+    if (revision === null) {
+      this.looking = null;
+      await this.load();
+      return;
+    }
+    const path = { params: { path: { key: this.key, revision } } };
+    const earlier = got(await http.GET('/api/plants/{key}/revisions/{revision}', path));
+    this.looking = revision;
+    this.setRows(earlier.rows);
+  }
+
+  row<T extends TableName>(table: T, id: string | null | undefined): Row<T> | undefined {
+    return id ? this.tables[table]?.get(id) : undefined;
+  }
+
+  /** Rows of a table in order, by a reference if one is given. */
+  list<T extends TableName>(table: T, field?: keyof Row<T>, target?: string): Row<T>[] {
+    const rows = [...(this.tables[table]?.values() ?? [])] as Row<T>[];
+    const chosen = field ? rows.filter((row) => row[field] === target) : rows;
+    return chosen.sort(byRank);
+  }
+
+  /** A part of the analysis; undefined until it has come. */
+  part<K extends PartName>(name: K, root: string): PartResult<K> | undefined {
+    const key = `${name}|${root}`;
+    const held = this.partsMap.get(key);
+    if (!held && !this.wanted.has(key)) this.refetch([key]);
+    return (held?.result ?? undefined) as PartResult<K> | undefined;
+  }
+
+  private refetch(keys: string[]): void {
+    for (const key of keys) this.wanted.add(key);
+    if (this.asked || !this.wanted.size) return;
+    this.asked = true;
+    queueMicrotask(() => void this.fetchParts());
+  }
+
+  private async fetchParts(): Promise<void> {
+    this.asked = false;
+    const keys = [...this.wanted].slice(0, 500);
+    const want = keys.map((key) => key.split('|') as [string, string]);
+    try {
+      const path = '/api/plants/{key}/parts';
+      const { parts } = got(await http.POST(path, { ...this.path, body: { want } }));
+      const map = new Map(this.partsMap);
+      for (const key of keys) {
+        map.delete(key);
+        this.wanted.delete(key);
+      }
+      for (const part of parts) map.set(`${part.part}|${part.root}`, part);
+      this.partsMap = map;
+    } catch {
+      // Without the server there is nothing newer to show; asked again when it is back.
+      for (const key of keys) this.wanted.delete(key);
+    }
+    if (this.wanted.size) this.refetch([]);
+  }
+
+  /** Apply an edit. Refused: the problem is thrown. Server away: kept and sent again until it is answered. */
+  async edit(edit: Edit, label: string): Promise<EditAnswer | null> {
+    this.endPreview();
+    const body = { base: this.revision, client: this.client, client_key: crypto.randomUUID(), label, edit };
+    return this.sent(label, async () => {
+      const answer = await http.POST('/api/plants/{key}/edits', { ...this.path, body });
+      return got(answer);
+    });
+  }
+
+  async undo(rest = false): Promise<void> {
+    await this.takeBack('/api/plants/{key}/undo', `Undo: ${this.steps.undo?.label ?? ''}`, rest);
+  }
+
+  async redo(rest = false): Promise<void> {
+    await this.takeBack('/api/plants/{key}/redo', `Redo: ${this.steps.redo?.label ?? ''}`, rest);
+  }
+
+  private async takeBack(
+    path: '/api/plants/{key}/undo' | '/api/plants/{key}/redo',
+    label: string,
+    rest: boolean,
+  ): Promise<void> {
+    const body = { client: this.client, client_key: crypto.randomUUID(), rest };
+    const again = path.endsWith('undo') ? () => this.undo(true) : () => this.redo(true);
+    await this.sent(label, async () => got(await http.POST(path, { ...this.path, body })), again);
+  }
+
+  async restore(revision: number): Promise<void> {
+    const path = { params: { path: { key: this.key, revision } } };
+    const body = { client: this.client, client_key: crypto.randomUUID() };
+    this.looking = null;
+    await this.sent(`Restore revision ${revision}`, async () =>
+      got(await http.POST('/api/plants/{key}/revisions/{revision}/restore', { ...path, body })),
+    );
+    await this.load();
+  }
+
+  private async sent(
+    label: string,
+    send: () => Promise<EditAnswer>,
+    rest: (() => Promise<void>) | null = null,
+  ): Promise<EditAnswer | null> {
+    try {
+      const answer = await send();
+      this.refusal = null;
+      this.steps = answer.steps;
+      if (!answer.repeated) this.arrived(answer);
+      return answer;
+    } catch (error) {
+      if (error instanceof Unreachable) {
+        this.keep(label, send, rest);
+        return null;
+      }
+      if (error instanceof Problem && error.status === 409) {
+        this.conflict = { label, overlaps: error.overlaps, rest };
+        return null;
+      }
+      if (error instanceof Problem) this.refusal = error;
+      throw error;
+    }
+  }
+
+  /** An edit that was not answered is kept and tried again with the same key until it is. */
+  private keep(label: string, send: () => Promise<EditAnswer>, rest: (() => Promise<void>) | null): void {
+    this.linked(false);
+    const entry: Unsent = {
+      label,
+      since: new Date(),
+      retry: async () => {
+        this.unsent = this.unsent.filter((other) => other !== entry);
+        await this.sent(label, send, rest).catch(() => {});
+      },
+    };
+    this.unsent = [...this.unsent, entry];
+    window.setTimeout(() => void entry.retry(), RETRY_MS);
+  }
+
+  /** A step of the journal, from an answer or from the stream, applied in order of revisions. */
+  private arrived(step: Step): void {
+    if (step.revision <= this.revision) return;
+    this.later.set(step.revision, step);
+    while (this.later.has(this.revision + 1)) {
+      const next = this.later.get(this.revision + 1)!;
+      this.later.delete(next.revision);
+      this.applied(next);
+    }
+    if (this.later.size) {
+      window.setTimeout(() => {
+        if (this.later.size) void this.load().catch(() => {});
+      }, 1500);
+    }
+  }
+
+  private applied(step: Step): void {
+    this.revision = step.revision;
+    if (this.looking !== null) return;
+    const tables = { ...this.tables };
+    const copied = new Set<string>();
+    for (const { table, id, after } of step.change) {
+      const name = table as TableName;
+      if (!copied.has(name)) {
+        (tables as Record<string, unknown>)[name] = new Map(tables[name]);
+        copied.add(name);
+      }
+      const map = tables[name] as Map<string, unknown>;
+      if (after) map.set(id, after);
+      else map.delete(id);
+    }
+    this.tables = tables;
+    this.name = [...tables.facts.values()][0]?.name ?? this.name;
+    const findings = new Map(this.findings);
+    for (const key of step.findings_gone) findings.delete(key);
+    for (const finding of step.findings_added) findings.set(finding.key, finding);
+    this.findings = findings;
+    const stale = step.stale.map(([part, root]) => `${part}|${root}`);
+    this.refetch(stale.filter((key) => this.partsMap.has(key)));
+  }
+
+  private heard({ event, data }: StreamEvent): void {
+    if (event === 'revision') {
+      const step = data as unknown as Step & { author: string; client: string };
+      const mine = step.client === this.client;
+      this.arrived(step);
+      if (!mine) void this.refreshSteps();
+    } else if (event === 'behind' || event === 'reset') {
+      if (event === 'reset' || (data.revision as number) > this.revision) void this.load().catch(() => {});
+    } else if (event === 'presence') this.users = data.users as string[];
+    else if (event === 'gone') this.gone = true;
+    else if (event === 'live') this.bench.received(data);
+    else if (event === 'bench') void this.bench.refresh();
+  }
+
+  private async refreshSteps(): Promise<void> {
+    try {
+      this.steps = got(await http.GET('/api/plants/{key}/steps', this.path));
+    } catch {
+      // Told anew with the next answer.
+    }
+  }
+
+  private linked(connected: boolean): void {
+    if (connected && !this.connected) void this.load().catch(() => {});
+    if (connected) this.lostSince = null;
+    else this.lostSince ??= new Date();
+    this.connected = connected;
+    if (connected) this.bench.follow();
+  }
+
+  /** Try an edit without making it; the latest question wins. */
+  async tryOut(edit: Edit, label: string): Promise<Preview | null> {
+    const count = ++this.previewCount;
+    try {
+      const body = { edit, selection: this.selection };
+      const answer = got(await http.POST('/api/plants/{key}/preview', { ...this.path, body }));
+      if (count !== this.previewCount) return null;
+      this.preview = answer;
+      this.previewLabel = label;
+      this.refusal = null;
+      return answer;
+    } catch (error) {
+      if (count === this.previewCount) {
+        this.preview = null;
+        if (error instanceof Problem) {
+          this.previewLabel = label;
+          this.refusal = error;
+        }
+      }
+      return null;
+    }
+  }
+
+  endPreview(): void {
+    this.previewCount++;
+    this.preview = null;
+    this.previewLabel = '';
+    this.refusal = null;
+  }
+
+  select(...ids: string[]): void {
+    this.selection = ids;
+  }
+
+  type(key: string) {
+    return this.catalogue.types.find((type) => type.key === key);
+  }
+
+  findingsAt(ids: Iterable<string>): Finding[] {
+    const wanted = new Set(ids);
+    return [...this.findings.values()].filter((f) => f.places.some((place) => wanted.has(place.id)));
+  }
+}
+
+export function byRank(a: unknown, b: unknown): number {
+  const one = a as { rank?: string; id: string };
+  const other = b as { rank?: string; id: string };
+  const x = one.rank ?? '';
+  const y = other.rank ?? '';
+  if (x !== y) return x < y ? -1 : 1;
+  return one.id.length - other.id.length || (one.id < other.id ? -1 : 1);
+}

@@ -1,0 +1,232 @@
+<script lang="ts">
+  import { got, http, type Finding, type Remedy } from '../api/client';
+  import DeltaRow from '../kit/DeltaRow.svelte';
+  import FindingNote from '../kit/FindingNote.svelte';
+  import { plural } from '../kit/numbers';
+  import ObjectForm from '../kit/ObjectForm.svelte';
+  import type { PlantStore } from '../plant/store.svelte';
+  import { pathTo } from './places';
+  import { router } from './router.svelte';
+  import { counts, stageOf } from './stages';
+
+  /** One subject at a time: the pending edit on top, then findings, then facts of what is selected. */
+  let { plant, folded, onfold }: { plant: PlantStore; folded: boolean; onfold: () => void } = $props();
+
+  const RANK = { error: 0, warning: 1, note: 2 };
+  const stage = $derived(stageOf(router.parts[2]));
+  const selected = $derived(plant.selection.filter((id) => exists(id)));
+  const here = $derived(related(selected));
+  const findings = $derived(
+    [...(selected.length ? plant.findingsAt(here) : [...plant.findings.values()].filter((f) => f.stage === stage.key))].sort(
+      (a, b) => RANK[a.severity] - RANK[b.severity],
+    ),
+  );
+  let remedies = $state.raw<Record<string, Remedy>>({});
+
+  $effect(() => {
+    void plant.revision;
+    const keys = findings.slice(0, 12).map((finding) => finding.key);
+    if (!keys.length) return;
+    const query = { params: { path: { key: plant.key }, query: { finding: keys } } };
+    http
+      .GET('/api/plants/{key}/remedies', query)
+      .then((answer) => (remedies = got(answer).remedies))
+      .catch(() => {});
+  });
+
+  function exists(id: string): boolean {
+    return Object.values(plant.tables).some((table) => table.has(id));
+  }
+
+  /** What belongs to the selection: a link's finding is its signal's as well. */
+  function related(ids: string[]): Set<string> {
+    const result = new Set(ids);
+    for (const id of ids) {
+      if (plant.row('signals', id)) for (const link of plant.list('links', 'signal', id)) result.add(link.id);
+      if (plant.row('stations', id)) {
+        for (const connection of plant.list('connections', 'station', id)) {
+          result.add(connection.id);
+          for (const exchange of plant.list('exchanges', 'connection', connection.id)) result.add(exchange.id);
+        }
+      }
+      if (plant.row('controllers', id)) for (const port of plant.list('ports', 'controller', id)) result.add(port.id);
+    }
+    return result;
+  }
+
+  function title(id: string): string {
+    const module = plant.row('modules', id);
+    if (module) return [module.designation, plant.type(module.type)?.name].filter(Boolean).join(' · ');
+    const port = plant.row('ports', id);
+    if (port) return `Port ${port.key}`;
+    if (plant.row('connections', id)) return 'Connection';
+    const named =
+      plant.row('controllers', id) ??
+      plant.row('signals', id) ??
+      plant.row('stations', id) ??
+      plant.row('exchanges', id) ??
+      plant.row('networks', id) ??
+      plant.row('rails', id) ??
+      plant.row('tasks', id);
+    return named?.name ?? id;
+  }
+
+  function go(finding: Finding) {
+    const place = finding.places[0];
+    if (!place) return;
+    router.go(pathTo(plant, place.id));
+    plant.select(place.id);
+  }
+
+  const marks = $derived(counts(plant.findings.values(), stage.key));
+  const preview = $derived(plant.preview);
+  const quiet = $derived(preview && !preview.figures.length && !preview.added.length && !preview.gone.length);
+</script>
+
+{#if folded}
+  <aside class="folded">
+    <button class="plain" title="Unfold (\)" aria-label="Unfold the consequences" onclick={onfold}>‹</button>
+    {#if marks.error}<span class="count error" title="to mend">{marks.error}</span>{/if}
+    {#if marks.warning}<span class="count warning" title="to look at">{marks.warning}</span>{/if}
+  </aside>
+{:else}
+  <aside aria-label="Consequences">
+    {#if plant.refusal && plant.previewLabel}
+      <h2>Not possible</h2>
+      <p class="refused" role="alert">{plant.refusal.detail}</p>
+    {:else if plant.refusal}
+      <h2>Refused</h2>
+      <p class="refused" role="alert">{plant.refusal.detail}</p>
+      <button class="plain quiet" onclick={() => plant.endPreview()}>Understood</button>
+    {/if}
+    {#if preview}
+      <section class="pending" aria-live="polite">
+        <h2>If: {plant.previewLabel}</h2>
+        {#each preview.figures as line (line.place + line.label)}<DeltaRow {line} />{/each}
+        {#if preview.more}<p class="quiet">{plural(preview.more, 'more figure')} change</p>{/if}
+        {#if preview.moved.length}
+          <p class="moved">
+            {plural(preview.moved.length, 'signal')} would move in the image: <span class="mono">{preview.moved.slice(0, 4).join(', ')}{preview.moved.length > 4 ? ' …' : ''}</span>
+          </p>
+        {/if}
+        {#if quiet}<p class="quiet">Nothing else changes by it.</p>{/if}
+        {#each preview.added as finding (finding.key)}<FindingNote {plant} {finding} />{/each}
+        {#each preview.gone as finding (finding.key)}<FindingNote {plant} {finding} gone />{/each}
+      </section>
+    {/if}
+
+    {#if findings.length}
+      <h2>{selected.length ? 'Findings here' : `Open in ${stage.name}`}</h2>
+      {#each findings.slice(0, 12) as finding (finding.key)}
+        <FindingNote
+          {plant}
+          {finding}
+          remedy={remedies[finding.key] ?? null}
+          ongo={selected.length ? null : () => go(finding)}
+        />
+      {/each}
+      {#if findings.length > 12}<p class="quiet">{findings.length - 12} more</p>{/if}
+    {/if}
+
+    {#if selected.length === 1}
+      {@const id = selected[0]!}
+      <h2>{title(id)}</h2>
+      {#key id}
+        <ObjectForm {plant} {id} />
+        {#if plant.row('stations', id)}
+          {#each plant.list('connections', 'station', id) as connection (connection.id)}
+            <ObjectForm {plant} id={connection.id} />
+          {/each}
+        {/if}
+        {#if plant.row('controllers', id)}
+          {#each plant.list('ports', 'controller', id) as port (port.id)}
+            <h3>Port {port.key}</h3>
+            <ObjectForm {plant} id={port.id} />
+          {/each}
+          {#each plant.list('tasks', 'controller', id) as task (task.id)}
+            <h3>Task {task.name}</h3>
+            <ObjectForm {plant} id={task.id} />
+          {/each}
+          {#each plant.list('rails', 'controller', id) as rail (rail.id)}
+            <h3>Rail</h3>
+            <ObjectForm {plant} id={rail.id} only={(path) => path === 'places'} />
+          {/each}
+        {/if}
+        {#if plant.row('signals', id)}
+          {#each plant.list('links', 'signal', id) as link (link.id)}
+            <h3>Link</h3>
+            <ObjectForm {plant} id={link.id} />
+          {/each}
+        {/if}
+      {/key}
+    {:else if selected.length > 1}
+      <h2>{selected.length} selected</h2>
+    {:else if !findings.length && !preview}
+      <h2>{stage.name}</h2>
+      <p class="quiet">Nothing is wrong here. Select something to see what it is and what could be set.</p>
+    {/if}
+    <span class="wide"></span>
+    <button class="plain fold quiet" onclick={onfold}>Fold <kbd>\</kbd></button>
+  </aside>
+{/if}
+
+<style>
+  aside {
+    border-left: 1px solid var(--rule-2);
+    background: var(--leaf);
+    padding: 14px;
+    overflow: auto;
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+  }
+  aside.folded {
+    padding: 6px 2px;
+    align-items: center;
+    gap: 8px;
+  }
+  h2 {
+    margin: 10px 0 4px;
+  }
+  h2:first-child {
+    margin-top: 0;
+  }
+  section h2:first-child {
+    margin-top: 0;
+  }
+  h3 {
+    margin: 12px 0 2px;
+    border-top: 1px solid var(--rule);
+    padding-top: 8px;
+  }
+  .pending {
+    border: 1px dashed var(--heather);
+    padding: 8px 10px;
+    margin: 0 -6px 8px;
+  }
+  .refused {
+    color: var(--bracken);
+    border-left: 3px solid var(--bracken);
+    padding-left: 8px;
+    margin-bottom: 8px;
+  }
+  .moved {
+    font-size: 12.5px;
+    color: var(--gorse);
+    margin-top: 3px;
+    overflow-wrap: anywhere;
+  }
+  .count {
+    font: 600 12px var(--mono);
+  }
+  .error {
+    color: var(--bracken);
+  }
+  .warning {
+    color: var(--gorse);
+  }
+  .fold {
+    align-self: flex-end;
+    margin-top: 12px;
+  }
+</style>

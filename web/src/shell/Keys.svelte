@@ -1,0 +1,65 @@
+<script lang="ts">
+  let { stage, onclose }: { stage: string; onclose: () => void } = $props();
+
+  const EVERYWHERE = [
+    ['/ or Ctrl+K', 'go to any object by part of its name or address'],
+    ['Ctrl+Z, Ctrl+Shift+Z', 'undo my last edit, redo'],
+    ['\\', 'fold or unfold the consequences'],
+    ['Enter, Tab', 'commit what is typed; Escape drops it'],
+    ['?', 'these keys'],
+  ];
+  const HERE: Record<string, string[][]> = {
+    hardware: [
+      ['← →', 'choose a slot'],
+      ['Alt+← Alt+→', 'move the module'],
+      ['I', 'insert before the chosen slot: type part of a name, ↑ ↓ choose, Enter inserts'],
+      ['R', 'replace the module by another type'],
+      ['D', 'duplicate the module'],
+      ['Delete', 'remove the module'],
+      ['Shift+← →', 'choose several'],
+    ],
+    networks: [
+      ['← →', 'choose a station'],
+      ['Delete', 'remove what is chosen'],
+    ],
+    signals: [
+      ['↑ ↓', 'choose a signal'],
+      ['Enter or F2', 'edit the cell; Tab goes on'],
+      ['Space', 'open its path'],
+      ['Delete', 'remove the chosen signals'],
+    ],
+    live: [['F', 'force the chosen signal'], ['W', 'write it once'], ['Delete', 'release its force']],
+  };
+</script>
+
+<header class="row">
+  <h1>Keys</h1>
+  <span class="wide"></span>
+  <button onclick={onclose}>Close <kbd>Esc</kbd></button>
+</header>
+{#each [{ title: 'Here', keys: HERE[stage] ?? [] }, { title: 'Everywhere', keys: EVERYWHERE }] as group (group.title)}
+  {#if group.keys.length}
+    <h2>{group.title}</h2>
+    <dl>
+      {#each group.keys as [key, what] (key)}
+        <dt><kbd>{key}</kbd></dt>
+        <dd>{what}</dd>
+      {/each}
+    </dl>
+  {/if}
+{/each}
+
+<style>
+  h2 {
+    margin: 14px 0 4px;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: 200px 1fr;
+    gap: 6px 12px;
+    margin: 0;
+  }
+  dd {
+    margin: 0;
+  }
+</style>

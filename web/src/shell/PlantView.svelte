@@ -1,0 +1,123 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { Problem, type Catalogue, type Schemas } from '../api/client';
+  import { PlantStore } from '../plant/store.svelte';
+  import HardwareStage from '../stages/hardware/HardwareStage.svelte';
+  import LaterStage from '../stages/LaterStage.svelte';
+  import LiveStage from '../stages/live/LiveStage.svelte';
+  import NetworksStage from '../stages/networks/NetworksStage.svelte';
+  import SignalsStage from '../stages/signals/SignalsStage.svelte';
+  import ConflictBar from './ConflictBar.svelte';
+  import Dock from './Dock.svelte';
+  import History from './History.svelte';
+  import Keys from './Keys.svelte';
+  import { router } from './router.svelte';
+  import { stageOf } from './stages';
+  import Strip from './Strip.svelte';
+  import TopBar from './TopBar.svelte';
+
+  let {
+    key,
+    catalogue,
+    me,
+    onsignout,
+  }: { key: string; catalogue: Catalogue; me: Schemas['Me']; onsignout: () => void } = $props();
+
+  const plant = untrack(() => new PlantStore(key, catalogue));
+  let ready = $state(false);
+  let problem = $state('');
+  let folded = $state(false);
+  let history = $state(false);
+  let keys = $state(false);
+  let top = $state<TopBar>();
+
+  $effect(() => {
+    plant
+      .open()
+      .then(() => (ready = true))
+      .catch((error: unknown) => {
+        problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
+      });
+    void plant.bench.refresh().catch(() => {});
+    return () => plant.close();
+  });
+
+  const stage = $derived(stageOf(router.parts[2]));
+  const object = $derived(router.parts[3] ?? '');
+  const inner = $derived(router.parts[4] ?? '');
+
+  function typing(event: KeyboardEvent): boolean {
+    const at = event.target as HTMLElement;
+    return at.matches('input, textarea, select, [contenteditable]');
+  }
+
+  function pressed(event: KeyboardEvent) {
+    const control = event.ctrlKey || event.metaKey;
+    const letter = event.key.toLowerCase();
+    if (control && letter === 'k') top?.find();
+    else if (control && letter === 'z' && !typing(event)) {
+      void (event.shiftKey ? plant.redo() : plant.undo()).catch(() => {});
+    } else if (control && letter === 'y' && !typing(event)) void plant.redo().catch(() => {});
+    else if (typing(event) || control || event.altKey) return;
+    else if (event.key === '/') top?.find();
+    else if (event.key === '\\') folded = !folded;
+    else if (event.key === '?') keys = !keys;
+    else if (event.key === 'Escape' && (keys || history)) keys = history = false;
+    else return;
+    event.preventDefault();
+  }
+</script>
+
+<svelte:window onkeydown={pressed} />
+<svelte:head><title>{plant.name ? `${plant.name} · ` : ''}{stage.name} · Highmoor</title></svelte:head>
+
+{#if problem}
+  <p class="notice">{problem} <a href="/plants">All plants</a></p>
+{:else if plant.gone}
+  <p class="notice">This plant was deleted, or you are no longer a member. <a href="/plants">All plants</a></p>
+{:else if ready}
+  <div class="window" class:folded>
+    <TopBar bind:this={top} {plant} {me} stage={stage.name} {onsignout} onhistory={() => (history = !history)} />
+    <Strip {plant} stage={stage.key} />
+    <main>
+      <ConflictBar {plant} />
+      {#if history}
+        <History {plant} onclose={() => (history = false)} />
+      {:else if keys}
+        <Keys stage={stage.key} onclose={() => (keys = false)} />
+      {:else if stage.key === 'hardware'}
+        <HardwareStage {plant} railId={object} chosen={inner} />
+      {:else if stage.key === 'networks'}
+        <NetworksStage {plant} networkId={object} chosen={inner} />
+      {:else if stage.key === 'signals'}
+        <SignalsStage {plant} chosen={object} />
+      {:else if stage.key === 'live'}
+        <LiveStage {plant} />
+      {:else}
+        <LaterStage {stage} />
+      {/if}
+    </main>
+    <Dock {plant} {folded} onfold={() => (folded = !folded)} />
+  </div>
+{/if}
+
+<style>
+  .notice {
+    padding: 24px;
+  }
+  .window {
+    height: 100%;
+    display: grid;
+    grid-template: 46px 1fr / 96px 1fr 300px;
+    overflow: hidden;
+  }
+  .window.folded {
+    grid-template-columns: 96px 1fr 36px;
+  }
+  main {
+    overflow: auto;
+    padding: 14px 18px 18px;
+    min-width: 0;
+    position: relative;
+  }
+</style>

@@ -1,0 +1,74 @@
+<script lang="ts">
+  import type { PlantStore } from '../plant/store.svelte';
+  import { router } from './router.svelte';
+  import { counts, STAGES } from './stages';
+
+  let { plant, stage }: { plant: PlantStore; stage: string } = $props();
+
+  function mark(key: string, later: boolean): { text: string; severity: string } {
+    if (later) return { text: 'not built yet', severity: 'later' };
+    if (key === 'live') {
+      if (!plant.bench.running) return { text: 'bench idle', severity: '' };
+      const bad = plant.bench.state?.stations.filter((s) => s.state !== 'good').length ?? 0;
+      return bad ? { text: `${bad} silent`, severity: 'error' } : { text: 'running', severity: '' };
+    }
+    const found = counts(plant.findings.values(), key);
+    if (found.error) return { text: `${found.error} to mend`, severity: 'error' };
+    if (found.warning) return { text: `${found.warning} to look at`, severity: 'warning' };
+    if (found.note) return { text: `${found.note} noted`, severity: '' };
+    return { text: 'nothing open', severity: '' };
+  }
+</script>
+
+<nav aria-label="Stages">
+  {#each STAGES as item (item.key)}
+    {@const state = mark(item.key, item.later.length > 0)}
+    <a
+      href="/p/{plant.key}/{item.key}"
+      aria-current={item.key === stage ? 'page' : undefined}
+      onclick={(event) => {
+        event.preventDefault();
+        router.go(`/p/${plant.key}/${item.key}`);
+      }}
+    >
+      <span class="name">{item.name}</span>
+      <span class="state {state.severity}">{state.text}</span>
+    </a>
+  {/each}
+</nav>
+
+<style>
+  nav {
+    border-right: 1px solid var(--rule-2);
+    overflow: auto;
+  }
+  a {
+    display: grid;
+    gap: 2px;
+    padding: 8px 6px 8px 10px;
+    border-bottom: 1px solid var(--rule);
+    border-left: 4px solid transparent;
+    text-decoration: none;
+    color: var(--ink-2);
+  }
+  a:hover {
+    background: var(--sunk);
+  }
+  a[aria-current] {
+    border-left-color: var(--heather);
+    background: var(--leaf);
+    color: var(--ink);
+  }
+  a[aria-current] .name {
+    font-weight: 700;
+  }
+  .state {
+    font-size: 11.5px;
+  }
+  .error {
+    color: var(--bracken);
+  }
+  .warning {
+    color: var(--gorse);
+  }
+</style>

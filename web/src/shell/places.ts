@@ -1,0 +1,60 @@
+import type { PlantStore } from '../plant/store.svelte';
+
+export type Found = { id: string; label: string; what: string; path: string };
+
+/** The address of an object: the stage that shows it and, there, what is to be opened. */
+export function pathTo(plant: PlantStore, id: string): string {
+  const base = `/p/${plant.key}`;
+  const module = plant.row('modules', id);
+  if (module) return `${base}/hardware/${module.rail}/${id}`;
+  const rail = plant.row('rails', id);
+  if (rail) return `${base}/hardware/${id}`;
+  const port = plant.row('ports', id);
+  const task = plant.row('tasks', id);
+  const controller = plant.row('controllers', port?.controller ?? task?.controller ?? id);
+  if (controller) {
+    const own = plant.list('rails', 'controller', controller.id)[0];
+    return `${base}/hardware/${own?.id ?? ''}/${id}`;
+  }
+  const link = plant.row('links', id);
+  const signal = plant.row('signals', link?.signal ?? id);
+  if (signal) return `${base}/signals/${signal.id}`;
+  const exchange = plant.row('exchanges', id);
+  const connection = plant.row('connections', exchange?.connection ?? id);
+  const station = plant.row('stations', connection?.station ?? id);
+  const network = plant.row('networks', station?.network ?? id);
+  if (network) return `${base}/networks/${network.id}/${id}`;
+  return `${base}/hardware`;
+}
+
+/** Objects by any part of their name, address or designation; the best first. */
+export function find(plant: PlantStore, words: string): Found[] {
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+  if (!wanted.length) return [];
+  const found: (Found & { score: number })[] = [];
+  const add = (id: string, label: string, what: string, text: string) => {
+    const all = `${label} ${what} ${text}`.toLowerCase();
+    if (!wanted.every((word) => all.includes(word))) return;
+    const begins = label.toLowerCase().startsWith(wanted[0]!) ? 0 : 1;
+    found.push({ id, label, what, path: pathTo(plant, id), score: begins * 1000 + label.length });
+  };
+  for (const c of plant.list('controllers')) add(c.id, c.name, 'controller', `${c.designation} ${c.location}`);
+  for (const p of plant.list('ports')) {
+    add(p.id, `${plant.row('controllers', p.controller)?.name ?? ''} ${p.key}`, `port ${p.address}`, '');
+  }
+  for (const m of plant.list('modules')) {
+    const type = plant.type(m.type);
+    const owner = plant.row('controllers', plant.row('rails', m.rail)?.controller)?.name ?? '';
+    add(m.id, m.designation || type?.name || m.type, `${type?.name ?? ''} on ${owner}`, `${type?.order_number} ${m.location}`);
+  }
+  for (const n of plant.list('networks')) add(n.id, n.name, 'network', n.kind);
+  for (const s of plant.list('stations')) add(s.id, s.name, `station ${s.address}`, `${s.designation} ${s.location}`);
+  for (const x of plant.list('exchanges')) {
+    const station = plant.row('stations', plant.row('connections', x.connection)?.station);
+    add(x.id, x.name, `exchange of ${station?.name ?? ''}`, '');
+  }
+  for (const g of plant.list('signals')) {
+    add(g.id, g.name, `signal of ${plant.row('controllers', g.controller)?.name ?? ''}`, g.note ?? '');
+  }
+  return found.sort((a, b) => a.score - b.score).slice(0, 30);
+}

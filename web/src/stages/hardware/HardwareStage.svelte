@@ -1,0 +1,356 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import type { Edit } from '../../api/client';
+  import Empty from '../../kit/Empty.svelte';
+  import { plural, shown } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import { router } from '../../shell/router.svelte';
+  import AddController from './AddController.svelte';
+  import { boxes, gapAt, seatAt } from './layout';
+  import ModuleBox from './ModuleBox.svelte';
+  import RailIndex from './RailIndex.svelte';
+  import Shelf from './Shelf.svelte';
+  import Staircase from './Staircase.svelte';
+
+  let { plant, railId, chosen }: { plant: PlantStore; railId: string; chosen: string } = $props();
+
+  let width = $state(880);
+  let adding = $state(false);
+  let placing = $state<'insert' | 'replace'>('insert');
+  let at = $state(-1);
+  let until = $state<number | null>(null);
+  let shelf = $state<Shelf>();
+  let drawing = $state<HTMLDivElement>();
+  let drag = $state.raw<{ ids: string[]; type: string; startX: number; moved: boolean; target: number } | null>(null);
+
+  const rail = $derived(plant.row('rails', railId) ?? plant.list('rails').at(0));
+  const controller = $derived(plant.row('controllers', rail?.controller));
+  const mounting = $derived(rail ? plant.part('rail.mounting', rail.id) : undefined);
+  const power = $derived(rail ? plant.part('rail.power', rail.id) : undefined);
+  const seats = $derived(mounting?.seats ?? []);
+  const laid = $derived(boxes(seats, at, width));
+  const seat = $derived(seats[at]);
+  const ports = $derived(controller ? plant.list('ports', 'controller', controller.id) : []);
+  const firstShort = $derived(power?.steps.findIndex((step) => step.left_ma < 0) ?? -1);
+
+  // An address that names an object opens it; a finding elsewhere brings one here that way.
+  $effect(() => {
+    const wanted = chosen;
+    const places = seats;
+    untrack(() => {
+      if (!places.length) return;
+      const found = places.findIndex((s) => s.module === wanted);
+      if (found >= 0) {
+        at = found;
+        plant.select(wanted);
+      } else if (wanted && plant.row('controllers', wanted)) {
+        at = -1;
+        plant.select(wanted);
+      } else if (at >= places.length) at = places.length - 1;
+    });
+  });
+
+  // What is looked at is followed, so that its channels show their values.
+  $effect(() => {
+    const channels = seat?.module ? plant.part('module.channels', seat.module)?.channels : undefined;
+    if (plant.bench.running && channels) plant.bench.follow(channels.flatMap((c) => c.signals.map((s) => s.signal)));
+  });
+
+  function choose(n: number, extend = false) {
+    until = extend ? n : null;
+    if (!extend) at = n;
+    placing = 'insert';
+    plant.endPreview();
+    const ids = range().flatMap((i) => seats[i]?.module ?? []);
+    plant.select(...(n < 0 && controller ? [controller.id] : ids));
+    const only = ids.length === 1 ? `/${ids[0]}` : n < 0 && controller ? `/${controller.id}` : '';
+    router.go(`/p/${plant.key}/hardware/${rail?.id}${only}`, { replace: true });
+    drawing?.focus({ preventScroll: true });
+  }
+
+  function range(): number[] {
+    if (until === null) return [at];
+    const [from, to] = at < until ? [at, until] : [until, at];
+    return Array.from({ length: to - from + 1 }, (_, n) => from + n);
+  }
+
+  /** Where something dropped on seat or gap `n` goes. */
+  function target(n: number): { before: string | null; slot: number | null } {
+    if (mounting?.addressed) return { before: null, slot: seats[n]?.slot ?? null };
+    return { before: seats[n]?.module ?? null, slot: null };
+  }
+
+  const insertion = (type: string, n: number): Edit => ({
+    kind: 'insert-modules', rail: rail!.id, type, count: 1, tag: '$new', ...target(n),
+  });
+  const replacement = (type: string): Edit => ({ kind: 'replace-module', id: seat!.module!, type });
+  const nameOf = (type: string) => plant.type(type)?.name ?? type;
+
+  function pending(type: string): { edit: Edit; label: string } {
+    if (placing === 'replace' && seat?.module) {
+      return { edit: replacement(type), label: `Replace ${seat.label} by ${nameOf(type)}` };
+    }
+    const n = at < 0 ? seats.length : at;
+    const slot = seats[n]?.slot;
+    return { edit: insertion(type, n), label: `Insert ${nameOf(type)}${slot ? ` in slot ${slot}` : ''}` };
+  }
+
+  const hint = (type: string) => {
+    const { edit, label } = pending(type);
+    void plant.tryOut(edit, label);
+  };
+
+  async function pick(type: string) {
+    const { edit, label } = pending(type);
+    const answer = await plant.edit(edit, label).catch(() => null);
+    placing = 'insert';
+    const made = answer?.tags['$new'];
+    if (made) router.go(`/p/${plant.key}/hardware/${rail?.id}/${made}`, { replace: true });
+    drawing?.focus();
+  }
+
+  async function move(by: number) {
+    const ids = range().flatMap((i) => seats[i]?.module ?? []);
+    const first = Math.min(...range());
+    const last = Math.max(...range());
+    if (!ids.length || !rail) return;
+    const to = by < 0 ? first - 1 : last + 2;
+    const edit: Edit = mounting?.addressed
+      ? { kind: 'move-modules', ids, rail: rail.id, slot: (seats[first]?.slot ?? 1) + by, before: null }
+      : { kind: 'move-modules', ids, rail: rail.id, before: seats[to]?.module ?? null, slot: null };
+    if (first + by < 0) return;
+    await plant.edit(edit, `Move ${plural(ids.length, 'module')}`).catch(() => {});
+    const id = ids[0]!;
+    router.go(`/p/${plant.key}/hardware/${rail.id}/${id}`, { replace: true });
+    // The seat follows the module once the rail has been computed anew.
+    at = Math.max(0, Math.min(seats.length - 1, at + by));
+  }
+
+  async function act(letter: string): Promise<boolean> {
+    const ids = range().flatMap((i) => seats[i]?.module ?? []);
+    if (letter === 'i') {
+      placing = 'insert';
+      shelf?.focus();
+    } else if (letter === 'r' && seat?.module) {
+      placing = 'replace';
+      shelf?.focus();
+    } else if (letter === 'd' && seat?.module) {
+      await plant.edit({ kind: 'duplicate', id: seat.module }, `Duplicate ${seat.label}`).catch(() => {});
+    } else if (letter === 'delete' && ids.length) {
+      await plant.edit({ kind: 'remove', ids }, `Remove ${ids.length > 1 ? `${ids.length} modules` : seat?.label}`).catch(() => {});
+    } else return false;
+    return true;
+  }
+
+  function key(event: KeyboardEvent) {
+    if (event.ctrlKey || event.metaKey) return;
+    const step = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0;
+    if (step && event.altKey) void move(step);
+    else if (step && event.shiftKey) choose(Math.max(0, Math.min(seats.length - 1, (until ?? at) + step)), true);
+    else if (step) choose(Math.max(-1, Math.min(seats.length - 1, at + step)));
+    else if (event.key === 'Home') choose(0);
+    else if (event.key === 'End') choose(seats.length - 1);
+    else if (plant.mayEdit && ['i', 'r', 'd', 'delete'].includes(event.key.toLowerCase())) void act(event.key.toLowerCase());
+    else return;
+    event.preventDefault();
+  }
+
+  function grab(event: PointerEvent, ids: string[], type: string) {
+    if (event.button !== 0 || !plant.mayEdit || (!ids.length && !type)) return;
+    drag = { ids, type, startX: event.clientX, moved: false, target: -1 };
+  }
+
+  function dragged(event: PointerEvent) {
+    if (!drag || !drawing || !rail) return;
+    if (!drag.moved && Math.abs(event.clientX - drag.startX) < 6 && drag.ids.length) return;
+    const area = drawing.getBoundingClientRect();
+    const inside = event.clientY > area.top - 20 && event.clientY < area.bottom + 20;
+    const x = event.clientX - area.left;
+    const n = inside ? (mounting?.addressed ? seatAt(laid.seats, x) : gapAt(laid.seats, x)) : -1;
+    if (n !== drag.target || !drag.moved) {
+      drag = { ...drag, moved: true, target: n };
+      if (n >= 0) void plant.tryOut(dropEdit(n), dropLabel());
+      else plant.endPreview();
+    }
+  }
+
+  const dropEdit = (n: number): Edit =>
+    drag!.type ? insertion(drag!.type, n) : { kind: 'move-modules', ids: drag!.ids, rail: rail!.id, ...target(n) };
+  const dropLabel = () => (drag!.type ? `Insert ${nameOf(drag!.type)}` : `Move ${plural(drag!.ids.length, 'module')}`);
+
+  async function dropped() {
+    const held = drag;
+    if (held?.moved && held.target >= 0) {
+      const edit = dropEdit(held.target);
+      const label = dropLabel();
+      drag = null;
+      await plant.edit(edit, label).catch(() => {});
+    } else if (held?.moved) plant.endPreview();
+    drag = null;
+  }
+
+  function wrong(id: string | null): 'error' | 'warning' | '' {
+    if (!id) return '';
+    const found = plant.findingsAt([id]).filter((f) => f.stage === 'hardware');
+    return found.some((f) => f.severity === 'error') ? 'error' : found.length ? 'warning' : '';
+  }
+
+  const gapX = $derived(
+    drag && drag.target >= 0 ? (laid.seats[drag.target]?.x ?? laid.total) - 2 : null,
+  );
+</script>
+
+<svelte:window onpointermove={dragged} onpointerup={() => void dropped()} onpointercancel={() => (drag = null)} />
+
+<div class="row top">
+  <RailIndex {plant} current={rail?.id ?? ''} onopen={(id) => { at = -1; plant.select(); router.go(`/p/${plant.key}/hardware/${id}`); }} />
+  <span class="wide"></span>
+  {#if plant.mayEdit}<button onclick={() => (adding = !adding)}>Add a controller …</button>{/if}
+</div>
+{#if adding}
+  <AddController {plant} oncancel={() => (adding = false)} onmade={(id) => { adding = false; router.go(`/p/${plant.key}/hardware/${id}`); }} />
+{/if}
+
+{#if !rail || !controller}
+  <Empty title="No controller yet">
+    <p>Hardware begins with a controller: its type, its firmware revision, its address. Then its rail is filled with modules in the order they are mounted, and the internal supply is seen to last or to run short.</p>
+    {#if plant.mayEdit && !adding}<button class="primary" onclick={() => (adding = true)}>Add a controller</button>{/if}
+  </Empty>
+{:else}
+  <header class="row title">
+    <h1>{controller.name}</h1>
+    {#if mounting}
+      <span class="quiet">
+        {plant.type(controller.type)?.name ?? controller.type}, firmware {controller.firmware} ·
+        {plural(seats.length, 'slot')}, {mounting.addressed ? 'addressed' : 'counted left to right'} ·
+        {shown(mounting.width_mm)} <span class="unit">mm</span> · {shown(mounting.heat_w)} <span class="unit">W</span>
+      </span>
+    {/if}
+    <span class="wide"></span>
+    <span class="quiet keys"><kbd>I</kbd> insert <kbd>R</kbd> replace <kbd>D</kbd> duplicate <kbd>Alt ←→</kbd> move</span>
+  </header>
+
+  <div class="scroll" bind:clientWidth={width}>
+    <div
+      class="rail"
+      bind:this={drawing}
+      style:width="{laid.total}px"
+      role="listbox"
+      tabindex="0"
+      aria-label="Rail of {controller.name}"
+      onkeydown={key}
+    >
+      <div class="bar"></div>
+      <button class="head" class:chosen={at === -1 && plant.selection[0] === controller.id} style:width="{laid.head.width}px" onclick={() => choose(-1)}>
+        <span class="mono quiet">0</span>
+        <strong>{mounting?.head_name}</strong>
+        {#each ports as port (port.id)}
+          <span class="port"><span class="quiet">{port.key}</span> <span class="mono">{port.address || (port.method === 'static' ? 'none' : port.method)}</span></span>
+        {/each}
+        {#each plant.list('tasks', 'controller', controller.id) as task (task.id)}
+          <span class="port"><span class="quiet">{task.name}</span> <span class="mono">{shown(task.period_ms)} <span class="unit">ms</span></span></span>
+        {/each}
+      </button>
+      {#each seats as item, n (item.module ?? `open-${n}`)}
+        {@const box = laid.seats[n]}
+        {#if box}
+          <ModuleBox
+            {plant}
+            seat={item}
+            {box}
+            chosen={range().includes(n)}
+            wrong={wrong(item.module ?? null)}
+            moving={drag?.moved === true && item.module != null && drag.ids.includes(item.module)}
+            short={firstShort >= 0 && n >= firstShort && (power?.steps[n]?.left_ma ?? 0) < 0 && item.module != null}
+            onchoose={(event) => choose(n, event.shiftKey)}
+            ongrab={(event) => grab(event, item.module ? (range().includes(n) ? range().flatMap((i) => seats[i]?.module ?? []) : [item.module]) : [], '')}
+          />
+        {/if}
+      {/each}
+      {#if gapX !== null}<div class="gap" style:left="{gapX}px"></div>{/if}
+    </div>
+    {#if power}<Staircase {power} head={laid.head} placed={laid.seats} width={laid.total} />{/if}
+  </div>
+
+  {#if plant.mayEdit}
+    <Shelf
+      bind:this={shelf}
+      {plant}
+      rail={rail.id}
+      before={placing === 'insert' && !mounting?.addressed ? (seat?.module ?? null) : null}
+      where={placing === 'replace' ? `the module in slot ${seat?.slot}` : seat ? `Enter inserts before slot ${seat.slot}; or drag onto the rail` : 'Enter inserts behind the last; or drag onto the rail'}
+      {placing}
+      onpick={pick}
+      onhint={hint}
+      onleave={() => { placing = 'insert'; plant.endPreview(); drawing?.focus(); }}
+      ongrab={(event, type) => grab(event, [], type)}
+    />
+  {/if}
+{/if}
+
+<style>
+  .top {
+    align-items: flex-start;
+    margin: -4px 0 8px;
+  }
+  .title {
+    margin-bottom: 8px;
+    align-items: baseline;
+  }
+  .keys {
+    font-size: 12px;
+    white-space: nowrap;
+  }
+  .scroll {
+    overflow-x: auto;
+  }
+  .rail {
+    position: relative;
+    height: 306px;
+    min-width: 100%;
+    margin-bottom: 6px;
+  }
+  .bar {
+    position: absolute;
+    left: 0;
+    right: 0;
+    top: 250px;
+    height: 9px;
+    background: var(--sunk);
+    border: solid var(--rule);
+    border-width: 1px 0;
+  }
+  .head {
+    position: absolute;
+    inset: 0 auto 0 0;
+    background: var(--leaf);
+    border: 1px solid var(--ink);
+    padding: 4px 5px;
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+    text-align: left;
+    font-weight: 400;
+    gap: 3px;
+  }
+  .head.chosen {
+    border: 2px solid var(--heather);
+    padding: 3px 4px;
+  }
+  .port {
+    font-size: 11px;
+    display: grid;
+    line-height: 1.25;
+  }
+  .port .mono {
+    font-size: 11px;
+  }
+  .gap {
+    position: absolute;
+    top: -4px;
+    bottom: -4px;
+    width: 4px;
+    background: var(--heather);
+    z-index: 3;
+  }
+</style>

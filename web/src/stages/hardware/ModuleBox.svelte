@@ -1,0 +1,257 @@
+<script lang="ts">
+  import { live } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import type { Box, Seat } from './layout';
+
+  /** A module on its rail: narrow with pips, or opened with a row a channel. */
+  let {
+    plant,
+    seat,
+    box,
+    chosen,
+    wrong,
+    moving,
+    short,
+    onchoose,
+    ongrab,
+  }: {
+    plant: PlantStore;
+    seat: Seat;
+    box: Box;
+    chosen: boolean;
+    wrong: 'error' | 'warning' | '';
+    moving: boolean;
+    short: boolean;
+    onchoose: (event: MouseEvent) => void;
+    ongrab: (event: PointerEvent) => void;
+  } = $props();
+
+  const channels = $derived(seat.module ? plant.part('module.channels', seat.module)?.channels : undefined);
+  const row = $derived(seat.module ? plant.row('modules', seat.module) : undefined);
+  const inward = (kind: string) => kind.endsWith('I');
+  const safe = (kind: string) => kind.startsWith('S');
+  const value = (signal: string) => plant.bench.values.get(signal)?.value;
+</script>
+
+<div
+  class="module {seat.kind} {wrong}"
+  class:chosen
+  class:moving
+  class:wide={box.wide}
+  class:short
+  style:left="{box.x}px"
+  style:width="{box.width}px"
+  role="option"
+  tabindex="-1"
+  aria-selected={chosen}
+  aria-label="Slot {seat.slot}: {seat.name || 'open'}{row?.designation ? `, ${row.designation}` : ''}"
+  onclick={onchoose}
+  onkeydown={() => {}}
+  onpointerdown={ongrab}
+>
+  <header>
+    <span class="slot mono">{seat.slot}</span>
+    {#if box.wide}<span class="designation mono">{row?.designation}</span>{/if}
+    <span class="name" class:upright={!box.wide && box.width < 46}>{seat.module ? seat.name : ''}</span>
+  </header>
+  {#if seat.kind === 'open'}
+    <span class="open">open</span>
+  {:else if seat.kind === 'cover'}
+    <span class="open">cover</span>
+  {:else if seat.kind === 'feed-in'}
+    <span class="open feed">▲ new supply</span>
+  {:else if channels?.length}
+    {#if box.wide}
+      <ol class:tight={channels.length > 8}>
+        {#each channels as channel (channel.key)}
+          {@const signal = channel.signals[0]}
+          <li title="{channel.terminals}{channel.range ? `, ${channel.range}` : ''}{channel.written ? ` · ${channel.written}` : ''}">
+            <span class="pip" class:safe={safe(channel.kind)} class:filled={signal}>{inward(channel.kind) ? '◂' : '▸'}</span>
+            <span class="mono number">{channel.number}</span>
+            <span class="mono terminal">{channel.terminals.split(', ')[0]}</span>
+            <span class="mono signal" class:free={!signal}>{signal?.name ?? 'free'}</span>
+            {#if signal && plant.bench.running}
+              <span class="mono value" class:old={plant.bench.frozen}>{live(value(signal.signal))}</span>
+            {/if}
+          </li>
+        {/each}
+      </ol>
+    {:else}
+      <div class="pips" class:narrow={box.width < 40}>
+        {#each channels as channel (channel.key)}
+          <span
+            class="pip"
+            class:safe={safe(channel.kind)}
+            class:filled={channel.signals.length > 0}
+            title="{channel.number}: {channel.signals[0]?.name ?? 'free'}">{inward(channel.kind) ? '◂' : '▸'}</span
+          >
+        {/each}
+      </div>
+    {/if}
+  {/if}
+</div>
+
+<style>
+  .module {
+    position: absolute;
+    top: 0;
+    bottom: 0;
+    border: 1px solid var(--ink);
+    border-radius: 2px;
+    background: var(--leaf);
+    overflow: hidden;
+    cursor: pointer;
+    touch-action: none;
+    user-select: none;
+    padding: 0 4px;
+    transition: left 0.12s ease-out;
+  }
+  .module:hover {
+    background: var(--paper);
+  }
+  .open,
+  .module.open {
+    border-style: dashed;
+    border-color: var(--rule-2);
+    background: transparent;
+  }
+  .cover {
+    background: repeating-linear-gradient(-45deg, transparent 0 5px, var(--rule) 5px 6px), var(--leaf);
+    border-color: var(--rule-2);
+  }
+  .feed-in {
+    background: var(--lichen-tint);
+  }
+  .error {
+    border-color: var(--bracken);
+  }
+  .short {
+    background: repeating-linear-gradient(45deg, transparent 0 7px, var(--bracken-tint) 7px 10px), var(--leaf);
+  }
+  .warning {
+    border-color: var(--gorse);
+  }
+  .chosen {
+    border: 2px solid var(--heather);
+    padding: 0 3px;
+    z-index: 2;
+  }
+  .moving {
+    opacity: 0.45;
+  }
+  header {
+    display: grid;
+    border-bottom: 1px solid var(--rule);
+    padding: 3px 0 4px;
+    gap: 0 6px;
+    min-height: 42px;
+    align-content: start;
+  }
+  .wide header {
+    grid-template-columns: auto auto 1fr;
+    align-items: baseline;
+    min-height: 26px;
+  }
+  .slot {
+    color: var(--ink-3);
+    font-size: 11.5px;
+  }
+  .designation {
+    font-weight: 600;
+  }
+  .name {
+    font-weight: 700;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .upright {
+    writing-mode: vertical-rl;
+    max-height: 90px;
+    justify-self: center;
+    margin-top: 3px;
+  }
+  span.open {
+    border: 0;
+    display: block;
+    writing-mode: vertical-rl;
+    margin: 10px auto;
+    color: var(--ink-3);
+    font-size: 12px;
+  }
+  .feed {
+    color: var(--lichen);
+    font-weight: 600;
+  }
+  .pips {
+    display: grid;
+    grid-template-columns: repeat(2, 1fr);
+    justify-items: center;
+    row-gap: 1px;
+    padding-top: 8px;
+  }
+  .pip {
+    font-size: 12px;
+    line-height: 18px;
+    width: 16px;
+    text-align: center;
+    color: var(--rule-2);
+  }
+  .pip.filled {
+    color: var(--tarn);
+  }
+  .pip.safe {
+    outline: 3px double currentColor;
+    outline-offset: -3px;
+  }
+  ol {
+    list-style: none;
+    margin: 0;
+    padding: 3px 0 0;
+  }
+  li {
+    display: flex;
+    gap: 5px;
+    align-items: baseline;
+    height: 24px;
+    white-space: nowrap;
+    border-bottom: 1px solid color-mix(in srgb, var(--rule) 50%, transparent);
+  }
+  .tight li {
+    height: 16.6px;
+    font-size: 12px;
+  }
+  .tight .mono {
+    font-size: 11.5px;
+  }
+  .tight .pip {
+    line-height: 15px;
+  }
+  .number {
+    width: 17px;
+    text-align: right;
+    color: var(--ink-2);
+  }
+  .terminal {
+    width: 48px;
+    color: var(--ink-3);
+    font-size: 11px;
+  }
+  .signal {
+    flex: 1;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .free {
+    color: var(--ink-3);
+    font-family: var(--text);
+  }
+  .value {
+    color: var(--tarn);
+    font-weight: 600;
+  }
+  .old {
+    color: var(--ink-3);
+    font-style: italic;
+  }
+</style>

@@ -1,0 +1,96 @@
+<script lang="ts">
+  import Mark from '../../kit/Mark.svelte';
+  import { shown } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+
+  /** Small drawings of all rails: order of modules, what is left of the supply, what is wrong. */
+  let { plant, current, onopen }: { plant: PlantStore; current: string; onopen: (rail: string) => void } = $props();
+  let words = $state('');
+
+  const rails = $derived(
+    plant
+      .list('controllers')
+      .flatMap((controller) => plant.list('rails', 'controller', controller.id).map((rail) => ({ controller, rail }))),
+  );
+  const filtered = $derived(
+    rails.filter(({ controller }) => `${controller.name} ${controller.location}`.toLowerCase().includes(words.toLowerCase())),
+  );
+  const drawn = $derived(filtered.slice(0, 24));
+
+  function worst(rail: string): 'error' | 'warning' | null {
+    const ids = [rail, ...plant.list('modules', 'rail', rail).map((m) => m.id)];
+    const found = plant.findingsAt(ids).map((f) => f.severity);
+    return found.includes('error') ? 'error' : found.includes('warning') ? 'warning' : null;
+  }
+</script>
+
+<nav aria-label="Rails">
+  {#if rails.length > 12}
+    <input bind:value={words} placeholder="Filter {rails.length} rails" aria-label="Filter the rails" />
+  {/if}
+  {#each drawn as { controller, rail } (rail.id)}
+    {@const mounting = plant.part('rail.mounting', rail.id)}
+    {@const power = plant.part('rail.power', rail.id)}
+    {@const state = worst(rail.id)}
+    <button class="plain" class:current={rail.id === current} aria-pressed={rail.id === current} onclick={() => onopen(rail.id)}>
+      <span class="row">
+        <strong>{controller.name}</strong>
+        <span class="quiet">{plant.type(controller.type)?.name ?? controller.type}</span>
+        {#if state}<Mark {state} />{/if}
+      </span>
+      <span class="row">
+        <svg width="96" height="12" aria-hidden="true">
+          <rect x="0" y="0" width="10" height="12" class="head" />
+          {#each mounting?.seats ?? [] as seat, n (n)}
+            {#if n < 14}<rect x={12 + n * 6} y={seat.module ? 0 : 4} width="5" height={seat.module ? 12 : 4} class={seat.kind} />{/if}
+          {/each}
+        </svg>
+        {#if power}<span class="mono left" class:negative={power.lowest_ma < 0}>{shown(power.lowest_ma)}<span class="unit"> mA</span></span>{/if}
+      </span>
+    </button>
+  {/each}
+  {#if filtered.length > drawn.length}<span class="quiet">{filtered.length - drawn.length} more: filter</span>{/if}
+</nav>
+
+<style>
+  nav {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 8px;
+    align-items: center;
+  }
+  button {
+    display: grid;
+    gap: 3px;
+    text-align: left;
+    border-bottom: 3px solid transparent;
+    padding: 4px 8px;
+  }
+  .current {
+    border-bottom-color: var(--heather);
+    background: var(--leaf);
+  }
+  rect {
+    fill: var(--ink-2);
+  }
+  .head {
+    fill: var(--ink);
+  }
+  .cover,
+  .open {
+    fill: var(--rule-2);
+  }
+  .feed-in {
+    fill: var(--lichen);
+  }
+  .unknown {
+    fill: var(--bracken);
+  }
+  .left {
+    font-size: 11.5px;
+  }
+  .negative {
+    color: var(--bracken);
+    font-weight: 650;
+  }
+</style>

@@ -1,0 +1,191 @@
+<script lang="ts">
+  import { got, http, type DeviceType, type Schemas } from '../../api/client';
+  import { shown } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+
+  /** The module types that could go onto the rail, each with what would be left. Type to filter; drag or Enter places. */
+  let {
+    plant,
+    rail,
+    before,
+    where,
+    placing,
+    onpick,
+    onhint,
+    ongrab,
+    onleave,
+  }: {
+    plant: PlantStore;
+    rail: string;
+    before: string | null;
+    where: string;
+    placing: 'insert' | 'replace';
+    onpick: (type: string) => void;
+    onhint: (type: string) => void;
+    ongrab: (event: PointerEvent, type: string) => void;
+    onleave: () => void;
+  } = $props();
+
+  let words = $state('');
+  let at = $state(-1);
+  let fits = $state.raw<Map<string, Schemas['FitOut']>>(new Map());
+  let input: HTMLInputElement;
+
+  $effect(() => {
+    void plant.revision;
+    const query = before ? { before } : {};
+    http
+      .GET('/api/plants/{key}/fits/{rail}', { params: { path: { key: plant.key, rail }, query } })
+      .then((answer) => (fits = new Map(got(answer).map((fit) => [fit.type, fit]))))
+      .catch(() => {});
+  });
+
+  const types = $derived(plant.catalogue.types.filter((t) => ['module', 'feed-in', 'cover'].includes(t.kind)));
+  const filtered = $derived(
+    types.filter((t) => {
+      const all = `${t.name} ${t.order_number} ${t.summary} ${t.channels.map((c) => c.kind).join(' ')}`.toLowerCase();
+      return words.toLowerCase().split(/\s+/).every((word) => all.includes(word));
+    }),
+  );
+  const octets = $derived(Math.max(...types.map((t) => Math.max(t.in_octets, t.out_octets)), 1));
+
+  export function focus() {
+    at = -1;
+    words = '';
+    input.focus();
+  }
+
+  function step(by: number) {
+    at = Math.max(0, Math.min(filtered.length - 1, at + by));
+    const type = filtered[at];
+    if (type) onhint(type.key);
+  }
+
+  function key(event: KeyboardEvent) {
+    if (event.key === 'ArrowDown') step(1);
+    else if (event.key === 'ArrowUp') step(-1);
+    else if (event.key === 'Enter') {
+      const type = filtered[Math.max(at, 0)];
+      if (type) onpick(type.key);
+    } else if (event.key === 'Escape') {
+      words = '';
+      at = -1;
+      onleave();
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  function left(type: DeviceType): { text: string; short: boolean } {
+    const fit = fits.get(type.key);
+    if (!fit) return { text: '', short: false };
+    if (fit.problem) return { text: fit.problem, short: true };
+    return { text: `${shown(fit.left_ma)} mA`, short: fit.short };
+  }
+</script>
+
+<section>
+  <header class="row">
+    <h2>{placing === 'replace' ? 'Replace by' : 'Modules'}</h2>
+    <input
+      bind:this={input}
+      bind:value={words}
+      placeholder="Type part of a name or order number"
+      aria-label="Filter the module types"
+      oninput={() => {
+        at = 0;
+        const type = filtered[0];
+        if (type && words) onhint(type.key);
+      }}
+      onkeydown={key}
+    />
+    <span class="quiet">{where}</span>
+  </header>
+  <ul role="listbox" aria-label="Module types">
+    {#each filtered as type, n (type.key)}
+      {@const rest = left(type)}
+      <li
+        role="option"
+        aria-selected={n === at}
+        class:misfit={rest.short}
+        title="{type.order_number} · {type.summary}"
+        onpointerdown={(event) => ongrab(event, type.key)}
+        ondblclick={() => onpick(type.key)}
+      >
+        <strong>{type.name}</strong>
+        <svg width="52" height="12" viewBox="-26 0 52 12" aria-hidden="true">
+          <rect x={-(type.in_octets / octets) * 25} y="2" width={(type.in_octets / octets) * 25} height="8" class="in" />
+          <rect x="0" y="2" width={(type.out_octets / octets) * 25} height="8" class="out" />
+          <line x1="0" x2="0" y1="0" y2="12" />
+        </svg>
+        <span class="mono draw">{type.kind === 'feed-in' ? `+${type.bus_supply_ma}` : type.bus_current_ma}<span class="unit"> mA</span></span>
+        <span class="mono left">{rest.short && !rest.text.includes('mA') ? rest.text : `leaves ${rest.text}`}</span>
+      </li>
+    {:else}
+      <li class="none quiet">No module type is called so.</li>
+    {/each}
+  </ul>
+</section>
+
+<style>
+  header {
+    margin: 8px 0 5px;
+  }
+  header input {
+    width: 250px;
+  }
+  ul {
+    list-style: none;
+    margin: 0;
+    padding: 0;
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(268px, 1fr));
+    gap: 0 18px;
+  }
+  li {
+    display: grid;
+    grid-template-columns: 52px 52px 68px 1fr;
+    align-items: center;
+    gap: 6px;
+    height: 27px;
+    border-bottom: 1px solid var(--rule);
+    cursor: grab;
+    user-select: none;
+    touch-action: none;
+    padding: 0 4px;
+  }
+  li:hover {
+    background: var(--leaf);
+  }
+  li[aria-selected='true'] {
+    background: var(--heather-tint);
+  }
+  .draw {
+    text-align: right;
+  }
+  .left {
+    text-align: right;
+    color: var(--ink-2);
+    white-space: nowrap;
+  }
+  .misfit .left {
+    color: var(--bracken);
+  }
+  .misfit strong,
+  .misfit .draw {
+    opacity: 0.65;
+  }
+  .none {
+    cursor: default;
+  }
+  .in {
+    fill: var(--tarn);
+  }
+  .out {
+    fill: var(--lichen);
+  }
+  line {
+    stroke: var(--ink);
+    stroke-width: 0.8;
+  }
+</style>

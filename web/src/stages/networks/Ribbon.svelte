@@ -1,0 +1,161 @@
+<script lang="ts">
+  import type { PartResult } from '../../api/client';
+  import { shown } from '../../kit/numbers';
+
+  /**
+   * Time on the network, to scale: a lane a connection, each request, wait and response as a block.
+   * It knows no fieldbus: what it draws are lanes and blocks. Arrow keys read the blocks out.
+   */
+  let {
+    timing,
+    names,
+    chosen,
+    onchoose,
+  }: {
+    timing: PartResult<'network.timing'>;
+    names: Map<string, string>;
+    chosen: string;
+    onchoose: (exchange: string) => void;
+  } = $props();
+
+  const LANE = 30;
+  const LEFT = 96;
+  let width = $state(860);
+  let zoom = $state(1);
+  let at = $state<{ lane: number; block: number } | null>(null);
+
+  const shownMs = $derived(timing.window_ms / zoom);
+  const x = $derived((ms: number) => LEFT + (ms / shownMs) * (width - LEFT - 8));
+  const step = $derived(nice(shownMs / 8));
+  const ticks = $derived(Array.from({ length: Math.floor(shownMs / step) + 1 }, (_, n) => n * step));
+  const read = $derived(at ? timing.lanes[at.lane]?.blocks[at.block] : undefined);
+  const WORDS = { request: 'asks', wait: 'waits for', response: 'hears', 'time-out': 'gives up on', gap: 'pauses' };
+
+  function nice(raw: number): number {
+    const power = 10 ** Math.floor(Math.log10(raw));
+    return [1, 2, 5, 10].map((f) => f * power).find((v) => v >= raw) ?? raw;
+  }
+
+  function key(event: KeyboardEvent) {
+    const lanes = timing.lanes;
+    if (event.key === '+') zoom = Math.min(zoom * 2, 64);
+    else if (event.key === '-') zoom = Math.max(zoom / 2, 1);
+    else if (event.key.startsWith('Arrow') && lanes.length) {
+      const lane = Math.max(0, Math.min(lanes.length - 1, (at?.lane ?? 0) + (event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0)));
+      const by = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
+      const block = Math.max(0, Math.min((lanes[lane]?.blocks.length ?? 1) - 1, (at?.block ?? -1) + by));
+      at = { lane, block };
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<div class="ribbon" bind:clientWidth={width} role="img" tabindex="0" aria-label="Time on the network" onkeydown={key}>
+  <header class="row">
+    <span class="quiet">
+      {shown(shownMs)} <span class="unit">ms</span> of asking, to scale · load {shown(timing.load * 100, 3)} % {timing.load_label}
+    </span>
+    <span class="wide"></span>
+    <span class="mono told" aria-live="polite">
+      {#if read}{names.get(read.exchange)}: {WORDS[read.kind]} from {shown(read.start_ms, 5)} to {shown(read.end_ms, 5)} ms{/if}
+    </span>
+    <button class="plain" onclick={() => (zoom = Math.max(zoom / 2, 1))} disabled={zoom === 1} aria-label="Longer window">−</button>
+    <button class="plain" onclick={() => (zoom = Math.min(zoom * 2, 64))} aria-label="Shorter window">+</button>
+  </header>
+  <svg {width} height={timing.lanes.length * LANE + 22}>
+    {#each timing.lanes as lane, n (lane.id)}
+      <text x="0" y={n * LANE + 20} class="label">{lane.label}</text>
+      <line x1={LEFT} x2={width} y1={n * LANE + LANE - 5} y2={n * LANE + LANE - 5} class="rule" />
+      {#each lane.blocks as block, b (b)}
+        {#if block.start_ms < shownMs}
+          {@const from = x(block.start_ms)}
+          {@const to = Math.min(x(block.end_ms), width)}
+          <rect
+            x={from}
+            y={n * LANE + (block.kind === 'wait' ? 14 : 6)}
+            width={Math.max(to - from, block.kind === 'wait' ? 0 : 1.6)}
+            height={block.kind === 'wait' ? 3 : 19}
+            class={block.kind}
+            class:chosen={block.exchange === chosen}
+            class:read={at?.lane === n && at.block === b}
+            role="presentation"
+            onclick={() => onchoose(block.exchange)}
+          />
+        {/if}
+      {/each}
+      {#each lane.dues as due, d (d)}
+        {#if due.due_ms < shownMs}
+          <path d="M{x(due.due_ms)} {n * LANE + 1}v4" class="due" class:late={due.start_ms - due.due_ms > 0.05} />
+        {/if}
+      {/each}
+    {/each}
+    {#each ticks as tick (tick)}
+      <text x={Math.min(x(tick), width - 16)} y={timing.lanes.length * LANE + 14} class="tick" text-anchor="middle">{shown(tick)}</text>
+    {/each}
+  </svg>
+</div>
+
+<style>
+  .ribbon {
+    margin: 8px 0;
+  }
+  header {
+    min-height: 26px;
+  }
+  .told {
+    font-size: 11.5px;
+    color: var(--ink-2);
+  }
+  svg {
+    display: block;
+  }
+  .label {
+    font-size: 12.5px;
+    fill: var(--ink);
+  }
+  .tick {
+    font: 11px var(--mono);
+    fill: var(--ink-2);
+  }
+  .rule {
+    stroke: var(--rule);
+  }
+  rect {
+    stroke-width: 1;
+    cursor: pointer;
+  }
+  .request {
+    fill: var(--tarn-tint);
+    stroke: var(--tarn);
+  }
+  .response {
+    fill: var(--lichen-tint);
+    stroke: var(--lichen);
+  }
+  .wait {
+    fill: var(--rule-2);
+  }
+  .time-out {
+    fill: var(--bracken-tint);
+    stroke: var(--bracken);
+  }
+  .chosen {
+    stroke: var(--heather);
+    stroke-width: 2;
+  }
+  .read {
+    stroke: var(--ink);
+    stroke-width: 2.5;
+  }
+  .due {
+    stroke: var(--ink-2);
+    stroke-width: 1.5;
+    fill: none;
+  }
+  .late {
+    stroke: var(--bracken);
+    stroke-width: 2.5;
+  }
+</style>
