@@ -1500,10 +1500,7 @@ export interface components {
             /** Findings Gone */
             findings_gone: string[];
             /** Stale */
-            stale: [
-                string,
-                string
-            ][];
+            stale: string[][];
             steps: components["schemas"]["TakeBackState"];
             /** Repeated */
             repeated: boolean;
@@ -2265,6 +2262,15 @@ export interface components {
             standard: string;
             /** Medium */
             medium: string;
+            /** Exchange Fields */
+            exchange_fields: components["schemas"]["FieldOut"][];
+        };
+        /** PortNameOut */
+        PortNameOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
         };
         /**
          * TypeOut
@@ -2303,10 +2309,7 @@ export interface components {
             /** Channels */
             channels: components["schemas"]["ChannelsOut"][];
             /** Ports */
-            ports: [
-                string,
-                string
-            ][];
+            ports: components["schemas"]["PortNameOut"][];
             /** Places */
             places: number[];
             /** Addressed */

@@ -11,7 +11,18 @@ type Message =
   | { kind: 'left'; tab: string }
   | { kind: 'who' };
 
-const EVENTS = ['hello', 'alive', 'revision', 'behind', 'presence', 'gone', 'reset', 'live', 'bench', 'end'];
+const EVENTS = [
+  'hello',
+  'alive',
+  'revision',
+  'behind',
+  'presence',
+  'gone',
+  'reset',
+  'live',
+  'bench',
+  'end',
+];
 const SILENCE_MS = 25_000;
 
 export class Stream {
@@ -34,7 +45,9 @@ export class Stream {
     this.announce();
     window.addEventListener('pagehide', this.leave);
     if (navigator.locks) {
-      void navigator.locks.request('highmoor-stream', { signal: this.ended.signal }, () => this.lead()).catch(() => {});
+      void navigator.locks
+        .request('highmoor-stream', { signal: this.ended.signal }, () => this.lead())
+        .catch(() => {});
     } else {
       void this.lead();
     }
@@ -73,7 +86,8 @@ export class Stream {
       this.announce();
       if (this.leader) this.state(this.source?.readyState === EventSource.OPEN);
     } else if (message.kind === 'here') this.noted(message.tab, message.plant, message.revision);
-    else if (message.kind === 'left' && this.tabs.delete(message.tab) && this.leader) this.connect();
+    else if (message.kind === 'left' && this.tabs.delete(message.tab) && this.leader)
+      this.connect();
   }
 
   private noted(tab: string, plant: string, revision: number): void {

@@ -7,7 +7,8 @@
   const better = $derived(
     line.before != null &&
       line.after != null &&
-      ((line.better === 'more' && line.after > line.before) || (line.better === 'less' && line.after < line.before)),
+      ((line.better === 'more' && line.after > line.before) ||
+        (line.better === 'less' && line.after < line.before)),
   );
 </script>
 
@@ -18,7 +19,9 @@
   <span class="mono after">{shown(line.after, 4)}</span>
   <span class="unit">{line.unit}</span>
   {#if line.over && line.limit != null}
-    <span class="limit">{line.crossed ? 'crosses' : 'beyond'} its limit of {shown(line.limit)} {line.unit}</span>
+    <span class="limit"
+      >{line.crossed ? 'crosses' : 'beyond'} its limit of {shown(line.limit)} {line.unit}</span
+    >
   {/if}
 </div>
 

@@ -26,7 +26,9 @@
   let timer = 0;
   const id = $props.id();
   const off = $derived(disabled || field.disabled !== '');
-  const text = $derived(typed ?? (field.value === null || field.value === undefined ? '' : String(field.value)));
+  const text = $derived(
+    typed ?? (field.value === null || field.value === undefined ? '' : String(field.value)),
+  );
 
   function input(value: string) {
     typed = value;
@@ -92,7 +94,9 @@
           void commit(chosen === '' ? null : JSON.parse(chosen));
         }}
       >
-        {#if field.optional && !field.choices.some((c) => c.value === field.value)}<option value="">–</option>{/if}
+        {#if field.optional && !field.choices.some((c) => c.value === field.value)}<option value=""
+            >–</option
+          >{/if}
         {#each field.choices as choice (JSON.stringify(choice.value))}
           <option value={JSON.stringify(choice.value)} disabled={choice.disabled !== ''}>
             {choice.label}{choice.disabled ? ` (${choice.disabled})` : ''}
@@ -115,8 +119,7 @@
         value={text}
         oninput={(event) => input(event.currentTarget.value)}
         onblur={() => typed !== null && commit(typed)}
-        onkeydown={key}
-      ></textarea>
+        onkeydown={key}></textarea>
     {:else}
       <input
         {id}

@@ -61,7 +61,9 @@
     {/if}
     {#if remedy && remedy.hand !== 'in the project'}<span class="quiet">{remedy.hand}</span>{/if}
     {#if remedy?.restart}<span class="quiet">takes a restart</span>{/if}
-    <button class="plain quiet" aria-expanded={open} onclick={() => (open = !open)}>{open ? 'Less' : 'Why'}</button>
+    <button class="plain quiet" aria-expanded={open} onclick={() => (open = !open)}
+      >{open ? 'Less' : 'Why'}</button
+    >
   </footer>
 </article>
 

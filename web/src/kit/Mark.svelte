@@ -3,7 +3,8 @@
   let {
     state,
     word = '',
-  }: { state: 'good' | 'warning' | 'error' | 'note' | 'idle' | 'pending'; word?: string } = $props();
+  }: { state: 'good' | 'warning' | 'error' | 'note' | 'idle' | 'pending'; word?: string } =
+    $props();
 </script>
 
 <span class="mark {state}">
@@ -16,7 +17,15 @@
     {:else if state === 'good'}
       <circle cx="6" cy="6" r="2.5" fill="currentColor" />
     {:else if state === 'pending'}
-      <rect x="1" y="1" width="10" height="10" fill="none" stroke="currentColor" stroke-dasharray="2 1.5" />
+      <rect
+        x="1"
+        y="1"
+        width="10"
+        height="10"
+        fill="none"
+        stroke="currentColor"
+        stroke-dasharray="2 1.5"
+      />
     {:else if state === 'note'}
       <path d="M2 6h8" stroke="currentColor" stroke-width="2" />
     {:else}

@@ -9,7 +9,12 @@
     id,
     only = null,
     changedOnly = false,
-  }: { plant: PlantStore; id: string; only?: ((path: string) => boolean) | null; changedOnly?: boolean } = $props();
+  }: {
+    plant: PlantStore;
+    id: string;
+    only?: ((path: string) => boolean) | null;
+    changedOnly?: boolean;
+  } = $props();
 
   let form = $state.raw<Form | null>(null);
 
@@ -31,7 +36,11 @@
     ),
   );
 
-  const edit = (path: string, value: unknown) => ({ kind: 'set' as const, ids: [id], values: { [path]: value } });
+  const edit = (path: string, value: unknown) => ({
+    kind: 'set' as const,
+    ids: [id],
+    values: { [path]: value },
+  });
 </script>
 
 {#each fields as field (field.path)}

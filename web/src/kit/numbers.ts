@@ -2,13 +2,19 @@
 export function shown(value: number | null | undefined, digits = 5): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return '–';
   const rounded = Number(value.toPrecision(digits));
-  const text = Math.abs(rounded) >= 1e9 || (rounded !== 0 && Math.abs(rounded) < 1e-6) ? String(rounded) : fixed(rounded);
+  const text =
+    Math.abs(rounded) >= 1e9 || (rounded !== 0 && Math.abs(rounded) < 1e-6)
+      ? String(rounded)
+      : fixed(rounded);
   return text.replace('-', '−');
 }
 
 function fixed(value: number): string {
-  const [whole = '', part] = value.toLocaleString('en-US', { useGrouping: false, maximumFractionDigits: 9 }).split('.');
-  const grouped = whole.replace('-', '').length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, '\u202f') : whole;
+  const [whole = '', part] = value
+    .toLocaleString('en-US', { useGrouping: false, maximumFractionDigits: 9 })
+    .split('.');
+  const grouped =
+    whole.replace('-', '').length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, '\u202f') : whole;
   return part ? `${grouped}.${part}` : grouped;
 }
 

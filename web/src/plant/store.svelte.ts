@@ -21,10 +21,7 @@ import { Bench } from './bench.svelte';
 export type TableName = keyof Rows;
 export type Row<T extends TableName> = Rows[T][number];
 type Tables = { [T in TableName]: Map<string, Row<T>> };
-type Step = Pick<
-  EditAnswer,
-  'revision' | 'change' | 'findings_added' | 'findings_gone' | 'stale'
->;
+type Step = Pick<EditAnswer, 'revision' | 'change' | 'findings_added' | 'findings_gone' | 'stale'>;
 type Unsent = { label: string; since: Date; retry: () => Promise<void> };
 export type Conflict = { label: string; overlaps: Overlap[]; rest: (() => Promise<void>) | null };
 
@@ -165,7 +162,7 @@ export class PlantStore {
         map.delete(key);
         this.wanted.delete(key);
       }
-      for (const part of parts) map.set(`${part.part}|${part.root}`, part);
+      for (const part of parts) map.set(`${part.part}|${part.root}`, part as Part);
       this.partsMap = map;
     } catch {
       // Without the server there is nothing newer to show; asked again when it is back.
@@ -177,7 +174,13 @@ export class PlantStore {
   /** Apply an edit. Refused: the problem is thrown. Server away: kept and sent again until it is answered. */
   async edit(edit: Edit, label: string): Promise<EditAnswer | null> {
     this.endPreview();
-    const body = { base: this.revision, client: this.client, client_key: crypto.randomUUID(), label, edit };
+    const body = {
+      base: this.revision,
+      client: this.client,
+      client_key: crypto.randomUUID(),
+      label,
+      edit,
+    };
     return this.sent(label, async () => {
       const answer = await http.POST('/api/plants/{key}/edits', { ...this.path, body });
       return got(answer);
@@ -238,7 +241,11 @@ export class PlantStore {
   }
 
   /** An edit that was not answered is kept and tried again with the same key until it is. */
-  private keep(label: string, send: () => Promise<EditAnswer>, rest: (() => Promise<void>) | null): void {
+  private keep(
+    label: string,
+    send: () => Promise<EditAnswer>,
+    rest: (() => Promise<void>) | null,
+  ): void {
     this.linked(false);
     const entry: Unsent = {
       label,
@@ -276,7 +283,7 @@ export class PlantStore {
     for (const { table, id, after } of step.change) {
       const name = table as TableName;
       if (!copied.has(name)) {
-        (tables as Record<string, unknown>)[name] = new Map(tables[name]);
+        (tables as Record<string, unknown>)[name] = new Map<string, unknown>(tables[name]);
         copied.add(name);
       }
       const map = tables[name] as Map<string, unknown>;
@@ -289,7 +296,7 @@ export class PlantStore {
     for (const key of step.findings_gone) findings.delete(key);
     for (const finding of step.findings_added) findings.set(finding.key, finding);
     this.findings = findings;
-    const stale = step.stale.map(([part, root]) => `${part}|${root}`);
+    const stale = step.stale.map((pair) => pair.join('|'));
     this.refetch(stale.filter((key) => this.partsMap.has(key)));
   }
 
@@ -300,7 +307,8 @@ export class PlantStore {
       this.arrived(step);
       if (!mine) void this.refreshSteps();
     } else if (event === 'behind' || event === 'reset') {
-      if (event === 'reset' || (data.revision as number) > this.revision) void this.load().catch(() => {});
+      if (event === 'reset' || (data.revision as number) > this.revision)
+        void this.load().catch(() => {});
     } else if (event === 'presence') this.users = data.users as string[];
     else if (event === 'gone') this.gone = true;
     else if (event === 'live') this.bench.received(data);
@@ -363,7 +371,9 @@ export class PlantStore {
 
   findingsAt(ids: Iterable<string>): Finding[] {
     const wanted = new Set(ids);
-    return [...this.findings.values()].filter((f) => f.places.some((place) => wanted.has(place.id)));
+    return [...this.findings.values()].filter((f) =>
+      f.places.some((place) => wanted.has(place.id)),
+    );
   }
 }
 

@@ -20,7 +20,11 @@
       return;
     }
     for (const overlap of current.overlaps.filter((o) => o.field)) {
-      const edit = { kind: 'set' as const, ids: [overlap.id], values: { [overlap.field]: overlap.yours } };
+      const edit = {
+        kind: 'set' as const,
+        ids: [overlap.id],
+        values: { [overlap.field]: overlap.yours },
+      };
       await plant.edit(edit, `${overlap.label}: ${overlap.field}`).catch(() => {});
     }
   }
@@ -36,7 +40,10 @@
   <div class="bar looking" role="status">
     <strong>Revision {plant.looking}, as it was.</strong> Nothing can be edited here.
     <span class="wide"></span>
-    <button onclick={() => void plant.restore(plant.looking!)} disabled={plant.role === 'reader' || plant.role === 'assessor'}>Make it the present</button>
+    <button
+      onclick={() => void plant.restore(plant.looking!)}
+      disabled={plant.role === 'reader' || plant.role === 'assessor'}>Make it the present</button
+    >
     <button class="primary" onclick={() => void plant.look(null)}>Back to today</button>
   </div>
 {/if}
@@ -52,7 +59,11 @@
               <td>{overlap.label} <span class="quiet mono">{overlap.field}</span></td>
               <td class="mono">{written(overlap.theirs)}</td>
               <td class="mono">{written(overlap.yours)}</td>
-              <td>{overlap.author || 'somebody'}{overlap.revision ? `, r${overlap.revision}` : ''}</td>
+              <td
+                >{overlap.author || 'somebody'}{overlap.revision
+                  ? `, r${overlap.revision}`
+                  : ''}</td
+              >
             </tr>
           {/each}
         </tbody>

@@ -10,16 +10,19 @@
   import { counts, stageOf } from './stages';
 
   /** One subject at a time: the pending edit on top, then findings, then facts of what is selected. */
-  let { plant, folded, onfold }: { plant: PlantStore; folded: boolean; onfold: () => void } = $props();
+  let { plant, folded, onfold }: { plant: PlantStore; folded: boolean; onfold: () => void } =
+    $props();
 
   const RANK = { error: 0, warning: 1, note: 2 };
   const stage = $derived(stageOf(router.parts[2]));
   const selected = $derived(plant.selection.filter((id) => exists(id)));
   const here = $derived(related(selected));
   const findings = $derived(
-    [...(selected.length ? plant.findingsAt(here) : [...plant.findings.values()].filter((f) => f.stage === stage.key))].sort(
-      (a, b) => RANK[a.severity] - RANK[b.severity],
-    ),
+    [
+      ...(selected.length
+        ? plant.findingsAt(here)
+        : [...plant.findings.values()].filter((f) => f.stage === stage.key)),
+    ].sort((a, b) => RANK[a.severity] - RANK[b.severity]),
   );
   let remedies = $state.raw<Record<string, Remedy>>({});
 
@@ -42,21 +45,25 @@
   function related(ids: string[]): Set<string> {
     const result = new Set(ids);
     for (const id of ids) {
-      if (plant.row('signals', id)) for (const link of plant.list('links', 'signal', id)) result.add(link.id);
+      if (plant.row('signals', id))
+        for (const link of plant.list('links', 'signal', id)) result.add(link.id);
       if (plant.row('stations', id)) {
         for (const connection of plant.list('connections', 'station', id)) {
           result.add(connection.id);
-          for (const exchange of plant.list('exchanges', 'connection', connection.id)) result.add(exchange.id);
+          for (const exchange of plant.list('exchanges', 'connection', connection.id))
+            result.add(exchange.id);
         }
       }
-      if (plant.row('controllers', id)) for (const port of plant.list('ports', 'controller', id)) result.add(port.id);
+      if (plant.row('controllers', id))
+        for (const port of plant.list('ports', 'controller', id)) result.add(port.id);
     }
     return result;
   }
 
   function title(id: string): string {
     const module = plant.row('modules', id);
-    if (module) return [module.designation, plant.type(module.type)?.name].filter(Boolean).join(' · ');
+    if (module)
+      return [module.designation, plant.type(module.type)?.name].filter(Boolean).join(' · ');
     const port = plant.row('ports', id);
     if (port) return `Port ${port.key}`;
     if (plant.row('connections', id)) return 'Connection';
@@ -80,12 +87,16 @@
 
   const marks = $derived(counts(plant.findings.values(), stage.key));
   const preview = $derived(plant.preview);
-  const quiet = $derived(preview && !preview.figures.length && !preview.added.length && !preview.gone.length);
+  const quiet = $derived(
+    preview && !preview.figures.length && !preview.added.length && !preview.gone.length,
+  );
 </script>
 
 {#if folded}
   <aside class="folded">
-    <button class="plain" title="Unfold (\)" aria-label="Unfold the consequences" onclick={onfold}>‹</button>
+    <button class="plain" title="Unfold (\)" aria-label="Unfold the consequences" onclick={onfold}
+      >‹</button
+    >
     {#if marks.error}<span class="count error" title="to mend">{marks.error}</span>{/if}
     {#if marks.warning}<span class="count warning" title="to look at">{marks.warning}</span>{/if}
   </aside>
@@ -106,7 +117,10 @@
         {#if preview.more}<p class="quiet">{plural(preview.more, 'more figure')} change</p>{/if}
         {#if preview.moved.length}
           <p class="moved">
-            {plural(preview.moved.length, 'signal')} would move in the image: <span class="mono">{preview.moved.slice(0, 4).join(', ')}{preview.moved.length > 4 ? ' …' : ''}</span>
+            {plural(preview.moved.length, 'signal')} would move in the image:
+            <span class="mono"
+              >{preview.moved.slice(0, 4).join(', ')}{preview.moved.length > 4 ? ' …' : ''}</span
+            >
           </p>
         {/if}
         {#if quiet}<p class="quiet">Nothing else changes by it.</p>{/if}
@@ -163,9 +177,10 @@
       <h2>{selected.length} selected</h2>
     {:else if !findings.length && !preview}
       <h2>{stage.name}</h2>
-      <p class="quiet">Nothing is wrong here. Select something to see what it is and what could be set.</p>
+      <p class="quiet">
+        Nothing is wrong here. Select something to see what it is and what could be set.
+      </p>
     {/if}
-    <span class="wide"></span>
     <button class="plain fold quiet" onclick={onfold}>Fold <kbd>\</kbd></button>
   </aside>
 {/if}
@@ -176,11 +191,10 @@
     background: var(--leaf);
     padding: 14px;
     overflow: auto;
-    display: flex;
-    flex-direction: column;
-    align-items: stretch;
   }
   aside.folded {
+    display: flex;
+    flex-direction: column;
     padding: 6px 2px;
     align-items: center;
     gap: 8px;
@@ -226,7 +240,7 @@
     color: var(--gorse);
   }
   .fold {
-    align-self: flex-end;
-    margin-top: 12px;
+    display: block;
+    margin: 14px 0 0 auto;
   }
 </style>

@@ -16,7 +16,9 @@
 
   async function load(before: number | null) {
     const query = before === null ? {} : { before };
-    const found = got(await http.GET('/api/plants/{key}/history', { params: { path: { key: plant.key }, query } }));
+    const found = got(
+      await http.GET('/api/plants/{key}/history', { params: { path: { key: plant.key }, query } }),
+    );
     entries = before === null ? found : [...entries, ...found];
     more = found.length === 50;
   }
@@ -38,7 +40,12 @@
   <button onclick={onclose}>Close <kbd>Esc</kbd></button>
 </header>
 <table>
-  <thead><tr><th class="number">Revision</th><th>What</th><th>Objects</th><th>By</th><th>When</th><th></th></tr></thead>
+  <thead
+    ><tr
+      ><th class="number">Revision</th><th>What</th><th>Objects</th><th>By</th><th>When</th><th
+      ></th></tr
+    ></thead
+  >
   <tbody>
     {#each entries as entry (entry.revision)}
       <tr class:chosen={plant.looking === entry.revision}>
@@ -62,15 +69,29 @@
               }}
             />
           {:else}
-            <button class="plain" onclick={() => { marking = entry.revision; mark = entry.mark; }}>Mark</button>
-            <button class="plain" onclick={() => { void plant.look(entry.revision); onclose(); }}>Look at it</button>
+            <button
+              class="plain"
+              onclick={() => {
+                marking = entry.revision;
+                mark = entry.mark;
+              }}>Mark</button
+            >
+            <button
+              class="plain"
+              onclick={() => {
+                void plant.look(entry.revision);
+                onclose();
+              }}>Look at it</button
+            >
           {/if}
         </td>
       </tr>
     {/each}
   </tbody>
 </table>
-{#if more}<button class="plain" onclick={() => void load(entries.at(-1)?.revision ?? null)}>Earlier ones</button>{/if}
+{#if more}<button class="plain" onclick={() => void load(entries.at(-1)?.revision ?? null)}
+    >Earlier ones</button
+  >{/if}
 
 <style>
   .acts {

@@ -28,7 +28,11 @@
       ['Space', 'open its path'],
       ['Delete', 'remove the chosen signals'],
     ],
-    live: [['F', 'force the chosen signal'], ['W', 'write it once'], ['Delete', 'release its force']],
+    live: [
+      ['F', 'force the chosen signal'],
+      ['W', 'write it once'],
+      ['Delete', 'release its force'],
+    ],
   };
 </script>
 

@@ -69,15 +69,26 @@
 </script>
 
 <svelte:window onkeydown={pressed} />
-<svelte:head><title>{plant.name ? `${plant.name} · ` : ''}{stage.name} · Highmoor</title></svelte:head>
+<svelte:head
+  ><title>{plant.name ? `${plant.name} · ` : ''}{stage.name} · Highmoor</title></svelte:head
+>
 
 {#if problem}
   <p class="notice">{problem} <a href="/plants">All plants</a></p>
 {:else if plant.gone}
-  <p class="notice">This plant was deleted, or you are no longer a member. <a href="/plants">All plants</a></p>
+  <p class="notice">
+    This plant was deleted, or you are no longer a member. <a href="/plants">All plants</a>
+  </p>
 {:else if ready}
   <div class="window" class:folded>
-    <TopBar bind:this={top} {plant} {me} stage={stage.name} {onsignout} onhistory={() => (history = !history)} />
+    <TopBar
+      bind:this={top}
+      {plant}
+      {me}
+      stage={stage.name}
+      {onsignout}
+      onhistory={() => (history = !history)}
+    />
     <Strip {plant} stage={stage.key} />
     <main>
       <ConflictBar {plant} />

@@ -30,7 +30,8 @@
     }
   }
 
-  const make = (body: Schemas['NewPlant']) => attempt(async () => got(await http.POST('/api/plants', { body })));
+  const make = (body: Schemas['NewPlant']) =>
+    attempt(async () => got(await http.POST('/api/plants', { body })));
 
   async function remove(key: string) {
     if (deleting !== key) {
@@ -58,10 +59,17 @@
       void make({ name, demo: false });
     }}
   >
-    <input bind:value={name} placeholder="Name of a new plant" required aria-label="Name of a new plant" />
+    <input
+      bind:value={name}
+      placeholder="Name of a new plant"
+      required
+      aria-label="Name of a new plant"
+    />
     <button class="primary">Start it</button>
     <button type="button" onclick={() => file.click()}>Import a file …</button>
-    <button type="button" onclick={() => make({ name: 'Skelder Maltings', demo: true })}>The demo plant, fresh</button>
+    <button type="button" onclick={() => make({ name: 'Skelder Maltings', demo: true })}
+      >The demo plant, fresh</button
+    >
     <input
       bind:this={file}
       type="file"
@@ -79,7 +87,10 @@
       <p>{problem}</p>
       {#if faults.length > 1}
         <ul>
-          {#each faults.slice(0, 12) as fault (fault.place + fault.reason)}<li><code>{fault.place}</code> {fault.reason}</li>{/each}
+          {#each faults.slice(0, 12) as fault (fault.place + fault.reason)}<li>
+              <code>{fault.place}</code>
+              {fault.reason}
+            </li>{/each}
         </ul>
       {/if}
     </div>
@@ -88,24 +99,42 @@
   {#if plants?.length}
     <table>
       <thead>
-        <tr><th>Plant</th><th>My role</th><th class="number">Revision</th><th>Last changed</th><th>Members</th><th></th></tr>
+        <tr
+          ><th>Plant</th><th>My role</th><th class="number">Revision</th><th>Last changed</th><th
+            >Members</th
+          ><th></th></tr
+        >
       </thead>
       <tbody>
         {#each plants as plant (plant.key)}
           <tr>
-            <td><a href="/p/{plant.key}/hardware" onclick={(e) => {
-              e.preventDefault();
-              router.go(`/p/${plant.key}/hardware`);
-            }}>{plant.name}</a></td>
+            <td
+              ><a
+                href="/p/{plant.key}/hardware"
+                onclick={(e) => {
+                  e.preventDefault();
+                  router.go(`/p/${plant.key}/hardware`);
+                }}>{plant.name}</a
+              ></td
+            >
             <td>{plant.role}</td>
             <td class="number">{plant.revision}</td>
             <td>{new Date(plant.changed).toLocaleString()}</td>
             <td>{plural(plant.members, 'member')}</td>
             <td class="acts">
-              <button class="plain" onclick={() => make({ name: `${plant.name}, copy`, copy_of: plant.key, demo: false })}>Duplicate</button>
+              <button
+                class="plain"
+                onclick={() =>
+                  make({ name: `${plant.name}, copy`, copy_of: plant.key, demo: false })}
+                >Duplicate</button
+              >
               <a class="button" href="/api/plants/{plant.key}/export" download>Export</a>
               {#if plant.role === 'owner'}
-                <button class="plain" onclick={() => remove(plant.key)} onblur={() => (deleting = '')}>
+                <button
+                  class="plain"
+                  onclick={() => remove(plant.key)}
+                  onblur={() => (deleting = '')}
+                >
                   {deleting === plant.key ? 'For good: delete' : 'Delete'}
                 </button>
               {/if}
@@ -116,7 +145,10 @@
     </table>
   {:else if plants}
     <Empty title="No plant yet">
-      <p>A plant holds everything you configure: controllers, networks, signals. Give it a name above, import a plant file, or look around in the demo plant first.</p>
+      <p>
+        A plant holds everything you configure: controllers, networks, signals. Give it a name
+        above, import a plant file, or look around in the demo plant first.
+      </p>
     </Empty>
   {/if}
 </main>

@@ -21,7 +21,14 @@
   <p class="quiet">Specify, prove and hand over a control system.</p>
   <form onsubmit={enter}>
     <label>Name <input bind:value={name} autocomplete="username" required /></label>
-    <label>Password <input type="password" bind:value={password} autocomplete="current-password" required /></label>
+    <label
+      >Password <input
+        type="password"
+        bind:value={password}
+        autocomplete="current-password"
+        required
+      /></label
+    >
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     <button class="primary">Sign in</button>
   </form>

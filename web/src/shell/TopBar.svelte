@@ -31,7 +31,14 @@
 </script>
 
 <header>
-  <a class="brand" href="/plants" onclick={(e) => { e.preventDefault(); router.go('/plants'); }}>Highmoor</a>
+  <a
+    class="brand"
+    href="/plants"
+    onclick={(e) => {
+      e.preventDefault();
+      router.go('/plants');
+    }}>Highmoor</a
+  >
   <h1 title={plant.name}>{plant.name}</h1>
   <span class="quiet crumb">/ {stage}</span>
   <span class="wide"></span>
@@ -49,7 +56,9 @@
   <button
     class="step"
     disabled={!plant.steps.undo || !plant.mayEdit}
-    title={plant.steps.undo ? `Undo: ${plant.steps.undo.label} (Ctrl+Z)` : 'Nothing of yours to undo'}
+    title={plant.steps.undo
+      ? `Undo: ${plant.steps.undo.label} (Ctrl+Z)`
+      : 'Nothing of yours to undo'}
     onclick={() => void plant.undo().catch(() => {})}
   >
     Undo{plant.steps.undo ? ` ${plant.steps.undo.label}` : ''}
@@ -62,7 +71,10 @@
   >
   <button class="plain live" onclick={() => router.go(`/p/${plant.key}/live`)}>
     {#if plant.bench.running}
-      <Mark state={plant.bench.frozen ? 'warning' : 'good'} word="bench r{plant.bench.state?.revision}" />
+      <Mark
+        state={plant.bench.frozen ? 'warning' : 'good'}
+        word="bench r{plant.bench.state?.revision}"
+      />
     {:else}
       <Mark state="idle" word="Bench idle" />
     {/if}

@@ -38,23 +38,40 @@ export function find(plant: PlantStore, words: string): Found[] {
     const begins = label.toLowerCase().startsWith(wanted[0]!) ? 0 : 1;
     found.push({ id, label, what, path: pathTo(plant, id), score: begins * 1000 + label.length });
   };
-  for (const c of plant.list('controllers')) add(c.id, c.name, 'controller', `${c.designation} ${c.location}`);
+  for (const c of plant.list('controllers'))
+    add(c.id, c.name, 'controller', `${c.designation} ${c.location}`);
   for (const p of plant.list('ports')) {
-    add(p.id, `${plant.row('controllers', p.controller)?.name ?? ''} ${p.key}`, `port ${p.address}`, '');
+    add(
+      p.id,
+      `${plant.row('controllers', p.controller)?.name ?? ''} ${p.key}`,
+      `port ${p.address}`,
+      '',
+    );
   }
   for (const m of plant.list('modules')) {
     const type = plant.type(m.type);
     const owner = plant.row('controllers', plant.row('rails', m.rail)?.controller)?.name ?? '';
-    add(m.id, m.designation || type?.name || m.type, `${type?.name ?? ''} on ${owner}`, `${type?.order_number} ${m.location}`);
+    add(
+      m.id,
+      m.designation || type?.name || m.type,
+      `${type?.name ?? ''} on ${owner}`,
+      `${type?.order_number} ${m.location}`,
+    );
   }
   for (const n of plant.list('networks')) add(n.id, n.name, 'network', n.kind);
-  for (const s of plant.list('stations')) add(s.id, s.name, `station ${s.address}`, `${s.designation} ${s.location}`);
+  for (const s of plant.list('stations'))
+    add(s.id, s.name, `station ${s.address}`, `${s.designation} ${s.location}`);
   for (const x of plant.list('exchanges')) {
     const station = plant.row('stations', plant.row('connections', x.connection)?.station);
     add(x.id, x.name, `exchange of ${station?.name ?? ''}`, '');
   }
   for (const g of plant.list('signals')) {
-    add(g.id, g.name, `signal of ${plant.row('controllers', g.controller)?.name ?? ''}`, g.note ?? '');
+    add(
+      g.id,
+      g.name,
+      `signal of ${plant.row('controllers', g.controller)?.name ?? ''}`,
+      g.note ?? '',
+    );
   }
   return found.sort((a, b) => a.score - b.score).slice(0, 30);
 }

@@ -167,6 +167,7 @@ class Fieldbus:
     medium: Literal["ethernet"]
     generic_type: str
     fields: Mapping[str, FieldsOf]
+    new_exchange_fields: tuple[FieldSpec, ...]
     new_exchange: Callable[[Mapping[str, Any]], tuple[Literal["in", "out"], dict[str, Any]]]
     layout: Callable[[Exchange], WireLayout]
     timing: Callable[[Network, list[Line]], Timing]

@@ -124,7 +124,7 @@ def answered(held: OpenPlant, answer: Answer, request: HttpRequest) -> EditOut:
         tags=answer.tags,
         findings_added=[FindingOut(**found) for found in added],
         findings_gone=gone,
-        stale=answer.delta.stale,
+        stale=[list(key) for key in answer.delta.stale],
         steps=steps_of(held, request),
         repeated=answer.repeated,
     )

@@ -102,7 +102,7 @@ class EditOut(Schema):
     tags: dict[str, str]
     findings_added: list[FindingOut]
     findings_gone: list[str]
-    stale: list[tuple[str, str]]
+    stale: list[list[str]]
     steps: TakeBackState
     repeated: bool
 

@@ -14,7 +14,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower
 from highmoor.core.networks import FIELDBUSES
-from highmoor.core.networks.fieldbus import Timing, WireLayout
+from highmoor.core.networks.fieldbus import Fieldbus, Timing, WireLayout
 from highmoor.core.networks.parts import NetworkAddresses
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
@@ -167,7 +167,10 @@ class FormOut(Schema):
 
 def _field(spec: FieldSpec, row: Any) -> FieldOut:
     own = value_at(row, spec.path)
-    value = spec.default if own is None else own
+    return _described(spec, spec.default if own is None else own)
+
+
+def _described(spec: FieldSpec, value: Any) -> FieldOut:
     return FieldOut(
         path=spec.path,
         label=spec.label,
@@ -250,6 +253,11 @@ class ChannelsOut(Schema):
     count: int
 
 
+class PortNameOut(Schema):
+    key: str
+    label: str
+
+
 class TypeOut(Schema):
     """A device type as lists show it."""
 
@@ -267,7 +275,7 @@ class TypeOut(Schema):
     in_octets: int
     out_octets: int
     channels: list[ChannelsOut]
-    ports: list[tuple[str, str]]
+    ports: list[PortNameOut]
     places: list[int]
     addressed: bool
     alignment_octets: int | None = None
@@ -279,6 +287,7 @@ class FieldbusOut(Schema):
     name: str
     standard: str
     medium: str
+    exchange_fields: list[FieldOut]
 
 
 class CatalogueOut(Schema):
@@ -292,8 +301,18 @@ def catalogue(request: HttpRequest) -> CatalogueOut:
     """All device types, fieldbuses and data types there are."""
     return CatalogueOut(
         types=[_type(device) for device in BUILTIN.types.values()],
-        fieldbuses=[FieldbusOut(key=b.key, name=b.name, standard=b.standard, medium=b.medium) for b in FIELDBUSES],
+        fieldbuses=[_fieldbus(bus) for bus in FIELDBUSES],
         data_types=list(DATA_TYPES),
+    )
+
+
+def _fieldbus(bus: Fieldbus) -> FieldbusOut:
+    return FieldbusOut(
+        key=bus.key,
+        name=bus.name,
+        standard=bus.standard,
+        medium=bus.medium,
+        exchange_fields=[_described(spec, spec.default) for spec in bus.new_exchange_fields],
     )
 
 
@@ -314,7 +333,7 @@ def _type(device: DeviceType) -> TypeOut:
         in_octets=device.in_octets,
         out_octets=device.out_octets,
         channels=[ChannelsOut(kind=c.kind, count=c.count) for c in device.channels],
-        ports=list(facts.ports) if facts else [],
+        ports=[PortNameOut(key=key, label=label) for key, label in facts.ports] if facts else [],
         places=list(facts.slots.places) if facts else [],
         addressed=bool(facts and facts.slots.addressed),
         alignment_octets=facts.alignment_octets if facts else None,

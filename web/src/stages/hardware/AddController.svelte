@@ -3,7 +3,11 @@
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** A controller: type, firmware, name, address, length of its rail. */
-  let { plant, onmade, oncancel }: { plant: PlantStore; onmade: (rail: string) => void; oncancel: () => void } = $props();
+  let {
+    plant,
+    onmade,
+    oncancel,
+  }: { plant: PlantStore; onmade: (rail: string) => void; oncancel: () => void } = $props();
   const types = $derived(plant.catalogue.types.filter((type) => type.kind === 'controller'));
   let chosen = $state('');
   let firmware = $state('');
@@ -42,23 +46,39 @@
     Type
     <!-- svelte-ignore a11y_autofocus -->
     <select bind:value={chosen} autofocus>
-      {#each types as t, n (t.key)}<option value={n ? t.key : ''}>{t.name}, {t.summary}</option>{/each}
+      {#each types as t, n (t.key)}<option value={n ? t.key : ''}>{t.name}, {t.summary}</option
+        >{/each}
     </select>
   </label>
   <label>
     Firmware
     <select bind:value={firmware}>
-      {#each [...(type?.revisions ?? [])].reverse() as revision, n (revision)}<option value={n ? revision : ''}>{revision}</option>{/each}
+      {#each [...(type?.revisions ?? [])].reverse() as revision, n (revision)}<option
+          value={n ? revision : ''}>{revision}</option
+        >{/each}
     </select>
   </label>
-  <label>Name <input bind:value={name} placeholder="as the program calls it" class:bad={problem?.field === 'name'} /></label>
+  <label
+    >Name <input
+      bind:value={name}
+      placeholder="as the program calls it"
+      class:bad={problem?.field === 'name'}
+    /></label
+  >
   <label>
-    IP address <input bind:value={address} class="mono" placeholder="10.20.4.10" class:bad={problem?.field === 'address'} />
+    IP address <input
+      bind:value={address}
+      class="mono"
+      placeholder="10.20.4.10"
+      class:bad={problem?.field === 'address'}
+    />
   </label>
   <label>
     Rail
     <select bind:value={places}>
-      {#each type?.places ?? [] as count, n (count)}<option value={n ? count : 0}>{count} places</option>{/each}
+      {#each type?.places ?? [] as count, n (count)}<option value={n ? count : 0}
+          >{count} places</option
+        >{/each}
     </select>
   </label>
   <button class="primary">Add it</button>

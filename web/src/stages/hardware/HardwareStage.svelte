@@ -21,7 +21,13 @@
   let until = $state<number | null>(null);
   let shelf = $state<Shelf>();
   let drawing = $state<HTMLDivElement>();
-  let drag = $state.raw<{ ids: string[]; type: string; startX: number; moved: boolean; target: number } | null>(null);
+  let drag = $state.raw<{
+    ids: string[];
+    type: string;
+    startX: number;
+    moved: boolean;
+    target: number;
+  } | null>(null);
 
   const rail = $derived(plant.row('rails', railId) ?? plant.list('rails').at(0));
   const controller = $derived(plant.row('controllers', rail?.controller));
@@ -47,13 +53,17 @@
         at = -1;
         plant.select(wanted);
       } else if (at >= places.length) at = places.length - 1;
+      else if (at === -1 && !wanted) at = places.findIndex((s) => s.kind === 'module');
     });
   });
 
   // What is looked at is followed, so that its channels show their values.
   $effect(() => {
-    const channels = seat?.module ? plant.part('module.channels', seat.module)?.channels : undefined;
-    if (plant.bench.running && channels) plant.bench.follow(channels.flatMap((c) => c.signals.map((s) => s.signal)));
+    const channels = seat?.module
+      ? plant.part('module.channels', seat.module)?.channels
+      : undefined;
+    if (plant.bench.running && channels)
+      plant.bench.follow(channels.flatMap((c) => c.signals.map((s) => s.signal)));
   });
 
   function choose(n: number, extend = false) {
@@ -81,7 +91,12 @@
   }
 
   const insertion = (type: string, n: number): Edit => ({
-    kind: 'insert-modules', rail: rail!.id, type, count: 1, tag: '$new', ...target(n),
+    kind: 'insert-modules',
+    rail: rail!.id,
+    type,
+    count: 1,
+    tag: '$new',
+    ...target(n),
   });
   const replacement = (type: string): Edit => ({ kind: 'replace-module', id: seat!.module!, type });
   const nameOf = (type: string) => plant.type(type)?.name ?? type;
@@ -92,7 +107,10 @@
     }
     const n = at < 0 ? seats.length : at;
     const slot = seats[n]?.slot;
-    return { edit: insertion(type, n), label: `Insert ${nameOf(type)}${slot ? ` in slot ${slot}` : ''}` };
+    return {
+      edit: insertion(type, n),
+      label: `Insert ${nameOf(type)}${slot ? ` in slot ${slot}` : ''}`,
+    };
   }
 
   const hint = (type: string) => {
@@ -116,7 +134,13 @@
     if (!ids.length || !rail) return;
     const to = by < 0 ? first - 1 : last + 2;
     const edit: Edit = mounting?.addressed
-      ? { kind: 'move-modules', ids, rail: rail.id, slot: (seats[first]?.slot ?? 1) + by, before: null }
+      ? {
+          kind: 'move-modules',
+          ids,
+          rail: rail.id,
+          slot: (seats[first]?.slot ?? 1) + by,
+          before: null,
+        }
       : { kind: 'move-modules', ids, rail: rail.id, before: seats[to]?.module ?? null, slot: null };
     if (first + by < 0) return;
     await plant.edit(edit, `Move ${plural(ids.length, 'module')}`).catch(() => {});
@@ -135,9 +159,16 @@
       placing = 'replace';
       shelf?.focus();
     } else if (letter === 'd' && seat?.module) {
-      await plant.edit({ kind: 'duplicate', id: seat.module }, `Duplicate ${seat.label}`).catch(() => {});
+      await plant
+        .edit({ kind: 'duplicate', id: seat.module }, `Duplicate ${seat.label}`)
+        .catch(() => {});
     } else if (letter === 'delete' && ids.length) {
-      await plant.edit({ kind: 'remove', ids }, `Remove ${ids.length > 1 ? `${ids.length} modules` : seat?.label}`).catch(() => {});
+      await plant
+        .edit(
+          { kind: 'remove', ids },
+          `Remove ${ids.length > 1 ? `${ids.length} modules` : seat?.label}`,
+        )
+        .catch(() => {});
     } else return false;
     return true;
   }
@@ -146,11 +177,13 @@
     if (event.ctrlKey || event.metaKey) return;
     const step = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0;
     if (step && event.altKey) void move(step);
-    else if (step && event.shiftKey) choose(Math.max(0, Math.min(seats.length - 1, (until ?? at) + step)), true);
+    else if (step && event.shiftKey)
+      choose(Math.max(0, Math.min(seats.length - 1, (until ?? at) + step)), true);
     else if (step) choose(Math.max(-1, Math.min(seats.length - 1, at + step)));
     else if (event.key === 'Home') choose(0);
     else if (event.key === 'End') choose(seats.length - 1);
-    else if (plant.mayEdit && ['i', 'r', 'd', 'delete'].includes(event.key.toLowerCase())) void act(event.key.toLowerCase());
+    else if (plant.mayEdit && ['i', 'r', 'd', 'delete'].includes(event.key.toLowerCase()))
+      void act(event.key.toLowerCase());
     else return;
     event.preventDefault();
   }
@@ -175,8 +208,11 @@
   }
 
   const dropEdit = (n: number): Edit =>
-    drag!.type ? insertion(drag!.type, n) : { kind: 'move-modules', ids: drag!.ids, rail: rail!.id, ...target(n) };
-  const dropLabel = () => (drag!.type ? `Insert ${nameOf(drag!.type)}` : `Move ${plural(drag!.ids.length, 'module')}`);
+    drag!.type
+      ? insertion(drag!.type, n)
+      : { kind: 'move-modules', ids: drag!.ids, rail: rail!.id, ...target(n) };
+  const dropLabel = () =>
+    drag!.type ? `Insert ${nameOf(drag!.type)}` : `Move ${plural(drag!.ids.length, 'module')}`;
 
   async function dropped() {
     const held = drag;
@@ -200,21 +236,46 @@
   );
 </script>
 
-<svelte:window onpointermove={dragged} onpointerup={() => void dropped()} onpointercancel={() => (drag = null)} />
+<svelte:window
+  onpointermove={dragged}
+  onpointerup={() => void dropped()}
+  onpointercancel={() => (drag = null)}
+/>
 
 <div class="row top">
-  <RailIndex {plant} current={rail?.id ?? ''} onopen={(id) => { at = -1; plant.select(); router.go(`/p/${plant.key}/hardware/${id}`); }} />
+  <RailIndex
+    {plant}
+    current={rail?.id ?? ''}
+    onopen={(id) => {
+      at = -1;
+      plant.select();
+      router.go(`/p/${plant.key}/hardware/${id}`);
+    }}
+  />
   <span class="wide"></span>
   {#if plant.mayEdit}<button onclick={() => (adding = !adding)}>Add a controller …</button>{/if}
 </div>
 {#if adding}
-  <AddController {plant} oncancel={() => (adding = false)} onmade={(id) => { adding = false; router.go(`/p/${plant.key}/hardware/${id}`); }} />
+  <AddController
+    {plant}
+    oncancel={() => (adding = false)}
+    onmade={(id) => {
+      adding = false;
+      router.go(`/p/${plant.key}/hardware/${id}`);
+    }}
+  />
 {/if}
 
 {#if !rail || !controller}
   <Empty title="No controller yet">
-    <p>Hardware begins with a controller: its type, its firmware revision, its address. Then its rail is filled with modules in the order they are mounted, and the internal supply is seen to last or to run short.</p>
-    {#if plant.mayEdit && !adding}<button class="primary" onclick={() => (adding = true)}>Add a controller</button>{/if}
+    <p>
+      Hardware begins with a controller: its type, its firmware revision, its address. Then its rail
+      is filled with modules in the order they are mounted, and the internal supply is seen to last
+      or to run short.
+    </p>
+    {#if plant.mayEdit && !adding}<button class="primary" onclick={() => (adding = true)}
+        >Add a controller</button
+      >{/if}
   </Empty>
 {:else}
   <header class="row title">
@@ -223,11 +284,14 @@
       <span class="quiet">
         {plant.type(controller.type)?.name ?? controller.type}, firmware {controller.firmware} ·
         {plural(seats.length, 'slot')}, {mounting.addressed ? 'addressed' : 'counted left to right'} ·
-        {shown(mounting.width_mm)} <span class="unit">mm</span> · {shown(mounting.heat_w)} <span class="unit">W</span>
+        {shown(mounting.width_mm)} <span class="unit">mm</span> · {shown(mounting.heat_w)}
+        <span class="unit">W</span>
       </span>
     {/if}
     <span class="wide"></span>
-    <span class="quiet keys"><kbd>I</kbd> insert <kbd>R</kbd> replace <kbd>D</kbd> duplicate <kbd>Alt ←→</kbd> move</span>
+    <span class="quiet keys"
+      ><kbd>I</kbd> insert <kbd>R</kbd> replace <kbd>D</kbd> duplicate <kbd>Alt ←→</kbd> move</span
+    >
   </header>
 
   <div class="scroll" bind:clientWidth={width}>
@@ -241,14 +305,27 @@
       onkeydown={key}
     >
       <div class="bar"></div>
-      <button class="head" class:chosen={at === -1 && plant.selection[0] === controller.id} style:width="{laid.head.width}px" onclick={() => choose(-1)}>
+      <button
+        class="head"
+        class:chosen={at === -1 && plant.selection[0] === controller.id}
+        style:width="{laid.head.width}px"
+        onclick={() => choose(-1)}
+      >
         <span class="mono quiet">0</span>
         <strong>{mounting?.head_name}</strong>
         {#each ports as port (port.id)}
-          <span class="port"><span class="quiet">{port.key}</span> <span class="mono">{port.address || (port.method === 'static' ? 'none' : port.method)}</span></span>
+          <span class="port"
+            ><span class="quiet">{port.key}</span>
+            <span class="mono"
+              >{port.address || (port.method === 'static' ? 'none' : port.method)}</span
+            ></span
+          >
         {/each}
         {#each plant.list('tasks', 'controller', controller.id) as task (task.id)}
-          <span class="port"><span class="quiet">{task.name}</span> <span class="mono">{shown(task.period_ms)} <span class="unit">ms</span></span></span>
+          <span class="port"
+            ><span class="quiet">{task.name}</span>
+            <span class="mono">{shown(task.period_ms)} <span class="unit">ms</span></span></span
+          >
         {/each}
       </button>
       {#each seats as item, n (item.module ?? `open-${n}`)}
@@ -258,12 +335,26 @@
             {plant}
             seat={item}
             {box}
-            chosen={range().includes(n)}
+            chosen={item.module
+              ? plant.selection.includes(item.module)
+              : range().includes(n) && n === at}
             wrong={wrong(item.module ?? null)}
             moving={drag?.moved === true && item.module != null && drag.ids.includes(item.module)}
-            short={firstShort >= 0 && n >= firstShort && (power?.steps[n]?.left_ma ?? 0) < 0 && item.module != null}
+            short={firstShort >= 0 &&
+              n >= firstShort &&
+              (power?.steps[n]?.left_ma ?? 0) < 0 &&
+              item.module != null}
             onchoose={(event) => choose(n, event.shiftKey)}
-            ongrab={(event) => grab(event, item.module ? (range().includes(n) ? range().flatMap((i) => seats[i]?.module ?? []) : [item.module]) : [], '')}
+            ongrab={(event) =>
+              grab(
+                event,
+                item.module
+                  ? range().includes(n)
+                    ? range().flatMap((i) => seats[i]?.module ?? [])
+                    : [item.module]
+                  : [],
+                '',
+              )}
           />
         {/if}
       {/each}
@@ -278,11 +369,19 @@
       {plant}
       rail={rail.id}
       before={placing === 'insert' && !mounting?.addressed ? (seat?.module ?? null) : null}
-      where={placing === 'replace' ? `the module in slot ${seat?.slot}` : seat ? `Enter inserts before slot ${seat.slot}; or drag onto the rail` : 'Enter inserts behind the last; or drag onto the rail'}
+      where={placing === 'replace'
+        ? `the module in slot ${seat?.slot}`
+        : seat
+          ? `Enter inserts before slot ${seat.slot}; or drag onto the rail`
+          : 'Enter inserts behind the last; or drag onto the rail'}
       {placing}
       onpick={pick}
       onhint={hint}
-      onleave={() => { placing = 'insert'; plant.endPreview(); drawing?.focus(); }}
+      onleave={() => {
+        placing = 'insert';
+        plant.endPreview();
+        drawing?.focus();
+      }}
       ongrab={(event, type) => grab(event, [], type)}
     />
   {/if}
@@ -309,6 +408,7 @@
     height: 306px;
     min-width: 100%;
     margin-bottom: 6px;
+    outline: none;
   }
   .bar {
     position: absolute;

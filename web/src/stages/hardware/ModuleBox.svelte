@@ -26,7 +26,9 @@
     ongrab: (event: PointerEvent) => void;
   } = $props();
 
-  const channels = $derived(seat.module ? plant.part('module.channels', seat.module)?.channels : undefined);
+  const channels = $derived(
+    seat.module ? plant.part('module.channels', seat.module)?.channels : undefined,
+  );
   const row = $derived(seat.module ? plant.row('modules', seat.module) : undefined);
   const inward = (kind: string) => kind.endsWith('I');
   const safe = (kind: string) => kind.startsWith('S');
@@ -44,7 +46,9 @@
   role="option"
   tabindex="-1"
   aria-selected={chosen}
-  aria-label="Slot {seat.slot}: {seat.name || 'open'}{row?.designation ? `, ${row.designation}` : ''}"
+  aria-label="Slot {seat.slot}: {seat.name || 'open'}{row?.designation
+    ? `, ${row.designation}`
+    : ''}"
   onclick={onchoose}
   onkeydown={() => {}}
   onpointerdown={ongrab}
@@ -52,7 +56,9 @@
   <header>
     <span class="slot mono">{seat.slot}</span>
     {#if box.wide}<span class="designation mono">{row?.designation}</span>{/if}
-    <span class="name" class:upright={!box.wide && box.width < 46}>{seat.module ? seat.name : ''}</span>
+    <span class="name" class:upright={!box.wide && box.width < 46}
+      >{seat.module ? seat.name : ''}</span
+    >
   </header>
   {#if seat.kind === 'open'}
     <span class="open">open</span>
@@ -65,13 +71,21 @@
       <ol class:tight={channels.length > 8}>
         {#each channels as channel (channel.key)}
           {@const signal = channel.signals[0]}
-          <li title="{channel.terminals}{channel.range ? `, ${channel.range}` : ''}{channel.written ? ` · ${channel.written}` : ''}">
-            <span class="pip" class:safe={safe(channel.kind)} class:filled={signal}>{inward(channel.kind) ? '◂' : '▸'}</span>
+          <li
+            title="{channel.terminals}{channel.range ? `, ${channel.range}` : ''}{channel.written
+              ? ` · ${channel.written}`
+              : ''}"
+          >
+            <span class="pip" class:safe={safe(channel.kind)} class:filled={signal}
+              >{inward(channel.kind) ? '◂' : '▸'}</span
+            >
             <span class="mono number">{channel.number}</span>
             <span class="mono terminal">{channel.terminals.split(', ')[0]}</span>
             <span class="mono signal" class:free={!signal}>{signal?.name ?? 'free'}</span>
             {#if signal && plant.bench.running}
-              <span class="mono value" class:old={plant.bench.frozen}>{live(value(signal.signal))}</span>
+              <span class="mono value" class:old={plant.bench.frozen}
+                >{live(value(signal.signal))}</span
+              >
             {/if}
           </li>
         {/each}
@@ -83,7 +97,8 @@
             class="pip"
             class:safe={safe(channel.kind)}
             class:filled={channel.signals.length > 0}
-            title="{channel.number}: {channel.signals[0]?.name ?? 'free'}">{inward(channel.kind) ? '◂' : '▸'}</span
+            title="{channel.number}: {channel.signals[0]?.name ?? 'free'}"
+            >{inward(channel.kind) ? '◂' : '▸'}</span
           >
         {/each}
       </div>
@@ -116,7 +131,8 @@
     background: transparent;
   }
   .cover {
-    background: repeating-linear-gradient(-45deg, transparent 0 5px, var(--rule) 5px 6px), var(--leaf);
+    background:
+      repeating-linear-gradient(-45deg, transparent 0 5px, var(--rule) 5px 6px), var(--leaf);
     border-color: var(--rule-2);
   }
   .feed-in {
@@ -126,7 +142,8 @@
     border-color: var(--bracken);
   }
   .short {
-    background: repeating-linear-gradient(45deg, transparent 0 7px, var(--bracken-tint) 7px 10px), var(--leaf);
+    background:
+      repeating-linear-gradient(45deg, transparent 0 7px, var(--bracken-tint) 7px 10px), var(--leaf);
   }
   .warning {
     border-color: var(--gorse);

@@ -4,16 +4,24 @@
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** Small drawings of all rails: order of modules, what is left of the supply, what is wrong. */
-  let { plant, current, onopen }: { plant: PlantStore; current: string; onopen: (rail: string) => void } = $props();
+  let {
+    plant,
+    current,
+    onopen,
+  }: { plant: PlantStore; current: string; onopen: (rail: string) => void } = $props();
   let words = $state('');
 
   const rails = $derived(
     plant
       .list('controllers')
-      .flatMap((controller) => plant.list('rails', 'controller', controller.id).map((rail) => ({ controller, rail }))),
+      .flatMap((controller) =>
+        plant.list('rails', 'controller', controller.id).map((rail) => ({ controller, rail })),
+      ),
   );
   const filtered = $derived(
-    rails.filter(({ controller }) => `${controller.name} ${controller.location}`.toLowerCase().includes(words.toLowerCase())),
+    rails.filter(({ controller }) =>
+      `${controller.name} ${controller.location}`.toLowerCase().includes(words.toLowerCase()),
+    ),
   );
   const drawn = $derived(filtered.slice(0, 24));
 
@@ -26,13 +34,22 @@
 
 <nav aria-label="Rails">
   {#if rails.length > 12}
-    <input bind:value={words} placeholder="Filter {rails.length} rails" aria-label="Filter the rails" />
+    <input
+      bind:value={words}
+      placeholder="Filter {rails.length} rails"
+      aria-label="Filter the rails"
+    />
   {/if}
   {#each drawn as { controller, rail } (rail.id)}
     {@const mounting = plant.part('rail.mounting', rail.id)}
     {@const power = plant.part('rail.power', rail.id)}
     {@const state = worst(rail.id)}
-    <button class="plain" class:current={rail.id === current} aria-pressed={rail.id === current} onclick={() => onopen(rail.id)}>
+    <button
+      class="plain"
+      class:current={rail.id === current}
+      aria-pressed={rail.id === current}
+      onclick={() => onopen(rail.id)}
+    >
       <span class="row">
         <strong>{controller.name}</strong>
         <span class="quiet">{plant.type(controller.type)?.name ?? controller.type}</span>
@@ -42,14 +59,24 @@
         <svg width="96" height="12" aria-hidden="true">
           <rect x="0" y="0" width="10" height="12" class="head" />
           {#each mounting?.seats ?? [] as seat, n (n)}
-            {#if n < 14}<rect x={12 + n * 6} y={seat.module ? 0 : 4} width="5" height={seat.module ? 12 : 4} class={seat.kind} />{/if}
+            {#if n < 14}<rect
+                x={12 + n * 6}
+                y={seat.module ? 0 : 4}
+                width="5"
+                height={seat.module ? 12 : 4}
+                class={seat.kind}
+              />{/if}
           {/each}
         </svg>
-        {#if power}<span class="mono left" class:negative={power.lowest_ma < 0}>{shown(power.lowest_ma)}<span class="unit"> mA</span></span>{/if}
+        {#if power}<span class="mono left" class:negative={power.lowest_ma < 0}
+            >{shown(power.lowest_ma)}<span class="unit"> mA</span></span
+          >{/if}
       </span>
     </button>
   {/each}
-  {#if filtered.length > drawn.length}<span class="quiet">{filtered.length - drawn.length} more: filter</span>{/if}
+  {#if filtered.length > drawn.length}<span class="quiet"
+      >{filtered.length - drawn.length} more: filter</span
+    >{/if}
 </nav>
 
 <style>

@@ -40,11 +40,17 @@
       .catch(() => {});
   });
 
-  const types = $derived(plant.catalogue.types.filter((t) => ['module', 'feed-in', 'cover'].includes(t.kind)));
+  const types = $derived(
+    plant.catalogue.types.filter((t) => ['module', 'feed-in', 'cover'].includes(t.kind)),
+  );
   const filtered = $derived(
     types.filter((t) => {
-      const all = `${t.name} ${t.order_number} ${t.summary} ${t.channels.map((c) => c.kind).join(' ')}`.toLowerCase();
-      return words.toLowerCase().split(/\s+/).every((word) => all.includes(word));
+      const all =
+        `${t.name} ${t.order_number} ${t.summary} ${t.channels.map((c) => c.kind).join(' ')}`.toLowerCase();
+      return words
+        .toLowerCase()
+        .split(/\s+/)
+        .every((word) => all.includes(word));
     }),
   );
   const octets = $derived(Math.max(...types.map((t) => Math.max(t.in_octets, t.out_octets)), 1));
@@ -76,11 +82,11 @@
     event.stopPropagation();
   }
 
-  function left(type: DeviceType): { text: string; short: boolean } {
+  function left(type: DeviceType): { text: string; short: boolean; problem: boolean } {
     const fit = fits.get(type.key);
-    if (!fit) return { text: '', short: false };
-    if (fit.problem) return { text: fit.problem, short: true };
-    return { text: `${shown(fit.left_ma)} mA`, short: fit.short };
+    if (!fit) return { text: '', short: false, problem: false };
+    if (fit.problem) return { text: fit.problem, short: true, problem: true };
+    return { text: shown(fit.left_ma), short: fit.short, problem: false };
   }
 </script>
 
@@ -113,13 +119,25 @@
         ondblclick={() => onpick(type.key)}
       >
         <strong>{type.name}</strong>
-        <svg width="52" height="12" viewBox="-26 0 52 12" aria-hidden="true">
-          <rect x={-(type.in_octets / octets) * 25} y="2" width={(type.in_octets / octets) * 25} height="8" class="in" />
+        <svg width="42" height="12" viewBox="-26 0 52 12" aria-hidden="true">
+          <rect
+            x={-(type.in_octets / octets) * 25}
+            y="2"
+            width={(type.in_octets / octets) * 25}
+            height="8"
+            class="in"
+          />
           <rect x="0" y="2" width={(type.out_octets / octets) * 25} height="8" class="out" />
           <line x1="0" x2="0" y1="0" y2="12" />
         </svg>
-        <span class="mono draw">{type.kind === 'feed-in' ? `+${type.bus_supply_ma}` : type.bus_current_ma}<span class="unit"> mA</span></span>
-        <span class="mono left">{rest.short && !rest.text.includes('mA') ? rest.text : `leaves ${rest.text}`}</span>
+        <span class="mono draw"
+          >{type.kind === 'feed-in' ? `+${type.bus_supply_ma}` : type.bus_current_ma}<span
+            class="unit"
+          >
+            mA</span
+          ></span
+        >
+        <span class="mono left">{rest.problem ? rest.text : `leaves ${rest.text}`}</span>
       </li>
     {:else}
       <li class="none quiet">No module type is called so.</li>
@@ -139,12 +157,12 @@
     margin: 0;
     padding: 0;
     display: grid;
-    grid-template-columns: repeat(auto-fill, minmax(268px, 1fr));
+    grid-template-columns: repeat(auto-fill, minmax(258px, 1fr));
     gap: 0 18px;
   }
   li {
     display: grid;
-    grid-template-columns: 52px 52px 68px 1fr;
+    grid-template-columns: 48px 42px 64px minmax(0, 1fr);
     align-items: center;
     gap: 6px;
     height: 27px;
@@ -167,6 +185,8 @@
     text-align: right;
     color: var(--ink-2);
     white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .misfit .left {
     color: var(--bracken);

@@ -8,13 +8,23 @@
     head,
     placed,
     width,
-    height = 118,
-  }: { power: PartResult<'rail.power'>; head: Box; placed: Box[]; width: number; height?: number } = $props();
+    height = 124,
+  }: {
+    power: PartResult<'rail.power'>;
+    head: Box;
+    placed: Box[];
+    width: number;
+    height?: number;
+  } = $props();
 
-  const TOP = 20;
-  const highest = $derived(Math.max(power.supply_ma, 1, ...power.steps.map((s) => s.left_ma + s.draw_ma)));
+  const TOP = 30;
+  const highest = $derived(
+    Math.max(power.supply_ma, 1, ...power.steps.map((s) => s.left_ma + s.draw_ma)),
+  );
   const lowest = $derived(Math.min(0, power.lowest_ma));
-  const y = $derived((ma: number) => TOP + ((highest - ma) / (highest - lowest)) * (height - TOP - 16));
+  const y = $derived(
+    (ma: number) => TOP + ((highest - ma) / (highest - lowest)) * (height - TOP - 16),
+  );
   const zero = $derived(y(0));
 
   /** The stair as corners: from the head's supply down at each module, up again at a feed-in. */
@@ -34,14 +44,23 @@
     corners.map(([x, top], n) => (n === 0 ? `M${x} ${top}` : n % 2 ? `H${x}` : `V${top}`)).join(''),
   );
   const area = $derived(`${line}V${zero}H0Z`);
-  const ruled = $derived(power.steps.map((step, n) => ({ step, box: placed[n] })).filter((s) => s.box && s.step.module));
+  const ruled = $derived(
+    power.steps.map((step, n) => ({ step, box: placed[n] })).filter((s) => s.box && s.step.module),
+  );
   const fits = (n: number, left: number) => n === 0 || ruled[n - 1]?.step.left_ma !== left;
 </script>
 
-<svg {width} {height} role="img" aria-label="Internal supply left after each module; least {power.lowest_ma} mA">
+<svg
+  {width}
+  {height}
+  role="img"
+  aria-label="Internal supply left after each module; least {power.lowest_ma} mA"
+>
   <defs>
     <clipPath id="above"><rect x="0" y="0" {width} height={Math.max(zero, 0)} /></clipPath>
-    <clipPath id="below"><rect x="0" y={zero} {width} height={Math.max(height - zero, 0)} /></clipPath>
+    <clipPath id="below"
+      ><rect x="0" y={zero} {width} height={Math.max(height - zero, 0)} /></clipPath
+    >
   </defs>
   <text x="0" y="11" class="title">internal supply left after each module, mA</text>
   <path d={area} class="enough" clip-path="url(#above)" />
@@ -49,19 +68,25 @@
   <path d={line} class="line" clip-path="url(#above)" />
   <path d={line} class="line missing" clip-path="url(#below)" />
   <line x1="0" x2={width} y1={zero} y2={zero} class="zero" />
-  <text x={(head.x + head.width) / 2} y={y(power.supply_ma) + 13} class="value" text-anchor="middle">{power.supply_ma}</text>
+  <text x={(head.x + head.width) / 2} y={y(power.supply_ma) + 13} class="value" text-anchor="middle"
+    >{power.supply_ma}</text
+  >
   {#each ruled as { step, box }, n (step.module)}
     {#if box && fits(n, step.left_ma)}
       <text
         x={box.x + box.width / 2}
-        y={step.left_ma < 0 ? Math.min(y(step.left_ma) + 12, height - 2) : Math.max(y(step.left_ma) - 4, 22)}
+        y={step.left_ma < 0
+          ? Math.min(y(step.left_ma) + 12, height - 2)
+          : Math.max(y(step.left_ma) - 4, 25)}
         class="value"
         class:negative={step.left_ma < 0}
         text-anchor="middle">{String(step.left_ma).replace('-', '−')}</text
       >
     {/if}
     {#if step.feeds_ma != null && box}
-      <text x={box.x + box.width / 2} y={height - 3} class="feed" text-anchor="middle">▲ {step.feeds_ma}</text>
+      <text x={box.x + box.width / 2} y={height - 3} class="feed" text-anchor="middle"
+        >▲ {step.feeds_ma}</text
+      >
     {/if}
   {/each}
 </svg>

@@ -10,10 +10,16 @@ const OPENED = 236;
 const GAP = 2;
 
 /** Where each seat stands: the head first, the opened module wide, the rest sharing what is left. */
-export function boxes(seats: Seat[], opened: number, width: number): { head: Box; seats: Box[]; total: number } {
+export function boxes(
+  seats: Seat[],
+  opened: number,
+  width: number,
+): { head: Box; seats: Box[]; total: number } {
   const isOpen = (n: number) => n === opened && seats[n]?.module != null;
   const openCount = seats.some((_, n) => isOpen(n)) ? 1 : 0;
-  const share = (width - HEAD - openCount * OPENED - GAP * seats.length) / Math.max(seats.length - openCount, 1);
+  const share =
+    (width - HEAD - openCount * OPENED - GAP * seats.length) /
+    Math.max(seats.length - openCount, 1);
   const each = Math.max(LEAST, Math.min(MOST, Math.floor(share)));
   let x = HEAD + GAP;
   const placed = seats.map((_, n) => {

@@ -1,34 +1,54 @@
 <script lang="ts">
-  import { Problem } from '../../api/client';
+  import { Problem, type FieldOut } from '../../api/client';
   import type { PlantStore } from '../../plant/store.svelte';
 
-  /** An exchange: which function, from which reference, how many, how often, what when it stays silent. */
+  /** A new exchange, with the fields its fieldbus asks for. What is typed is read by the core. */
   let {
     plant,
     connection,
+    fields,
     onmade,
     oncancel,
-  }: { plant: PlantStore; connection: string; onmade: (id: string) => void; oncancel: () => void } = $props();
+  }: {
+    plant: PlantStore;
+    connection: string;
+    fields: FieldOut[];
+    onmade: (id: string) => void;
+    oncancel: () => void;
+  } = $props();
 
-  const FUNCTIONS = [
-    [3, '3 read holding registers'], [4, '4 read input registers'], [1, '1 read coils'], [2, '2 read discrete inputs'],
-    [16, '16 write holding registers'], [6, '6 write one holding register'], [15, '15 write coils'], [5, '5 write one coil'],
-  ] as const;
-  let code = $state(3);
   let name = $state('');
-  let values = $state({ address: '', count: '1', period_ms: '500 ms', timeout_ms: '1000 ms' });
+  let typed = $state<Record<string, string>>({});
   let problem = $state<Problem | null>(null);
-  const single = $derived(code === 5 || code === 6);
+  let timer = 0;
+  const key = (path: string) => path.replace('settings.', '');
+  const entered = (field: FieldOut) => typed[field.path] ?? String(field.value ?? '');
 
   function edit() {
-    const settings: Record<string, unknown> = { function: code };
-    for (const [key, value] of Object.entries(values)) if (value.trim()) settings[key] = value.trim();
-    if (single) settings.count = 1;
-    return { kind: 'add-exchange' as const, connection, name: name || null, settings, tag: '$exchange' };
+    const settings: Record<string, unknown> = {};
+    for (const field of fields) {
+      const text = entered(field).trim();
+      const choice = field.choices.find((c) => String(c.value) === text);
+      if (text) settings[key(field.path)] = choice ? choice.value : text;
+    }
+    return {
+      kind: 'add-exchange' as const,
+      connection,
+      name: name || null,
+      settings,
+      tag: '$exchange',
+    };
+  }
+
+  function changed() {
+    problem = null;
+    window.clearTimeout(timer);
+    timer = window.setTimeout(() => void plant.tryOut(edit(), 'Add this exchange'), 150);
   }
 
   async function make(event: SubmitEvent) {
     event.preventDefault();
+    window.clearTimeout(timer);
     try {
       const answer = await plant.edit(edit(), `Add exchange ${name}`.trim());
       const made = answer?.tags['$exchange'];
@@ -37,23 +57,45 @@
       problem = error instanceof Problem ? error : null;
     }
   }
-
-  const bad = (field: string) => problem?.field.endsWith(field);
 </script>
 
-<form onsubmit={make} oninput={() => void plant.tryOut(edit(), 'Add this exchange')}>
-  <label>Name <input bind:value={name} placeholder="Measured" /></label>
-  <label>Function
-    <select bind:value={code}>
-      {#each FUNCTIONS as [value, label] (value)}<option {value}>{label}</option>{/each}
-    </select>
-  </label>
-  <label>From reference <input class="mono" bind:value={values.address} class:bad={bad('address')} placeholder="40101 or @100" /></label>
-  <label>Count <input class="mono short" bind:value={values.count} disabled={single} class:bad={bad('count')} /></label>
-  <label>Period <input class="mono short" bind:value={values.period_ms} class:bad={bad('period_ms')} /></label>
-  <label>Time-out <input class="mono short" bind:value={values.timeout_ms} class:bad={bad('timeout_ms')} /></label>
+<form onsubmit={make} oninput={changed}>
+  <!-- svelte-ignore a11y_autofocus -->
+  <label>Name <input bind:value={name} placeholder="Measured" autofocus /></label>
+  {#each fields as field (field.path)}
+    <label title={field.hint}>
+      {field.label}
+      {#if field.choices.length}
+        <select
+          value={entered(field)}
+          onchange={(event) => (typed[field.path] = event.currentTarget.value)}
+        >
+          {#each field.choices as choice (String(choice.value))}
+            <option value={String(choice.value)}>{choice.label}</option>
+          {/each}
+        </select>
+      {:else}
+        <span class="entry">
+          <input
+            class="mono"
+            value={entered(field)}
+            class:bad={problem?.field === field.path}
+            aria-label={field.label}
+            oninput={(event) => (typed[field.path] = event.currentTarget.value)}
+          />
+          <span class="unit">{field.unit === 'registers' ? '' : field.unit}</span>
+        </span>
+      {/if}
+    </label>
+  {/each}
   <button class="primary">Add it</button>
-  <button type="button" onclick={() => { plant.endPreview(); oncancel(); }}>Leave it</button>
+  <button
+    type="button"
+    onclick={() => {
+      plant.endPreview();
+      oncancel();
+    }}>Leave it</button
+  >
   {#if problem}<p role="alert">{problem.detail}</p>{/if}
 </form>
 
@@ -73,13 +115,20 @@
     color: var(--ink-2);
     font-size: 12.5px;
   }
-  label > * {
+  input,
+  select {
     color: var(--ink);
+    font-size: 13px;
   }
   input {
-    width: 120px;
+    width: 104px;
   }
-  .short {
+  .entry {
+    display: flex;
+    align-items: center;
+    gap: 3px;
+  }
+  .entry input {
     width: 78px;
     text-align: right;
   }

@@ -6,11 +6,13 @@
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import AddExchange from './AddExchange.svelte';
+  import FieldTable from './FieldTable.svelte';
   import OctetMap from './OctetMap.svelte';
   import Ribbon from './Ribbon.svelte';
   import Route from './Route.svelte';
 
-  let { plant, networkId, chosen }: { plant: PlantStore; networkId: string; chosen: string } = $props();
+  let { plant, networkId, chosen }: { plant: PlantStore; networkId: string; chosen: string } =
+    $props();
 
   let adding = $state<string | null>(null);
   const networks = $derived(plant.list('networks'));
@@ -22,30 +24,50 @@
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
   const lines = $derived(
     stations.flatMap((station) =>
-      plant.list('connections', 'station', station.id).flatMap((connection) =>
-        plant.list('exchanges', 'connection', connection.id).map((exchange) => ({ station, connection, exchange })),
-      ),
+      plant
+        .list('connections', 'station', station.id)
+        .flatMap((connection) =>
+          plant
+            .list('exchanges', 'connection', connection.id)
+            .map((exchange) => ({ station, connection, exchange })),
+        ),
     ),
   );
-  const names = $derived(new Map(lines.map(({ station, exchange }) => [exchange.id, `${station.name}, ${exchange.name}`])));
-  const line = $derived(lines.find((l) => l.exchange.id === chosen) ?? lines.find((l) => l.station.id === chosen) ?? lines[0]);
+  const names = $derived(
+    new Map(
+      lines.map(({ station, exchange }) => [exchange.id, `${station.name}, ${exchange.name}`]),
+    ),
+  );
+  const line = $derived(
+    lines.find((l) => l.exchange.id === chosen) ??
+      lines.find((l) => l.station.id === chosen) ??
+      lines[0],
+  );
   const station = $derived(plant.row('stations', chosen) ?? line?.station);
   const octets = $derived(line ? plant.part('exchange.octets', line.exchange.id) : undefined);
-  const freePort = $derived(plant.list('ports').find((p) => p.address && !networks.some((n) => n.port === p.id)));
+  const freePort = $derived(
+    plant.list('ports').find((p) => p.address && !networks.some((n) => n.port === p.id)),
+  );
 
   $effect(() => {
     const id = chosen;
     untrack(() => plant.select(...(id ? [id] : network ? [network.id] : [])));
   });
 
-  const open = (id: string, object = '') => router.go(`/p/${plant.key}/networks/${id}${object ? `/${object}` : ''}`, { replace: object !== '' });
+  const open = (id: string, object = '') =>
+    router.go(`/p/${plant.key}/networks/${id}${object ? `/${object}` : ''}`, {
+      replace: object !== '',
+    });
   const choose = (id: string) => network && open(network.id, id);
 
   async function addNetwork() {
     const kind = plant.catalogue.fieldbuses[0]!;
     const on = freePort ?? plant.list('ports')[0];
     const answer = await plant
-      .edit({ kind: 'add-network', fieldbus: kind.key, port: on?.id ?? null, tag: '$network' }, `Add network ${kind.name}`)
+      .edit(
+        { kind: 'add-network', fieldbus: kind.key, port: on?.id ?? null, tag: '$network' },
+        `Add network ${kind.name}`,
+      )
       .catch(() => null);
     const made = answer?.tags['$network'];
     if (made) open(made);
@@ -54,7 +76,15 @@
   async function addStation() {
     if (!network) return;
     const answer = await plant
-      .edit({ kind: 'add-station', network: network.id, tag: '$station', connection_tag: '$connection' }, 'Add station')
+      .edit(
+        {
+          kind: 'add-station',
+          network: network.id,
+          tag: '$station',
+          connection_tag: '$connection',
+        },
+        'Add station',
+      )
       .catch(() => null);
     const made = answer?.tags['$station'];
     if (made) {
@@ -74,7 +104,8 @@
     if ((event.target as HTMLElement).matches('input, select, textarea') || event.ctrlKey) return;
     if (event.key === 'Delete' && plant.mayEdit) void remove();
     else if (event.key === 'ArrowRight' || event.key === 'ArrowLeft') {
-      const n = stations.findIndex((s) => s.id === station?.id) + (event.key === 'ArrowRight' ? 1 : -1);
+      const n =
+        stations.findIndex((s) => s.id === station?.id) + (event.key === 'ArrowRight' ? 1 : -1);
       if (stations[n]) choose(stations[n].id);
     } else return;
     event.preventDefault();
@@ -85,12 +116,16 @@
     return plant.bench.state?.stations.flatMap((s) => s.exchanges).find((x) => x.id === exchange);
   }
 
-  const setting = (settings: Record<string, unknown> | undefined, name: string) => settings?.[name] as number | undefined;
+  const setting = (settings: Record<string, unknown> | undefined, name: string) =>
+    settings?.[name] as number | undefined;
 
   // Values of the chosen exchange are followed; its state with its octets is asked for while it runs.
   $effect(() => {
     if (!plant.bench.running) return;
-    const ids = [...(octets?.pieces.flatMap((p) => p.signals) ?? []), ...(octets?.status_signals ?? [])].map((s) => s.signal);
+    const ids = [
+      ...(octets?.pieces.flatMap((p) => p.signals) ?? []),
+      ...(octets?.status_signals ?? []),
+    ].map((s) => s.signal);
     plant.bench.follow(ids);
     const timer = window.setInterval(() => void plant.bench.refresh().catch(() => {}), 500);
     return () => window.clearInterval(timer);
@@ -102,19 +137,39 @@
 {#if !network}
   <h1>Networks</h1>
   <Empty title="No network yet">
-    <p>A network hangs on a controller's port and carries stations; each station has exchanges: what travels, which way, how much, how often, and what happens when it stops.</p>
+    <p>
+      A network hangs on a controller's port and carries stations; each station has exchanges: what
+      travels, which way, how much, how often, and what happens when it stops.
+    </p>
     {#if plant.list('ports').length}
-      {#if plant.mayEdit}<button class="primary" onclick={addNetwork}>Add a {plant.catalogue.fieldbuses[0]?.name} network</button>{/if}
+      {#if plant.mayEdit}<button class="primary" onclick={addNetwork}
+          >Add a {plant.catalogue.fieldbuses[0]?.name} network</button
+        >{/if}
     {:else}
-      <p>First add a controller in <a href="/p/{plant.key}/hardware" onclick={(e) => { e.preventDefault(); router.go(`/p/${plant.key}/hardware`); }}>Hardware</a>.</p>
+      <p>
+        First add a controller in <a
+          href="/p/{plant.key}/hardware"
+          onclick={(e) => {
+            e.preventDefault();
+            router.go(`/p/${plant.key}/hardware`);
+          }}>Hardware</a
+        >.
+      </p>
     {/if}
   </Empty>
 {:else}
   <nav class="row" aria-label="Networks">
     {#each networks as item (item.id)}
-      <button class="plain tab" aria-pressed={item.id === network.id} class:current={item.id === network.id} onclick={() => open(item.id)}>
+      <button
+        class="plain tab"
+        aria-pressed={item.id === network.id}
+        class:current={item.id === network.id}
+        onclick={() => open(item.id)}
+      >
         {item.name}
-        {#if plant.findingsAt([item.id, ...plant.list('stations', 'network', item.id).map((s) => s.id)]).some((f) => f.severity === 'error')}<Mark state="error" />{/if}
+        {#if plant
+          .findingsAt([item.id, ...plant.list('stations', 'network', item.id).map((s) => s.id)])
+          .some((f) => f.severity === 'error')}<Mark state="error" />{/if}
       </button>
     {/each}
     <span class="wide"></span>
@@ -127,14 +182,18 @@
     <h1>{network.name}</h1>
     <span class="quiet">
       {bus?.name ?? network.kind} on {controller ? `${controller.name} ${port?.key}` : 'no port'}
-      {#if timing}· {plural(stations.length, 'station')} · {plural(lines.length, 'exchange')} · busiest station {shown(Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100, 3)} %{/if}
+      {#if timing}· {plural(stations.length, 'station')} · {plural(lines.length, 'exchange')} · busiest
+        station {shown(Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100, 3)} %{/if}
     </span>
   </header>
   {#if stations.length}
     <Route {plant} network={network.id} chosen={station?.id ?? ''} onchoose={choose} />
   {:else}
     <Empty title="No station on this network yet">
-      <p>A station is a device that is asked. Add one, give it the address that is dialled or entered in it, then say what is exchanged.</p>
+      <p>
+        A station is a device that is asked. Add one, give it the address that is dialled or entered
+        in it, then say what is exchanged.
+      </p>
       {#if plant.mayEdit}<button class="primary" onclick={addStation}>Add a station</button>{/if}
     </Empty>
   {/if}
@@ -146,16 +205,34 @@
       <h2>Exchanges</h2>
       <span class="wide"></span>
       {#if plant.mayEdit && station && !adding}
-        <button onclick={() => (adding = plant.list('connections', 'station', station.id)[0]?.id ?? null)}>Add an exchange with {station.name} …</button>
+        <button
+          onclick={() => (adding = plant.list('connections', 'station', station.id)[0]?.id ?? null)}
+          >Add an exchange with {station.name} …</button
+        >
       {/if}
     </header>
     {#if adding}
-      <AddExchange {plant} connection={adding} oncancel={() => (adding = null)} onmade={(id) => { adding = null; choose(id); }} />
+      <AddExchange
+        fields={bus?.exchange_fields ?? []}
+        {plant}
+        connection={adding}
+        oncancel={() => (adding = null)}
+        onmade={(id) => {
+          adding = null;
+          choose(id);
+        }}
+      />
     {/if}
     {#if lines.length}
       <table>
         <thead>
-          <tr><th>From → to</th><th>What</th><th>From reference</th><th class="number">Every</th><th class="number">Takes</th><th class="number">Late</th><th class="number">Silence costs</th><th>{plant.bench.running ? 'On the bench' : 'State'}</th></tr>
+          <tr
+            ><th>From → to</th><th>What</th><th>From reference</th><th class="number">Every</th><th
+              class="number">Takes</th
+            ><th class="number">Late</th><th class="number">Silence costs</th><th
+              >{plant.bench.running ? 'On the bench' : 'State'}</th
+            ></tr
+          >
         </thead>
         <tbody>
           {#each lines as { station: at, exchange } (exchange.id)}
@@ -163,22 +240,37 @@
             {@const wire = plant.part('exchange.wire', exchange.id)}
             {@const bench = live(exchange.id)}
             {@const worst = plant.findingsAt([exchange.id])[0]}
-            <tr class:chosen={exchange.id === line?.exchange.id} onclick={() => choose(exchange.id)}>
+            <tr
+              class:chosen={exchange.id === line?.exchange.id}
+              onclick={() => choose(exchange.id)}
+            >
               <td>
                 <button class="plain cell" onclick={() => choose(exchange.id)}>
-                  {exchange.direction === 'in' ? `${at.name} → ${controller?.name ?? '?'}` : `${controller?.name ?? '?'} → ${at.name}`}
+                  {exchange.direction === 'in'
+                    ? `${at.name} → ${controller?.name ?? '?'}`
+                    : `${controller?.name ?? '?'} → ${at.name}`}
                 </button>
                 <span class="quiet">{exchange.name}</span>
               </td>
               <td>{wire?.what ?? ''}</td>
-              <td class="mono">{wire?.reference ?? ''} <span class="quiet">= {setting(exchange.settings, 'address') ?? 0}</span></td>
+              <td class="mono"
+                >{wire?.reference ?? ''}
+                <span class="quiet">= {setting(exchange.settings, 'address') ?? 0}</span></td
+              >
               <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
               <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
               <td class="number">{shown(own?.worst_late_ms, 3)} <span class="unit">ms</span></td>
               <td class="number">{shown(own?.silent_cost_ms, 4)} <span class="unit">ms</span></td>
               <td>
                 {#if bench}
-                  <Mark state={bench.state === 'bad' ? 'error' : bench.state === 'good' ? 'good' : 'idle'} word={bench.text} />
+                  <Mark
+                    state={bench.state === 'bad'
+                      ? 'error'
+                      : bench.state === 'good'
+                        ? 'good'
+                        : 'idle'}
+                    word={bench.text}
+                  />
                 {:else if worst}
                   <Mark state={worst.severity} word={worst.title} />
                 {:else}<Mark state="idle" word="as configured" />{/if}
@@ -194,7 +286,9 @@
           {octets}
           from={line.exchange.direction === 'in' ? line.station.name : (controller?.name ?? '?')}
           to={line.exchange.direction === 'in' ? (controller?.name ?? '?') : line.station.name}
-          response={line.exchange.direction === 'in' ? (live(line.exchange.id)?.response ?? '') : ''}
+          response={line.exchange.direction === 'in'
+            ? (live(line.exchange.id)?.response ?? '')
+            : ''}
           onchoose={(_, signal) => signal && plant.select(signal)}
         />
         {#if live(line.exchange.id)}
@@ -202,6 +296,7 @@
           <p class="frames mono"><span class="quiet">asked</span> {bench.request || '–'}</p>
           <p class="frames mono"><span class="quiet">heard</span> {bench.response || 'nothing'}</p>
         {/if}
+        <FieldTable {plant} {octets} />
       {/if}
     {:else}
       <p class="quiet">Nothing is exchanged yet.</p>

@@ -22,8 +22,14 @@
   const CELL = 33;
   const SHOWN = 128;
   const covered = $derived.by(() => {
-    const cells: ({ key: string; label: string; signal: string | null; name: string; first: boolean; last: boolean } | null)[] =
-      Array.from({ length: Math.min(octets.octets, SHOWN) }, () => null);
+    const cells: ({
+      key: string;
+      label: string;
+      signal: string | null;
+      name: string;
+      first: boolean;
+      last: boolean;
+    } | null)[] = Array.from({ length: Math.min(octets.octets, SHOWN) }, () => null);
     for (const piece of octets.pieces) {
       const begin = Math.floor(piece.bit / 8);
       const end = Math.ceil((piece.bit + piece.bits) / 8);
@@ -52,9 +58,19 @@
     <span class="head">On the wire<br /><span class="quiet">{octets.octets} octets</span></span>
     <ol>
       {#each covered as cell, n (n)}
-        <li class:first={cell?.first} class:linked={cell?.signal} class:chosen={cell?.signal && chosen.has(cell.signal)} title="{cell?.label}: {cell?.name || 'free'}">
-          <button class="plain" onclick={() => cell && onchoose(cell.key, cell.signal)} aria-label="{cell?.label}, {cell?.name || 'free'}">
-            {#if live.length > n}<b class="mono">{live[n]}</b>{:else}<b class="mono quiet">{n}</b>{/if}
+        <li
+          class:first={cell?.first}
+          class:linked={cell?.signal}
+          class:chosen={cell?.signal && chosen.has(cell.signal)}
+          title="{cell?.label}: {cell?.name || 'free'}"
+        >
+          <button
+            class="plain"
+            onclick={() => cell && onchoose(cell.key, cell.signal)}
+            aria-label="{cell?.label}, {cell?.name || 'free'}"
+          >
+            {#if live.length > n}<b class="mono">{live[n]}</b>{:else}<b class="mono quiet">{n}</b
+              >{/if}
             <small class="mono">{cell?.first && cell.label ? cell.label : ''}</small>
           </button>
         </li>
@@ -63,28 +79,43 @@
     </ol>
   </div>
   <div class="line image">
-    <span class="head">In the image<br /><span class="quiet">of {octets.controller || 'no controller'}</span></span>
+    <span class="head"
+      >In the image<br /><span class="quiet">of {octets.controller || 'no controller'}</span></span
+    >
     <ol>
       {#if octets.image_offset == null}
         <li class="more quiet">on no controller's port</li>
       {:else}
         {#each covered as cell, n (n)}
-          <li class:first={cell?.first} class:linked={cell?.signal} class:chosen={cell?.signal && chosen.has(cell.signal)}>
+          <li
+            class:first={cell?.first}
+            class:linked={cell?.signal}
+            class:chosen={cell?.signal && chosen.has(cell.signal)}
+          >
             <span class="mono">{octets.image_offset + n}</span>
             {#if cell?.first && cell.name}<small title={cell.name}>{cell.name}</small>{/if}
           </li>
         {/each}
         {#each { length: octets.padding }, n}
-          <li class="padding" title="padding to {octets.alignment} octets"><span class="mono">{octets.image_offset + octets.octets + n}</span></li>
+          <li class="padding" title="padding to {octets.alignment} octets">
+            <span class="mono">{octets.image_offset + octets.octets + n}</span>
+          </li>
         {/each}
       {/if}
     </ol>
   </div>
   <p class="quiet">
-    {from} → {to} <span class="unit">{octets.image_area === 'in' ? 'into the controller' : 'out of the controller'}</span>
-    {#if octets.padding}· <span class="pad">hatched: {octets.padding} octets of padding, because {octets.controller} aligns data to {octets.alignment}</span>{/if}
+    {from} → {to}
+    <span class="unit"
+      >{octets.image_area === 'in' ? 'into the controller' : 'out of the controller'}</span
+    >
+    {#if octets.padding}· <span class="pad"
+        >hatched: {octets.padding} octets of padding, because {octets.controller} aligns data to {octets.alignment}</span
+      >{/if}
     {#if octets.status_octet != null}
-      · status bit at <span class="mono">in, octet {octets.status_octet}, bit {octets.status_bit}</span>{octets.status_signals[0] ? ` (${octets.status_signals[0].name})` : ', linked to nothing'}
+      · status bit at <span class="mono"
+        >in, octet {octets.status_octet}, bit {octets.status_bit}</span
+      >{octets.status_signals[0] ? ` (${octets.status_signals[0].name})` : ', linked to nothing'}
     {/if}
   </p>
 </div>

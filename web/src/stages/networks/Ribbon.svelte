@@ -18,18 +18,33 @@
     onchoose: (exchange: string) => void;
   } = $props();
 
-  const LANE = 30;
+  const LANE = 38;
   const LEFT = 96;
   let width = $state(860);
-  let zoom = $state(1);
+  let zoomed = $state<number | null>(null);
   let at = $state<{ lane: number; block: number } | null>(null);
 
+  // To begin with, two of the shortest periods: in a window of the longest, short answers would not be seen.
+  const shortest = $derived(
+    Math.min(...timing.exchanges.map((e) => e.period_ms), timing.window_ms),
+  );
+  const zoom = $derived(
+    zoomed ?? 2 ** Math.max(0, Math.floor(Math.log2(timing.window_ms / (2.2 * shortest)))),
+  );
   const shownMs = $derived(timing.window_ms / zoom);
   const x = $derived((ms: number) => LEFT + (ms / shownMs) * (width - LEFT - 8));
   const step = $derived(nice(shownMs / 8));
-  const ticks = $derived(Array.from({ length: Math.floor(shownMs / step) + 1 }, (_, n) => n * step));
+  const ticks = $derived(
+    Array.from({ length: Math.floor(shownMs / step) + 1 }, (_, n) => n * step),
+  );
   const read = $derived(at ? timing.lanes[at.lane]?.blocks[at.block] : undefined);
-  const WORDS = { request: 'asks', wait: 'waits for', response: 'hears', 'time-out': 'gives up on', gap: 'pauses' };
+  const WORDS = {
+    request: 'asks',
+    wait: 'waits for',
+    response: 'hears',
+    'time-out': 'gives up on',
+    gap: 'pauses',
+  };
 
   function nice(raw: number): number {
     const power = 10 ** Math.floor(Math.log10(raw));
@@ -38,12 +53,21 @@
 
   function key(event: KeyboardEvent) {
     const lanes = timing.lanes;
-    if (event.key === '+') zoom = Math.min(zoom * 2, 64);
-    else if (event.key === '-') zoom = Math.max(zoom / 2, 1);
+    if (event.key === '+') zoomed = Math.min(zoom * 2, 64);
+    else if (event.key === '-') zoomed = Math.max(zoom / 2, 1);
     else if (event.key.startsWith('Arrow') && lanes.length) {
-      const lane = Math.max(0, Math.min(lanes.length - 1, (at?.lane ?? 0) + (event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0)));
+      const lane = Math.max(
+        0,
+        Math.min(
+          lanes.length - 1,
+          (at?.lane ?? 0) + (event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0),
+        ),
+      );
       const by = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
-      const block = Math.max(0, Math.min((lanes[lane]?.blocks.length ?? 1) - 1, (at?.block ?? -1) + by));
+      const block = Math.max(
+        0,
+        Math.min((lanes[lane]?.blocks.length ?? 1) - 1, (at?.block ?? -1) + by),
+      );
       at = { lane, block };
     } else return;
     event.preventDefault();
@@ -51,22 +75,44 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div class="ribbon" bind:clientWidth={width} role="img" tabindex="0" aria-label="Time on the network" onkeydown={key}>
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<div
+  class="ribbon"
+  bind:clientWidth={width}
+  role="img"
+  tabindex="0"
+  aria-label="Time on the network"
+  onkeydown={key}
+>
   <header class="row">
     <span class="quiet">
-      {shown(shownMs)} <span class="unit">ms</span> of asking, to scale · load {shown(timing.load * 100, 3)} % {timing.load_label}
+      {shown(shownMs)} <span class="unit">ms</span> of asking, to scale · load {shown(
+        timing.load * 100,
+        3,
+      )} % {timing.load_label}
     </span>
     <span class="wide"></span>
     <span class="mono told" aria-live="polite">
-      {#if read}{names.get(read.exchange)}: {WORDS[read.kind]} from {shown(read.start_ms, 5)} to {shown(read.end_ms, 5)} ms{/if}
+      {#if read}{names.get(read.exchange)}: {WORDS[read.kind]} from {shown(read.start_ms, 5)} to {shown(
+          read.end_ms,
+          5,
+        )} ms{/if}
     </span>
-    <button class="plain" onclick={() => (zoom = Math.max(zoom / 2, 1))} disabled={zoom === 1} aria-label="Longer window">−</button>
-    <button class="plain" onclick={() => (zoom = Math.min(zoom * 2, 64))} aria-label="Shorter window">+</button>
+    <button
+      class="plain"
+      onclick={() => (zoomed = Math.max(zoom / 2, 1))}
+      disabled={zoom === 1}
+      aria-label="Longer window">−</button
+    >
+    <button
+      class="plain"
+      onclick={() => (zoomed = Math.min(zoom * 2, 64))}
+      aria-label="Shorter window">+</button
+    >
   </header>
   <svg {width} height={timing.lanes.length * LANE + 22}>
     {#each timing.lanes as lane, n (lane.id)}
-      <text x="0" y={n * LANE + 20} class="label">{lane.label}</text>
+      <text x="0" y={n * LANE + 23} class="label">{lane.label}</text>
       <line x1={LEFT} x2={width} y1={n * LANE + LANE - 5} y2={n * LANE + LANE - 5} class="rule" />
       {#each lane.blocks as block, b (b)}
         {#if block.start_ms < shownMs}
@@ -74,9 +120,9 @@
           {@const to = Math.min(x(block.end_ms), width)}
           <rect
             x={from}
-            y={n * LANE + (block.kind === 'wait' ? 14 : 6)}
+            y={n * LANE + (block.kind === 'wait' ? 18 : 7)}
             width={Math.max(to - from, block.kind === 'wait' ? 0 : 1.6)}
-            height={block.kind === 'wait' ? 3 : 19}
+            height={block.kind === 'wait' ? 4 : 25}
             class={block.kind}
             class:chosen={block.exchange === chosen}
             class:read={at?.lane === n && at.block === b}
@@ -87,12 +133,21 @@
       {/each}
       {#each lane.dues as due, d (d)}
         {#if due.due_ms < shownMs}
-          <path d="M{x(due.due_ms)} {n * LANE + 1}v4" class="due" class:late={due.start_ms - due.due_ms > 0.05} />
+          <path
+            d="M{x(due.due_ms)} {n * LANE + 1}v4"
+            class="due"
+            class:late={due.start_ms - due.due_ms > 0.05}
+          />
         {/if}
       {/each}
     {/each}
     {#each ticks as tick (tick)}
-      <text x={Math.min(x(tick), width - 16)} y={timing.lanes.length * LANE + 14} class="tick" text-anchor="middle">{shown(tick)}</text>
+      <text
+        x={Math.min(x(tick), width - 16)}
+        y={timing.lanes.length * LANE + 14}
+        class="tick"
+        text-anchor="middle">{shown(tick)}</text
+      >
     {/each}
   </svg>
 </div>
@@ -141,9 +196,9 @@
     fill: var(--bracken-tint);
     stroke: var(--bracken);
   }
-  .chosen {
-    stroke: var(--heather);
-    stroke-width: 2;
+  .wait.chosen {
+    stroke: none;
+    fill: var(--heather);
   }
   .read {
     stroke: var(--ink);

@@ -8,7 +8,8 @@
     network,
     chosen,
     onchoose,
-  }: { plant: PlantStore; network: string; chosen: string; onchoose: (id: string) => void } = $props();
+  }: { plant: PlantStore; network: string; chosen: string; onchoose: (id: string) => void } =
+    $props();
 
   const row = $derived(plant.row('networks', network));
   const port = $derived(plant.row('ports', row?.port));
@@ -16,7 +17,9 @@
   const stations = $derived(plant.list('stations', 'network', network));
 
   function state(id: string): 'error' | 'warning' | 'idle' | 'good' {
-    const live = plant.bench.running ? plant.bench.state?.stations.find((s) => s.id === id) : undefined;
+    const live = plant.bench.running
+      ? plant.bench.state?.stations.find((s) => s.id === id)
+      : undefined;
     if (live?.state === 'bad') return 'error';
     if (live?.state === 'good') return 'good';
     const found = plant.findingsAt([id]).map((f) => f.severity);
@@ -32,11 +35,23 @@
     <span class="quiet">controller</span>
   </div>
   {#each stations as station (station.id)}
-    <button class="node plain" role="option" aria-selected={chosen === station.id} class:chosen={chosen === station.id} onclick={() => onchoose(station.id)}>
+    <button
+      class="node plain"
+      role="option"
+      aria-selected={chosen === station.id}
+      class:chosen={chosen === station.id}
+      onclick={() => onchoose(station.id)}
+    >
       <span class="mono address">{station.address || 'no address'}</span>
-      <span class="dot {state(station.id)}">{#if state(station.id) === 'error' || state(station.id) === 'warning'}<Mark state={state(station.id)} />{/if}</span>
+      <span class="dot {state(station.id)}"
+        >{#if state(station.id) === 'error' || state(station.id) === 'warning'}<Mark
+            state={state(station.id)}
+          />{/if}</span
+      >
       <strong>{station.name}</strong>
-      <span class="quiet">{station.designation || (plant.type(station.type)?.name ?? station.type)}</span>
+      <span class="quiet"
+        >{station.designation || (plant.type(station.type)?.name ?? station.type)}</span
+      >
     </button>
   {/each}
 </div>

@@ -7,7 +7,7 @@ from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.checks import CHECKS
 from highmoor.core.networks.modbus_tcp.explain import explain
 from highmoor.core.networks.modbus_tcp.layout import layout
-from highmoor.core.networks.modbus_tcp.settings import FIELDS, new_exchange
+from highmoor.core.networks.modbus_tcp.settings import FIELDS, NEW_EXCHANGE_FIELDS, new_exchange
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
 
 FIELDBUS = Fieldbus(
@@ -17,6 +17,7 @@ FIELDBUS = Fieldbus(
     medium="ethernet",
     generic_type="generic.modbus-tcp",
     fields=FIELDS,
+    new_exchange_fields=NEW_EXCHANGE_FIELDS,
     new_exchange=new_exchange,
     layout=layout,
     timing=timing,

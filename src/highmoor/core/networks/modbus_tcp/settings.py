@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from highmoor.core.errors import Refusal
@@ -165,3 +165,11 @@ FIELDS: dict[str, FieldsOf] = {
     "connections": _connection_fields,
     "exchanges": _exchange_fields,
 }
+
+# What is asked for when an exchange is made: any function, then what it works on.
+NEW_EXCHANGE_FIELDS: tuple[FieldSpec, ...] = tuple(
+    replace(spec, choices=tuple(Choice(f.code, f.label) for f in FUNCTIONS.values()))
+    if spec.path == "settings.function"
+    else spec
+    for spec in _exchange_fields_for(FUNCTIONS[3])
+)

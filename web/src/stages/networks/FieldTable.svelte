@@ -1,0 +1,96 @@
+<script lang="ts">
+  import type { PartResult } from '../../api/client';
+  import { live } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import { router } from '../../shell/router.svelte';
+
+  /** The pieces of an exchange with their signals: what the device's manual says against what the program calls it. */
+  let { plant, octets }: { plant: PlantStore; octets: PartResult<'exchange.octets'> } = $props();
+  const SHOWN = 64;
+
+  const written = (bit: number, bits: number, base = 0) => {
+    const first = base + Math.floor(bit / 8);
+    const last = base + Math.ceil((bit + bits) / 8) - 1;
+    return first === last ? `${first}` : `${first}–${last}`;
+  };
+  // A register that a longer value runs over is part of that value, not free.
+  const rows = $derived(
+    octets.pieces
+      .filter(
+        (piece) =>
+          piece.signals.length ||
+          !octets.pieces.some(
+            (p) =>
+              p !== piece && p.signals.length && p.bit < piece.bit && p.bit + p.bits > piece.bit,
+          ),
+      )
+      .slice(0, SHOWN),
+  );
+</script>
+
+<table>
+  <thead>
+    <tr
+      ><th>Reference</th><th>Wire octets</th><th>Image octets</th><th>Signal</th><th>Type</th><th
+        class="number">Range</th
+      ><th class="number">Now</th></tr
+    >
+  </thead>
+  <tbody>
+    {#each rows as piece (piece.key)}
+      {#each piece.signals.length ? piece.signals : [null] as signal (signal?.link ?? piece.key)}
+        <tr class:chosen={signal && plant.selection.includes(signal.signal)}>
+          <td class="mono">{piece.label}</td>
+          <td class="mono">{written(piece.bit, piece.bits)}</td>
+          <td class="mono"
+            >{octets.image_offset == null
+              ? '–'
+              : written(piece.bit, piece.bits, octets.image_offset)}</td
+          >
+          <td class="mono">
+            {#if signal}
+              <a
+                href="/p/{plant.key}/signals/{signal.signal}"
+                onclick={(e) => {
+                  e.preventDefault();
+                  router.go(`/p/${plant.key}/signals/${signal.signal}`);
+                }}>{signal.name}</a
+              >
+            {:else}<span class="quiet">free</span>{/if}
+          </td>
+          <td>{signal?.type ?? ''}</td>
+          <td class="number">{signal?.span ?? ''} <span class="unit">{signal?.unit ?? ''}</span></td
+          >
+          <td
+            class="number value"
+            class:old={plant.bench.frozen ||
+              (signal && plant.bench.values.get(signal.signal)?.quality === 'old')}
+          >
+            {signal && plant.bench.running
+              ? live(plant.bench.values.get(signal.signal)?.value)
+              : ''}
+          </td>
+        </tr>
+      {/each}
+    {/each}
+  </tbody>
+</table>
+{#if octets.pieces.length > SHOWN}<p class="quiet">
+    {octets.pieces.length - SHOWN} more pieces
+  </p>{/if}
+
+<style>
+  td {
+    height: 25px;
+    padding-top: 1px;
+    padding-bottom: 1px;
+  }
+  .value {
+    color: var(--tarn);
+    font-weight: 600;
+  }
+  .old {
+    color: var(--ink-3);
+    font-style: italic;
+  }
+</style>

@@ -1,0 +1,203 @@
+<script lang="ts">
+  import { Problem, type Preview } from '../../api/client';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import PlacePicker from './PlacePicker.svelte';
+
+  /** One signal or a run of them with a counting pattern, linked to consecutive places. */
+  let {
+    plant,
+    onmade,
+    oncancel,
+  }: { plant: PlantStore; onmade: (id: string) => void; oncancel: () => void } = $props();
+
+  const controllers = $derived(plant.list('controllers'));
+  let owner = $state('');
+  let pattern = $state('');
+  let count = $state(1);
+  let start = $state(1);
+  let step = $state(1);
+  let type = $state('BOOL');
+  let unit = $state('');
+  let place = $state('');
+  let key = $state('');
+  let scaled = $state(false);
+  let span = $state({ raw_lo: '0', raw_hi: '30000', lo: '0', hi: '100' });
+  let problem = $state<Problem | null>(null);
+  let told = $state.raw<Preview | null>(null);
+  let timer = 0;
+
+  const controller = $derived(owner || controllers[0]?.id || '');
+  const stride = $derived(
+    plant.row('exchanges', place) && key.startsWith('r') && !key.includes('.')
+      ? ['REAL', 'DINT', 'UDINT', 'DWORD'].includes(type) && !scaled
+        ? 2
+        : 1
+      : 1,
+  );
+  const made = $derived((told?.rows ?? []).filter((row) => row.table === 'signals' && !row.before));
+
+  const edit = () => ({
+    kind: 'add-signals' as const,
+    controller,
+    pattern: pattern.trim(),
+    start,
+    step,
+    count,
+    type,
+    unit,
+    note: '',
+    place: place || null,
+    key: place ? key || null : null,
+    stride,
+    scaling: scaled ? { ...span } : null,
+    tag: '$first',
+  });
+
+  function changed() {
+    window.clearTimeout(timer);
+    problem = null;
+    if (!pattern.trim()) return;
+    timer = window.setTimeout(
+      async () => (told = await plant.tryOut(edit(), `Add ${pattern}`)),
+      150,
+    );
+  }
+
+  async function make(event: SubmitEvent) {
+    event.preventDefault();
+    window.clearTimeout(timer);
+    try {
+      const answer = await plant.edit(
+        edit(),
+        count > 1 ? `Add ${count} signals ${pattern}` : `Add signal ${pattern}`,
+      );
+      told = null;
+      const first = answer?.tags['$first'];
+      if (first) onmade(first);
+    } catch (error) {
+      problem = error instanceof Problem ? error : null;
+    }
+  }
+</script>
+
+<form onsubmit={make} oninput={changed}>
+  {#if controllers.length > 1}
+    <label
+      >In <select bind:value={owner}>
+        {#each controllers as c, n (c.id)}<option value={n ? c.id : ''}>{c.name}</option>{/each}
+      </select></label
+    >
+  {/if}
+  <!-- svelte-ignore a11y_autofocus -->
+  <label
+    >Name or pattern <input
+      class="mono"
+      bind:value={pattern}
+      required
+      autofocus
+      placeholder={'Bed{n}Temp'}
+      class:bad={problem?.field === 'pattern'}
+    /></label
+  >
+  <label
+    >How many <input
+      class="mono short"
+      type="number"
+      min="1"
+      max="2000"
+      bind:value={count}
+    /></label
+  >
+  {#if count > 1}
+    <label>from <input class="mono short" type="number" bind:value={start} /></label>
+    <label>step <input class="mono short" type="number" bind:value={step} /></label>
+  {/if}
+  <label
+    >Type <select bind:value={type}
+      >{#each plant.catalogue.data_types as t (t)}<option>{t}</option>{/each}</select
+    ></label
+  >
+  <label>Unit <input class="short" bind:value={unit} /></label>
+  <PlacePicker {plant} {controller} bind:place bind:key />
+  <label class="check"><input type="checkbox" bind:checked={scaled} /> scaled</label>
+  {#if scaled}
+    <label
+      >raw <span class="pair"
+        ><input class="mono short" bind:value={span.raw_lo} /> …
+        <input class="mono short" bind:value={span.raw_hi} /></span
+      ></label
+    >
+    <label
+      >is <span class="pair"
+        ><input class="mono short" bind:value={span.lo} /> …
+        <input class="mono short" bind:value={span.hi} /></span
+      ></label
+    >
+  {/if}
+  <button class="primary">Add</button>
+  <button
+    type="button"
+    onclick={() => {
+      plant.endPreview();
+      oncancel();
+    }}>Leave it</button
+  >
+  {#if problem}<p class="problem" role="alert">{problem.detail}</p>
+  {:else if made.length > 1}
+    <p class="quiet">
+      makes <span class="mono"
+        >{made
+          .slice(0, 3)
+          .map((r) => r.after?.name)
+          .join(', ')}{made.length > 4 ? ' … ' : made.length === 4 ? ', ' : ''}{made.length > 3
+          ? made.at(-1)?.after?.name
+          : ''}</span
+      >
+    </p>
+  {/if}
+</form>
+
+<style>
+  form {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px 10px;
+    align-items: end;
+    border: 1px dashed var(--heather);
+    padding: 8px 12px 10px;
+    margin: 8px 0;
+  }
+  label {
+    display: grid;
+    gap: 2px;
+    color: var(--ink-2);
+    font-size: 12.5px;
+  }
+  label input,
+  label select {
+    color: var(--ink);
+    font-size: 13px;
+  }
+  .short {
+    width: 64px;
+  }
+  .pair {
+    display: flex;
+    gap: 3px;
+    align-items: center;
+  }
+  .check {
+    display: flex;
+    align-items: center;
+    padding-bottom: 6px;
+  }
+  p {
+    flex-basis: 100%;
+  }
+  .problem {
+    color: var(--bracken);
+  }
+  .bad {
+    border-color: var(--bracken);
+  }
+</style>

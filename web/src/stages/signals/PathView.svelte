@@ -1,0 +1,185 @@
+<script lang="ts">
+  import type { PartResult } from '../../api/client';
+  import { shown } from '../../kit/numbers';
+
+  /** A signal's path as a row of hops, and under it the time each takes, to scale. */
+  let {
+    path,
+    name,
+    onhop,
+  }: { path: PartResult<'signal.path'>; name: string; onhop: (place: string) => void } = $props();
+
+  const whole = $derived(Math.max(path.worst_ms, path.asked_ms ?? 0, 0.001));
+  const parts = $derived.by(() => {
+    let at = 0;
+    return path.hops.map((hop) => {
+      const from = at;
+      at += hop.worst_ms;
+      return {
+        hop,
+        from: from / whole,
+        typical: hop.typical_ms / whole,
+        worst: hop.worst_ms / whole,
+      };
+    });
+  });
+  const link = $derived(path.links[0]);
+  const inward = $derived(link?.area !== 'out');
+</script>
+
+<div class="path">
+  <h3>
+    Path of {name}: typical <span class="mono">{shown(path.typical_ms, 4)}</span> ms, worst
+    <span class="mono">{shown(path.worst_ms, 4)}</span>
+    ms
+    {#if path.asked_ms != null}<span class="quiet">· asked {shown(path.asked_ms)} ms</span>{/if}
+  </h3>
+  {#if link}
+    <ol>
+      {#if inward}
+        <li class="end">
+          <strong>{link.terminals || link.label.split(',')[0]}</strong><span class="quiet"
+            >field</span
+          >
+        </li>
+      {:else}
+        <li class="end"><strong class="mono">{name}</strong><span class="quiet">program</span></li>
+      {/if}
+      {#each path.hops as hop (hop.kind + hop.place)}
+        <li>
+          <button class="plain" onclick={() => onhop(hop.place)}>
+            <strong>{hop.label}</strong>
+            <span class="quiet">{hop.detail}</span>
+            <span class="mono"
+              >{shown(hop.typical_ms, 3)} … {shown(hop.worst_ms, 4)}
+              <span class="unit">ms</span></span
+            >
+          </button>
+        </li>
+      {/each}
+      <li class="end">
+        {#if inward}<strong class="mono">{name}</strong>{:else}<strong
+            >{link.terminals || link.label.split(',')[0]}</strong
+          >{/if}
+        <span class="quiet">{link.written}</span>
+      </li>
+    </ol>
+    <svg
+      width="100%"
+      height="42"
+      viewBox="0 0 1000 42"
+      preserveAspectRatio="none"
+      aria-hidden="true"
+    >
+      {#each parts as part (part.hop.kind + part.hop.place)}
+        <rect
+          x={part.from * 1000}
+          y="4"
+          width={Math.max(part.worst * 1000 - 1, 1)}
+          height="16"
+          class="worst"
+        />
+        <rect
+          x={part.from * 1000}
+          y="4"
+          width={Math.max(part.typical * 1000 - 1, 1)}
+          height="16"
+          class="typical"
+        />
+      {/each}
+      {#if path.asked_ms != null}<line
+          x1={(path.asked_ms / whole) * 1000}
+          x2={(path.asked_ms / whole) * 1000}
+          y1="0"
+          y2="24"
+          class:late={path.worst_ms > path.asked_ms}
+        />{/if}
+    </svg>
+    <div class="labels">
+      {#each parts.filter((p) => p.worst > 0.06) as part (part.hop.kind + part.hop.place)}
+        <span style:left="{part.from * 100}%" style:width="{part.worst * 100}%"
+          >{part.hop.label}</span
+        >
+      {/each}
+    </div>
+  {:else}
+    <p class="quiet">It is linked to nothing yet: nothing in the field moves it.</p>
+  {/if}
+</div>
+
+<style>
+  .path {
+    background: var(--sunk);
+    border-left: 4px solid var(--heather);
+    padding: 8px 12px 6px;
+    height: 158px;
+    overflow: hidden;
+  }
+  ol {
+    list-style: none;
+    display: flex;
+    gap: 18px;
+    margin: 8px 0;
+    padding: 0;
+    overflow-x: auto;
+  }
+  li {
+    position: relative;
+    background: var(--leaf);
+    border: 1px solid var(--ink);
+    padding: 4px 8px;
+    min-width: 104px;
+    display: grid;
+    align-content: start;
+  }
+  li + li::before {
+    content: '→';
+    position: absolute;
+    left: -17px;
+    top: 16px;
+  }
+  li.end {
+    border-color: var(--rule-2);
+  }
+  li button {
+    display: grid;
+    padding: 0;
+    border: 0;
+    text-align: left;
+    font-weight: 400;
+  }
+  li span {
+    font-size: 11.5px;
+    white-space: nowrap;
+  }
+  svg {
+    height: 26px;
+    display: block;
+  }
+  .worst {
+    fill: var(--tarn-tint);
+  }
+  .typical {
+    fill: var(--tarn);
+    opacity: 0.65;
+  }
+  line {
+    stroke: var(--lichen);
+    stroke-width: 3;
+  }
+  line.late {
+    stroke: var(--bracken);
+  }
+  .labels {
+    position: relative;
+    height: 16px;
+  }
+  .labels span {
+    position: absolute;
+    font-size: 11px;
+    color: var(--ink-2);
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+</style>

@@ -1,0 +1,111 @@
+<script lang="ts">
+  import type { PlantStore } from '../../plant/store.svelte';
+
+  /** A place to link to: a channel of a module, a piece of an exchange, a status bit. */
+  let {
+    plant,
+    controller,
+    place = $bindable(),
+    key = $bindable(),
+  }: { plant: PlantStore; controller: string; place: string; key: string } = $props();
+
+  const holders = $derived([
+    ...plant.list('rails', 'controller', controller).flatMap((rail) =>
+      plant.list('modules', 'rail', rail.id).flatMap((module) => {
+        const type = plant.type(module.type);
+        if (!type?.channels.length) return [];
+        const channels = type.channels.map((c) => `${c.count} ${c.kind}`).join(', ');
+        return [
+          { id: module.id, label: `${module.designation || type.name}  ${type.name}, ${channels}` },
+        ];
+      }),
+    ),
+    ...plant.list('ports', 'controller', controller).flatMap((port) =>
+      plant.list('networks', 'port', port.id).flatMap((network) =>
+        plant.list('stations', 'network', network.id).flatMap((station) =>
+          plant.list('connections', 'station', station.id).flatMap((connection) =>
+            plant.list('exchanges', 'connection', connection.id).map((exchange) => ({
+              id: exchange.id,
+              label: `${station.name}: ${exchange.name}`,
+            })),
+          ),
+        ),
+      ),
+    ),
+  ]);
+  const channels = $derived(
+    plant.row('modules', place) ? plant.part('module.channels', place)?.channels : undefined,
+  );
+  const octets = $derived(
+    plant.row('exchanges', place) ? plant.part('exchange.octets', place) : undefined,
+  );
+  const keys = $derived(
+    channels
+      ? channels.map((c) => ({
+          key: c.key,
+          label: `${c.number}  ${c.signals[0]?.name ?? 'free'}`,
+          free: !c.signals.length,
+        }))
+      : octets
+        ? [
+            ...octets.pieces.map((p) => ({
+              key: p.key,
+              label: `${p.label}  ${p.signals[0]?.name ?? 'free'}`,
+              free: !p.signals.length,
+            })),
+            {
+              key: 'status',
+              label: `status bit  ${octets.status_signals[0]?.name ?? 'free'}`,
+              free: !octets.status_signals.length,
+            },
+          ]
+        : [],
+  );
+
+  // A fresh place begins at its first free channel.
+  $effect(() => {
+    if (keys.length && !key) key = keys.find((k) => k.free)?.key ?? keys[0]!.key;
+  });
+</script>
+
+<label>
+  Linked to
+  <select bind:value={place} onchange={() => (key = '')}>
+    <option value="">nothing yet</option>
+    {#each holders as holder (holder.id)}<option value={holder.id}>{holder.label}</option>{/each}
+  </select>
+</label>
+{#if place}
+  <label>
+    from
+    <input
+      class="mono"
+      list="keys-{place}"
+      bind:value={key}
+      title="ch0 a channel, r0 a register, r0.3 a bit in it, status the status bit"
+    />
+    <datalist id="keys-{place}">
+      {#each keys as item (item.key)}<option value={item.key}>{item.label}</option>{/each}
+    </datalist>
+  </label>
+{/if}
+
+<style>
+  label {
+    display: grid;
+    gap: 2px;
+    color: var(--ink-2);
+    font-size: 12.5px;
+  }
+  select,
+  input {
+    color: var(--ink);
+    font-size: 13px;
+  }
+  select {
+    max-width: 220px;
+  }
+  input {
+    width: 84px;
+  }
+</style>

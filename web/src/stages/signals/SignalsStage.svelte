@@ -1,0 +1,617 @@
+<script lang="ts">
+  import { tick, untrack } from 'svelte';
+  import { Problem } from '../../api/client';
+  import Empty from '../../kit/Empty.svelte';
+  import Mark from '../../kit/Mark.svelte';
+  import { live, plural, shown } from '../../kit/numbers';
+  import type { PlantStore, Row } from '../../plant/store.svelte';
+  import { pathTo } from '../../shell/places';
+  import { router } from '../../shell/router.svelte';
+  import AddRun from './AddRun.svelte';
+  import { parseFilter } from './filter';
+  import PathView from './PathView.svelte';
+  import PlacePicker from './PlacePicker.svelte';
+
+  let { plant, chosen }: { plant: PlantStore; chosen: string } = $props();
+
+  const ROW = 28;
+  const OPENED = 158;
+  const COLUMNS = ['name', 'type', 'unit', 'link', 'asked_ms'] as const;
+  type Column = (typeof COLUMNS)[number];
+
+  let words = $state('');
+  let adding = $state(false);
+  let opened = $state('');
+  let at = $state(0);
+  let until = $state<number | null>(null);
+  let editing = $state<{ column: Column; text: string } | null>(null);
+  let problem = $state('');
+  let top = $state(0);
+  let height = $state(500);
+  let grid = $state<HTMLDivElement>();
+  let linkPlace = $state('');
+  let linkKey = $state('');
+
+  const controllers = $derived(new Map(plant.list('controllers').map((c) => [c.id, c.name])));
+  const links = $derived.by(() => {
+    const bySignal = new Map<string, Row<'links'>>();
+    for (const link of plant.list('links'))
+      if (!bySignal.has(link.signal)) bySignal.set(link.signal, link);
+    return bySignal;
+  });
+  const many = $derived(controllers.size > 1);
+  const all = $derived(
+    plant
+      .list('controllers')
+      .flatMap((controller) => plant.list('signals', 'controller', controller.id)),
+  );
+  const signals = $derived.by(() => {
+    if (!words.trim()) return all;
+    const test = parseFilter(words);
+    return all.filter((signal) => test(facts(signal)));
+  });
+  const linkedCount = $derived(all.filter((signal) => links.has(signal.id)).length);
+  const openedAt = $derived(signals.findIndex((signal) => signal.id === opened));
+  const first = $derived(Math.max(0, Math.floor(top / ROW) - 6));
+  const last = $derived(Math.min(signals.length, first + Math.ceil(height / ROW) + 14));
+  const visible = $derived(signals.slice(first, last));
+  const full = $derived(signals.length * ROW + (openedAt >= 0 ? OPENED : 0));
+  const offset = (n: number) => n * ROW + (openedAt >= 0 && n > openedAt ? OPENED : 0);
+
+  function facts(signal: Row<'signals'>) {
+    const link = links.get(signal.id);
+    const place = link ? holder(link.place) : '';
+    const owner = controllers.get(signal.controller) ?? '';
+    const kind = link
+      ? plant.row('modules', link.place)
+        ? link.scaling
+          ? 'analogue'
+          : 'digital'
+        : 'network'
+      : 'unlinked';
+    return {
+      text: `${owner}.${signal.name} ${signal.note ?? ''} ${place}`,
+      keys: {
+        type: signal.type,
+        unit: signal.unit ?? '',
+        at: place,
+        in: owner,
+        kind,
+        name: signal.name,
+      },
+    };
+  }
+
+  function holder(id: string): string {
+    const module = plant.row('modules', id);
+    if (module) return `${module.designation || ''} ${plant.type(module.type)?.name ?? ''}`.trim();
+    const exchange = plant.row('exchanges', id);
+    const station = plant.row('stations', plant.row('connections', exchange?.connection)?.station);
+    return exchange ? `${station?.name ?? ''}, ${exchange.name}` : '';
+  }
+
+  const keyWord = (key: string) =>
+    key === 'status' ? 'status bit' : key.startsWith('ch') ? `ch ${key.slice(2)}` : key;
+
+  $effect(() => {
+    const id = chosen;
+    const count = signals.length;
+    untrack(() => {
+      const n = signals.findIndex((signal) => signal.id === id);
+      if (n >= 0 && signals[at]?.id !== id) {
+        at = n;
+        reveal();
+      } else if (at >= count) at = Math.max(0, count - 1);
+      if (n >= 0) plant.select(id);
+    });
+  });
+
+  $effect(() => {
+    if (plant.bench.running) plant.bench.follow(visible.map((signal) => signal.id));
+  });
+
+  function choose(n: number, extend = false) {
+    n = Math.max(0, Math.min(signals.length - 1, n));
+    if (extend) until = n;
+    else {
+      at = n;
+      until = null;
+    }
+    const ids = range().map((i) => signals[i]!.id);
+    plant.select(...ids);
+    if (ids.length === 1) router.go(`/p/${plant.key}/signals/${ids[0]}`, { replace: true });
+    reveal();
+  }
+
+  function range(): number[] {
+    const [from, to] = until === null ? [at, at] : at < until ? [at, until] : [until, at];
+    return Array.from({ length: to - from + 1 }, (_, n) => from + n).filter(
+      (n) => n < signals.length,
+    );
+  }
+
+  function reveal() {
+    void tick().then(() => {
+      if (!grid) return;
+      const y = offset(until ?? at);
+      if (y < grid.scrollTop) grid.scrollTop = y;
+      else if (y + ROW > grid.scrollTop + height)
+        grid.scrollTop = y + ROW - height + (openedAt === at ? OPENED : 0);
+    });
+  }
+
+  function begin(column: Column, text?: string) {
+    const signal = signals[at];
+    if (!signal || !plant.mayEdit) return;
+    problem = '';
+    if (column === 'link') {
+      linkPlace = links.get(signal.id)?.place ?? '';
+      linkKey = links.get(signal.id)?.key ?? '';
+    }
+    const value = column === 'link' ? '' : signal[column];
+    editing = { column, text: text ?? (value == null ? '' : String(value)) };
+  }
+
+  async function commit(go = 0) {
+    const signal = signals[at];
+    const current = editing;
+    if (!signal || !current) return;
+    try {
+      if (current.column === 'link') await relink(signal);
+      else if (String(signal[current.column] ?? '') !== current.text) {
+        const ids =
+          range().length > 1 && current.column !== 'name'
+            ? range().map((n) => signals[n]!.id)
+            : [signal.id];
+        const value = current.text === '' && current.column === 'asked_ms' ? null : current.text;
+        await plant.edit(
+          { kind: 'set', ids, values: { [current.column]: value } },
+          `${ids.length > 1 ? plural(ids.length, 'signal') : signal.name}: ${current.column}`,
+        );
+      }
+      editing = null;
+      problem = '';
+      plant.endPreview();
+    } catch (error) {
+      problem = error instanceof Problem ? error.detail : String(error);
+      return;
+    }
+    grid?.focus({ preventScroll: true });
+    if (go) {
+      const next = COLUMNS.indexOf(current.column) + go;
+      if (COLUMNS[next]) begin(COLUMNS[next]);
+    }
+  }
+
+  async function relink(signal: Row<'signals'>) {
+    const link = links.get(signal.id);
+    if (!linkPlace && link)
+      await plant.edit({ kind: 'remove', ids: [link.id] }, `Unlink ${signal.name}`);
+    else if (linkPlace && linkKey && (link?.place !== linkPlace || link?.key !== linkKey)) {
+      await plant.edit(
+        { kind: 'link', signal: signal.id, place: linkPlace, key: linkKey },
+        `Link ${signal.name}`,
+      );
+    }
+  }
+
+  function cancel() {
+    editing = null;
+    problem = '';
+    plant.endPreview();
+    grid?.focus({ preventScroll: true });
+  }
+
+  function cellKey(event: KeyboardEvent) {
+    if (event.key === 'Enter') void commit();
+    else if (event.key === 'Tab') void commit(event.shiftKey ? -1 : 1);
+    else if (event.key === 'Escape') cancel();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  function key(event: KeyboardEvent) {
+    if (editing || (event.target as HTMLElement) !== grid) return;
+    const control = event.ctrlKey || event.metaKey;
+    const page = Math.floor(height / ROW) - 1;
+    if (event.key === 'ArrowDown') choose((until ?? at) + 1, event.shiftKey);
+    else if (event.key === 'ArrowUp') choose((until ?? at) - 1, event.shiftKey);
+    else if (event.key === 'PageDown') choose(at + page);
+    else if (event.key === 'PageUp') choose(at - page);
+    else if (event.key === 'Home') choose(0);
+    else if (event.key === 'End') choose(signals.length - 1);
+    else if (event.key === 'Enter' || event.key === 'F2') begin('name');
+    else if (event.key === ' ') opened = opened === signals[at]?.id ? '' : (signals[at]?.id ?? '');
+    else if (event.key === 'Delete') void remove();
+    else if (control && event.key.toLowerCase() === 'd') void fillDown();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  async function remove() {
+    const ids = range().map((n) => signals[n]!.id);
+    if (!ids.length || !plant.mayEdit) return;
+    until = null;
+    await plant
+      .edit(
+        { kind: 'remove', ids },
+        `Remove ${ids.length > 1 ? plural(ids.length, 'signal') : signals[at]?.name}`,
+      )
+      .catch(() => {});
+  }
+
+  /** Type, unit, task and asked response of the first chosen signal for all chosen ones. */
+  async function fillDown() {
+    const rows = range().map((n) => signals[n]!);
+    const model = rows[0];
+    if (!model || rows.length < 2) return;
+    const values = { type: model.type, unit: model.unit ?? '', asked_ms: model.asked_ms ?? null };
+    await plant
+      .edit(
+        { kind: 'set', ids: rows.slice(1).map((r) => r.id), values },
+        `Fill down from ${model.name}`,
+      )
+      .catch(() => {});
+  }
+
+  /** Rows from a spreadsheet: name, type, unit, note; one edit for all of them. */
+  async function paste(event: ClipboardEvent) {
+    const text = event.clipboardData?.getData('text/plain') ?? '';
+    const target = event.target as HTMLElement;
+    if (target.matches('input, textarea, select') || !text.trim() || !plant.mayEdit) return;
+    event.preventDefault();
+    const controller = signals[at]?.controller ?? plant.list('controllers')[0]?.id;
+    if (!controller) return;
+    const edits = text
+      .trim()
+      .split(/\r?\n/)
+      .map((line) => line.split('\t').map((cell) => cell.trim()))
+      .filter(([name]) => name)
+      .map(([name, type, unit, note]) => ({
+        kind: 'add-signals' as const,
+        controller,
+        pattern: name!,
+        start: 1,
+        step: 1,
+        count: 1,
+        type: (type || 'BOOL').toUpperCase(),
+        unit: unit ?? '',
+        note: note ?? '',
+        stride: 1,
+      }));
+    if (edits.length)
+      await plant
+        .edit({ kind: 'batch', edits }, `Paste ${plural(edits.length, 'signal')}`)
+        .catch(() => {});
+  }
+
+  function worstOf(signal: Row<'signals'>) {
+    const own = plant.findingsAt([signal.id, links.get(signal.id)?.id ?? '']);
+    const worst =
+      own.find((f) => f.severity === 'error') ??
+      own.find((f) => f.severity === 'warning') ??
+      own[0];
+    return worst;
+  }
+</script>
+
+<svelte:window onpaste={paste} />
+
+<header class="row">
+  <h1>Signals</h1>
+  <span class="quiet"
+    >{linkedCount} of {all.length} linked · <kbd>Enter</kbd> edits, <kbd>Space</kbd> opens the path, paste
+    takes rows from a spreadsheet</span
+  >
+</header>
+<div class="row tools">
+  <input
+    bind:value={words}
+    placeholder="Filter: bed4 | bed5  kind:analogue  -spray"
+    aria-label="Filter the signals"
+  />
+  <span class="mono quiet">{signals.length}</span>
+  <span class="wide"></span>
+  {#if plant.mayEdit}<button
+      class:primary={!all.length}
+      disabled={!controllers.size}
+      onclick={() => (adding = !adding)}>Add signals …</button
+    >{/if}
+</div>
+{#if adding}
+  <AddRun
+    {plant}
+    oncancel={() => (adding = false)}
+    onmade={(id) => {
+      adding = false;
+      words = '';
+      router.go(`/p/${plant.key}/signals/${id}`, { replace: true });
+    }}
+  />
+{/if}
+
+{#if !all.length}
+  <Empty title="No signal yet">
+    <p>
+      A signal is a named, typed variable of the program, linked to a channel of a module or to a
+      piece of an exchange. Name one, or a whole run with a counting pattern such as <code
+        >Bed&#123;n&#125;Temp</code
+      >.
+    </p>
+    {#if !controllers.size}<p>First add a controller in Hardware.</p>{/if}
+  </Empty>
+{:else}
+  <div class="heads" aria-hidden="true">
+    <span>Signal</span><span>Type</span><span>Linked to</span><span class="right">Range</span><span
+      >In the image</span
+    ><span class="right">Worst / asked, ms</span><span class="right">Now</span><span>State</span>
+  </div>
+  <div
+    class="grid"
+    bind:this={grid}
+    bind:clientHeight={height}
+    onscroll={() => (top = grid?.scrollTop ?? 0)}
+    onkeydown={key}
+    role="grid"
+    tabindex="0"
+    aria-label="Signals"
+    aria-rowcount={signals.length}
+  >
+    <div style:height="{full}px" class="sheet">
+      {#each visible as signal, i (signal.id)}
+        {@const n = first + i}
+        {@const link = links.get(signal.id)}
+        {@const path = plant.part('signal.path', signal.id)}
+        {@const now = plant.bench.values.get(signal.id)}
+        {@const worst = worstOf(signal)}
+        <!-- svelte-ignore a11y_click_events_have_key_events -->
+        <div
+          class="line"
+          class:chosen={range().includes(n)}
+          style:top="{offset(n)}px"
+          role="row"
+          tabindex="-1"
+          aria-selected={range().includes(n)}
+          onclick={(event) => {
+            if (!editing || n !== at) {
+              if (editing) cancel();
+              choose(n, event.shiftKey);
+              grid?.focus({ preventScroll: true });
+            }
+          }}
+        >
+          <span role="gridcell" tabindex="-1" class="mono name" ondblclick={() => begin('name')}>
+            {#if editing?.column === 'name' && n === at}
+              <!-- svelte-ignore a11y_autofocus -->
+              <input
+                class="mono"
+                autofocus
+                bind:value={editing.text}
+                onkeydown={cellKey}
+                onblur={() => editing?.column === 'name' && void commit()}
+              />
+            {:else}{#if many}<span class="quiet">{controllers.get(signal.controller)}.</span
+                >{/if}{signal.name}{/if}
+          </span>
+          <span role="gridcell" tabindex="-1" ondblclick={() => begin('type')}>
+            {#if editing?.column === 'type' && n === at}
+              <!-- svelte-ignore a11y_autofocus -->
+              <select
+                autofocus
+                bind:value={editing.text}
+                onkeydown={cellKey}
+                onchange={() => void commit()}
+              >
+                {#each plant.catalogue.data_types as t (t)}<option>{t}</option>{/each}
+              </select>
+            {:else}{signal.type}{/if}
+          </span>
+          <span
+            role="gridcell"
+            tabindex="-1"
+            class="cut"
+            ondblclick={() => begin('link')}
+            title={path?.links[0]?.label ?? ''}
+          >
+            {#if link}{holder(link.place)}
+              <span class="quiet">{keyWord(link.key)}</span>{:else}<span class="quiet"
+                >not linked</span
+              >{/if}
+          </span>
+          <span role="gridcell" tabindex="-1" class="mono right" ondblclick={() => begin('unit')}>
+            {#if editing?.column === 'unit' && n === at}
+              <!-- svelte-ignore a11y_autofocus -->
+              <input
+                autofocus
+                bind:value={editing.text}
+                onkeydown={cellKey}
+                onblur={() => editing?.column === 'unit' && void commit()}
+                placeholder="unit"
+              />
+            {:else}
+              {#if link?.scaling}{shown(Number(link.scaling.lo))} … {shown(
+                  Number(link.scaling.hi),
+                )}{/if} <span class="unit">{signal.unit}</span>
+            {/if}
+          </span>
+          <span role="gridcell" tabindex="-1" class="mono small cut"
+            >{path?.links[0]?.written ?? ''}</span
+          >
+          <span
+            role="gridcell"
+            tabindex="-1"
+            class="mono right"
+            ondblclick={() => begin('asked_ms')}
+          >
+            {#if editing?.column === 'asked_ms' && n === at}
+              <!-- svelte-ignore a11y_autofocus -->
+              <input
+                class="mono"
+                autofocus
+                bind:value={editing.text}
+                onkeydown={cellKey}
+                onblur={() => editing?.column === 'asked_ms' && void commit()}
+                placeholder="ms"
+              />
+            {:else if path?.hops.length}
+              <span class:late={signal.asked_ms != null && path.worst_ms > signal.asked_ms}
+                >{shown(path.worst_ms, 4)}</span
+              >{#if signal.asked_ms != null}<span class="quiet">
+                  / {shown(signal.asked_ms)}</span
+                >{/if}
+            {/if}
+          </span>
+          <span
+            role="gridcell"
+            tabindex="-1"
+            class="mono right value"
+            class:old={plant.bench.frozen || now?.quality === 'old'}
+          >
+            {#if now && plant.bench.running}{live(now.value)}{/if}
+          </span>
+          <span role="gridcell" tabindex="-1" class="cut" title={worst?.text ?? ''}>
+            {#if now && plant.bench.running && now.quality === 'old'}<Mark
+                state="error"
+                word="last known"
+              />
+            {:else if now && plant.bench.running && now.quality === 'forced'}<Mark
+                state="pending"
+                word="forced"
+              />
+            {:else if worst}<Mark state={worst.severity} word={worst.severity} />
+            {:else}<Mark state="good" />{/if}
+          </span>
+        </div>
+        {#if signal.id === opened}
+          <div class="opened" style:top="{offset(n) + ROW}px">
+            {#if path}<PathView
+                {path}
+                name={signal.name}
+                onhop={(place) => router.go(pathTo(plant, place))}
+              />{/if}
+          </div>
+        {/if}
+        {#if editing?.column === 'link' && n === at}
+          <div
+            class="linker"
+            style:top="{offset(n) + ROW}px"
+            role="group"
+            aria-label="Link {signal.name}"
+          >
+            <PlacePicker
+              {plant}
+              controller={signal.controller}
+              bind:place={linkPlace}
+              bind:key={linkKey}
+            />
+            <button class="primary" onclick={() => void commit()}>Link</button>
+            <button onclick={cancel}>Leave it</button>
+          </div>
+        {/if}
+        {#if problem && n === at}<p class="problem" role="alert" style:top="{offset(n) + ROW}px">
+            {problem}
+          </p>{/if}
+      {/each}
+    </div>
+  </div>
+{/if}
+
+<style>
+  .tools {
+    margin: 8px 0 4px;
+  }
+  .tools input {
+    width: 340px;
+  }
+  .heads,
+  .line {
+    display: grid;
+    grid-template-columns: 172px 46px minmax(96px, 2fr) 92px 148px 98px 52px minmax(66px, 1fr);
+    gap: 0 8px;
+    align-items: center;
+  }
+  .heads {
+    color: var(--ink-2);
+    border-bottom: 1px solid var(--rule-2);
+    height: 26px;
+    padding-right: 10px;
+  }
+  .grid {
+    height: calc(100vh - 172px - var(--above, 0px));
+    overflow-y: auto;
+    overflow-x: hidden;
+    outline: none;
+  }
+  .sheet {
+    position: relative;
+  }
+  .line {
+    position: absolute;
+    left: 0;
+    right: 0;
+    height: 28px;
+    border-bottom: 1px solid var(--rule);
+    cursor: default;
+  }
+  .line > span,
+  .cut,
+  .name {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    min-width: 0;
+  }
+  .chosen {
+    background: var(--heather-tint);
+  }
+  .line input,
+  .line select {
+    width: 100%;
+    height: 24px;
+    padding: 1px 4px;
+  }
+  .right {
+    text-align: right;
+  }
+  .small {
+    font-size: 11.5px;
+    color: var(--ink-2);
+  }
+  .late {
+    color: var(--gorse);
+    font-weight: 650;
+  }
+  .value {
+    color: var(--tarn);
+    font-weight: 600;
+  }
+  .old {
+    color: var(--ink-3);
+    font-style: italic;
+  }
+  .opened {
+    position: absolute;
+    left: 0;
+    right: 0;
+  }
+  .linker,
+  .problem {
+    position: absolute;
+    left: 190px;
+    z-index: 5;
+    background: var(--leaf);
+    border: 1px solid var(--heather);
+    padding: 8px 10px;
+    display: flex;
+    gap: 10px;
+    align-items: end;
+  }
+  .problem {
+    left: 0;
+    border-color: var(--bracken);
+    color: var(--bracken);
+    max-width: 520px;
+  }
+</style>
