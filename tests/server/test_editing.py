@@ -233,9 +233,10 @@ def test_figures_over_http_answer_as_on_the_command_line(ada: Api) -> None:
 
 def test_parts_forms_and_fits_can_be_asked_for_every_object(ada: Api) -> None:
     from highmoor.core.parts import PARTS
+    from highmoor.server.api.views import PUBLISHED
 
     body = ada.call("get", "plants/demo")[1]
-    want = [[part.key, row["id"]] for part in PARTS for row in body["rows"][part.table][:40]]
+    want = [[part.key, row["id"]] for part in PARTS if part.key in PUBLISHED for row in body["rows"][part.table][:40]]
     status, answer = ada.call("post", "plants/demo/parts", {"want": want})
     assert status == 200, answer
     assert all(part["result"] is not None for part in answer["parts"])

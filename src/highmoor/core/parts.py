@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Checks
 from highmoor.core.catalogue.types import Catalogue
@@ -36,4 +38,11 @@ CHECKS: tuple[Check, ...] = (
 
 def analyse(plant: Plant, catalogue: Catalogue) -> Analysis:
     """The plant analysed from scratch, ready to be kept current by Changes."""
-    return Analysis(plant, catalogue, PARTS, Checks(CHECKS))
+    collecting = gc.isenabled()
+    # A hundred thousand small results are made and all are kept: looking for garbage among them only costs.
+    gc.disable()
+    try:
+        return Analysis(plant, catalogue, PARTS, Checks(CHECKS))
+    finally:
+        if collecting:
+            gc.enable()

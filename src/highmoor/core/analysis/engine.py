@@ -84,8 +84,7 @@ class Reader:
 
     def children(self, kind: type[R], owner_id: str) -> list[R]:
         """Owned rows by rank."""
-        table = _table_name(kind)
-        self.dependencies.add((table, TABLES[table].owner or "", owner_id))
+        self.dependencies.add((*_OWNED[kind], owner_id))
         return self._analysis.plant.children(kind, owner_id)
 
     def referring(self, kind: type[R], name: str, target: str) -> list[R]:
@@ -293,6 +292,7 @@ class Analysis:
         return delta
 
 
+_OWNED = {table.row: (name, table.owner or "") for name, table in TABLES.items()}
 _NAMES = {table.row: name for name, table in TABLES.items()}
 
 

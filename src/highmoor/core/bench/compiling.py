@@ -52,9 +52,7 @@ def _terminals(analysis: Analysis, controller: Controller, image: ControllerImag
 
 def _module_terminals(module: Module, device: DeviceType, image: ControllerImage) -> dict[str, Terminal]:
     result = {}
-    filter_ms = module.settings.get(
-        "filter_ms", next((p.default for p in device.parameters if p.key == "filter_ms"), 0)
-    )
+    filter_ms = module.settings.get("filter_ms", device.default_of("filter_ms")) or 0
     for channel in device.each_channel():
         item = image.item(module.id, "in" if channel.group.inward else "out")
         if item is None:

@@ -91,7 +91,10 @@ class ControllerFacts:
 
 @dataclass(frozen=True, slots=True)
 class DeviceType:
-    """A device type. Currents in mA, heat in W, width in mm, conversion and filter times in ms."""
+    """A device type. Currents in mA, heat in W, width in mm, conversion and filter times in ms.
+
+    `in_octets` go into the controller, `out_octets` out of it, both before alignment.
+    """
 
     key: str
     kind: TypeKind
@@ -114,30 +117,28 @@ class DeviceType:
     at_most: int | None = None
     octet_order: Literal["little", "big"] = "little"
 
-    @property
-    def in_octets(self) -> int:
-        """Octets into the controller, before alignment."""
-        return _octets(c for c in self.channels if c.inward)
+    # What follows from `channels`, computed once: types are asked for it by every signal of a plant.
+    channel_places: dict[str, ChannelPlace] = field(init=False, repr=False, compare=False)
+    in_octets: int = field(init=False, repr=False, compare=False)
+    out_octets: int = field(init=False, repr=False, compare=False)
 
-    @property
-    def out_octets(self) -> int:
-        """Octets out of the controller, before alignment."""
-        return _octets(c for c in self.channels if not c.inward)
+    def __post_init__(self) -> None:
+        places = {place.key: place for place in _places(self.channels)}
+        object.__setattr__(self, "channel_places", places)
+        object.__setattr__(self, "in_octets", _octets(c for c in self.channels if c.inward))
+        object.__setattr__(self, "out_octets", _octets(c for c in self.channels if not c.inward))
 
-    def each_channel(self) -> Iterator[ChannelPlace]:
+    def each_channel(self) -> Iterable[ChannelPlace]:
         """Every channel with its key and its bits in the module's own octets."""
-        offsets = {True: 0, False: 0}
-        number = 0
-        for group in self.channels:
-            for index in range(group.count):
-                bit = offsets[group.inward]
-                offsets[group.inward] += group.bits
-                yield ChannelPlace(f"ch{number}", number, group, bit, group.terminals[index])
-                number += 1
+        return self.channel_places.values()
 
     def channel(self, key: str) -> ChannelPlace | None:
         """The channel with this key, or None."""
-        return next((place for place in self.each_channel() if place.key == key), None)
+        return self.channel_places.get(key)
+
+    def default_of(self, key: str) -> Any:
+        """The default of a parameter of the module itself, None when it has none by this key."""
+        return next((p.default for p in self.parameters if p.key == key), None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,3 +185,14 @@ class Catalogue:
 
 def _octets(groups: Iterable[Channels]) -> int:
     return (sum(group.count * group.bits for group in groups) + 7) // 8
+
+
+def _places(groups: Iterable[Channels]) -> Iterator[ChannelPlace]:
+    offsets = {True: 0, False: 0}
+    number = 0
+    for group in groups:
+        for index in range(group.count):
+            bit = offsets[group.inward]
+            offsets[group.inward] += group.bits
+            yield ChannelPlace(f"ch{number}", number, group, bit, group.terminals[index])
+            number += 1

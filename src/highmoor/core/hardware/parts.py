@@ -27,11 +27,15 @@ class SeatFacts:
 
 @dataclass(frozen=True, slots=True)
 class RailMounting:
-    """The rail as mounted, left to right behind the head. Width in mm and heat in W of all that is fitted."""
+    """The rail as mounted, left to right behind the head; `slots` by module.
+
+    Width in mm and heat in W of all that is fitted.
+    """
 
     head: str
     head_name: str
     seats: tuple[SeatFacts, ...]
+    slots: dict[str, int]
     open_places: int
     addressed: bool
     wants_covers: bool
@@ -92,6 +96,7 @@ def _mounting(reader: Reader, root: str) -> RailMounting:
         controller.id if controller else "",
         head.name if head else (controller.type if controller else ""),
         tuple(_seat_facts(seat) for seat in places),
+        {seat.module.id: seat.slot for seat in places if seat.module},
         sum(1 for seat in places if seat.module is None),
         bool(slots and slots.addressed),
         bool(slots and slots.covers),

@@ -8,10 +8,14 @@ from typing import Any, TypeVar, cast
 
 from highmoor.core.errors import Gone
 from highmoor.core.plant.change import Change
-from highmoor.core.plant.rows import TABLES, Row, table_of, table_of_id
+from highmoor.core.plant.rows import TABLES, Row, table_of
 
 R = TypeVar("R")
 _DIGITS = "0123456789abcdefghijklmnopqrstuvwxyz"
+_TABLE_OF_PREFIX = {table.prefix: name for name, table in TABLES.items()}
+_OWNED: dict[type[Any], tuple[str, str]] = {
+    table.row: (name, table.owner) for name, table in TABLES.items() if table.owner
+}
 Index = dict[tuple[str, str], dict[str, tuple[str, ...]]]
 
 
@@ -56,8 +60,8 @@ class Plant:
 
     def find(self, row_id: str) -> Any | None:
         """The row with this id, or None."""
-        table = table_of_id(row_id)
-        return self.tables[table.name].get(row_id) if table else None
+        name = _TABLE_OF_PREFIX.get(row_id[:1])
+        return self.tables[name].get(row_id) if name else None
 
     def get(self, row_id: str, kind: type[R] | None = None) -> R:
         """The row with this id. Raises Gone when there is none or it is of another kind."""
@@ -81,11 +85,9 @@ class Plant:
 
     def children(self, kind: type[R], owner_id: str) -> list[R]:
         """Rows of `kind` owned by `owner_id`, by rank."""
-        for table in TABLES.values():
-            if table.row is kind:
-                rows = self.tables[table.name]
-                return [cast(R, rows[i]) for i in self.referring(table.name, table.owner or "", owner_id)]
-        raise KeyError(kind)
+        name, owner = _OWNED[kind]
+        rows = self.tables[name]
+        return [rows[i] for i in self.index[name, owner].get(owner_id, ())]
 
     def owner_of(self, row: Any) -> Any | None:
         """The owning row, or None at the top."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+from itertools import pairwise
 from typing import Any
 
 from highmoor.core.catalogue.types import DeviceType
@@ -85,10 +86,12 @@ def insert_modules(draft: Draft, edit: edits.InsertModules) -> None:
     modules = draft.plant.children(Module, rail.id)
     before = draft.resolve(edit.before) if edit.before else None
     if addressed:
-        first = edit.slot or _slot_before(draft, modules, before) or _first_free(modules, edit.count)
-        _seat(
-            draft, rail, [Module(draft.new_id("modules"), rail.id, device.key, "V") for _ in range(edit.count)], first
-        )
+        first = edit.slot or _slot_before(draft, modules, before)
+        arriving = [Module(draft.new_id("modules"), rail.id, device.key, "V") for _ in range(edit.count)]
+        if first is None:
+            _seat_free(draft, rail, arriving)
+        else:
+            _seat(draft, rail, arriving, first)
     else:
         if edit.slot is not None:
             before = modules[edit.slot - 1].id if 0 < edit.slot <= len(modules) else None
@@ -159,11 +162,26 @@ def _seat(draft: Draft, rail: Rail, arriving: list[Module], first: int) -> None:
     _ranked(draft, seated)
 
 
+def _seat_free(draft: Draft, rail: Rail, arriving: list[Module]) -> None:
+    """Seat modules in the first free slots of an addressed rail; nobody moves."""
+    seated = {m.slot: m for m in draft.plant.children(Module, rail.id) if m.slot is not None}
+    free = [slot for slot in range(1, rail.places + 1) if slot not in seated]
+    if len(free) < len(arriving):
+        raise Refusal(f"{rail.name} has {len(free)} free slots; {len(arriving)} are wanted.", place=rail.id)
+    for slot, module in zip(free, arriving, strict=False):
+        seated[slot] = dataclasses.replace(module, slot=slot)
+    _ranked(draft, seated)
+
+
 def _ranked(draft: Draft, seated: dict[int, Module]) -> None:
-    """Ranks follow the slots, so that the order of rows is the order on the rail."""
-    ranks = ranks_between("", "", len(seated))
-    rows = [dataclasses.replace(seated[slot], rank=rank) for slot, rank in zip(sorted(seated), ranks, strict=True)]
-    draft.put(*rows)
+    """Ranks follow the slots, so that the order of rows is the order on the rail.
+
+    Ranks that rise already are left alone: who does not move is not written.
+    """
+    order = [seated[slot] for slot in sorted(seated)]
+    rising = all(one.rank < other.rank for one, other in pairwise(order))
+    ranks = [m.rank for m in order] if rising else ranks_between("", "", len(order))
+    draft.put(*(dataclasses.replace(m, rank=rank) for m, rank in zip(order, ranks, strict=True)))
 
 
 def set_slot(draft: Draft, module: Module, slot: int | None) -> Module:
@@ -199,6 +217,10 @@ def move_modules(draft: Draft, edit: edits.MoveModules) -> None:
         before = staying[edit.slot - 1].id if 0 < edit.slot <= len(staying) else None
     if before in ids:
         before = _next_staying(draft.plant, rail, ids, before)
+    at = next((n for n, m in enumerate(staying) if m.id == before), len(staying))
+    wanted = [*(m.id for m in staying[:at]), *(m.id for m in moving), *(m.id for m in staying[at:])]
+    if wanted == [m.id for m in draft.plant.children(Module, rail.id)]:
+        return
     ranks = draft.ranks_before(staying, before, len(moving))
     draft.put(*(dataclasses.replace(m, rail=rail.id, rank=r, slot=None) for m, r in zip(moving, ranks, strict=True)))
 

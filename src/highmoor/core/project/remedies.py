@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
+from highmoor.core.errors import Refusal
 from highmoor.core.hardware.parts import COVER, FEED_IN
 from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings, reply_ms
 from highmoor.core.networks.modbus_tcp.timing import transaction
@@ -26,6 +27,8 @@ from highmoor.core.plant.rows import (
     Station,
 )
 from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.consequences import preview
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import next_address
 
@@ -46,9 +49,19 @@ _Maker = Callable[[Analysis, Finding], Remedy | None]
 
 
 def remedy_of(analysis: Analysis, found: Finding) -> Remedy | None:
-    """The remedy for a current finding, None where there is no single one to offer."""
+    """The remedy for a current finding, None where there is no single one to offer.
+
+    An edit that would be refused (no slot is left for a feed-in) is told as what hands have to see to.
+    """
     maker = _MAKERS.get(found.code)
-    return maker(analysis, found) if maker else None
+    remedy = maker(analysis, found) if maker else None
+    if remedy is None or remedy.edit is None:
+        return remedy
+    try:
+        apply(analysis.plant, analysis.catalogue, remedy.edit)
+    except Refusal as refusal:
+        return Remedy(f"{remedy.label}: not possible here. {refusal.reason}", "by hand at the device")
+    return remedy
 
 
 def _set(label: str, row_id: str, **values: Any) -> Remedy:
@@ -165,7 +178,10 @@ def _channel_span(analysis: Analysis, found: Finding) -> Remedy | None:
 
 
 def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
-    """The largest round period of the slowest adjustable hop that meets what is asked."""
+    """The largest round period of the slowest adjustable hop that was tried out and meets what is asked.
+
+    Another period shifts the whole schedule, so that lateness may change as well: hence trying, not computing.
+    """
     path = analysis.result("signal.path", found.places[0].id)
     hops = [hop for hop in path.hops if hop.field.endswith("period_ms")]
     if not hops:
@@ -175,14 +191,15 @@ def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
     period = row.settings["period_ms"] if isinstance(row, Exchange) else slowest.period_ms
     allowed = period - (path.worst_ms - path.asked_ms)
     step = 10 if allowed >= 20 else 1
-    rounded = step * math.floor(allowed / step)
-    if rounded < 1:
-        return None
-    return _set(
-        f"Set the period of {slowest.label} to {shown(rounded)} ms",
-        slowest.place,
-        **{slowest.field.replace(".", "__"): rounded},
-    )
+    for share in (1, 0.9, 0.75, 0.5):
+        rounded = step * math.floor(allowed * share / step)
+        if rounded < 1:
+            return None
+        label = f"Set the period of {slowest.label} to {shown(rounded)} ms"
+        remedy = _set(label, slowest.place, **{slowest.field.replace(".", "__"): rounded})
+        if remedy.edit is not None and found.key in {gone.key for gone in preview(analysis, remedy.edit)[1].gone}:
+            return remedy
+    return None
 
 
 _MAKERS: dict[str, _Maker] = {

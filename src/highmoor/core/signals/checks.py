@@ -14,7 +14,6 @@ from highmoor.core.signals.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels, linked_here
 from highmoor.core.signals.path import SignalPath, raw_type
 from highmoor.core.signals.places import place_of
-from highmoor.core.signals.scaling import Linear
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,9 +107,12 @@ def _late(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
 
 def _scaling(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
     for link in result.links:
-        linear = Linear.of(reader.row(link.link, Link).scaling)
-        if linear and not linear.usable:
-            what = "raw" if linear.raw_lo == linear.raw_hi else "engineering"
+        scaling = reader.row(link.link, Link).scaling
+        if not scaling:
+            continue
+        no_raw = scaling.get("raw_lo", 0) == scaling.get("raw_hi", 0)
+        if no_raw or scaling.get("lo", 0) == scaling.get("hi", 0):
+            what = "raw" if no_raw else "engineering"
             yield finding("SIG-109", (link.link, "scaling"), root, name=reader.row(root, Signal).name, what=what)
 
 
@@ -118,18 +120,20 @@ def _format(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
     """A raw span other than the channel's own number format is the classic wrong factor."""
     for facts in result.links:
         link = reader.row(facts.link, Link)
-        module = reader.find(link.place)
-        linear = Linear.of(link.scaling)
+        module = reader.find(link.place) if link.scaling else None
         device = reader.type(module.type) if isinstance(module, Module) else None
         channel = device.channel(link.key) if device else None
         chosen = channel.range(module.settings) if channel and isinstance(module, Module) else None
-        if linear and chosen and (linear.raw_lo != chosen.raw_low or linear.raw_hi != chosen.raw_high):
+        if chosen is None or link.scaling is None:
+            continue
+        own = (link.scaling.get("raw_lo", 0), link.scaling.get("raw_hi", 0))
+        if own != (chosen.raw_low, chosen.raw_high):
             yield finding(
                 "SIG-110",
                 (link.id, "scaling"),
                 root,
                 name=reader.row(root, Signal).name,
-                own=f"{shown(linear.raw_lo)} … {shown(linear.raw_hi)}",
+                own=f"{shown(own[0])} … {shown(own[1])}",
                 format=f"{chosen.raw_low} … {chosen.raw_high}",
                 range=chosen.label,
             )
@@ -137,6 +141,8 @@ def _format(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
 
 def _overlap(result: ModuleChannels | ExchangeOctets, reader: Reader, root: str) -> Iterator[Finding]:
     taken: list[tuple[int, int, Link, Signal]] = []
+    if isinstance(result, ModuleChannels) and not result.out_octets:
+        return
     for key, pairs in linked_here(reader, root).items():
         place = place_of(reader, root, key)
         for link, signal in pairs:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
+from highmoor.core.hardware.mounting import terminals
 from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
 from highmoor.core.signals.image import ControllerImage
@@ -107,9 +108,9 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
     inward = image.item(root, "in") if image else None
     outward = image.item(root, "out") if image else None
     linked = linked_here(reader, root)
+    slot = reader.part("rail.mounting", module.rail).slots.get(root, 0)
     channels = []
     for channel in device.each_channel() if device else ():
-        place = place_of(reader, root, channel.key)
         item = inward if channel.group.inward else outward
         chosen = channel.range(module.settings)
         written = ""
@@ -120,7 +121,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                 channel.key,
                 channel.number,
                 channel.group.kind,
-                place.terminals if place else "",
+                terminals(channel.terminals, slot),
                 chosen.label if chosen else "",
                 written,
                 _linked(linked.get(channel.key, [])),

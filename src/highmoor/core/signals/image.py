@@ -44,9 +44,13 @@ class StatusBit:
 
 @dataclass(frozen=True, slots=True)
 class ControllerImage:
-    """Both areas in order of offset; `status` gives each exchange's status bit. All offsets in octets."""
+    """Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
+
+    `status` gives each exchange's status bit. All offsets in octets.
+    """
 
     items: tuple[ImageItem, ...]
+    index: dict[str, int]
     status: tuple[StatusBit, ...]
     in_octets: int
     out_octets: int
@@ -55,7 +59,8 @@ class ControllerImage:
 
     def item(self, holder: str, area: Area) -> ImageItem | None:
         """A holder's item in one area."""
-        return next((i for i in self.items if i.holder == holder and i.area == area), None)
+        at = self.index.get(f"{holder}.{area}")
+        return None if at is None else self.items[at]
 
     def status_bit(self, exchange: str) -> StatusBit | None:
         """The status bit of an exchange."""
@@ -90,6 +95,7 @@ def _image(reader: Reader, root: str) -> ControllerImage:
     out_items = sorted(items["out"], key=lambda i: i.offset)
     return ControllerImage(
         (*in_items, *out_items),
+        {f"{item.holder}.{item.area}": n for n, item in enumerate((*in_items, *out_items))},
         status,
         max((i.end for i in in_items), default=0),
         max((i.end for i in out_items), default=0),

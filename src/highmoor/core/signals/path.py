@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from fractions import Fraction
+from functools import lru_cache
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.figures.path_time import Delay, path_time
@@ -66,18 +66,21 @@ class SignalPath:
 def _path(reader: Reader, root: str) -> SignalPath:
     signal = reader.row(root, Signal)
     links = reader.referring(Link, "signal", root)
-    facts = tuple(_facts(reader, signal, link) for link in links)
-    hops: list[Hop] = []
-    if links:
-        place = place_of(reader, links[0].place, links[0].key)
-        hops = _hops(reader, signal, place) if place else []
-    delays = [Delay(exact(hop.period_ms), exact(hop.transit_ms)) for hop in hops]
-    typical, worst = path_time(delays)
-    return SignalPath(facts, tuple(hops), float(typical), float(worst), signal.asked_ms)
+    places = [place_of(reader, link.place, link.key) for link in links]
+    facts = tuple(_facts(reader, signal, link, place) for link, place in zip(links, places, strict=True))
+    hops = _hops(reader, signal, places[0]) if places and places[0] else []
+    typical, worst = _delay_ms(tuple((hop.period_ms, hop.transit_ms) for hop in hops))
+    return SignalPath(facts, tuple(hops), typical, worst, signal.asked_ms)
 
 
-def _facts(reader: Reader, signal: Signal, link: Link) -> LinkFacts:
-    place = place_of(reader, link.place, link.key)
+@lru_cache(maxsize=4096)
+def _delay_ms(hops: tuple[tuple[float, float], ...]) -> tuple[float, float]:
+    """Typical and worst ms of hops given as (period, transit); most signals of a plant share a few of these."""
+    typical, worst = path_time(Delay(exact(period), exact(transit)) for period, transit in hops)
+    return float(typical), float(worst)
+
+
+def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> LinkFacts:
     raw = raw_type(signal, place, link)
     bits = raw.bits if raw else 0
     if place is None:
@@ -130,16 +133,11 @@ def written_place(area: str, octet: int, bit: int, bits: int) -> str:
 
 def _hops(reader: Reader, signal: Signal, place: Place) -> list[Hop]:
     """From the field to the program for what is read, from the program to the field for what is written."""
-    holder = reader.find(place.holder)
-    hops = list(_module_hops(reader, holder, place)) if isinstance(holder, Module) else []
-    if isinstance(holder, Exchange):
-        hops = list(_exchange_hops(reader, holder, place))
+    kind = "module.hops" if place.holder.startswith("m") else "exchange.hops"
+    hops = list(reader.part(kind, place.holder) or ())
     task = task_of(reader, signal)
     if task:
-        hops.append(
-            _hop("task", f"{task.name} task", f"every {shown(task.period_ms)} ms", task.id, task.period_ms,
-                 task.execution_ms, "period_ms")
-        )  # fmt: skip
+        hops.append(reader.part("task.hop", task.id))
     return hops if place.area == "in" else hops[::-1]
 
 
@@ -148,49 +146,58 @@ def task_of(reader: Reader, signal: Signal) -> Task | None:
     own: Task | None = reader.find(signal.task)
     if own is not None:
         return own
-    return max(reader.children(Task, signal.controller), key=lambda task: task.period_ms, default=None)
+    return max(reader.children(Task, signal.controller), key=_period, default=None)
 
 
-def _module_hops(reader: Reader, module: Module, place: Place) -> Iterator[Hop]:
+def _period(task: Task) -> float:
+    return task.period_ms
+
+
+def _task_hop(reader: Reader, root: str) -> Hop:
+    task = reader.row(root, Task)
+    every = f"every {shown(task.period_ms)} ms"
+    return _hop("task", f"{task.name} task", every, root, task.period_ms, task.execution_ms, "period_ms")
+
+
+def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
+    """What a module and the internal bus add to every signal of its channels."""
+    module = reader.row(root, Module)
     device = reader.type(module.type)
-    controller: Controller | None = reader.find(controller_of(reader, module.id))
+    controller: Controller | None = reader.find(controller_of(reader, root))
     head = reader.type(controller.type) if controller else None
     if device is None:
-        return
-    filter_ms = module.settings.get(
-        "filter_ms", next((p.default for p in device.parameters if p.key == "filter_ms"), None)
-    )
+        return ()
+    hops = []
+    filter_ms = module.settings.get("filter_ms", device.default_of("filter_ms"))
     if filter_ms is not None:
-        yield _hop("filter", "Input filter", f"{shown(filter_ms)} ms", module.id, 0, filter_ms, "settings.filter_ms")
+        hops.append(_hop("filter", "Input filter", f"{shown(filter_ms)} ms", root, 0, filter_ms, "settings.filter_ms"))
     if device.conversion_ms:
-        yield _hop(
-            "conversion", f"{device.name} conversion", f"every {shown(device.conversion_ms)} ms", module.id,
-            device.conversion_ms, 0,
-        )  # fmt: skip
+        every = f"every {shown(device.conversion_ms)} ms"
+        hops.append(_hop("conversion", f"{device.name} conversion", every, root, device.conversion_ms, 0))
     if head and head.controller:
         cycle = head.controller.bus_cycle_ms
-        yield _hop("bus", "Internal bus", f"every {shown(cycle)} ms", module.rail, cycle, 0)
+        hops.append(_hop("bus", "Internal bus", f"every {shown(cycle)} ms", module.rail, cycle, 0))
+    return tuple(hops)
 
 
-def _exchange_hops(reader: Reader, exchange: Exchange, place: Place) -> Iterator[Hop]:
-    network = network_of(reader, exchange)
+def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
+    """What an exchange adds: its period, its lateness at worst, its transaction."""
+    network = network_of(reader, reader.row(root, Exchange))
     timing: Timing | None = reader.part("network.timing", network.id) if network else None
-    own = next((e for e in timing.exchanges if e.exchange == exchange.id), None) if timing else None
-    if network and own:
-        late = f", at worst {shown(own.worst_late_ms, 3)} ms late" if own.worst_late_ms >= 0.05 else ""
-        yield _hop(
-            "exchange", f"{network.name}: {exchange.name}", f"every {shown(own.period_ms)} ms{late}", exchange.id,
-            own.period_ms + own.worst_late_ms, own.transaction_ms, "settings.period_ms",
-        )  # fmt: skip
+    own = next((e for e in timing.exchanges if e.exchange == root), None) if timing else None
+    if network is None or own is None:
+        return ()
+    late = f", at worst {shown(own.worst_late_ms, 3)} ms late" if own.worst_late_ms >= 0.05 else ""
+    name = reader.row(root, Exchange).name
+    period = own.period_ms + own.worst_late_ms
+    detail = f"every {shown(own.period_ms)} ms{late}"
+    label = f"{network.name}: {name}"
+    return (_hop("exchange", label, detail, root, period, own.transaction_ms, "settings.period_ms"),)
 
 
 def _hop(kind: str, label: str, detail: str, place: str, period: float, transit: float, field: str = "") -> Hop:
-    delay = Delay(exact(period), exact(transit))
-    return Hop(kind, label, detail, place, period, transit, _ms(delay.typical_ms), _ms(delay.worst_ms), field)
-
-
-def _ms(value: Fraction) -> float:
-    return float(value)
+    typical, worst = _delay_ms(((period, transit),))
+    return Hop(kind, label, detail, place, period, transit, typical, worst, field)
 
 
 def _headlines(result: SignalPath, reader: Reader, root: str) -> Iterator[Headline]:
@@ -202,4 +209,9 @@ def _headlines(result: SignalPath, reader: Reader, root: str) -> Iterator[Headli
         yield Headline(root, "octet", f"{name}, octet in the image", result.links[0].octet, "", None, "")
 
 
-PARTS: tuple[Part, ...] = (Part("signal.path", "signals", _path, _headlines),)
+PARTS: tuple[Part, ...] = (
+    Part("task.hop", "tasks", _task_hop),
+    Part("module.hops", "modules", _module_hops),
+    Part("exchange.hops", "exchanges", _exchange_hops),
+    Part("signal.path", "signals", _path, _headlines),
+)

@@ -51,7 +51,7 @@ def _channel(reader: Reader, module: Module, key: str) -> Place | None:
     if device is None or channel is None:
         return None
     mounting: RailMounting = reader.part("rail.mounting", module.rail)
-    slot = next((seat.slot for seat in mounting.seats if seat.module == module.id), 0)
+    slot = mounting.slots.get(module.id, 0)
     return Place(
         module.id,
         key,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from pydantic import Field
 
 from highmoor.core.errors import HighmoorError
@@ -104,13 +104,13 @@ def stop(request: HttpRequest, key: str) -> BenchOut:
 
 
 @router.post("/plants/{key}/bench/follow", response={204: None}, operation_id="follow")
-def follow(request: HttpRequest, key: str, wanted: FollowIn) -> tuple[int, None]:
+def follow(request: HttpRequest, key: str, wanted: FollowIn) -> Status[None]:
     """The signals whose values a stream is to carry."""
     opened(request, key)
     running = BENCHES.get(key)
     if running and running.running:
         running.follow(wanted.stream, wanted.signals)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/plants/{key}/bench/command", response=BenchOut, operation_id="bench_command")

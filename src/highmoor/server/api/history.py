@@ -6,7 +6,7 @@ from datetime import datetime
 
 from django.db.models import Q
 from django.http import Http404, HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.editing import answered
@@ -75,12 +75,12 @@ def revision(request: HttpRequest, key: str, revision: int) -> RevisionOut:
 
 
 @router.post("/plants/{key}/revisions/{revision}/mark", response={204: None}, operation_id="mark")
-def mark(request: HttpRequest, key: str, revision: int, wanted: MarkIn) -> tuple[int, None]:
+def mark(request: HttpRequest, key: str, revision: int, wanted: MarkIn) -> Status[None]:
     """Give a revision a name to find it by; an empty one takes it away."""
     project, _ = member(request, key, "edit")
     if not Entry.objects.filter(project=project, revision=revision).update(mark=wanted.mark.strip()[:120]):
         raise Http404
-    return 204, None
+    return Status(204, None)
 
 
 @router.post(

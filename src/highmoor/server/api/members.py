@@ -6,7 +6,7 @@ from typing import Literal
 
 from django.contrib.auth.models import User
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from highmoor.core.errors import Refusal
 from highmoor.server.api.access import member
@@ -48,11 +48,11 @@ def set_member(request: HttpRequest, key: str, name: str, wanted: MemberIn) -> M
 
 
 @router.delete("/plants/{key}/members/{name}", response={204: None}, operation_id="remove_member")
-def remove_member(request: HttpRequest, key: str, name: str) -> tuple[int, None]:
+def remove_member(request: HttpRequest, key: str, name: str) -> Status[None]:
     """Take a member out; their streams of this plant end."""
     project, _ = member(request, key, "own")
     if not project.memberships.filter(role="owner").exclude(user__username=name).exists():
         raise Refusal("A plant needs an owner: make somebody else one first.", field="name", value=name)
     project.memberships.filter(user__username=name).delete()
     HUB.member_gone(key, name)
-    return 204, None
+    return Status(204, None)

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router, Schema
+from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from highmoor.core.demo.as_built import AS_BUILT
@@ -124,7 +124,7 @@ def steps_of(held: OpenPlant, request: HttpRequest) -> TakeBackState:
 
 
 @router.delete("/plants/{key}", response={204: None}, operation_id="delete_plant")
-def delete(request: HttpRequest, key: str) -> tuple[int, None]:
+def delete(request: HttpRequest, key: str) -> Status[None]:
     """Delete a plant for good, with its history. Only its owner may."""
     project, _ = member(request, key, "own")
     with open_plant(project).lock:
@@ -132,7 +132,7 @@ def delete(request: HttpRequest, key: str) -> tuple[int, None]:
         forget(project.pk)
     BENCHES.stop(key)
     HUB.plant_gone(key)
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/plants/{key}/export", operation_id="export_plant", response=dict[str, Any])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
@@ -108,6 +108,9 @@ PartOut = Annotated[
 ]
 
 
+PUBLISHED = frozenset(kind.model_fields["part"].annotation.__args__[0] for kind in get_args(get_args(PartOut)[0]))
+
+
 class PartsIn(Schema):
     """Parts wanted, as (part, root) pairs."""
 
@@ -124,11 +127,10 @@ def parts(request: HttpRequest, key: str, wanted: PartsIn) -> PartsOut:
     """Results of the analysis; null where a root is gone."""
     held = opened(request, key)
     with held.lock:
-        known = held.analysis.parts
         found = [
             {"part": part, "root": root, "result": held.analysis.result(part, root)}
             for part, root in wanted.want
-            if part in known
+            if part in PUBLISHED
         ]
         return PartsOut.model_validate({"revision": held.revision, "parts": found}, from_attributes=True)
 

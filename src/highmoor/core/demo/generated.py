@@ -1,0 +1,59 @@
+"""A large plant for benchmarks and load tests: as many controllers, modules and signals as asked for."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from highmoor.core.plant.plant import Plant, base36
+from highmoor.core.plant.ranks import ranks_between
+from highmoor.core.plant.rows import Controller, Facts, Link, Module, Port, Rail, Signal, Task
+
+_CYCLE = ("di-16", "do-16", "ai-8", "di-16", "ao-4", "ai-4t", "fi-12")
+_CHANNELS = {"di-16": 16, "do-16": 16, "ai-8": 8, "ao-4": 4, "ai-4t": 4}
+_SPAN = {"raw_lo": 0, "raw_hi": 30000, "lo": 0, "hi": 10, "clamp": False}
+
+
+class _Rows:
+    def __init__(self) -> None:
+        self.counter = 0
+        self.rows: list[Any] = [Facts("p0", "Generated plant")]
+
+    def id(self, prefix: str) -> str:
+        self.counter += 1
+        return prefix + base36(self.counter)
+
+
+def generated_plant(controllers: int = 50, modules: int = 2000, signals: int = 10_000) -> Plant:
+    """`modules` and `signals` are spread evenly; three rails a controller."""
+    made = _Rows()
+    for n, rank in enumerate(ranks_between("", "", controllers)):
+        controller = Controller(made.id("c"), f"PLC{n + 1}", "tarnfell.tf-42", "3.4", rank)
+        made.rows += [
+            controller,
+            Port(made.id("o"), controller.id, "A", "V", address=f"10.{n // 200}.{n % 200}.1"),
+            Task(made.id("t"), controller.id, "Fast", "V", 10),
+        ]
+        _fill(made, controller, modules // controllers, signals // controllers)
+    return Plant.of(made.rows, made.counter)
+
+
+def _fill(made: _Rows, controller: Controller, modules: int, signals: int) -> None:
+    places: list[tuple[str, str, str]] = []
+    for rail_rank, share in zip(ranks_between("", "", 3), _shares(modules, 3), strict=True):
+        rail = Rail(made.id("r"), controller.id, "Local", rail_rank, 16)
+        made.rows.append(rail)
+        for n, rank in enumerate(ranks_between("", "", share)):
+            kind = _CYCLE[n % len(_CYCLE)]
+            module = Module(made.id("m"), rail.id, f"tarnfell.{kind}", rank)
+            made.rows.append(module)
+            places += [(module.id, f"ch{c}", kind) for c in range(_CHANNELS.get(kind, 0))]
+    for n, (rank, (module_id, key, kind)) in enumerate(zip(ranks_between("", "", signals), places, strict=False)):
+        analogue = kind.startswith("a")
+        signal = Signal(made.id("g"), controller.id, f"Signal{n + 1}", "REAL" if analogue else "BOOL", rank)
+        access: Any = "reads" if kind in ("di-16", "ai-8", "ai-4t") else "writes"
+        scaling = dict(_SPAN) if analogue else None
+        made.rows += [signal, Link(made.id("l"), signal.id, module_id, key, access, scaling=scaling)]
+
+
+def _shares(total: int, parts: int) -> list[int]:
+    return [total // parts + (1 if n < total % parts else 0) for n in range(parts)]

@@ -1,0 +1,141 @@
+"""The bench: what is seen has been through real octets, and time is virtual."""
+
+from __future__ import annotations
+
+import pytest
+
+from highmoor.core.bench.bench import Bench
+from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.demo.as_built import AS_BUILT
+from highmoor.core.demo.plant import demo_plant
+from highmoor.core.errors import Refusal
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Exchange, Signal, Station
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+
+PLANT = demo_plant()
+IDS = {s.name: s.id for s in PLANT.all(Signal)}
+STATIONS = {s.name: s.id for s in PLANT.all(Station)}
+
+
+def bench(plant: Plant = PLANT) -> Bench:
+    return Bench(plant, BUILTIN, AS_BUILT)
+
+
+def value(on: Bench, name: str) -> float:
+    got = on.value(IDS[name])[0]
+    assert got is not None
+    return float(got)
+
+
+def test_time_is_totally_ordered() -> None:
+    clock, seen = VirtualClock(), []
+    clock.at(5, lambda: seen.append("later"))
+    clock.at(5, lambda: seen.append("first"), priority=-1)
+    clock.at(1, lambda: clock.at(0, lambda: seen.append(f"past is now, {clock.now_ns}")))
+    clock.run_until(5)
+    assert seen == ["past is now, 1", "first", "later"]
+
+
+def test_values_come_over_the_wire_with_real_octets() -> None:
+    on = bench()
+    on.run_until(2)
+    skid = next(s for s in on.stations() if s["name"] == "Humidifier")
+    measured = next(x for x in skid["exchanges"] if x["name"] == "Measured")
+    request = bytes.fromhex(measured["request"])
+    assert request[2:] == bytes.fromhex("0000 0006 FF 04 0000 0009")
+    response = bytes.fromhex(measured["response"])
+    assert response[:2] == request[:2]
+    humidity = int.from_bytes(response[9:11], "big")
+    assert value(on, "HumidifierHumidity") == humidity / 10
+    assert value(on, "HumidifierHours") == int.from_bytes(response[17:21], "big") == 4123
+    assert value(on, "HumidifierGood") == 1
+
+
+def test_the_same_seed_gives_the_same_course() -> None:
+    def course() -> list[float]:
+        on = bench()
+        on.write(IDS["HumidifierStart"], True)
+        result = []
+        for second in range(1, 20):
+            on.run_until(second)
+            result += [value(on, n) for n in ("Tank1Level", "HumidifierHumidity", "CompressorPressure")]
+        return result
+
+    assert course() == course()
+
+
+def test_an_output_written_once_changes_what_the_skid_does() -> None:
+    on = bench()
+    on.run_until(5)
+    before = value(on, "HumidifierHumidity")
+    on.write(IDS["HumiditySetpoint"], "85,5")
+    on.write(IDS["HumidifierStart"], True)
+    on.run_until(40)
+    assert value(on, "HumidifierRunning") == 1
+    assert value(on, "HumidifierHumidity") > before + 5
+    commands = next(x for s in on.stations() for x in s["exchanges"] if x["name"] == "Commands")
+    assert bytes.fromhex(commands["request"])[13:17] == bytes.fromhex("0357 0001")
+
+
+def test_a_tank_fills_through_terminal_channel_and_scaling() -> None:
+    on = bench()
+    on.run_until(1)
+    before = value(on, "Tank1Level")
+    assert before == pytest.approx(1.42, abs=0.01)
+    on.force(IDS["Tank1FillValve"], 1)
+    on.run_until(21)
+    # 0.05 m³/s into 4 m² for 20 s.
+    assert value(on, "Tank1Level") - before == pytest.approx(0.25, abs=0.01)
+    on.release(IDS["Tank1FillValve"])
+    on.force(IDS["Tank1Level"], 9.5)
+    assert on.value(IDS["Tank1Level"]) == (9.5, "forced")
+    on.release(IDS["Tank1Level"])
+    on.run_until(22)
+    assert value(on, "Tank1Level") < 3
+
+
+def test_a_pulled_cable_is_seen_within_the_time_out_and_recovers() -> None:
+    on = bench()
+    on.run_until(10)
+    on.cable(STATIONS["Humidifier"], plugged=False)
+    # Two exchanges share the connection: at worst one time-out is waited for before the other's begins.
+    on.run_until(10 + 0.2 + 2 * 0.4 + 0.1 + 0.05)
+    assert on.value(IDS["HumidifierGood"]) == (False, "old")
+    assert on.value(IDS["HumidifierHumidity"])[1] == "old"
+    told = next(s for s in on.stations() if s["name"] == "Humidifier")
+    assert (told["state"], told["text"], told["cable"]) == ("bad", "no answer within 400 ms", False)
+    assert on.value(IDS["CompressorGood"]) == (True, "good")
+    on.cable(STATIONS["Humidifier"], plugged=True)
+    on.run_until(12.5)
+    assert on.value(IDS["HumidifierGood"]) == (True, "good")
+
+
+def test_a_wrong_reference_is_answered_with_the_exception() -> None:
+    measured = next(x for x in PLANT.all(Exchange) if x.name == "Measured")
+    wrong = apply(PLANT, BUILTIN, edits.SetFields(ids=[measured.id], values={"settings.count": 20})).plant
+    on = bench(wrong)
+    on.run_until(3)
+    told = next(x for s in on.stations() for x in s["exchanges"] if x["name"] == "Measured")
+    assert told["state"] == "bad"
+    assert told["text"].startswith("exception 02: illegal data address")
+
+
+@pytest.mark.parametrize(
+    ("signal", "given", "says"),
+    [("Tank1Level", 1, "cannot be written"), ("HumidifierStart", 2, "0 or 1"),
+     ("HumiditySetpoint", "wet", "not a number")],
+)  # fmt: skip
+def test_what_cannot_be_written(signal: str, given: object, says: str) -> None:
+    with pytest.raises(Refusal, match=says):
+        bench().write(IDS[signal], given)
+
+
+def test_a_plant_without_as_built_data_is_built_as_configured() -> None:
+    on = Bench(PLANT, BUILTIN)
+    on.write(IDS["HumiditySetpoint"], 50)
+    on.run_until(3)
+    assert all(s["state"] == "good" for s in on.stations())
+    assert Bench(Plant.of([r for r in PLANT.rows() if r.id.startswith("p")], 1), BUILTIN).stations() == []
