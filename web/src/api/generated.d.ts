@@ -1591,11 +1591,17 @@ export interface components {
         };
         /**
          * ControllerImage
-         * @description Both areas in order of offset; `status` gives each exchange's status bit. All offsets in octets.
+         * @description Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
+         *
+         *     `status` gives each exchange's status bit. All offsets in octets.
          */
         ControllerImage: {
             /** Items */
             items: components["schemas"]["ImageItem"][];
+            /** Index */
+            index: {
+                [key: string]: number;
+            };
             /** Status */
             status: components["schemas"]["StatusBit"][];
             /** In Octets */
@@ -1950,7 +1956,9 @@ export interface components {
         };
         /**
          * RailMounting
-         * @description The rail as mounted, left to right behind the head. Width in mm and heat in W of all that is fitted.
+         * @description The rail as mounted, left to right behind the head; `slots` by module.
+         *
+         *     Width in mm and heat in W of all that is fitted.
          */
         RailMounting: {
             /** Head */
@@ -1959,6 +1967,10 @@ export interface components {
             head_name: string;
             /** Seats */
             seats: components["schemas"]["SeatFacts"][];
+            /** Slots */
+            slots: {
+                [key: string]: number;
+            };
             /** Open Places */
             open_places: number;
             /** Addressed */

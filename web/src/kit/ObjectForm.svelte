@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { got, http, type Form } from '../api/client';
+  import { got, http, type FieldOut, type Form } from '../api/client';
   import type { PlantStore } from '../plant/store.svelte';
   import Field from './Field.svelte';
 
@@ -32,10 +32,15 @@
 
   const fields = $derived(
     (form?.id === id ? form.fields : []).filter(
-      (f) => f.kind !== 'special' && (!only || only(f.path)) && (!changedOnly || !f.is_default),
+      (f) =>
+        f.kind !== 'special' &&
+        !(f.disabled && f.value == null) &&
+        (!only || only(f.path)) &&
+        (!changedOnly || !f.is_default),
     ),
   );
 
+  const channel = (field: FieldOut) => field.path.startsWith('settings.channels.');
   const edit = (path: string, value: unknown) => ({
     kind: 'set' as const,
     ids: [id],
@@ -43,7 +48,7 @@
   });
 </script>
 
-{#each fields as field (field.path)}
+{#snippet entry(field: FieldOut)}
   <Field
     {field}
     disabled={!plant.mayEdit}
@@ -56,4 +61,26 @@
     }}
     oncancel={() => plant.endPreview()}
   />
-{/each}
+{/snippet}
+
+{#each fields.filter((f) => !channel(f)) as field (field.path)}{@render entry(field)}{/each}
+{#if fields.some(channel)}
+  {@const changed = fields.filter((f) => channel(f) && !f.is_default).length}
+  <details>
+    <summary>
+      Channel settings
+      <span class="quiet">{changed ? `${changed} changed` : 'all as the type gives them'}</span>
+    </summary>
+    {#each fields.filter(channel) as field (field.path)}{@render entry(field)}{/each}
+  </details>
+{/if}
+
+<style>
+  details {
+    margin: 6px 0;
+  }
+  summary {
+    cursor: pointer;
+    padding: 3px 0;
+  }
+</style>

@@ -45,8 +45,13 @@ export class Bench {
     return this.newsAt ? Math.max(0, (this.now - this.newsAt) / 1000) : Infinity;
   }
 
+  /** Ask anew; without the server what is known stays, and is shown as old. */
   async refresh(): Promise<void> {
-    this.state = got(await http.GET('/api/plants/{key}/bench', this.path));
+    try {
+      this.state = got(await http.GET('/api/plants/{key}/bench', this.path));
+    } catch {
+      // The connection's own state is shown by the top line.
+    }
   }
 
   async download(): Promise<void> {

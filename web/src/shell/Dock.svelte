@@ -24,11 +24,19 @@
         : [...plant.findings.values()].filter((f) => f.stage === stage.key)),
     ].sort((a, b) => RANK[a.severity] - RANK[b.severity]),
   );
+  // What one has just caused may lie elsewhere than where one looks.
+  const elsewhere = $derived(
+    selected.length
+      ? [...plant.findings.values()].filter(
+          (f) => f.stage === stage.key && f.severity !== 'note' && !findings.includes(f),
+        )
+      : [],
+  );
   let remedies = $state.raw<Record<string, Remedy>>({});
 
   $effect(() => {
     void plant.revision;
-    const keys = findings.slice(0, 12).map((finding) => finding.key);
+    const keys = [...findings.slice(0, 12), ...elsewhere.slice(0, 4)].map((f) => f.key);
     if (!keys.length) return;
     const query = { params: { path: { key: plant.key }, query: { finding: keys } } };
     http
@@ -140,6 +148,19 @@
         />
       {/each}
       {#if findings.length > 12}<p class="quiet">{findings.length - 12} more</p>{/if}
+    {/if}
+
+    {#if elsewhere.length}
+      <h2>{findings.length ? 'Elsewhere' : `Open in ${stage.name}`}</h2>
+      {#each elsewhere.slice(0, 4) as finding (finding.key)}
+        <FindingNote
+          {plant}
+          {finding}
+          remedy={remedies[finding.key] ?? null}
+          ongo={() => go(finding)}
+        />
+      {/each}
+      {#if elsewhere.length > 4}<p class="quiet">{elsewhere.length - 4} more</p>{/if}
     {/if}
 
     {#if selected.length === 1}

@@ -38,7 +38,7 @@
       .catch((error: unknown) => {
         problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
       });
-    void plant.bench.refresh().catch(() => {});
+    void plant.bench.refresh();
     return () => plant.close();
   });
 

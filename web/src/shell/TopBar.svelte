@@ -113,8 +113,10 @@
     overflow: hidden;
     text-overflow: ellipsis;
     min-width: 60px;
+    max-width: 260px;
   }
   .crumb {
+    min-width: 70px;
     overflow: hidden;
     text-overflow: ellipsis;
   }
@@ -122,6 +124,7 @@
     color: var(--bracken);
   }
   .step {
+    flex: none;
     font-weight: 500;
     max-width: 172px;
     overflow: hidden;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { focused } from '../../kit/focus';
   import { Problem } from '../../api/client';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -44,8 +45,7 @@
 <form onsubmit={make}>
   <label>
     Type
-    <!-- svelte-ignore a11y_autofocus -->
-    <select bind:value={chosen} autofocus>
+    <select bind:value={chosen} use:focused>
       {#each types as t, n (t.key)}<option value={n ? t.key : ''}>{t.name}, {t.summary}</option
         >{/each}
     </select>

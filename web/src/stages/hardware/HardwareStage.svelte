@@ -343,7 +343,8 @@
             short={firstShort >= 0 &&
               n >= firstShort &&
               (power?.steps[n]?.left_ma ?? 0) < 0 &&
-              item.module != null}
+              item.module != null &&
+              item.kind !== 'cover'}
             onchoose={(event) => choose(n, event.shiftKey)}
             ongrab={(event) =>
               grab(

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { focused } from '../../kit/focus';
   import { Problem } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
@@ -51,7 +52,7 @@
   });
   $effect(() => {
     if (!bench.running) return;
-    const timer = window.setInterval(() => void bench.refresh().catch(() => {}), 500);
+    const timer = window.setInterval(() => void bench.refresh(), 500);
     return () => window.clearInterval(timer);
   });
 
@@ -195,7 +196,7 @@
             <span class="mono quiet"
               >{exchange.transactions} asked, {exchange.failures} failed{exchange.last_good_s !=
                 null && exchange.state === 'bad'
-                ? `, last good ${shown(Math.max(0, bench.time - exchange.last_good_s), 3)} s ago`
+                ? ` · good ${shown(Math.max(0, bench.time - exchange.last_good_s), 3)} s ago`
                 : ''}</span
             >
           </p>
@@ -247,10 +248,9 @@
           <td>{links.has(signal.id) ? (output(signal) ? '▸ out' : '◂ in') : 'memory'}</td>
           <td class="number value" class:old={bench.frozen || now?.quality === 'old'}>
             {#if entry?.signal === signal.id}
-              <!-- svelte-ignore a11y_autofocus -->
               <input
                 class="mono"
-                autofocus
+                use:focused
                 bind:value={entry.text}
                 aria-label="{entry.command} {signal.name}"
                 onkeydown={(event) => {
@@ -323,7 +323,7 @@
   }
   .exchange {
     display: grid;
-    grid-template-columns: 84px minmax(70px, auto) 1fr;
+    grid-template-columns: 80px 1fr auto;
     gap: 8px;
     font-size: 12.5px;
   }
@@ -350,6 +350,9 @@
   .old {
     color: var(--ink-3);
     font-style: italic;
+  }
+  td {
+    white-space: nowrap;
   }
   .acts {
     text-align: right;

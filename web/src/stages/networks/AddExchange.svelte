@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { focused } from '../../kit/focus';
   import { Problem, type FieldOut } from '../../api/client';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -60,8 +61,7 @@
 </script>
 
 <form onsubmit={make} oninput={changed}>
-  <!-- svelte-ignore a11y_autofocus -->
-  <label>Name <input bind:value={name} placeholder="Measured" autofocus /></label>
+  <label>Name <input bind:value={name} placeholder="Measured" use:focused /></label>
   {#each fields as field (field.path)}
     <label title={field.hint}>
       {field.label}

@@ -127,7 +127,7 @@
       ...(octets?.status_signals ?? []),
     ].map((s) => s.signal);
     plant.bench.follow(ids);
-    const timer = window.setInterval(() => void plant.bench.refresh().catch(() => {}), 500);
+    const timer = window.setInterval(() => void plant.bench.refresh(), 500);
     return () => window.clearInterval(timer);
   });
 </script>
@@ -229,7 +229,7 @@
           <tr
             ><th>From → to</th><th>What</th><th>From reference</th><th class="number">Every</th><th
               class="number">Takes</th
-            ><th class="number">Late</th><th class="number">Silence costs</th><th
+            ><th class="number">Late</th><th class="number">If silent</th><th
               >{plant.bench.running ? 'On the bench' : 'State'}</th
             ></tr
           >
@@ -316,6 +316,14 @@
   }
   .title {
     align-items: baseline;
+  }
+  td {
+    white-space: nowrap;
+  }
+  td:last-child {
+    max-width: 150px;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .cell {
     padding: 0;

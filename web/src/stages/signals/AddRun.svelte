@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { focused } from '../../kit/focus';
   import { Problem, type Preview } from '../../api/client';
   import type { PlantStore } from '../../plant/store.svelte';
   import PlacePicker from './PlacePicker.svelte';
@@ -88,13 +89,12 @@
       </select></label
     >
   {/if}
-  <!-- svelte-ignore a11y_autofocus -->
   <label
     >Name or pattern <input
       class="mono"
       bind:value={pattern}
       required
-      autofocus
+      use:focused
       placeholder={'Bed{n}Temp'}
       class:bad={problem?.field === 'pattern'}
     /></label

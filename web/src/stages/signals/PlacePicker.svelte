@@ -15,9 +15,9 @@
         const type = plant.type(module.type);
         if (!type?.channels.length) return [];
         const channels = type.channels.map((c) => `${c.count} ${c.kind}`).join(', ');
-        return [
-          { id: module.id, label: `${module.designation || type.name}  ${type.name}, ${channels}` },
-        ];
+        const slot = plant.part('rail.mounting', rail.id)?.slots[module.id];
+        const name = module.designation || `slot ${slot ?? '?'}`;
+        return [{ id: module.id, label: `${name}  ${type.name}, ${channels}` }];
       }),
     ),
     ...plant.list('ports', 'controller', controller).flatMap((port) =>

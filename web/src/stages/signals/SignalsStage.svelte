@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { focused } from '../../kit/focus';
   import { tick, untrack } from 'svelte';
   import { Problem } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
@@ -384,10 +385,9 @@
         >
           <span role="gridcell" tabindex="-1" class="mono name" ondblclick={() => begin('name')}>
             {#if editing?.column === 'name' && n === at}
-              <!-- svelte-ignore a11y_autofocus -->
               <input
                 class="mono"
-                autofocus
+                use:focused
                 bind:value={editing.text}
                 onkeydown={cellKey}
                 onblur={() => editing?.column === 'name' && void commit()}
@@ -397,9 +397,8 @@
           </span>
           <span role="gridcell" tabindex="-1" ondblclick={() => begin('type')}>
             {#if editing?.column === 'type' && n === at}
-              <!-- svelte-ignore a11y_autofocus -->
               <select
-                autofocus
+                use:focused
                 bind:value={editing.text}
                 onkeydown={cellKey}
                 onchange={() => void commit()}
@@ -422,9 +421,8 @@
           </span>
           <span role="gridcell" tabindex="-1" class="mono right" ondblclick={() => begin('unit')}>
             {#if editing?.column === 'unit' && n === at}
-              <!-- svelte-ignore a11y_autofocus -->
               <input
-                autofocus
+                use:focused
                 bind:value={editing.text}
                 onkeydown={cellKey}
                 onblur={() => editing?.column === 'unit' && void commit()}
@@ -446,10 +444,9 @@
             ondblclick={() => begin('asked_ms')}
           >
             {#if editing?.column === 'asked_ms' && n === at}
-              <!-- svelte-ignore a11y_autofocus -->
               <input
                 class="mono"
-                autofocus
+                use:focused
                 bind:value={editing.text}
                 onkeydown={cellKey}
                 onblur={() => editing?.column === 'asked_ms' && void commit()}

@@ -125,7 +125,7 @@ def _exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
     what = "coils" if function.bits == 1 else "registers"
     return (
         FieldSpec(
-            "settings.function", "Function", "choice", default=4 if function.direction == "in" else 16,
+            "settings.function", "Function", "choice", default=function.code,
             choices=same_way, term="function code",
         ),
         FieldSpec(

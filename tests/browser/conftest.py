@@ -1,0 +1,151 @@
+"""A real browser against the real server, each test with a fresh demo plant."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+from tests.server.running import RunningServer
+
+ARGUMENTS = """--headless=new --no-sandbox --disable-dev-shm-usage --disable-gpu --hide-scrollbars
+--force-device-scale-factor=1 --force-color-profile=srgb --font-render-hinting=none --disable-background-networking
+--disable-component-update --no-first-run --no-default-browser-check --disable-extensions
+--disable-features=BackForwardCache --lang=en-US --window-size=1280,800""".split()
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[RunningServer]:
+    running = RunningServer(tmp_path / "data")
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[webdriver.Chrome]:
+    os.environ.update({"SE_OFFLINE": "true", "SE_AVOID_STATS": "true"})
+    options = Options()
+    options.binary_location = shutil.which("chromium") or ""
+    for argument in ARGUMENTS:
+        options.add_argument(argument)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options=options, service=Service(shutil.which("chromedriver") or ""))
+    size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    yield driver
+    driver.quit()
+
+
+class Page:
+    """What a person does: look for something by what it says, click it, type."""
+
+    def __init__(self, driver: webdriver.Chrome, url: str) -> None:
+        self.driver = driver
+        self.url = url
+
+    def go(self, path: str) -> None:
+        self.driver.get(self.url + path)
+
+    def wait(self, condition: Callable[[], Any], message: str = "") -> Any:
+        return WebDriverWait(self.driver, 12, poll_frequency=0.05, ignored_exceptions=_PASSING).until(
+            lambda _: condition(), message
+        )
+
+    def all(self, selector: str, text: str = "") -> list[WebElement]:
+        return [e for e in self.driver.find_elements(By.CSS_SELECTOR, selector) if text in e.text]
+
+    def find(self, selector: str, text: str = "") -> WebElement:
+        found: WebElement = self.wait(
+            lambda: next((e for e in self.all(selector, text) if e.is_displayed()), None),
+            f"nothing is {selector} with “{text}”: {self.body()[:1500]}",
+        )
+        return found
+
+    def click(self, selector: str, text: str = "") -> None:
+        def clicked() -> bool:
+            self.find(selector, text).click()
+            return True
+
+        self.wait(clicked, f"{selector} “{text}” cannot be clicked")
+
+    def button(self, text: str) -> None:
+        self.click("button", text)
+
+    def keys(self, *keys: str) -> None:
+        self.driver.switch_to.active_element.send_keys(*keys)
+
+    def enter(self, selector: str, text: str) -> None:
+        field = self.find(selector)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
+
+    def field(self, label: str) -> WebElement:
+        """A field of a form by its label."""
+
+        def labelled() -> WebElement | None:
+            for found in self.all("label", label):
+                if found.text.startswith(label):
+                    inner = found.find_elements(By.CSS_SELECTOR, "input, select, textarea")
+                    target = found.get_attribute("for")
+                    return inner[0] if inner else self.driver.find_element(By.ID, target or "")
+            return None
+
+        found: WebElement = self.wait(labelled, f"no field is called {label}: {self.body()[:800]}")
+        return found
+
+    def body(self) -> str:
+        return self.driver.find_element(By.TAG_NAME, "body").text
+
+    def says(self, *texts: str) -> None:
+        """Wait until all these stand on the page."""
+        self.wait(lambda: all(text in self.body() for text in texts), f"{texts} not on the page: {self.body()[:2500]}")
+
+    def no_longer(self, text: str) -> None:
+        self.wait(lambda: text not in self.body(), f"“{text}” is still on the page")
+
+    def drag(self, source: WebElement, target: WebElement, x: int) -> None:
+        """Drag with the pointer to x from the target's left edge."""
+        from selenium.webdriver.common.action_chains import ActionChains
+
+        half = target.size["width"] // 2
+        actions = ActionChains(self.driver, duration=40).click_and_hold(source).move_by_offset(8, -8)
+        actions.move_to_element_with_offset(target, x - half, 0).release().perform()
+
+
+from selenium.common.exceptions import (  # noqa: E402
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    NoSuchElementException,
+    StaleElementReferenceException,
+)
+
+_PASSING = (
+    StaleElementReferenceException,
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    NoSuchElementException,
+)
+
+
+@pytest.fixture
+def page(server: RunningServer, chromium: webdriver.Chrome) -> Iterator[Page]:
+    yield Page(chromium, server.url)
+    problems = [e for e in chromium.get_log("browser") if e["level"] == "SEVERE" and "status of 4" not in e["message"]]
+    while len(chromium.window_handles) > 1:
+        chromium.close()
+        chromium.switch_to.window(chromium.window_handles[0])
+    chromium.get("about:blank")
+    chromium.delete_all_cookies()
+    lost = [e for e in problems if "ERR_CONNECTION_REFUSED" not in e["message"] and "ERR_" not in e["message"]]
+    assert not lost, lost

@@ -1,0 +1,179 @@
+"""The whole way, as a newcomer goes it: from an empty rail to live values, undo, and everything still there."""
+
+from __future__ import annotations
+
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from tests.browser.conftest import Page
+from tests.server.running import RunningServer
+
+
+def rail_order(page: Page) -> list[str]:
+    labels = [e.get_attribute("aria-label") or "" for e in page.all(".rail .module")]
+    return [label.split(": ")[1].split(",")[0] for label in labels]
+
+
+def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) -> None:
+    page.go("/plants")
+    page.enter("form input", "Test mill")
+    page.button("Start it")
+
+    # Hardware: a controller, modules by keyboard, the supply going short and mended.
+    page.says("No controller yet")
+    page.button("Add a controller")
+    page.field("Name").send_keys("MILL")
+    page.field("IP address").send_keys("10.1.0.256")
+    page.button("Add it")
+    page.says("10.1.0.256", "is not an IPv4 address")
+    page.enter("form input.mono", "10.1.0.1")
+    page.button("Add it")
+    page.says("TF-42, firmware 3.4", "8 slots")
+    page.find(".rail").click()
+    for wanted in ("di-16", "do-16", "ai-8", "ai-8", "ai-8", "ai-8"):
+        page.find(".rail").send_keys("i")
+        page.keys(wanted)
+        page.says("If: Insert")
+        page.keys(Keys.ENTER)
+        page.no_longer("If: Insert")
+    page.wait(lambda: rail_order(page).count("AI-8") == 4)
+    page.find(".rail").send_keys("i")
+    page.keys("ai-8")
+    page.says("crosses its limit of 0 mA", "Internal supply short")
+    page.keys(Keys.ENTER)
+    page.says("1 to mend")
+    page.button("Insert a feed-in before it")
+    page.wait(lambda: "FI-12" in rail_order(page))
+    page.wait(lambda: "goes short" not in page.body())
+
+    # Undo says what it will undo, and redo brings it back.
+    page.find(".rail").send_keys(Keys.CONTROL, "z")
+    page.wait(lambda: "FI-12" not in rail_order(page))
+    page.button("Redo")
+    page.wait(lambda: "FI-12" in rail_order(page))
+
+    # Networks: a generic device with an exchange; its octets with the padding the controller adds.
+    page.click("nav a", "Networks")
+    page.button("Add a Modbus TCP network")
+    page.button("Add a station")
+    page.says("10.1.0.2")
+    name = page.field("Name")
+    name.send_keys("Measured")
+    page.field("From reference").send_keys(Keys.CONTROL, "a")
+    page.field("From reference").send_keys("40101")
+    page.field("Count").send_keys(Keys.CONTROL, "a")
+    page.field("Count").send_keys("9")
+    page.field("Period").send_keys(Keys.CONTROL, "a")
+    page.field("Period").send_keys("0,2 s")
+    page.button("Add it")
+    page.says(
+        "read 9 registers",
+        "40101",
+        "= 100",
+        "200",
+        "2 octets of padding, because MILL aligns data to 4",
+        "status bit at",
+    )
+
+    # Signals: a run with a counting pattern on the registers, one scaled analogue signal.
+    page.click("nav a", "Signals")
+    page.button("Add signals")
+    page.field("Name or pattern").send_keys("Skid{n}Word")
+    page.field("How many").send_keys(Keys.CONTROL, "a")
+    page.field("How many").send_keys("3")
+    Select(page.field("Type")).select_by_visible_text("UINT")
+    Select(page.field("Linked to")).select_by_visible_text("Station 1: Measured")
+    page.says("makes Skid1Word, Skid2Word, Skid3Word")
+    page.click("form button", "Add")
+    page.says("Skid3Word", "in, octets")
+    page.button("Add signals")
+    page.field("Name or pattern").send_keys("Level")
+    Select(page.field("Type")).select_by_visible_text("REAL")
+    linked = Select(page.field("Linked to"))
+    linked.select_by_visible_text(next(o.text for o in linked.options if "AI-8" in o.text))
+    page.find(".check input").click()
+    page.click("form button", "Add")
+    page.says("Level", "0 … 100")
+    page.find(".grid").send_keys(" ")
+    page.says("Path of")
+
+    # Live: the bench with real octets; the cable pulled and plugged back.
+    page.click("nav a", "Live")
+    page.button("Download and run")
+    page.says("running for", "Station 1", "good")
+    page.button("Pull its cable")
+    page.says("no answer within 1000 ms", "1 silent", "last known")
+    page.button("Plug it back")
+    page.wait(lambda: "1 silent" not in page.body() and "no answer" not in page.body())
+
+    # Everything is there after the server was stopped and started.
+    address = page.driver.current_url.replace(server.url, "").rsplit("/", 1)[0]
+    server.stop()
+    page.says("Connection lost at")
+    server.start()
+    page.no_longer("Connection lost at")
+    page.go(f"{address}/hardware")
+    page.wait(lambda: rail_order(page).count("AI-8") == 5 and "FI-12" in rail_order(page))
+    page.button("revision")
+    page.says("History", "Insert a feed-in before it", "Add controller MILL")
+
+
+def test_modules_are_dragged_onto_the_rail_and_along_it(page: Page) -> None:
+    page.go("/p/skelder/hardware")
+    page.wait(lambda: len(rail_order(page)) == 12)
+    rail = page.find(".rail")
+    page.drag(page.find("ul[aria-label='Module types'] li", "SER-2"), rail, 96)
+    page.wait(lambda: rail_order(page)[0] == "SER-2")
+    # The last open place went, and nothing else.
+    assert rail_order(page)[1:11] == [
+        "DI-16",
+        "DI-16",
+        "DO-16",
+        "AI-8",
+        "AI-4T",
+        "AO-4",
+        "SI-8",
+        "SO-4",
+        "SER-2",
+        "CV-1",
+    ]
+    last = page.all(".rail .module")[8]
+    page.drag(last, rail, 96)
+    page.wait(lambda: rail_order(page)[0] == "SO-4")
+    page.driver.find_element("css selector", "body").send_keys(Keys.CONTROL, "z")
+    page.wait(lambda: rail_order(page)[0] == "SER-2")
+
+
+def test_two_tabs_see_each_other_and_a_conflict_is_shown(page: Page, server: RunningServer) -> None:
+    driver = page.driver
+    page.go("/p/skelder/signals")
+    page.says("Tank1Full")
+    first = driver.current_window_handle
+    driver.switch_to.new_window("tab")
+    page.go("/p/skelder/signals")
+    page.says("Tank1Full")
+    page.click(".line", "Tank1Full")
+    page.find(".grid").send_keys(Keys.ENTER)
+    page.keys(Keys.CONTROL, "a")
+    page.keys("TankOneFull", Keys.ENTER)
+    page.says("TankOneFull")
+    driver.switch_to.window(first)
+    page.says("TankOneFull")
+    # The stream held back, an edit on the older revision meets the other tab's.
+    from tests.server.running import Visitor
+
+    visitor = Visitor(server.url)
+    plant = visitor.call("GET", "plants/skelder")
+    signal = next(r for r in plant["rows"]["signals"] if r["name"] == "Tank2Full")
+    driver.execute_cdp_cmd("Network.enable", {})
+    driver.execute_cdp_cmd("Network.setBlockedURLs", {"urls": ["*/api/stream*", "*/api/plants/skelder"]})
+    driver.execute_script("document.title")
+    page.click(".line", "Tank2Full")
+    page.find(".grid").send_keys(Keys.ENTER)
+    page.keys(Keys.CONTROL, "a")
+    edit = {"kind": "set", "ids": [signal["id"]], "values": {"name": "Theirs"}}
+    body = {"base": plant["revision"], "client": "other", "client_key": "c1", "label": "rename", "edit": edit}
+    visitor.call("POST", "plants/skelder/edits", body)
+    page.keys("Mine", Keys.ENTER)
+    page.says("Theirs")
+    driver.execute_cdp_cmd("Network.setBlockedURLs", {"urls": []})
