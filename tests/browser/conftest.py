@@ -10,6 +10,12 @@ from typing import Any
 
 import pytest
 from selenium import webdriver
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    NoSuchElementException,
+    StaleElementReferenceException,
+)
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
@@ -32,8 +38,8 @@ def server(tmp_path: Path) -> Iterator[RunningServer]:
     running.stop()
 
 
-@pytest.fixture(scope="session")
-def chromium() -> Iterator[webdriver.Chrome]:
+def browser() -> webdriver.Chrome:
+    """Headless Chromium with a page of 1280×800."""
     os.environ.update({"SE_OFFLINE": "true", "SE_AVOID_STATS": "true"})
     options = Options()
     options.binary_location = shutil.which("chromium") or ""
@@ -43,6 +49,12 @@ def chromium() -> Iterator[webdriver.Chrome]:
     driver = webdriver.Chrome(options=options, service=Service(shutil.which("chromedriver") or ""))
     size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    return driver
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[webdriver.Chrome]:
+    driver = browser()
     yield driver
     driver.quit()
 
@@ -122,13 +134,6 @@ class Page:
         actions = ActionChains(self.driver, duration=40).click_and_hold(source).move_by_offset(8, -8)
         actions.move_to_element_with_offset(target, x - half, 0).release().perform()
 
-
-from selenium.common.exceptions import (  # noqa: E402
-    ElementClickInterceptedException,
-    ElementNotInteractableException,
-    NoSuchElementException,
-    StaleElementReferenceException,
-)
 
 _PASSING = (
     StaleElementReferenceException,

@@ -1571,7 +1571,7 @@ export interface components {
         };
         /**
          * ChannelFacts
-         * @description A channel as drawn: number, terminals, kind, range, image address, signals linked to it.
+         * @description A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it.
          */
         ChannelFacts: {
             /** Key */
@@ -1584,6 +1584,11 @@ export interface components {
             terminals: string;
             /** Range */
             range: string;
+            /** Raw Span */
+            raw_span: [
+                number,
+                number
+            ] | null;
             /** Written */
             written: string;
             /** Signals */

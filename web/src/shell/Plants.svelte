@@ -2,6 +2,7 @@
   import { got, http, Problem, upload, type Schemas } from '../api/client';
   import Empty from '../kit/Empty.svelte';
   import { plural } from '../kit/numbers';
+  import Members from './Members.svelte';
   import { router } from './router.svelte';
 
   let { me, onsignout }: { me: Schemas['Me']; onsignout: () => void } = $props();
@@ -10,6 +11,7 @@
   let problem = $state('');
   let faults = $state.raw<{ place: string; reason: string }[]>([]);
   let deleting = $state('');
+  let opened = $state('');
   let file: HTMLInputElement;
 
   void load();
@@ -120,7 +122,15 @@
             <td>{plant.role}</td>
             <td class="number">{plant.revision}</td>
             <td>{new Date(plant.changed).toLocaleString()}</td>
-            <td>{plural(plant.members, 'member')}</td>
+            <td>
+              <button
+                class="plain"
+                aria-expanded={opened === plant.key}
+                onclick={() => (opened = opened === plant.key ? '' : plant.key)}
+              >
+                {plural(plant.members, 'member')}
+              </button>
+            </td>
             <td class="acts">
               <button
                 class="plain"
@@ -140,6 +150,13 @@
               {/if}
             </td>
           </tr>
+          {#if opened === plant.key}
+            <tr>
+              <td colspan="6"
+                ><Members plant={plant.key} owner={plant.role === 'owner'} onchanged={load} /></td
+              >
+            </tr>
+          {/if}
         {/each}
       </tbody>
     </table>

@@ -27,13 +27,14 @@ class LinkedSignal:
 
 @dataclass(frozen=True, slots=True)
 class ChannelFacts:
-    """A channel as drawn: number, terminals, kind, range, image address, signals linked to it."""
+    """A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it."""
 
     key: str
     number: int
     kind: str
     terminals: str
     range: str
+    raw_span: tuple[int, int] | None
     written: str
     signals: tuple[LinkedSignal, ...]
 
@@ -123,6 +124,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                 channel.group.kind,
                 terminals(channel.terminals, slot),
                 chosen.label if chosen else "",
+                (chosen.raw_low, chosen.raw_high) if chosen else None,
                 written,
                 _linked(linked.get(channel.key, [])),
             )

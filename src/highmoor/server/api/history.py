@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from datetime import datetime
 
 from django.db.models import Q
-from django.http import Http404, HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
 
 from highmoor.server.api.access import member, opened, user_of
@@ -67,11 +68,12 @@ def history(request: HttpRequest, key: str, before: int | None = None, of: str |
 
 
 @router.get("/plants/{key}/revisions/{revision}", response=RevisionOut, operation_id="revision")
-def revision(request: HttpRequest, key: str, revision: int) -> RevisionOut:
+def revision(request: HttpRequest, key: str, revision: int) -> HttpResponse:
     """The plant as it was."""
     held = opened(request, key)
     with held.lock:
-        return RevisionOut.model_construct(revision=revision, rows=rows_json(held.at(revision)))
+        body = {"revision": revision, "rows": rows_json(held.at(revision))}
+    return HttpResponse(json.dumps(body, ensure_ascii=False), content_type="application/json")
 
 
 @router.post("/plants/{key}/revisions/{revision}/mark", response={204: None}, operation_id="mark")

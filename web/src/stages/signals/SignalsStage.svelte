@@ -347,7 +347,7 @@
   <div class="heads" aria-hidden="true">
     <span>Signal</span><span>Type</span><span>Linked to</span><span class="right">Range</span><span
       >In the image</span
-    ><span class="right">Worst / asked, ms</span><span class="right">Now</span><span>State</span>
+    ><span class="right">Worst/asked ms</span><span class="right">Now</span><span>State</span>
   </div>
   <div
     class="grid"
@@ -525,9 +525,12 @@
   .heads,
   .line {
     display: grid;
-    grid-template-columns: 172px 46px minmax(96px, 2fr) 92px 148px 98px 52px minmax(66px, 1fr);
+    grid-template-columns: 184px 46px minmax(96px, 2fr) 88px 148px 98px 52px minmax(66px, 1fr);
     gap: 0 8px;
     align-items: center;
+  }
+  .heads span {
+    white-space: nowrap;
   }
   .heads {
     color: var(--ink-2);

@@ -1,0 +1,107 @@
+"""Takes the pictures in docs/screenshots from the demo plant: `python -m tests.browser.pictures`."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page, browser
+from tests.server.running import RunningServer
+
+FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
+
+
+def main() -> None:
+    """One picture a main view, at 1280×800."""
+    with tempfile.TemporaryDirectory() as data:
+        server, driver = RunningServer(Path(data)), browser()
+        try:
+            _all(Page(driver, server.url))
+        finally:
+            driver.quit()
+            server.stop()
+
+
+def _all(page: Page) -> None:
+    _hardware(page)
+    _live(page)
+    page.go("/p/skelder/networks")
+    page.says("heard", "read 9 registers")
+    _shot(page, "networks")
+    page.go("/p/skelder/signals")
+    page.enter(".tools input", "humid")
+    page.click(".line", "HumidifierHumidity")
+    page.find(".grid").send_keys(" ")
+    page.says("Path of HumidifierHumidity")
+    _shot(page, "signals")
+    page.button("revision")
+    page.says("History")
+    _shot(page, "history")
+    page.driver.execute_script("localStorage.setItem('highmoor-theme', 'dark')")
+    page.go("/p/skelder/hardware")
+    _choose(page, "-K4")
+    page.says("Tank1Level")
+    _shot(page, "hardware-dark")
+
+
+def _hardware(page: Page) -> None:
+    page.go("/p/skelder/hardware")
+    _choose(page, "-K4")
+    page.says("Tank1Level")
+    _shot(page, "hardware")
+    page.find(".rail").send_keys("i")
+    page.keys("ai-8")
+    page.says("crosses its limit")
+    _shot(page, "consequences")
+    page.keys(Keys.ESCAPE)
+    page.go("/p/skelder/hardware")
+    _choose(page, "-K6")
+    page.field("Location").send_keys("Cabinet 2, upper rail", Keys.ENTER)
+    page.says("Undo")
+
+
+def _live(page: Page) -> None:
+    page.go("/p/skelder/live")
+    page.button("Download and run")
+    page.says("running for")
+    page.enter(".tools input", "humid | tank1 | comp")
+    _act(page, "HumidifierStart", "Write")
+    _act(page, "HumiditySetpoint", "Write")
+    page.keys(Keys.CONTROL, "a")
+    page.keys("85,5", Keys.ENTER)
+    _act(page, "Tank1FillValve", "Force")
+    page.says("1 forced")
+    # The trends show the last fifteen seconds: they need them.
+    time.sleep(12)
+    page.button("Pull its cable")
+    page.says("1 silent", "last known")
+    _shot(page, "live")
+    page.button("Plug it back")
+    page.wait(lambda: "1 silent" not in page.body())
+
+
+def _act(page: Page, signal: str, what: str) -> None:
+    def done() -> bool:
+        row = next(r for r in page.all("tbody tr") if signal in r.text)
+        next(b for b in row.find_elements(By.TAG_NAME, "button") if b.text.startswith(what)).click()
+        return True
+
+    page.wait(done)
+
+
+def _choose(page: Page, designation: str) -> None:
+    page.click(f".rail .module[aria-label$='{designation}']")
+
+
+def _shot(page: Page, name: str) -> None:
+    page.driver.execute_async_script("document.fonts.ready.then(() => setTimeout(arguments[0], 700))")
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    page.driver.save_screenshot(str(FOLDER / f"{name}.png"))
+
+
+if __name__ == "__main__":
+    main()
