@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
@@ -260,18 +261,26 @@ def open_plant(project: Project) -> OpenPlant:
     with _opening:
         held = _open.get(project.pk)
         if held is None:
-            plant = store.load_plant(project)
-            steps = [
-                Step(*values)
-                for values in Entry.objects.filter(project=project)
-                .order_by("revision")
-                .values_list("revision", "kind", "of", "author_id", "client", "label")
-            ]
-            held = _open[project.pk] = OpenPlant(project, plant, analyse(plant, BUILTIN), steps)
+            held = _open[project.pk] = _loaded(project)
         _open.move_to_end(project.pk)
         while len(_open) > _OPEN_AT_MOST:
             _open.popitem(last=False)
         return held
+
+
+def _loaded(project: Project) -> OpenPlant:
+    collecting = gc.isenabled()
+    gc.disable()
+    try:
+        plant = store.load_plant(project)
+        entries = Entry.objects.filter(project=project).order_by("revision")
+        outline = entries.values_list("revision", "kind", "of", "author_id", "client", "label")
+        return OpenPlant(project, plant, analyse(plant, BUILTIN), [Step(*values) for values in outline])
+    finally:
+        # A plant is hundreds of thousands of objects that stay: the collector need not visit them at every edit.
+        gc.freeze()
+        if collecting:
+            gc.enable()
 
 
 def forget(project_pk: int | None = None) -> None:

@@ -75,6 +75,7 @@
     const port = plant.row('ports', id);
     if (port) return `Port ${port.key}`;
     if (plant.row('connections', id)) return 'Connection';
+    if (plant.row('facts', id)) return 'This plant';
     const named =
       plant.row('controllers', id) ??
       plant.row('signals', id) ??

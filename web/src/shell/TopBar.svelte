@@ -39,7 +39,15 @@
       router.go('/plants');
     }}>Highmoor</a
   >
-  <h1 title={plant.name}>{plant.name}</h1>
+  <h1>
+    <button
+      class="plain"
+      title="{plant.name}: its name and note"
+      onclick={() => plant.select('p0')}
+    >
+      {plant.name}
+    </button>
+  </h1>
   <span class="quiet crumb">/ {stage}</span>
   <span class="wide"></span>
   {#if plant.lostSince}
@@ -114,6 +122,14 @@
     text-overflow: ellipsis;
     min-width: 60px;
     max-width: 260px;
+  }
+  h1 button {
+    padding: 2px 0;
+    border: 0;
+    font: inherit;
+    max-width: 100%;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .crumb {
     min-width: 70px;

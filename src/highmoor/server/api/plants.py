@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from datetime import datetime
+from operator import attrgetter
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -15,7 +16,7 @@ from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import TABLES, row_values
+from highmoor.core.plant.rows import TABLES
 from highmoor.core.project.exchange_format import export_text, parse_plant
 from highmoor.core.project.new import new_plant, renamed
 from highmoor.core.project.reporting import rendered
@@ -111,7 +112,11 @@ def plant(request: HttpRequest, key: str) -> HttpResponse:
 
 def rows_json(plant: Plant) -> dict[str, list[dict[str, Any]]]:
     """Every table as a list of plain rows."""
-    return {name: [row_values(row) for row in plant.tables[name].values()] for name in TABLES}
+    result = {}
+    for name, table in TABLES.items():
+        values = attrgetter(*table.fields)
+        result[name] = [dict(zip(table.fields, values(row), strict=True)) for row in plant.tables[name].values()]
+    return result
 
 
 def steps_of(held: OpenPlant, request: HttpRequest) -> TakeBackState:
