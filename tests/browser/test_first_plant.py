@@ -144,7 +144,7 @@ def test_modules_are_dragged_onto_the_rail_and_along_it(page: Page) -> None:
     page.wait(lambda: rail_order(page)[0] == "SER-2")
 
 
-def test_two_tabs_see_each_other_and_a_conflict_is_shown(page: Page, server: RunningServer) -> None:
+def test_two_tabs_see_each_other(page: Page) -> None:
     driver = page.driver
     page.go("/p/skelder/signals")
     page.says("Tank1Full")
@@ -159,21 +159,3 @@ def test_two_tabs_see_each_other_and_a_conflict_is_shown(page: Page, server: Run
     page.says("TankOneFull")
     driver.switch_to.window(first)
     page.says("TankOneFull")
-    # The stream held back, an edit on the older revision meets the other tab's.
-    from tests.server.running import Visitor
-
-    visitor = Visitor(server.url)
-    plant = visitor.call("GET", "plants/skelder")
-    signal = next(r for r in plant["rows"]["signals"] if r["name"] == "Tank2Full")
-    driver.execute_cdp_cmd("Network.enable", {})
-    driver.execute_cdp_cmd("Network.setBlockedURLs", {"urls": ["*/api/stream*", "*/api/plants/skelder"]})
-    driver.execute_script("document.title")
-    page.click(".line", "Tank2Full")
-    page.find(".grid").send_keys(Keys.ENTER)
-    page.keys(Keys.CONTROL, "a")
-    edit = {"kind": "set", "ids": [signal["id"]], "values": {"name": "Theirs"}}
-    body = {"base": plant["revision"], "client": "other", "client_key": "c1", "label": "rename", "edit": edit}
-    visitor.call("POST", "plants/skelder/edits", body)
-    page.keys("Mine", Keys.ENTER)
-    page.says("Theirs")
-    driver.execute_cdp_cmd("Network.setBlockedURLs", {"urls": []})

@@ -90,7 +90,8 @@ export class PlantStore {
     return { params: { path: { key: this.key } } };
   }
 
-  private async load(): Promise<void> {
+  /** Fetch the plant as it is now. */
+  async load(): Promise<void> {
     const plant = got(await http.GET('/api/plants/{key}', this.path));
     this.name = plant.name;
     this.role = plant.role;

@@ -14,6 +14,8 @@
   async function take(mine: boolean) {
     const current = plant.conflict;
     plant.conflict = null;
+    // Whatever is chosen is chosen in view of what is there now, so that becomes the ground to edit on.
+    await plant.load().catch(() => {});
     if (!current || !mine) return;
     if (current.rest) {
       await current.rest().catch(() => {});

@@ -116,7 +116,7 @@ def _flatten(path: str, value: Any, result: dict[str, Any]) -> None:
 
 
 def with_value(row: Any, path: str, value: Any) -> Any:
-    """A copy of `row` with the dotted field set; None removes a key within a JSON field."""
+    """A copy of `row` with a value put at the dotted path; None removes a key within a JSON field."""
     name, _, rest = path.partition(".")
     if not rest:
         return dataclasses.replace(row, **{name: value})

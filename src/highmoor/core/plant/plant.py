@@ -112,13 +112,13 @@ class Plant:
                 rows.pop(row_id, None)
             else:
                 rows[row_id] = after
-            for field in TABLES[name].refs:
-                old = getattr(before, field) if before is not None else None
-                new = getattr(after, field) if after is not None else None
+            for column in TABLES[name].refs:
+                old = getattr(before, column) if before is not None else None
+                new = getattr(after, column) if after is not None else None
                 present = before is not None and after is not None
                 same_place = present and old == new and _by_rank(before) == _by_rank(after)
                 if not same_place:
-                    moved.setdefault((name, field), set()).update(t for t in (old, new) if t is not None)
+                    moved.setdefault((name, column), set()).update(t for t in (old, new) if t is not None)
         tables.update(touched)
         index = dict(self.index)
         for (name, field), targets in moved.items():

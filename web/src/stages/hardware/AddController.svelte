@@ -1,5 +1,6 @@
 <script lang="ts">
   import { focused } from '../../kit/focus';
+  import InlineForm from '../../kit/InlineForm.svelte';
   import { Problem } from '../../api/client';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -18,8 +19,7 @@
   let problem = $state<Problem | null>(null);
   const type = $derived(types.find((t) => t.key === chosen) ?? types[0]);
 
-  async function make(event: SubmitEvent) {
-    event.preventDefault();
+  async function make() {
     if (!type) return;
     try {
       const answer = await plant.edit(
@@ -42,7 +42,7 @@
   }
 </script>
 
-<form onsubmit={make}>
+<InlineForm make="Add it" problem={problem?.detail} onmake={make} {oncancel}>
   <label>
     Type
     <select bind:value={chosen} use:focused>
@@ -81,42 +81,13 @@
         >{/each}
     </select>
   </label>
-  <button class="primary">Add it</button>
-  <button type="button" onclick={oncancel}>Leave it</button>
-  {#if problem}<p role="alert">{problem.detail}</p>{/if}
-</form>
+</InlineForm>
 
 <style>
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 10px 12px;
-    align-items: end;
-    border: 1px dashed var(--heather);
-    padding: 10px 12px;
-    margin: 8px 0;
-  }
-  label {
-    display: grid;
-    gap: 2px;
-    color: var(--ink-2);
-    font-size: 12.5px;
-  }
-  label > * {
-    color: var(--ink);
-    font-size: 13.5px;
-  }
   select {
     max-width: 230px;
   }
   input {
     width: 140px;
-  }
-  .bad {
-    border-color: var(--bracken);
-  }
-  p {
-    flex-basis: 100%;
-    color: var(--bracken);
   }
 </style>

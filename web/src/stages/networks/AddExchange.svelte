@@ -1,5 +1,6 @@
 <script lang="ts">
   import { focused } from '../../kit/focus';
+  import InlineForm from '../../kit/InlineForm.svelte';
   import { Problem, type FieldOut } from '../../api/client';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -47,8 +48,7 @@
     timer = window.setTimeout(() => void plant.tryOut(edit(), 'Add this exchange'), 150);
   }
 
-  async function make(event: SubmitEvent) {
-    event.preventDefault();
+  async function make() {
     window.clearTimeout(timer);
     try {
       const answer = await plant.edit(edit(), `Add exchange ${name}`.trim());
@@ -58,9 +58,20 @@
       problem = error instanceof Problem ? error : null;
     }
   }
+
+  function leave() {
+    plant.endPreview();
+    oncancel();
+  }
 </script>
 
-<form onsubmit={make} oninput={changed}>
+<InlineForm
+  make="Add it"
+  problem={problem?.detail}
+  onmake={make}
+  onchange={changed}
+  oncancel={leave}
+>
   <label>Name <input bind:value={name} placeholder="Measured" use:focused /></label>
   {#each fields as field (field.path)}
     <label title={field.hint}>
@@ -88,38 +99,9 @@
       {/if}
     </label>
   {/each}
-  <button class="primary">Add it</button>
-  <button
-    type="button"
-    onclick={() => {
-      plant.endPreview();
-      oncancel();
-    }}>Leave it</button
-  >
-  {#if problem}<p role="alert">{problem.detail}</p>{/if}
-</form>
+</InlineForm>
 
 <style>
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px 10px;
-    align-items: end;
-    border: 1px dashed var(--heather);
-    padding: 8px 12px 10px;
-    margin: 8px 0;
-  }
-  label {
-    display: grid;
-    gap: 2px;
-    color: var(--ink-2);
-    font-size: 12.5px;
-  }
-  input,
-  select {
-    color: var(--ink);
-    font-size: 13px;
-  }
   input {
     width: 104px;
   }
@@ -131,12 +113,5 @@
   .entry input {
     width: 78px;
     text-align: right;
-  }
-  .bad {
-    border-color: var(--bracken);
-  }
-  p {
-    flex-basis: 100%;
-    color: var(--bracken);
   }
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { focused } from '../../kit/focus';
+  import InlineForm from '../../kit/InlineForm.svelte';
   import { Problem, type Preview } from '../../api/client';
   import type { PlantStore } from '../../plant/store.svelte';
   import PlacePicker from './PlacePicker.svelte';
@@ -64,8 +65,7 @@
     );
   }
 
-  async function make(event: SubmitEvent) {
-    event.preventDefault();
+  async function make() {
     window.clearTimeout(timer);
     try {
       const answer = await plant.edit(
@@ -79,9 +79,14 @@
       problem = error instanceof Problem ? error : null;
     }
   }
+
+  function leave() {
+    plant.endPreview();
+    oncancel();
+  }
 </script>
 
-<form onsubmit={make} oninput={changed}>
+<InlineForm make="Add" problem={problem?.detail} onmake={make} onchange={changed} oncancel={leave}>
   {#if controllers.length > 1}
     <label
       >In <select bind:value={owner}>
@@ -134,16 +139,7 @@
       ></label
     >
   {/if}
-  <button class="primary">Add</button>
-  <button
-    type="button"
-    onclick={() => {
-      plant.endPreview();
-      oncancel();
-    }}>Leave it</button
-  >
-  {#if problem}<p class="problem" role="alert">{problem.detail}</p>
-  {:else if made.length > 1}
+  {#if made.length > 1 && !problem}
     <p class="quiet">
       makes <span class="mono"
         >{made
@@ -155,29 +151,9 @@
       >
     </p>
   {/if}
-</form>
+</InlineForm>
 
 <style>
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px 10px;
-    align-items: end;
-    border: 1px dashed var(--heather);
-    padding: 8px 12px 10px;
-    margin: 8px 0;
-  }
-  label {
-    display: grid;
-    gap: 2px;
-    color: var(--ink-2);
-    font-size: 12.5px;
-  }
-  label input,
-  label select {
-    color: var(--ink);
-    font-size: 13px;
-  }
   .short {
     width: 64px;
   }
@@ -193,11 +169,5 @@
   }
   p {
     flex-basis: 100%;
-  }
-  .problem {
-    color: var(--bracken);
-  }
-  .bad {
-    border-color: var(--bracken);
   }
 </style>

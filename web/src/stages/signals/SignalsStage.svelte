@@ -1,31 +1,28 @@
 <script lang="ts">
-  import { focused } from '../../kit/focus';
   import { tick, untrack } from 'svelte';
   import { Problem } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
-  import Mark from '../../kit/Mark.svelte';
-  import { live, plural, shown } from '../../kit/numbers';
+  import { plural } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import { pathTo } from '../../shell/places';
   import { router } from '../../shell/router.svelte';
   import AddRun from './AddRun.svelte';
+  import { COLUMNS, type Column, type Editing } from './columns';
   import { parseFilter } from './filter';
   import PathView from './PathView.svelte';
   import PlacePicker from './PlacePicker.svelte';
+  import SignalLine from './SignalLine.svelte';
 
   let { plant, chosen }: { plant: PlantStore; chosen: string } = $props();
 
   const ROW = 28;
   const OPENED = 158;
-  const COLUMNS = ['name', 'type', 'unit', 'link', 'asked_ms'] as const;
-  type Column = (typeof COLUMNS)[number];
-
   let words = $state('');
   let adding = $state(false);
   let opened = $state('');
   let at = $state(0);
   let until = $state<number | null>(null);
-  let editing = $state<{ column: Column; text: string } | null>(null);
+  let editing = $state<Editing | null>(null);
   let problem = $state('');
   let top = $state(0);
   let height = $state(500);
@@ -90,9 +87,6 @@
     const station = plant.row('stations', plant.row('connections', exchange?.connection)?.station);
     return exchange ? `${station?.name ?? ''}, ${exchange.name}` : '';
   }
-
-  const keyWord = (key: string) =>
-    key === 'status' ? 'status bit' : key.startsWith('ch') ? `ch ${key.slice(2)}` : key;
 
   $effect(() => {
     const id = chosen;
@@ -203,15 +197,6 @@
     grid?.focus({ preventScroll: true });
   }
 
-  function cellKey(event: KeyboardEvent) {
-    if (event.key === 'Enter') void commit();
-    else if (event.key === 'Tab') void commit(event.shiftKey ? -1 : 1);
-    else if (event.key === 'Escape') cancel();
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
-  }
-
   function key(event: KeyboardEvent) {
     if (editing || (event.target as HTMLElement) !== grid) return;
     const control = event.ctrlKey || event.metaKey;
@@ -287,15 +272,6 @@
         .edit({ kind: 'batch', edits }, `Paste ${plural(edits.length, 'signal')}`)
         .catch(() => {});
   }
-
-  function worstOf(signal: Row<'signals'>) {
-    const own = plant.findingsAt([signal.id, links.get(signal.id)?.id ?? '']);
-    const worst =
-      own.find((f) => f.severity === 'error') ??
-      own.find((f) => f.severity === 'warning') ??
-      own[0];
-    return worst;
-  }
 </script>
 
 <svelte:window onpaste={paste} />
@@ -363,10 +339,6 @@
     <div style:height="{full}px" class="sheet">
       {#each visible as signal, i (signal.id)}
         {@const n = first + i}
-        {@const link = links.get(signal.id)}
-        {@const path = plant.part('signal.path', signal.id)}
-        {@const now = plant.bench.values.get(signal.id)}
-        {@const worst = worstOf(signal)}
         <!-- svelte-ignore a11y_click_events_have_key_events -->
         <div
           class="line"
@@ -376,112 +348,26 @@
           tabindex="-1"
           aria-selected={range().includes(n)}
           onclick={(event) => {
-            if (!editing || n !== at) {
-              if (editing) cancel();
-              choose(n, event.shiftKey);
-              grid?.focus({ preventScroll: true });
-            }
+            if (editing && n === at) return;
+            if (editing) cancel();
+            choose(n, event.shiftKey);
+            grid?.focus({ preventScroll: true });
           }}
         >
-          <span role="gridcell" tabindex="-1" class="mono name" ondblclick={() => begin('name')}>
-            {#if editing?.column === 'name' && n === at}
-              <input
-                class="mono"
-                use:focused
-                bind:value={editing.text}
-                onkeydown={cellKey}
-                onblur={() => editing?.column === 'name' && void commit()}
-              />
-            {:else}{#if many}<span class="quiet">{controllers.get(signal.controller)}.</span
-                >{/if}{signal.name}{/if}
-          </span>
-          <span role="gridcell" tabindex="-1" ondblclick={() => begin('type')}>
-            {#if editing?.column === 'type' && n === at}
-              <select
-                use:focused
-                bind:value={editing.text}
-                onkeydown={cellKey}
-                onchange={() => void commit()}
-              >
-                {#each plant.catalogue.data_types as t (t)}<option>{t}</option>{/each}
-              </select>
-            {:else}{signal.type}{/if}
-          </span>
-          <span
-            role="gridcell"
-            tabindex="-1"
-            class="cut"
-            ondblclick={() => begin('link')}
-            title={path?.links[0]?.label ?? ''}
-          >
-            {#if link}{holder(link.place)}
-              <span class="quiet">{keyWord(link.key)}</span>{:else}<span class="quiet"
-                >not linked</span
-              >{/if}
-          </span>
-          <span role="gridcell" tabindex="-1" class="mono right" ondblclick={() => begin('unit')}>
-            {#if editing?.column === 'unit' && n === at}
-              <input
-                use:focused
-                bind:value={editing.text}
-                onkeydown={cellKey}
-                onblur={() => editing?.column === 'unit' && void commit()}
-                placeholder="unit"
-              />
-            {:else}
-              {#if link?.scaling}{shown(Number(link.scaling.lo))} … {shown(
-                  Number(link.scaling.hi),
-                )}{/if} <span class="unit">{signal.unit}</span>
-            {/if}
-          </span>
-          <span role="gridcell" tabindex="-1" class="mono small cut"
-            >{path?.links[0]?.written ?? ''}</span
-          >
-          <span
-            role="gridcell"
-            tabindex="-1"
-            class="mono right"
-            ondblclick={() => begin('asked_ms')}
-          >
-            {#if editing?.column === 'asked_ms' && n === at}
-              <input
-                class="mono"
-                use:focused
-                bind:value={editing.text}
-                onkeydown={cellKey}
-                onblur={() => editing?.column === 'asked_ms' && void commit()}
-                placeholder="ms"
-              />
-            {:else if path?.hops.length}
-              <span class:late={signal.asked_ms != null && path.worst_ms > signal.asked_ms}
-                >{shown(path.worst_ms, 4)}</span
-              >{#if signal.asked_ms != null}<span class="quiet">
-                  / {shown(signal.asked_ms)}</span
-                >{/if}
-            {/if}
-          </span>
-          <span
-            role="gridcell"
-            tabindex="-1"
-            class="mono right value"
-            class:old={plant.bench.frozen || now?.quality === 'old'}
-          >
-            {#if now && plant.bench.running}{live(now.value)}{/if}
-          </span>
-          <span role="gridcell" tabindex="-1" class="cut" title={worst?.text ?? ''}>
-            {#if now && plant.bench.running && now.quality === 'old'}<Mark
-                state="error"
-                word="last known"
-              />
-            {:else if now && plant.bench.running && now.quality === 'forced'}<Mark
-                state="pending"
-                word="forced"
-              />
-            {:else if worst}<Mark state={worst.severity} word={worst.severity} />
-            {:else}<Mark state="good" />{/if}
-          </span>
+          <SignalLine
+            {plant}
+            {signal}
+            link={links.get(signal.id)}
+            owner={many ? (controllers.get(signal.controller) ?? '') : ''}
+            place={holder(links.get(signal.id)?.place ?? '')}
+            editing={n === at ? editing : null}
+            onbegin={begin}
+            oncommit={(go) => void commit(go)}
+            oncancel={cancel}
+          />
         </div>
         {#if signal.id === opened}
+          {@const path = plant.part('signal.path', signal.id)}
           <div class="opened" style:top="{offset(n) + ROW}px">
             {#if path}<PathView
                 {path}
@@ -555,41 +441,11 @@
     border-bottom: 1px solid var(--rule);
     cursor: default;
   }
-  .line > span,
-  .cut,
-  .name {
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-    min-width: 0;
-  }
   .chosen {
     background: var(--heather-tint);
   }
-  .line input,
-  .line select {
-    width: 100%;
-    height: 24px;
-    padding: 1px 4px;
-  }
   .right {
     text-align: right;
-  }
-  .small {
-    font-size: 11.5px;
-    color: var(--ink-2);
-  }
-  .late {
-    color: var(--gorse);
-    font-weight: 650;
-  }
-  .value {
-    color: var(--tarn);
-    font-weight: 600;
-  }
-  .old {
-    color: var(--ink-3);
-    font-style: italic;
   }
   .opened {
     position: absolute;

@@ -1,0 +1,75 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+
+  /** A form in the sheet for making something: its fields in a row, one button to make it, one to leave it. */
+  let {
+    make,
+    problem = '',
+    onmake,
+    onchange,
+    oncancel,
+    children,
+  }: {
+    make: string;
+    problem?: string;
+    onmake: () => Promise<void>;
+    onchange?: () => void;
+    oncancel: () => void;
+    children: Snippet;
+  } = $props();
+  let busy = $state(false);
+
+  async function submit(event: SubmitEvent) {
+    event.preventDefault();
+    if (busy) return;
+    busy = true;
+    try {
+      await onmake();
+    } finally {
+      busy = false;
+    }
+  }
+
+  function key(event: KeyboardEvent) {
+    if (event.key !== 'Escape') return;
+    event.stopPropagation();
+    oncancel();
+  }
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+<form onsubmit={submit} oninput={onchange} onkeydown={key}>
+  {@render children()}
+  <button class="primary" disabled={busy}>{make}</button>
+  <button type="button" onclick={oncancel}>Leave it</button>
+  {#if problem}<p role="alert">{problem}</p>{/if}
+</form>
+
+<style>
+  form {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px 10px;
+    align-items: end;
+    border: 1px dashed var(--heather);
+    padding: 8px 12px 10px;
+    margin: 8px 0;
+  }
+  form :global(label) {
+    display: grid;
+    gap: 2px;
+    color: var(--ink-2);
+    font-size: 12.5px;
+  }
+  form :global(:is(input, select)) {
+    color: var(--ink);
+    font-size: 13px;
+  }
+  form :global(.bad) {
+    border-color: var(--bracken);
+  }
+  p {
+    flex-basis: 100%;
+    color: var(--bracken);
+  }
+</style>

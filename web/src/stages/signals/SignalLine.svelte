@@ -1,0 +1,120 @@
+<script lang="ts">
+  import Mark from '../../kit/Mark.svelte';
+  import { live, shown } from '../../kit/numbers';
+  import type { PlantStore, Row } from '../../plant/store.svelte';
+  import type { Column, Editing } from './columns';
+  import EditCell from './EditCell.svelte';
+
+  /** One signal as a line of the grid. */
+  let {
+    plant,
+    signal,
+    link,
+    owner,
+    place,
+    editing,
+    onbegin,
+    oncommit,
+    oncancel,
+  }: {
+    plant: PlantStore;
+    signal: Row<'signals'>;
+    link: Row<'links'> | undefined;
+    owner: string;
+    place: string;
+    editing: Editing | null;
+    onbegin: (column: Column) => void;
+    oncommit: (go: number) => void;
+    oncancel: () => void;
+  } = $props();
+
+  const path = $derived(plant.part('signal.path', signal.id));
+  const now = $derived(plant.bench.running ? plant.bench.values.get(signal.id) : undefined);
+  const late = $derived(
+    signal.asked_ms != null && path !== undefined && path.worst_ms > signal.asked_ms,
+  );
+  const worst = $derived.by(() => {
+    const own = plant.findingsAt([signal.id, link?.id ?? '']);
+    return (
+      own.find((f) => f.severity === 'error') ?? own.find((f) => f.severity === 'warning') ?? own[0]
+    );
+  });
+  const cell = $derived({ editing, onbegin, oncommit, oncancel });
+  const keyWord = (key: string) =>
+    key === 'status' ? 'status bit' : key.startsWith('ch') ? `ch ${key.slice(2)}` : key;
+</script>
+
+<EditCell column="name" {...cell}>
+  <span class="mono"
+    >{#if owner}<span class="quiet">{owner}.</span>{/if}{signal.name}</span
+  >
+</EditCell>
+<EditCell column="type" choices={plant.catalogue.data_types} {...cell}>{signal.type}</EditCell>
+<EditCell column="link" {...cell}>
+  <span title={path?.links[0]?.label ?? ''}>
+    {#if link}{place} <span class="quiet">{keyWord(link.key)}</span>
+    {:else}<span class="quiet">not linked</span>{/if}
+  </span>
+</EditCell>
+<span class="right">
+  <EditCell column="unit" placeholder="unit" {...cell}>
+    <span class="mono">
+      {#if link?.scaling}{shown(Number(link.scaling.lo))} … {shown(Number(link.scaling.hi))}{/if}
+      <span class="unit">{signal.unit}</span>
+    </span>
+  </EditCell>
+</span>
+<span role="gridcell" tabindex="-1" class="mono small">{path?.links[0]?.written ?? ''}</span>
+<span class="right">
+  <EditCell column="asked_ms" placeholder="ms" {...cell}>
+    <span class="mono">
+      {#if path?.hops.length}
+        <span class:late>{shown(path.worst_ms, 4)}</span>{#if signal.asked_ms != null}<span
+            class="quiet">&nbsp;/ {shown(signal.asked_ms)}</span
+          >{/if}
+      {/if}
+    </span>
+  </EditCell>
+</span>
+<span
+  role="gridcell"
+  tabindex="-1"
+  class="mono right value"
+  class:old={plant.bench.frozen || now?.quality === 'old'}
+>
+  {#if now}{live(now.value)}{/if}
+</span>
+<span role="gridcell" tabindex="-1" title={worst?.text ?? ''}>
+  {#if now?.quality === 'old'}<Mark state="error" word="last known" />
+  {:else if now?.quality === 'forced'}<Mark state="pending" word="forced" />
+  {:else if worst}<Mark state={worst.severity} word={worst.severity} />
+  {:else}<Mark state="good" />{/if}
+</span>
+
+<style>
+  span {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    min-width: 0;
+  }
+  .right {
+    text-align: right;
+  }
+  .small {
+    font-size: 11.5px;
+    color: var(--ink-2);
+  }
+  .late {
+    color: var(--gorse);
+    font-weight: 650;
+  }
+  .value {
+    color: var(--tarn);
+    font-weight: 600;
+  }
+  .old {
+    color: var(--ink-3);
+    font-style: italic;
+  }
+</style>
