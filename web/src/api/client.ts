@@ -42,7 +42,10 @@ export const http = createClient<paths>({
   fetch: async (request) => {
     if (request.method !== 'GET' && token) request.headers.set('X-CSRFToken', token);
     try {
-      return await window.fetch(request);
+      const response = await window.fetch(request);
+      // The session has ended elsewhere or run out: the page asks for signing in again.
+      if (response.status === 401) window.dispatchEvent(new Event('signed-out'));
+      return response;
     } catch {
       throw new Unreachable('The server cannot be reached.');
     }

@@ -12,6 +12,7 @@
 
   applyTheme();
   void start();
+  window.addEventListener('signed-out', () => void start());
 
   async function start() {
     try {

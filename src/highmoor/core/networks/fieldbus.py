@@ -6,8 +6,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal, Protocol
 
-from highmoor.core.analysis.engine import Part
-from highmoor.core.analysis.findings import Check
+from highmoor.core.analysis.engine import Analysis, Part
+from highmoor.core.analysis.findings import Check, Finding
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -154,6 +154,15 @@ class BenchLine:
     live: Mapping[str, ExchangeLive]
 
 
+@dataclass(frozen=True, slots=True)
+class Mend:
+    """What mends a finding of a fieldbus: values to set, by dotted path, on one object. None clears a setting."""
+
+    label: str
+    id: str
+    values: Mapping[str, Any]
+
+
 FieldsOf = Callable[[Any], tuple[FieldSpec, ...]]
 
 
@@ -173,5 +182,6 @@ class Fieldbus:
     timing: Callable[[Network, list[Line]], Timing]
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
+    mends: Mapping[str, Callable[[Analysis, Finding], Mend]]
     bench: Callable[[Clock, Memory, Wire, BenchLine], None]
     explain: Callable[[int], str]

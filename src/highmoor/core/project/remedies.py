@@ -12,11 +12,9 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.parts import COVER, FEED_IN
-from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings, reply_ms
-from highmoor.core.networks.modbus_tcp.timing import transaction
+from highmoor.core.networks import FIELDBUSES
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import (
-    Connection,
     Controller,
     Exchange,
     Link,
@@ -54,7 +52,7 @@ def remedy_of(analysis: Analysis, found: Finding) -> Remedy | None:
     An edit that would be refused (no slot is left for a feed-in) is told as what hands have to see to.
     """
     maker = _MAKERS.get(found.code)
-    remedy = maker(analysis, found) if maker else None
+    remedy = maker(analysis, found) if maker else _of_a_fieldbus(analysis, found)
     if remedy is None or remedy.edit is None:
         return remedy
     try:
@@ -62,6 +60,14 @@ def remedy_of(analysis: Analysis, found: Finding) -> Remedy | None:
     except Refusal as refusal:
         return Remedy(f"{remedy.label}: not possible here. {refusal.reason}", "by hand at the device")
     return remedy
+
+
+def _of_a_fieldbus(analysis: Analysis, found: Finding) -> Remedy | None:
+    mend = next((bus.mends[found.code] for bus in FIELDBUSES if found.code in bus.mends), None)
+    if mend is None:
+        return None
+    told = mend(analysis, found)
+    return Remedy(told.label, "in the project", edits.SetFields(ids=[told.id], values=dict(told.values)))
 
 
 def _set(label: str, row_id: str, **values: Any) -> Remedy:
@@ -118,25 +124,6 @@ def _free_address(analysis: Analysis, found: Finding) -> Remedy | None:
         return None
     address = next_address(analysis.plant, analysis.plant.get(station.network, Network))
     return _set(f"Give it {address}, the next free one", station.id, address=address) if address else None
-
-
-def _timeout(analysis: Analysis, found: Finding) -> Remedy | None:
-    exchange = analysis.plant.get(found.places[0].id, Exchange)
-    station = analysis.plant.get(analysis.plant.get(exchange.connection, Connection).station, Station)
-    whole = transaction(ExchangeSettings.of(exchange), reply_ms(station))
-    enough = max(100, 50 * math.ceil(3 * (whole.reply_ms + whole.response_ms) / 50))
-    return _set(f"Set the time-out to {enough} ms", exchange.id, settings__timeout_ms=enough)
-
-
-def _count(analysis: Analysis, found: Finding) -> Remedy | None:
-    exchange = analysis.plant.get(found.places[0].id, Exchange)
-    settings = ExchangeSettings.of(exchange)
-    count = min(max(settings.count, 1), settings.function.at_most, 65536 - settings.address)
-    return _set(f"Set the count to {count}", exchange.id, settings__count=count)
-
-
-def _device_unit(analysis: Analysis, found: Finding) -> Remedy | None:
-    return _set("Use 255, the device itself", found.places[1].id, settings__unit=255)
 
 
 def _unpin(analysis: Analysis, found: Finding) -> Remedy | None:
@@ -213,13 +200,6 @@ _MAKERS: dict[str, _Maker] = {
     "NET-101": _free_address,
     "NET-102": _free_address,
     "NET-104": _free_address,
-    "NET-201": _timeout,
-    "NET-202": _timeout,
-    "NET-203": _timeout,
-    "NET-204": _count,
-    "NET-205": _count,
-    "NET-208": _device_unit,
-    "NET-209": _device_unit,
     "SIG-101": _other_name,
     "SIG-104": _unlink,
     "SIG-107": _relink,

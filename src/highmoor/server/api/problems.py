@@ -7,6 +7,7 @@ import logging
 from typing import Any
 
 from django.core.exceptions import RequestDataTooBig
+from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -80,6 +81,13 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(RequestDataTooBig)
     def large(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
         return problem(413, "Too large", "What was sent is larger than this server takes.")
+
+    @api.exception_handler(OperationalError)
+    def database(request: HttpRequest, error: OperationalError) -> HttpResponse:
+        _log.exception("the database refused in %s", request.path)
+        if "full" in str(error):
+            return problem(507, "The disk is full", "Nothing was changed: the server's disk is full.")
+        return problem(503, "Try again", "The database is busy; nothing was changed. Try again.")
 
     @api.exception_handler(Exception)
     def broken(request: HttpRequest, error: Exception) -> HttpResponse:

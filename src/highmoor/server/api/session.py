@@ -9,6 +9,7 @@ from django.db import connection
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
+from ninja.utils import check_csrf
 
 from highmoor.server.api.problems import Forbidden
 from highmoor.server.live.hub import HUB
@@ -58,6 +59,8 @@ def me(request: HttpRequest) -> Me:
 @router.post("/session", response=Me, auth=None, operation_id="sign_in")
 def sign_in(request: HttpRequest, credentials: Credentials) -> Me:
     """Sign in. After ten failures for one name there is a pause of five minutes."""
+    if check_csrf(request, sign_in) is not None:
+        raise Forbidden("Open the page again: its token has run out.")
     slot = f"tries:{credentials.name.lower()[:100]}:{request.META.get('REMOTE_ADDR', '')}"
     tries = cache.get(slot, 0)
     if tries >= _TRIES:

@@ -393,6 +393,9 @@
     align-items: flex-start;
     margin: -4px 0 8px;
   }
+  .top > button {
+    flex: none;
+  }
   .title {
     margin-bottom: 8px;
     align-items: baseline;

@@ -214,6 +214,10 @@
     text-align: center;
     color: var(--rule-2);
   }
+  .narrow .pip {
+    width: 12px;
+    font-size: 10px;
+  }
   .pip.filled {
     color: var(--tarn);
   }

@@ -85,6 +85,8 @@
     flex-wrap: wrap;
     gap: 4px 8px;
     align-items: center;
+    max-height: 112px;
+    overflow-y: auto;
   }
   button {
     display: grid;

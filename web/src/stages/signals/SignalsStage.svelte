@@ -411,7 +411,7 @@
   .heads,
   .line {
     display: grid;
-    grid-template-columns: 184px 46px minmax(96px, 2fr) 88px 148px 98px 52px minmax(66px, 1fr);
+    grid-template-columns: 184px 46px minmax(96px, 2fr) 88px 148px 98px 50px minmax(76px, 1fr);
     gap: 0 8px;
     align-items: center;
   }

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from highmoor.core.errors import Refusal
-from highmoor.core.figures.modbus_reference import AREAS, Reference
+from highmoor.core.figures.modbus_reference import AREAS, Reference, parse_reference
+from highmoor.core.numbers import parse_number
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,9 +56,6 @@ def entered_address(text: str, function: Function) -> int:
     `@100`, a number in another base, or up to four digits are the protocol address itself. Raises Refusal
     when the digits name another area, or lie outside 0–65535.
     """
-    from highmoor.core.figures.modbus_reference import parse_reference
-    from highmoor.core.numbers import parse_number
-
     given = text.strip()
     if given.isascii() and given.isdigit() and len(given) in (5, 6):
         reference = parse_reference(given)

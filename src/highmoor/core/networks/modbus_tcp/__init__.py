@@ -7,6 +7,7 @@ from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.checks import CHECKS
 from highmoor.core.networks.modbus_tcp.explain import explain
 from highmoor.core.networks.modbus_tcp.layout import layout
+from highmoor.core.networks.modbus_tcp.remedies import MENDS
 from highmoor.core.networks.modbus_tcp.settings import FIELDS, NEW_EXCHANGE_FIELDS, new_exchange
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
 
@@ -23,6 +24,7 @@ FIELDBUS = Fieldbus(
     timing=timing,
     parts=PARTS,
     checks=CHECKS,
+    mends=MENDS,
     bench=go_live,
     explain=explain,
 )

@@ -1,0 +1,45 @@
+"""What mends the findings of Modbus TCP (NET-2xx)."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.analysis.findings import Finding
+from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings, reply_ms
+from highmoor.core.networks.modbus_tcp.timing import transaction
+from highmoor.core.plant.rows import Connection, Exchange, Station
+
+
+def _timeout(analysis: Analysis, found: Finding) -> Mend:
+    """Three times what the answer takes, in steps of 50 ms, at least 100 ms."""
+    exchange = analysis.plant.get(found.places[0].id, Exchange)
+    station = analysis.plant.get(analysis.plant.get(exchange.connection, Connection).station, Station)
+    whole = transaction(ExchangeSettings.of(exchange), reply_ms(station))
+    enough = max(100, 50 * math.ceil(3 * (whole.reply_ms + whole.response_ms) / 50))
+    return Mend(f"Set the time-out to {enough} ms", exchange.id, {"settings.timeout_ms": enough})
+
+
+def _count(analysis: Analysis, found: Finding) -> Mend:
+    """The nearest count that function and address range allow."""
+    exchange = analysis.plant.get(found.places[0].id, Exchange)
+    settings = ExchangeSettings.of(exchange)
+    count = min(max(settings.count, 1), settings.function.at_most, 65536 - settings.address)
+    return Mend(f"Set the count to {count}", exchange.id, {"settings.count": count})
+
+
+def _device_unit(analysis: Analysis, found: Finding) -> Mend:
+    return Mend("Use 255, the device itself", found.places[1].id, {"settings.unit": 255})
+
+
+MENDS: Mapping[str, Callable[[Analysis, Finding], Mend]] = {
+    "NET-201": _timeout,
+    "NET-202": _timeout,
+    "NET-203": _timeout,
+    "NET-204": _count,
+    "NET-205": _count,
+    "NET-208": _device_unit,
+    "NET-209": _device_unit,
+}
