@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { live } from '../../kit/numbers';
+  import LiveValue from '../../kit/LiveValue.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import type { Box, Seat } from './layout';
 
@@ -32,7 +32,6 @@
   const row = $derived(seat.module ? plant.row('modules', seat.module) : undefined);
   const inward = (kind: string) => kind.endsWith('I');
   const safe = (kind: string) => kind.startsWith('S');
-  const value = (signal: string) => plant.bench.values.get(signal)?.value;
 </script>
 
 <div
@@ -82,11 +81,7 @@
             <span class="mono number">{channel.number}</span>
             <span class="mono terminal">{channel.terminals.split(', ')[0]}</span>
             <span class="mono signal" class:free={!signal}>{signal?.name ?? 'free'}</span>
-            {#if signal && plant.bench.running}
-              <span class="mono value" class:old={plant.bench.frozen}
-                >{live(value(signal.signal))}</span
-              >
-            {/if}
+            {#if signal}<LiveValue {plant} signal={signal.signal} />{/if}
           </li>
         {/each}
       </ol>
@@ -266,13 +261,5 @@
   .free {
     color: var(--ink-3);
     font-family: var(--text);
-  }
-  .value {
-    color: var(--tarn);
-    font-weight: 600;
-  }
-  .old {
-    color: var(--ink-3);
-    font-style: italic;
   }
 </style>

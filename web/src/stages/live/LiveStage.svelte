@@ -2,6 +2,7 @@
   import { focused } from '../../kit/focus';
   import { Problem } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
+  import LiveValue from '../../kit/LiveValue.svelte';
   import Mark from '../../kit/Mark.svelte';
   import { live, shown } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
@@ -246,7 +247,7 @@
               >{/if}{signal.name}</td
           >
           <td>{links.has(signal.id) ? (output(signal) ? '▸ out' : '◂ in') : 'memory'}</td>
-          <td class="number value" class:old={bench.frozen || now?.quality === 'old'}>
+          <td class="number value">
             {#if entry?.signal === signal.id}
               <input
                 class="mono"
@@ -260,7 +261,7 @@
                   if (event.key === 'Escape') entry = null;
                 }}
               />
-            {:else}{live(now?.value)} <span class="unit">{signal.unit}</span>{/if}
+            {:else}<LiveValue {plant} signal={signal.id} unit={signal.unit ?? ''} />{/if}
           </td>
           <td
             >{#if typeof now?.value === 'number' || typeof now?.value === 'boolean'}<Trend
@@ -338,18 +339,12 @@
     width: 340px;
   }
   .value {
-    color: var(--tarn);
-    font-weight: 600;
     width: 130px;
   }
   .value input {
     width: 110px;
     height: 24px;
     text-align: right;
-  }
-  .old {
-    color: var(--ink-3);
-    font-style: italic;
   }
   td {
     white-space: nowrap;

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { PartResult } from '../../api/client';
-  import { live } from '../../kit/numbers';
+  import LiveValue from '../../kit/LiveValue.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
 
@@ -61,15 +61,9 @@
           <td>{signal?.type ?? ''}</td>
           <td class="number">{signal?.span ?? ''} <span class="unit">{signal?.unit ?? ''}</span></td
           >
-          <td
-            class="number value"
-            class:old={plant.bench.frozen ||
-              (signal && plant.bench.values.get(signal.signal)?.quality === 'old')}
+          <td class="number"
+            >{#if signal}<LiveValue {plant} signal={signal.signal} />{/if}</td
           >
-            {signal && plant.bench.running
-              ? live(plant.bench.values.get(signal.signal)?.value)
-              : ''}
-          </td>
         </tr>
       {/each}
     {/each}
@@ -84,13 +78,5 @@
     height: 25px;
     padding-top: 1px;
     padding-bottom: 1px;
-  }
-  .value {
-    color: var(--tarn);
-    font-weight: 600;
-  }
-  .old {
-    color: var(--ink-3);
-    font-style: italic;
   }
 </style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { focused } from '../../kit/focus';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** A place to link to: a channel of a module, a piece of an exchange, a status bit. */
@@ -7,7 +8,14 @@
     controller,
     place = $bindable(),
     key = $bindable(),
-  }: { plant: PlantStore; controller: string; place: string; key: string } = $props();
+    focus = false,
+  }: {
+    plant: PlantStore;
+    controller: string;
+    place: string;
+    key: string;
+    focus?: boolean;
+  } = $props();
 
   const holders = $derived([
     ...plant.list('rails', 'controller', controller).flatMap((rail) =>
@@ -66,11 +74,15 @@
   $effect(() => {
     if (keys.length && !key) key = keys.find((k) => k.free)?.key ?? keys[0]!.key;
   });
+
+  const focusedIf = (node: HTMLSelectElement, wanted: boolean) => {
+    if (wanted) focused(node);
+  };
 </script>
 
 <label>
   Linked to
-  <select bind:value={place} onchange={() => (key = '')}>
+  <select use:focusedIf={focus} bind:value={place} onchange={() => (key = '')}>
     <option value="">nothing yet</option>
     {#each holders as holder (holder.id)}<option value={holder.id}>{holder.label}</option>{/each}
   </select>

@@ -1,6 +1,7 @@
 <script lang="ts">
+  import LiveValue from '../../kit/LiveValue.svelte';
   import Mark from '../../kit/Mark.svelte';
-  import { live, shown } from '../../kit/numbers';
+  import { shown } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import type { Column, Editing } from './columns';
   import EditCell from './EditCell.svelte';
@@ -76,14 +77,7 @@
     </span>
   </EditCell>
 </span>
-<span
-  role="gridcell"
-  tabindex="-1"
-  class="mono right value"
-  class:old={plant.bench.frozen || now?.quality === 'old'}
->
-  {#if now}{live(now.value)}{/if}
-</span>
+<span role="gridcell" tabindex="-1" class="right"><LiveValue {plant} signal={signal.id} /></span>
 <span role="gridcell" tabindex="-1" title={worst?.text ?? ''}>
   {#if now?.quality === 'old'}<Mark state="error" word="last known" />
   {:else if now?.quality === 'forced'}<Mark state="pending" word="forced" />
@@ -108,13 +102,5 @@
   .late {
     color: var(--gorse);
     font-weight: 650;
-  }
-  .value {
-    color: var(--tarn);
-    font-weight: 600;
-  }
-  .old {
-    color: var(--ink-3);
-    font-style: italic;
   }
 </style>

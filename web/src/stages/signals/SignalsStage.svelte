@@ -377,17 +377,24 @@
           </div>
         {/if}
         {#if editing?.column === 'link' && n === at}
+          <!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_static_element_interactions, a11y_no_noninteractive_tabindex -->
           <div
             class="linker"
             style:top="{offset(n) + ROW}px"
             role="group"
             aria-label="Link {signal.name}"
+            tabindex="-1"
+            onkeydown={(event) => {
+              event.stopPropagation();
+              if (event.key === 'Escape') cancel();
+            }}
           >
             <PlacePicker
               {plant}
               controller={signal.controller}
               bind:place={linkPlace}
               bind:key={linkKey}
+              focus
             />
             <button class="primary" onclick={() => void commit()}>Link</button>
             <button onclick={cancel}>Leave it</button>
@@ -411,7 +418,7 @@
   .heads,
   .line {
     display: grid;
-    grid-template-columns: 184px 46px minmax(96px, 2fr) 88px 148px 98px 50px minmax(76px, 1fr);
+    grid-template-columns: 184px 46px minmax(96px, 2fr) 88px 142px 94px 50px minmax(76px, 0.6fr);
     gap: 0 8px;
     align-items: center;
   }

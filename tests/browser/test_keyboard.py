@@ -1,0 +1,99 @@
+"""Hands on the keyboard: the rail, the grid, the finder, the history of undo."""
+
+from __future__ import annotations
+
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Page
+from tests.browser.test_first_plant import rail_order
+
+
+def count(page: Page) -> int:
+    return int(page.find(".tools .mono").text)
+
+
+def test_a_rail_is_rearranged_without_a_mouse(page: Page) -> None:
+    page.go("/p/skelder/hardware")
+    page.wait(lambda: len(rail_order(page)) == 12)
+    page.find(".rail").click()
+    rail = page.find(".rail")
+    rail.send_keys(Keys.HOME)
+    page.wait(lambda: page.find(".module.chosen").get_attribute("aria-label") == "Slot 1: DI-16, -K1")
+    rail.send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+    page.wait(lambda: "DO-16, -K3" in (page.find(".module.chosen").get_attribute("aria-label") or ""))
+    rail.send_keys(Keys.ALT, Keys.ARROW_LEFT)
+    page.wait(lambda: rail_order(page)[:3] == ["DI-16", "DO-16", "DI-16"])
+    page.find(".rail").send_keys("d")
+    page.wait(lambda: rail_order(page)[:4] == ["DI-16", "DO-16", "DO-16", "DI-16"])
+    page.find(".rail").send_keys(Keys.DELETE)
+    page.wait(lambda: rail_order(page)[:3] == ["DI-16", "DO-16", "DI-16"])
+    page.find(".rail").send_keys("r")
+    page.says("Replace by")
+    page.keys("tf-ai8")
+    page.says("If: Replace")
+    page.keys(Keys.ENTER)
+    page.wait(lambda: "AI-8" in rail_order(page)[:3])
+    # Every step is one undo.
+    for _ in range(4):
+        page.find(".rail").send_keys(Keys.CONTROL, "z")
+    page.wait(lambda: rail_order(page)[:4] == ["DI-16", "DI-16", "DO-16", "AI-8"])
+    page.says("Redo")
+
+
+def test_signals_are_filtered_filled_down_and_pasted(page: Page) -> None:
+    page.go("/p/skelder/signals")
+    everything = page.wait(lambda: count(page))
+    for words, expected in (
+        ("humid", 12),
+        ("humid -good", 11),
+        ("tank1 | tank2", 10),
+        ("in:kiln type:real", 7),
+        ('"tank1full"', 1),
+        ("kind:unlinked", 1),
+        ("nothing at all", 0),
+    ):
+        page.enter(".tools input", words)
+        page.wait(lambda e=expected: count(page) == e, f"{words}: {count(page)} instead of {expected}")
+    page.enter(".tools input", "emergencystop")
+    page.click(".line", "EmergencyStop1")
+    page.find(".grid").send_keys(Keys.ENTER)
+    page.find(".line input")
+    page.keys(Keys.TAB)
+    page.find(".line select")
+    page.keys(Keys.TAB)
+    page.find(".linker select")
+    page.keys(Keys.ESCAPE)
+    page.wait(lambda: not page.all(".linker"))
+    page.find(".grid").send_keys(Keys.SHIFT, Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ARROW_DOWN)
+    page.says("4 selected")
+    page.find(".grid").send_keys(Keys.DELETE)
+    page.wait(lambda: count(page) == 0)
+    page.enter(".tools input", " ")
+    page.wait(lambda: count(page) == everything - 4)
+    page.driver.execute_script(
+        """const data = new DataTransfer();
+        data.setData('text/plain', 'Pasted1\\tREAL\\tbar\\tfrom a list\\nPasted2\\tINT');
+        document.querySelector('.grid').dispatchEvent(
+          new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));"""
+    )
+    page.wait(lambda: count(page) == everything - 2)
+    page.find(".grid").click()
+    page.find(".grid").send_keys(Keys.CONTROL, "z")
+    page.wait(lambda: count(page) == everything - 4)
+
+
+def test_the_finder_goes_to_any_object_and_back_works(page: Page) -> None:
+    page.go("/p/skelder/hardware")
+    page.wait(lambda: len(rail_order(page)) == 12)
+    page.find("body").send_keys("/")
+    page.keys("kiln draught")
+    page.find("#found", "KilnDraught")
+    page.keys(Keys.ENTER)
+    page.wait(lambda: "/signals/" in page.driver.current_url)
+    page.says("KilnDraught", "Raw at high end")
+    page.driver.back()
+    page.wait(lambda: "/hardware" in page.driver.current_url)
+    page.find("body").send_keys(Keys.CONTROL, "k")
+    page.keys("10.20.9.21", Keys.ENTER)
+    page.wait(lambda: "/networks/" in page.driver.current_url)
+    page.says("Compressor", "Reply delay")
