@@ -377,7 +377,7 @@
           </div>
         {/if}
         {#if editing?.column === 'link' && n === at}
-          <!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_static_element_interactions, a11y_no_noninteractive_tabindex -->
+          <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
           <div
             class="linker"
             style:top="{offset(n) + ROW}px"
