@@ -3,19 +3,10 @@
 from __future__ import annotations
 
 import json
-import os
-import tempfile
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
-
-# Before Django reads its settings: nothing of a test touches an installation's data.
-_FOLDER = tempfile.TemporaryDirectory(prefix="highmoor-test-")
-os.environ["HIGHMOOR_DATA"] = _FOLDER.name
-os.environ["HIGHMOOR_TEST_DB"] = str(Path(_FOLDER.name) / f"test-{os.getpid()}.sqlite3")
-os.environ["HIGHMOOR_SECRET_KEY"] = "only-for-tests"
 
 
 @pytest.fixture(autouse=True)

@@ -81,7 +81,8 @@ DATABASES = {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA / "highmoor.sqlite3",
         "OPTIONS": {"transaction_mode": "IMMEDIATE", "timeout": 5, "init_command": _PRAGMAS},
-        "TEST": {"NAME": os.environ.get("HIGHMOOR_TEST_DB", "/tmp/highmoor-test.sqlite3")},
+        # A file, not memory: tests are to meet the log and its locks as well.
+        "TEST": {"NAME": DATA / "test.sqlite3"},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -1,0 +1,195 @@
+"""The engine renews what it must and no more; consequences are ranked; every remedy mends."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from highmoor.core.analysis.engine import Analysis, Headline, Part
+from highmoor.core.analysis.findings import Check, Checks, finding
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.demo.generated import generated_plant
+from highmoor.core.demo.plant import demo_plant
+from highmoor.core.parts import CHECKS, PARTS, analyse
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Link,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Signal,
+    Station,
+)
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.consequences import preview
+from highmoor.core.project.remedies import remedy_of
+from highmoor.core.project.reporting import checks_document, label_of, render
+
+PLANT = demo_plant()
+
+
+def counted(plant: Plant) -> tuple[Analysis, list[tuple[str, str]]]:
+    """An analysis that notes every part it computes."""
+    done: list[tuple[str, str]] = []
+
+    def noting(part: Part) -> Part:
+        def compute(reader: Any, root: str) -> Any:
+            done.append((part.key, root))
+            return part.compute(reader, root)
+
+        return Part(part.key, part.table, compute, part.headlines)
+
+    return Analysis(plant, BUILTIN, [noting(p) for p in PARTS], Checks(CHECKS)), done
+
+
+def find(kind: type[Any], **values: Any) -> Any:
+    return next(r for r in PLANT.all(kind) if all(getattr(r, k) == v for k, v in values.items()))
+
+
+@pytest.mark.parametrize(
+    ("row", "values", "renewed"),
+    [
+        (find(Signal, name="Tank1Level"), {"note": "x"}, {"signal.path", "controller.names", "module.channels"}),
+        (find(Module, designation="-K9"), {"location": "x"}, {"rail.mounting", "rail.power", "controller.image",
+                                                              "module.hops", "module.channels"}),
+        (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
+                                                           "exchange.octets", "exchange.hops", "controller.image",
+                                                           "signal.path"}),
+    ],
+)  # fmt: skip
+def test_an_edit_renews_what_reads_it_and_stops_where_nothing_changes(row: Any, values: Any, renewed: set[str]) -> None:
+    analysis, done = counted(PLANT)
+    done.clear()
+    applied = apply(PLANT, BUILTIN, edits.SetFields(ids=[row.id], values=values))
+    delta = analysis.advance(applied.plant, applied.change)
+    assert {part for part, _ in done} <= renewed
+    # Of a hundred signals, those that look the same are not computed again.
+    assert sum(1 for part, _ in done if part == "signal.path") <= 4
+    assert delta.added == delta.gone == []
+    assert len(done) == len(set(done))
+
+
+def test_one_edit_on_a_large_plant_touches_one_controller() -> None:
+    plant = generated_plant(10, 200, 1000)
+    analysis, done = counted(plant)
+    done.clear()
+    rail = plant.all(Rail)[0]
+    applied = apply(plant, BUILTIN, edits.InsertModules(rail=rail.id, type="tarnfell.di-16"))
+    analysis.advance(applied.plant, applied.change)
+    touched = {root for part, root in done if part == "controller.image"}
+    assert touched == {rail.controller}
+    assert len(done) < 200
+
+
+def test_a_preview_leaves_no_trace() -> None:
+    analysis = analyse(PLANT, BUILTIN)
+    before = {key: entry.result for key, entry in analysis._entries.items()}
+    findings, dependents = dict(analysis.findings), {k: set(v) for k, v in analysis._dependents.items() if v}
+    for edit in (
+        edits.Remove(ids=[find(Controller, name="HALL").id]),
+        edits.AddController(type="tarnfell.tf-21"),
+        edits.SetFields(ids=[find(Exchange, name="Measured").id], values={"settings.timeout_ms": 0}),
+    ):
+        preview(analysis, edit)
+        assert {key: entry.result for key, entry in analysis._entries.items()} == before
+        assert analysis.findings == findings
+        assert {k: v for k, v in analysis._dependents.items() if v} == dependents
+        assert analysis.plant is PLANT
+
+
+def test_consequences_put_a_crossed_limit_first_and_name_who_moves() -> None:
+    analysis = analyse(PLANT, BUILTIN)
+    rail = next(r for r in PLANT.all(Rail) if r.controller == find(Controller, name="HALL").id)
+    first = PLANT.children(Module, rail.id)[0]
+    _, result = preview(analysis, edits.InsertModules(rail=rail.id, type="tarnfell.ai-8", before=first.id))
+    assert [line.crossed for line in result.figures[:2]] == [True, True]
+    assert "Tank1Full" in result.moved
+    assert "Tank1FillValve" not in result.moved
+    _, quiet = preview(analysis, edits.SetFields(ids=[first.id], values={"note": "x"}))
+    assert quiet.figures == quiet.added == quiet.gone == ()
+    assert Headline("r", "k", "l", -1, "mA", 0, "more").over
+    assert not Headline("r", "k", "l", 0, "mA", 0, "more").over
+    assert Headline("r", "k", "l", 101, "%", 100, "less").over
+
+
+def spoilt(code: str) -> Plant:
+    """The demo plant with one thing made wrong."""
+    exchange, signal = find(Exchange, name="Measured"), find(Signal, name="Tank1Level")
+    link = next(x for x in PLANT.all(Link) if x.signal == signal.id)
+    hall = find(Controller, name="HALL")
+    port = find(Port, controller=hall.id, key="A")
+    station = find(Station, name="Compressor")
+    connection = next(k for k in PLANT.all(Connection) if k.station == find(Station, name="Humidifier").id)
+    values: dict[str, tuple[str, dict[str, Any]]] = {
+        "HW-206": (port.id, {"method": "dhcp"}),
+        "HW-303": (find(Module, designation="-K4").id, {"pin_in": 401}),
+        "NET-101": (station.id, {"address": "10.20.9.20"}),
+        "NET-102": (station.id, {"address": "10.99.0.1"}),
+        "NET-104": (station.id, {"address": ""}),
+        "NET-201": (exchange.id, {"settings.timeout_ms": 0}),
+        "NET-202": (exchange.id, {"settings.timeout_ms": 3}),
+        "NET-203": (exchange.id, {"settings.timeout_ms": 60000}),
+        "NET-204": (exchange.id, {"settings.count": 300}),
+        "NET-205": (exchange.id, {"settings.address": "@65530"}),
+        "NET-208": (connection.id, {"settings.unit": 0}),
+        "NET-209": (connection.id, {"settings.unit": 249}),
+        "SIG-101": (signal.id, {"name": "TANK2LEVEL"}),
+        "SIG-108": (find(Signal, name="TurnerLimit1").id, {"asked_ms": 9}),
+        "SIG-110": (link.id, {"scaling.raw_hi": 27648}),
+    }
+    row_id, fields = values[code]
+    return apply(PLANT, BUILTIN, edits.SetFields(ids=[row_id], values=fields)).plant
+
+
+@pytest.mark.parametrize(
+    "code",
+    ["HW-206", "HW-303", "NET-101", "NET-102", "NET-104", "NET-201", "NET-202", "NET-203", "NET-204", "NET-205",
+     "NET-208", "NET-209", "SIG-101", "SIG-108", "SIG-110"],
+)  # fmt: skip
+def test_each_remedy_mends_its_finding_and_breaks_nothing(code: str) -> None:
+    analysis = analyse(spoilt(code), BUILTIN)
+    found = next(
+        f for f in analysis.findings.values() if f.code == code and f.key not in analyse(PLANT, BUILTIN).findings
+    )
+    remedy = remedy_of(analysis, found)
+    assert remedy is not None
+    assert remedy.edit is not None
+    assert remedy.hand == "in the project"
+    _, result = preview(analysis, remedy.edit)
+    assert found.key in {f.key for f in result.gone}
+    errors = {c.code for c in CHECKS if c.severity == "error"}
+    # Cutting an exchange off at the last address takes away what was linked beyond it; that has to be said.
+    assert {f.code for f in result.added} & errors == ({"SIG-104"} if code == "NET-205" else set())
+    words = render(analysis, found)
+    assert words["where"]
+    assert "{" not in words["text"]
+
+
+def test_a_module_that_draws_more_than_a_feed_in_gives_is_told_so() -> None:
+    import dataclasses
+
+    greedy = dataclasses.replace(BUILTIN.types["tarnfell.ai-8"], bus_current_ma=5000)
+    catalogue = dataclasses.replace(BUILTIN, types={**BUILTIN.types, greedy.key: greedy})
+    analysis = analyse(PLANT, catalogue)
+    found = next(f for f in analysis.findings.values() if f.code == "HW-101")
+    remedy = remedy_of(analysis, found)
+    assert remedy is not None
+    assert (remedy.edit, remedy.hand) == (None, "by hand at the device")
+
+
+def test_two_checks_of_one_code_are_refused_and_labels_lead_from_the_outside_in() -> None:
+    check = Check("X-1", "rail.power", "hardware", "error", "t", "t.", "r.", lambda *_: iter(()))
+    with pytest.raises(ValueError, match="two checks"):
+        Checks([check, check])
+    assert finding("X-1", ("m1", "slot"), "m2").key == "X-1:m1.slot:m2"
+    type_of = BUILTIN.find
+    assert label_of(PLANT, find(Exchange, name="Measured").id, type_of) == "Utilities, Humidifier, Measured"
+    assert label_of(PLANT, find(Module, designation="-K4").id, type_of) == "HALL, -K4"
+    assert label_of(PLANT, find(Network, name="Utilities").id, type_of) == "Utilities"
+    assert "HW-101" in checks_document()
