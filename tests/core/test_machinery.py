@@ -16,9 +16,17 @@ from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank, rank_between, ranks_between
+from highmoor.core.plant.rows import Module, Signal
 from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
-from highmoor.core.project.exchange_format import BadFile, export_plant, export_text, import_plant, parse_plant
+from highmoor.core.project.exchange_format import (
+    SCHEMA_VERSION,
+    BadFile,
+    export_plant,
+    export_text,
+    import_plant,
+    parse_plant,
+)
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import rendered
@@ -177,3 +185,28 @@ def test_references_and_ids_of_a_file_are_checked() -> None:
     file["modules"][0]["rail"] = file["controllers"][0]["id"]
     with pytest.raises(BadFile, match="not of rails"):
         import_plant(file)
+
+
+def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
+    """One kept file a version: later programs bring it up to date through the chain of upgrades."""
+    from pathlib import Path
+
+    files = sorted((Path(__file__).parent / "fixtures").glob("plant-v*.json"))
+    assert [f.stem for f in files] == [f"plant-v{n}" for n in range(1, SCHEMA_VERSION + 1)]
+    for file in files:
+        plant = parse_plant(file.read_bytes())
+        assert len(plant.all(Signal)) == 104
+        assert len(plant.all(Module)) == 20
+
+
+def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:
+    from highmoor.core.project import exchange_format
+
+    def renamed(data: dict[str, Any]) -> dict[str, Any]:
+        modules = [{**row, "note": row["note"] + "upgraded"} for row in data["modules"]]
+        return {**data, "modules": modules}
+
+    monkeypatch.setattr(exchange_format, "SCHEMA_VERSION", 2)
+    monkeypatch.setattr(exchange_format, "UPGRADES", {1: renamed})
+    file = {**export_plant(hall("di-16")), "schema": 1}
+    assert [m.note for m in import_plant(file).all(Module)] == ["upgraded"]
