@@ -8,6 +8,7 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import FloatField
 from django.utils import timezone
 
 from highmoor.core.plant.change import Change
@@ -46,16 +47,19 @@ def load_plant(project: Project) -> Plant:
     rows: list[Any] = []
     skip = len(project.key) + 1
     for table in TABLES.values():
-        fields = [f for f in table.fields if f != "id"]
-        columns = [column_of(table, f) for f in fields]
-        keyed = [column.endswith("_id") for column in columns]
+        columns = [column_of(table, f) for f in table.fields if f != "id"]
         model: Any = ROW_MODELS[table.name]
+        keyed = [n for n, column in enumerate(columns) if column.endswith("_id")]
+        floats = [n for n, column in enumerate(columns) if isinstance(model._meta.get_field(column), FloatField)]
+        make = table.row
         for key, *values in model.objects.filter(project=project).values_list("key", *columns):
-            read = [
-                value[skip:] if is_key and value is not None else _number(value)
-                for value, is_key in zip(values, keyed, strict=True)
-            ]
-            rows.append(table.row(id=key[skip:], **dict(zip(fields, read, strict=True))))
+            for n in keyed:
+                if values[n] is not None:
+                    values[n] = values[n][skip:]
+            for n in floats:
+                values[n] = _number(values[n])
+            # The id is every row's first field, and the columns stand in the order of the others.
+            rows.append(make(key[skip:], *values))
     return Plant.of(rows, project.counter)
 
 
