@@ -143,11 +143,6 @@ class Analysis:
         entry = self._entry((key, root))
         return entry.result if entry else None
 
-    def findings_at(self, key: str, root: str) -> tuple[Finding, ...]:
-        """Findings of the checks on one part."""
-        entry = self._entries.get((key, root))
-        return entry.findings if entry else ()
-
     def headlines(self) -> list[Headline]:
         """All headline figures."""
         return [line for entry in self._entries.values() for line in entry.headlines]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from highmoor.core.catalogue.types import DeviceType, Slots
-from highmoor.core.plant.rows import Controller, Module, Rail
+from highmoor.core.plant.rows import Module, Rail
 
 
 class TypeSource(Protocol):
@@ -58,8 +58,3 @@ def terminals(pattern: str, slot: int) -> str:
 def module_label(slot: int, device: DeviceType | None, module: Module) -> str:
     """What people call a module: its designation, or type and slot."""
     return module.designation or f"{device.name if device else module.type} in slot {slot}"
-
-
-def head_type(controller: Controller, type_of: TypeSource) -> DeviceType | None:
-    """The controller's device type, None when the catalogue has none."""
-    return type_of(controller.type)

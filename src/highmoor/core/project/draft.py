@@ -80,10 +80,6 @@ class Draft:
                 pairs[table_of(row).name, row_id] = (self.plant.find(row_id), row)
         self._apply(Change(pairs))
 
-    def adopt(self, change: Change) -> None:
-        """Take over a Change made elsewhere (an undo, a restored state)."""
-        self._apply(change)
-
     def _apply(self, change: Change) -> None:
         if not change:
             return

@@ -10,7 +10,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.networks.parts import lines_of
-from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail
+from highmoor.core.plant.rows import Controller, Module, Network, Port, Rail
 
 Area = Literal["in", "out"]
 
@@ -224,9 +224,3 @@ CHECKS: tuple[Check, ...] = (
         "The controller would move it to the next multiple and shift what follows.", _pin_unaligned,
     ),
 )  # fmt: skip
-
-
-def exchange_image(reader: Reader, exchange: Exchange, controller: str) -> ImageItem | None:
-    """An exchange's octets in its controller's image."""
-    image: ControllerImage = reader.part("controller.image", controller)
-    return image.item(exchange.id, exchange.direction)

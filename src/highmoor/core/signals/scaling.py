@@ -45,8 +45,3 @@ class Linear:
     def raw(self, value: float) -> int:
         """Count of an engineering value, rounded half away from zero."""
         return int(unscaled(exact(value), self.raw_lo, self.raw_hi, self.lo, self.hi, clamp=self.clamp))
-
-    @property
-    def per_count(self) -> float:
-        """Engineering units a count."""
-        return float(abs((self.hi - self.lo) / (self.raw_hi - self.raw_lo))) if self.raw_lo != self.raw_hi else 0.0
