@@ -8,11 +8,14 @@ import sys
 from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.figures.listing import FIGURES, answer
+
+if TYPE_CHECKING:
+    from highmoor.intake.reading import ReadFile
 
 Command = Callable[[argparse.Namespace], int]
 
@@ -43,8 +46,13 @@ def _parser() -> argparse.ArgumentParser:
     compute.add_argument("case", nargs="?")
     compute.add_argument("--list", action="store_true")
     compute.set_defaults(run=_compute)
+    describe = commands.add_parser("describe", help="what a device description file says, with its problems")
+    describe.add_argument("file", type=Path)
+    describe.add_argument("--json", action="store_true")
+    describe.set_defaults(run=_describe)
     schema = commands.add_parser("schema", help="the JSON Schema of plant files")
-    schema.set_defaults(run=lambda _: _print_json(_schema()))
+    schema.add_argument("of", nargs="?", choices=sorted(_SCHEMAS), default="plant")
+    schema.set_defaults(run=lambda args: _print_json(_SCHEMAS[args.of]()))
     checks = commands.add_parser("checks", help="the list of checks, as Markdown")
     checks.set_defaults(run=_print_checks)
     return parser
@@ -112,10 +120,78 @@ def _refuse(reason: str) -> int:
     return 2
 
 
-def _schema() -> dict[str, Any]:
+def _describe(args: argparse.Namespace) -> int:
+    """Exit code 0 when the file was read, with or without problems, 2 when it was refused."""
+    from highmoor.core.catalogue.reading.text import OCTETS_AT_MOST
+    from highmoor.intake.reading import read_file
+
+    path: Path = args.file
+    if path.stat().st_size > OCTETS_AT_MOST:
+        raise HighmoorError(f"{path}: {path.stat().st_size // 2**20} MB are too many for a description file.")
+    files = read_file(path.read_bytes(), path.name)
+    if args.json:
+        told = [file.raw if file.description else _refusal(file) for file in files]
+        _print_json(told[0] if len(told) == 1 else {"files": told})
+    else:
+        for file in files:
+            _print_described(file)
+    return 0 if any(file.description for file in files) else 2
+
+
+def _refusal(file: ReadFile) -> dict[str, Any]:
+    """A refused file in the shape of one that was read, so that whoever asks need know only one."""
+    problem = {"line": file.line, "severity": "error", "text": file.refused}
+    return {
+        "family": "",
+        "vendor": {"id": None, "name": ""},
+        "devices": [],
+        "problems": [problem],
+        "refused": file.refused,
+    }
+
+
+def _print_described(file: ReadFile) -> None:
+    if file.description is None:
+        print(f"{file.name}: refused{f', line {file.line}' if file.line else ''}: {file.refused}")
+        return
+    for device in file.description.devices:
+        about = ", ".join(part for part in (device.maker, device.order_number, ", ".join(device.revisions)) if part)
+        print(f"{file.name}: {device.name} ({about}), {file.description.family}")
+        for count, what in (
+            (len(device.connections), "connections"), (len(device.modules), "modules"),
+            (len(device.parameters), "parameters"), (len(device.registers), "registers"),
+        ):  # fmt: skip
+            if count:
+                print(f"  {count} {what}")
+    for problem in file.description.problems:
+        print(f"  {problem.severity:8}line {problem.line}: {problem.text}")
+    if file.description.unknown:
+        print(f"  {len(file.description.unknown)} entries are kept, but not used")
+
+
+def _plant_schema() -> dict[str, Any]:
     from highmoor.core.project.exchange_format import json_schema
 
     return json_schema()
+
+
+def _description_schema() -> dict[str, Any]:
+    from highmoor.core.catalogue.reading.schemas import description_schema
+
+    return description_schema()
+
+
+def _register_map_schema() -> dict[str, Any]:
+    from highmoor.core.catalogue.reading.schemas import register_map_schema
+
+    return register_map_schema()
+
+
+_SCHEMAS: dict[str, Callable[[], dict[str, Any]]] = {
+    "plant": _plant_schema,
+    "description": _description_schema,
+    "register-map": _register_map_schema,
+}
 
 
 def _print_checks(_: argparse.Namespace) -> int:

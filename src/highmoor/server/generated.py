@@ -10,6 +10,7 @@ from pathlib import Path
 
 from django.conf import settings
 
+from highmoor.core.catalogue.reading.schemas import description_schema, register_map_schema
 from highmoor.core.project.exchange_format import json_schema
 from highmoor.core.project.reporting import checks_document
 
@@ -19,6 +20,8 @@ def generate(*, check: bool) -> int:
     root: Path = settings.ROOT
     wanted = {
         root / "docs" / "plant.schema.json": json.dumps(json_schema(), indent=1) + "\n",
+        root / "docs" / "description.schema.json": json.dumps(description_schema(), indent=1) + "\n",
+        root / "docs" / "register-map.schema.json": json.dumps(register_map_schema(), indent=1) + "\n",
         root / "docs" / "checks.md": checks_document(),
         root / "web" / "src" / "api" / "generated.d.ts": _api_types(root / "web"),
     }

@@ -4,25 +4,70 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, TypeAlias
 
+from highmoor.core.catalogue.choices import (
+    Assembly,
+    ConnectionChoice,
+    DiagnosisText,
+    Limits,
+    ModuleChoice,
+    ParameterPlace,
+    PortChoice,
+    RackPlace,
+    RegisterField,
+    SlotChoice,
+)
+
+Number: TypeAlias = int | float
 ChannelKind = Literal["DI", "DO", "AI", "AO", "SI", "SO"]
 TypeKind = Literal["controller", "module", "cover", "feed-in", "device"]
 
 
 @dataclass(frozen=True, slots=True)
+class Scaling:
+    """How a raw value becomes an engineering one: (raw + offset) · multiplier · base / divisor.
+
+    A `…_link` names the parameter whose value stands in for the constant. Source: CIP volume 1, 5-14.
+    """
+
+    multiplier: Number = 1
+    divisor: Number = 1
+    base: Number = 1
+    offset: Number = 0
+    multiplier_link: str = ""
+    divisor_link: str = ""
+    base_link: str = ""
+    offset_link: str = ""
+    decimals: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class Parameter:
-    """Something of a module or channel that can be set; `choices` are (value, label) pairs."""
+    """Something of a device, module or channel that can be set; `choices` are (value, label) pairs.
+
+    `allowed` are closed ranges where the value may lie, when they are more than one. `bit` and `bits` place the
+    value within its octet or word of the parameter data. `path` is how the device is asked for it.
+    """
 
     key: str
     label: str
     default: Any
     choices: tuple[tuple[Any, str], ...] = ()
     unit: str = ""
-    minimum: float | None = None
-    maximum: float | None = None
+    minimum: Number | None = None
+    maximum: Number | None = None
     restart: bool = False
     hint: str = ""
+    data_type: str = ""
+    bits: int | None = None
+    bit: int = 0
+    allowed: tuple[tuple[int, int], ...] = ()
+    scaling: Scaling | None = None
+    access: Literal["read-write", "read", "write"] = "read-write"
+    hidden: bool = False
+    path: str = ""
+    group: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,6 +161,23 @@ class DeviceType:
     needs_safety: bool = False
     at_most: int | None = None
     octet_order: Literal["little", "big"] = "little"
+
+    # What a description file adds; see `choices.py`.
+    device_type: int | None = None
+    product_code: int | None = None
+    connections: tuple[ConnectionChoice, ...] = ()
+    assemblies: tuple[Assembly, ...] = ()
+    modules: tuple[ModuleChoice, ...] = ()
+    slots: tuple[SlotChoice, ...] = ()
+    network_ports: tuple[PortChoice, ...] = ()
+    racks: tuple[RackPlace, ...] = ()
+    registers: tuple[RegisterField, ...] = ()
+    limits: Limits = field(default_factory=Limits)
+    parameter_octets: str = ""
+    parameter_places: tuple[ParameterPlace, ...] = ()
+    diagnosis: tuple[DiagnosisText, ...] = ()
+    picture: str = ""
+    facts: dict[str, Any] = field(default_factory=dict)
 
     # What follows from `channels`, computed once: types are asked for it by every signal of a plant.
     channel_places: dict[str, ChannelPlace] = field(init=False, repr=False, compare=False)

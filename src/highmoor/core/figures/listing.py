@@ -19,6 +19,7 @@ from highmoor.core.figures.contract import (
 from highmoor.core.figures.modbus_reference import AREAS, parse_reference
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
+from highmoor.core.figures.profibus_identifier import identifier_sizes, parse_hex
 from highmoor.core.figures.scaling import scaled, unscaled
 
 
@@ -41,6 +42,11 @@ def _modbus_reference(text: str) -> Answer:
         "address": reference.address,
         "area_name": AREAS[reference.area],
     }
+
+
+def _profibus_identifier(octets: str) -> Answer:
+    sizes = identifier_sizes(parse_hex(octets))
+    return {"in_octets": sizes.in_octets, "out_octets": sizes.out_octets, "consistent": sizes.consistent}
 
 
 def _scale(raw: Fraction, **ends: Any) -> Answer:
@@ -73,6 +79,12 @@ FIGURES: dict[str, Figure] = {
         ),
         Figure(
             "modbus-reference", "Area, number and 0-based address of a reference", {"text": text}, _modbus_reference
+        ),
+        Figure(
+            "profibus-identifier",
+            "Octets each way that a PROFIBUS configuration identifier asks for",
+            {"octets": text},
+            _profibus_identifier,
         ),
         Figure("scale", "Raw count to engineering value", {"raw": number, **_ENDS}, _scale),
         Figure("unscale", "Engineering value to raw count", {"value": number, **_ENDS}, _unscale),

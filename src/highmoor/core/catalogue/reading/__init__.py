@@ -1,0 +1,1 @@
+"""Reading of makers' description files into device types. What comes in is untrusted."""

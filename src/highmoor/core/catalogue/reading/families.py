@@ -1,0 +1,83 @@
+"""The families of description files: add a reader and name it here. Some are recognised but not read yet."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from highmoor.core.catalogue.reading import cip_eds, profibus_gsd, register_map
+from highmoor.core.catalogue.reading.description import Description, Unreadable
+from highmoor.core.catalogue.reading.text import decoded
+
+
+@dataclass(frozen=True, slots=True)
+class Family:
+    """A kind of description file. `read(text, encoding, file name)` is None where no reader exists yet."""
+
+    key: str
+    name: str
+    looks_like: Callable[[str], bool]
+    read: Callable[[str, str, str], Description] | None = None
+    version: int = 0
+
+
+_XML_HEAD = 4000
+_DOCTYPE = re.compile(r"<!(?:DOCTYPE|ENTITY)", re.IGNORECASE)
+
+
+def _xml(root: str) -> Callable[[str], bool]:
+    element = re.compile(rf"<(?:[A-Za-z_][\w.-]*:)?{root}[\s>/]")
+    return lambda text: element.search(text[:_XML_HEAD]) is not None
+
+
+def _gsdml(text: str) -> bool:
+    return _xml("ISO15745Profile")(text) and "DeviceProfile" in text[: 5 * _XML_HEAD]
+
+
+def _canopen(text: str) -> bool:
+    head = text[:200_000].lower()
+    return "[deviceinfo]" in head and ("[fileinfo]" in head or "[mandatoryobjects]" in head)
+
+
+FAMILIES: tuple[Family, ...] = (
+    Family(
+        register_map.FAMILY, "Modbus register map", register_map.looks_like,
+        lambda text, encoding, name: register_map.read(text, encoding), register_map.READER_VERSION,
+    ),
+    Family(
+        cip_eds.FAMILY, "EtherNet/IP EDS", cip_eds.looks_like,
+        lambda text, encoding, name: cip_eds.read(text, encoding), cip_eds.READER_VERSION,
+    ),
+    Family("canopen-eds", "CANopen EDS or DCF", _canopen),
+    Family(
+        profibus_gsd.FAMILY, "PROFIBUS GSD", profibus_gsd.looks_like,
+        profibus_gsd.read, profibus_gsd.READER_VERSION,
+    ),
+    Family("profinet-gsdml", "PROFINET GSDML", _gsdml),
+    Family("ethercat-esi", "EtherCAT ESI", _xml("EtherCATInfo")),
+    Family("iolink-iodd", "IO-Link IODD", _xml("IODevice")),
+    Family("iolink-iodd-text", "language file of an IO-Link IODD", _xml("ExternalTextDocument")),
+)  # fmt: skip
+
+
+def family_of(text: str) -> Family | None:
+    """The family a text belongs to, told by its content; names of files prove nothing."""
+    return next((family for family in FAMILIES if family.looks_like(text)), None)
+
+
+def read_octets(octets: bytes, name: str) -> Description:
+    """The description in a file. Raises Unreadable, with the reason, for whatever cannot be read at all."""
+    if not octets.strip():
+        raise Unreadable("The file is empty.")
+    text, encoding = decoded(octets)
+    if text.lstrip().startswith("<") and _DOCTYPE.search(text):
+        line = text[: _DOCTYPE.search(text).start()].count("\n") + 1  # type: ignore[union-attr]
+        raise Unreadable("The file declares a document type or entities; such files are refused.", line)
+    family = family_of(text)
+    if family is None:
+        known = ", ".join(known.name for known in FAMILIES if known.read)
+        raise Unreadable(f"This is no description file that is known here. Read are: {known}.")
+    if family.read is None:
+        raise Unreadable(f"This is a file of the kind {family.name}: it is recognised, but not read yet.")
+    return family.read(text, encoding, name)

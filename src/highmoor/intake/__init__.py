@@ -1,0 +1,1 @@
+"""Files from outside, read in a process of their own with bounds on time and memory."""

@@ -1,0 +1,76 @@
+"""The process that reads one file: octets on standard input, the outcome as JSON on standard output.
+
+It bounds its own memory and time before it looks at a single octet, so that a hostile file can cost no more.
+"""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+import json
+import resource
+import sys
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from highmoor.core.catalogue.reading.description import Description, Unreadable
+from highmoor.core.catalogue.reading.families import read_octets
+from highmoor.intake.archives import is_archive, members
+
+MEMORY_AT_MOST = 480 * 2**20
+SECONDS_AT_MOST = 18
+_DESCRIPTION = TypeAdapter(Description)
+
+
+def main() -> int:
+    """Read standard input; the first argument is the file's name."""
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_AT_MOST, MEMORY_AT_MOST))
+    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS_AT_MOST, SECONDS_AT_MOST + 1))
+    name = sys.argv[1] if len(sys.argv) > 1 else ""
+    try:
+        answer = {"files": outcomes(sys.stdin.buffer.read(), name)}
+        text = json.dumps(answer)
+    except MemoryError:
+        answer = {}
+        text = json.dumps({"refused": f"Reading it takes more than {MEMORY_AT_MOST // 2**20} MB of memory."})
+    sys.stdout.write(text)
+    return 0
+
+
+def outcomes(octets: bytes, name: str) -> list[dict[str, Any]]:
+    """What became of a file, or of each file of an archive."""
+    if not is_archive(octets):
+        return [_outcome(name, octets)]
+    try:
+        found = []
+        for label, content in members(octets):
+            outcome = _outcome(label, content)
+            if "description" in outcome:
+                outcome["octets"] = base64.b64encode(content).decode("ascii")
+            found.append(outcome)
+    except Unreadable as unreadable:
+        return [_refused(name, octets, unreadable)]
+    if not found:
+        return [_refused(name, octets, Unreadable("The archive holds no file that could be a description."))]
+    return found
+
+
+def _outcome(name: str, octets: bytes) -> dict[str, Any]:
+    try:
+        description = read_octets(octets, name)
+    except Unreadable as unreadable:
+        return _refused(name, octets, unreadable)
+    return {"name": name, "sha256": _digest(octets), "description": _DESCRIPTION.dump_python(description, mode="json")}
+
+
+def _refused(name: str, octets: bytes, unreadable: Unreadable) -> dict[str, Any]:
+    return {"name": name, "sha256": _digest(octets), "refused": unreadable.reason, "line": unreadable.line}
+
+
+def _digest(octets: bytes) -> str:
+    return hashlib.sha256(octets).hexdigest()
+
+
+if __name__ == "__main__":
+    sys.exit(main())
