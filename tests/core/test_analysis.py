@@ -57,7 +57,7 @@ def find(kind: type[Any], **values: Any) -> Any:
     [
         (find(Signal, name="Tank1Level"), {"note": "x"}, {"signal.path", "controller.names", "module.channels"}),
         (find(Module, designation="-K9"), {"location": "x"}, {"rail.mounting", "rail.power", "controller.image",
-                                                              "module.hops", "module.channels"}),
+                                                              "module.hops", "module.channels", "module.wiring"}),
         (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
                                                            "exchange.octets", "exchange.hops", "controller.image",
                                                            "signal.path"}),
@@ -83,7 +83,7 @@ def test_one_edit_on_a_large_plant_touches_one_controller() -> None:
     applied = apply(plant, BUILTIN, edits.InsertModules(rail=rail.id, type="tarnfell.di-16"))
     analysis.advance(applied.plant, applied.change)
     touched = {root for part, root in done if part == "controller.image"}
-    assert touched == {rail.controller}
+    assert touched == {rail.head}
     assert len(done) < 200
 
 
@@ -105,7 +105,7 @@ def test_a_preview_leaves_no_trace() -> None:
 
 def test_consequences_put_a_crossed_limit_first_and_name_who_moves() -> None:
     analysis = analyse(PLANT, BUILTIN)
-    rail = next(r for r in PLANT.all(Rail) if r.controller == find(Controller, name="HALL").id)
+    rail = next(r for r in PLANT.all(Rail) if r.head == find(Controller, name="HALL").id)
     first = PLANT.children(Module, rail.id)[0]
     _, result = preview(analysis, edits.InsertModules(rail=rail.id, type="tarnfell.ai-8", before=first.id))
     assert [line.crossed for line in result.figures[:2]] == [True, True]

@@ -41,7 +41,7 @@ def test_every_field_shows_its_default_and_takes_back_what_it_holds() -> None:
                     assert spec.parse(choice.label) == choice.value
 
 
-ROWS = [next(iter(PLANT.tables[name].values())) for name in PLANT.tables]
+ROWS = [next(iter(PLANT.tables[name].values())) for name in PLANT.tables if PLANT.tables[name]]
 SPECS = [(row, spec) for row in ROWS for spec in fields_of(PLANT, BUILTIN, row)]
 TYPED = st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=12) | st.just({"a": 1}) | st.just([])
 

@@ -202,11 +202,10 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
 def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:
     from highmoor.core.project import exchange_format
 
-    def renamed(data: dict[str, Any]) -> dict[str, Any]:
-        modules = [{**row, "note": row["note"] + "upgraded"} for row in data["modules"]]
-        return {**data, "modules": modules}
+    def renamed(row: dict[str, Any]) -> dict[str, Any]:
+        return {**row, "note": row["note"] + "upgraded"}
 
-    monkeypatch.setattr(exchange_format, "SCHEMA_VERSION", 2)
-    monkeypatch.setattr(exchange_format, "UPGRADES", {1: renamed})
-    file = {**export_plant(hall("di-16")), "schema": 1}
+    monkeypatch.setattr(exchange_format, "UPGRADES", {1: {}, SCHEMA_VERSION: {"modules": renamed}})
+    monkeypatch.setattr(exchange_format, "SCHEMA_VERSION", SCHEMA_VERSION + 1)
+    file = {**export_plant(hall("di-16")), "schema": SCHEMA_VERSION}
     assert [m.note for m in import_plant(file).all(Module)] == ["upgraded"]

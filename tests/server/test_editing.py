@@ -26,7 +26,7 @@ def set_(row: dict[str, Any], **values: Any) -> dict[str, Any]:
 
 def rail_of(api: Api, controller: str) -> str:
     owner = named(api, "controllers", name=controller)["id"]
-    return str(named(api, "rails", controller=owner)["id"])
+    return str(named(api, "rails", head=owner)["id"])
 
 
 @pytest.mark.parametrize("name", list(TABLES))

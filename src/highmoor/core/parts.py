@@ -7,7 +7,7 @@ import gc
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Checks
 from highmoor.core.catalogue.types import Catalogue
-from highmoor.core.hardware import addressing
+from highmoor.core.hardware import addressing, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
 from highmoor.core.networks import FIELDBUSES
@@ -18,6 +18,7 @@ from highmoor.core.signals import holders, image, path
 
 PARTS: tuple[Part, ...] = (
     *hardware_parts.PARTS,
+    *wiring.PARTS,
     *network_parts.PARTS,
     *(part for bus in FIELDBUSES for part in bus.parts),
     *image.PARTS,
@@ -28,6 +29,7 @@ PARTS: tuple[Part, ...] = (
 
 CHECKS: tuple[Check, ...] = (
     *hardware_checks.CHECKS,
+    *wiring_checks.CHECKS,
     *addressing.CHECKS,
     *network_parts.CHECKS,
     *(check for bus in FIELDBUSES for check in bus.checks),

@@ -109,7 +109,7 @@ def _edits(what: str, client: Any, key: str, plant: Plant, aim: str) -> None:
     signals = plant.all(Signal)
     # Rails with computed slots take any number of modules; too many are a finding, not a refusal.
     heads = {c.id for c in plant.all(Controller) if c.type == "tarnfell.tf-42"}
-    rails = [rail for rail in plant.all(Rail) if rail.controller in heads]
+    rails = [rail for rail in plant.all(Rail) if rail.head in heads]
     revision = client.get(f"/api/plants/{key}").json()["revision"]
     took = []
     for n in range(_ROUNDS):

@@ -64,6 +64,42 @@ class Entry(models.Model):
         ]
 
 
+class DescriptionFile(models.Model):
+    """A maker's file as it came, by its content; `octets` is null where only its reading came with a plant."""
+
+    sha256 = models.CharField(max_length=64, unique=True)
+    name = models.CharField(max_length=200)
+    family = models.CharField(max_length=40)
+    octets = models.BinaryField(null=True)
+    encoding = models.CharField(max_length=40, default="")
+    problems = models.JSONField(default=list)
+    unknown = models.JSONField(default=list)
+    imported = models.DateTimeField(auto_now_add=True)
+
+
+class StoredReading(models.Model):
+    """What one version of a reader made of one device of a file; never changed. `type_key` pins it."""
+
+    type_key = models.CharField(max_length=300, unique=True)
+    sha256 = models.CharField(max_length=64, db_index=True)
+    data = models.JSONField()
+
+
+class Template(models.Model):
+    """Something of a plant kept by name, to be placed again in any plant of its owner."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="templates")
+    name = models.CharField(max_length=200)
+    kind = models.CharField(max_length=20)
+    content = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints: ClassVar[list[Any]] = [
+            models.UniqueConstraint(fields=["owner", "name"], name="one_template_a_name")
+        ]
+
+
 class Row(models.Model):
     """A row of a plant; `key` is `{project}.{id}`."""
 
@@ -127,11 +163,30 @@ class Task(Row):
     execution_ms = models.FloatField()
 
 
+class PinnedType(Row):
+    type_key = models.CharField(max_length=300)
+    device = models.CharField(max_length=200)
+    sha256 = models.CharField(max_length=64)
+    reader = models.IntegerField()
+    file = models.CharField(max_length=200)
+    rank = _rank()
+    note = models.TextField(default="")
+
+
+class Spare(Row):
+    type = models.CharField(max_length=300)
+    count = models.IntegerField()
+    note = models.TextField(default="")
+
+
 class Rail(Row):
-    controller = _owner("Controller")
+    """`head` names a controller or a station, so it is no foreign key; the core keeps it whole."""
+
+    head = models.CharField(max_length=48)
     name = models.CharField(max_length=200)
     rank = _rank()
     places = models.IntegerField()
+    settings = models.JSONField(default=dict)
 
 
 class Module(Row, Cabinet):
@@ -142,6 +197,8 @@ class Module(Row, Cabinet):
     pin_in = models.IntegerField(null=True)
     pin_out = models.IntegerField(null=True)
     settings = models.JSONField()
+    revision = models.CharField(max_length=40, null=True)
+    identity = models.CharField(max_length=10, default="compatible")
 
 
 class Network(Row):
@@ -204,6 +261,8 @@ class Link(Row):
 # The core's table → its model; column names that differ from the core's fields, because `key` is the row's own.
 ROW_MODELS: dict[str, type[Row]] = {
     "facts": Facts,
+    "types": PinnedType,
+    "spares": Spare,
     "controllers": Controller,
     "ports": Port,
     "tasks": Task,
@@ -216,4 +275,10 @@ ROW_MODELS: dict[str, type[Row]] = {
     "signals": Signal,
     "links": Link,
 }
-RENAMED: dict[tuple[str, str], str] = {("ports", "key"): "name_key", ("links", "key"): "place_key"}
+RENAMED: dict[tuple[str, str], str] = {
+    ("ports", "key"): "name_key",
+    ("links", "key"): "place_key",
+    ("types", "key"): "type_key",
+}
+# References that may name rows of more than one table, and so are no foreign keys.
+LOOSE = frozenset({("links", "place"), ("rails", "head")})

@@ -104,7 +104,7 @@ class OpenPlant:
             if step is None:
                 raise Refusal("There is nothing of yours to redo." if redo else "There is nothing of yours to undo.")
             entry = Entry.objects.get(project=self.project, revision=step.revision)
-            inverse = inverse_on(self.plant, Change.from_json(entry.change))
+            inverse = inverse_on(self.plant, store.change_of(entry))
             if inverse.overlaps and not rest:
                 raise Conflict(self._overlaps(inverse, step.revision))
             after = self.plant.patched(inverse.change)
@@ -130,7 +130,7 @@ class OpenPlant:
             raise Refusal(f"There is no revision {revision}; the plant has 1 to {self.revision}.")
         plant = self.plant
         for entry in reversed(list(store.entries_between(self.project, revision))):
-            plant = plant.patched(Change.from_json(entry.change).inverse())
+            plant = plant.patched(store.change_of(entry).inverse())
         return plant
 
     def next_undo(self, user: User) -> Step | None:
@@ -165,7 +165,7 @@ class OpenPlant:
         entry = Entry.objects.filter(project=self.project, client_key=client_key).first()
         if entry is None:
             return None
-        return Answer(entry.revision, Change.from_json(entry.change), entry.tags, Delta(), entry.label, repeated=True)
+        return Answer(entry.revision, store.change_of(entry), entry.tags, Delta(), entry.label, repeated=True)
 
     def _later(self, base: int, client: str) -> list[Entry]:
         if base >= self.revision:
@@ -178,7 +178,7 @@ class OpenPlant:
         mine = change.written()
         found = []
         for entry in later:
-            theirs = Change.from_json(entry.change).written()
+            theirs = store.change_of(entry).written()
             for place in mine.keys() & theirs.keys():
                 found.append(self._told(*place, theirs[place][1], mine[place][1], entry))
         if found:

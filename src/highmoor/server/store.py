@@ -14,8 +14,8 @@ from django.utils import timezone
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import TABLES, Facts, Table, row_values
-from highmoor.core.project.exchange_format import SCHEMA_VERSION
-from highmoor.server.models import RENAMED, ROW_MODELS, Entry, Membership, Project, Row
+from highmoor.core.project.exchange_format import SCHEMA_VERSION, upgraded_row
+from highmoor.server.models import LOOSE, RENAMED, ROW_MODELS, Entry, Membership, Project, Row
 
 
 class Outdated(Exception):
@@ -29,7 +29,7 @@ _IDS_A_STATEMENT = 400
 def column_of(table: Table, field: str) -> str:
     """The database column of a core field."""
     name = RENAMED.get((table.name, field), field)
-    return f"{name}_id" if field in table.refs and (table.name, field) != ("links", "place") else name
+    return f"{name}_id" if field in table.refs and (table.name, field) not in LOOSE else name
 
 
 def _to_model(project: Project, table: Table, row: Any) -> Row:
@@ -114,6 +114,19 @@ def save_step(project: Project, plant: Plant, change: Change, *, entry: dict[str
         raise
     project.revision, project.counter = revision, plant.counter
     return saved
+
+
+def change_of(entry: Entry) -> Change:
+    """The Change of a journal entry, whatever version wrote it."""
+    return Change.from_json(
+        [
+            {
+                **line,
+                **{side: upgraded_row(line["table"], line[side], entry.schema_version) for side in ("before", "after")},
+            }
+            for line in entry.change
+        ]
+    )
 
 
 def create_project(plant: Plant, owner: User, label: str, key: str | None = None, as_built: Any = None) -> Project:

@@ -204,7 +204,7 @@
             <h3>Task {task.name}</h3>
             <ObjectForm {plant} id={task.id} />
           {/each}
-          {#each plant.list('rails', 'controller', id) as rail (rail.id)}
+          {#each plant.list('rails', 'head', id) as rail (rail.id)}
             <h3>Rail</h3>
             <ObjectForm {plant} id={rail.id} only={(path) => path === 'places'} />
           {/each}

@@ -13,7 +13,7 @@ export function pathTo(plant: PlantStore, id: string): string {
   const task = plant.row('tasks', id);
   const controller = plant.row('controllers', port?.controller ?? task?.controller ?? id);
   if (controller) {
-    const own = plant.list('rails', 'controller', controller.id)[0];
+    const own = plant.list('rails', 'head', controller.id)[0];
     return `${base}/hardware/${own?.id ?? ''}/${id}`;
   }
   const link = plant.row('links', id);

@@ -8,8 +8,11 @@ from highmoor.core.catalogue.types import (
     Channels,
     ControllerFacts,
     DeviceType,
+    OutputGroup,
     Parameter,
+    PulsePair,
     Slots,
+    Wiring,
 )
 
 TARNFELL = "Tarnfell Automation"
@@ -34,6 +37,14 @@ _ON_LOSS_ANALOGUE = Parameter(
     "On loss of controller",
     "hold",
     choices=(("off", "go to low end"), ("hold", "hold last")),
+)
+_FUSE = Parameter(
+    "fuse_a",
+    "Fuse",
+    10,
+    choices=((2, "2 A"), (4, "4 A"), (6.3, "6.3 A"), (10, "10 A")),
+    unit="A",
+    hint="The fuse in front of this feed-in; the group may draw no more.",
 )
 _SUPERVISE = Parameter(
     "supervise",
@@ -96,6 +107,36 @@ def _module(
     )
 
 
+# Fieldbus key → what a device of it is called, and its summary; sizes are entered by hand from the manual.
+_GENERIC = {
+    "ethernet-ip": ("EtherNet/IP adapter", "Any EtherNet/IP adapter, its points and sizes entered by hand"),
+    "profibus-dp": ("PROFIBUS DP slave", "Any PROFIBUS DP slave, its identifiers entered by hand"),
+    "profinet": ("PROFINET device", "Any PROFINET device, its submodules entered by hand"),
+    "ethercat": ("EtherCAT device", "Any EtherCAT device, its process data entered by hand"),
+    "io-link": ("IO-Link device", "Any IO-Link device, its process data entered by hand"),
+    "canopen": ("CANopen node", "Any CANopen node, its mapping entered by hand"),
+    "modbus-rtu": ("Modbus RTU slave", "Any Modbus RTU slave, its exchanges entered by hand"),
+    "modbus-tcp": ("Modbus TCP server", "Any Modbus TCP server, its exchanges entered by hand from its manual"),
+}
+
+
+def _generic() -> tuple[DeviceType, ...]:
+    return tuple(
+        DeviceType(
+            key=f"generic.{fieldbus}",
+            kind="device",
+            name=name,
+            order_number="",
+            maker="generic",
+            vendor_id=0,
+            summary=summary,
+            revisions=("1.0",),
+            fieldbus=fieldbus,
+        )
+        for fieldbus, (name, summary) in _GENERIC.items()
+    )
+
+
 _TYPES: tuple[DeviceType, ...] = (
     DeviceType(
         key="tarnfell.tf-42",
@@ -109,6 +150,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width_mm=90,
         heat_w=9.5,
         bus_supply_ma=1700,
+        field_limit_ma=6000,
         controller=ControllerFacts(
             ports=(("A", "Ethernet A"), ("B", "Ethernet B")),
             slots=Slots(addressed=False, covers=True, places=(8, 12, 16)),
@@ -132,6 +174,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width_mm=60,
         heat_w=5.5,
         bus_supply_ma=1100,
+        field_limit_ma=4000,
         controller=ControllerFacts(
             ports=(("A", "Ethernet A"),),
             slots=Slots(addressed=True, covers=False, places=(8,)),
@@ -149,7 +192,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=1.6,
         draws=90,
-        channels=(Channels("DI", 16, 1, "BOOL", _single(16)),),
+        channels=(Channels("DI", 16, 1, "BOOL", _single(16), wiring=Wiring("sinking", 3, load_ma=15)),),
         parameters=(_FILTER,),
     ),
     _module(
@@ -159,7 +202,24 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=2.4,
         draws=140,
-        channels=(Channels("DO", 16, 1, "BOOL", _single(16), parameters=(_ON_LOSS,)),),
+        channels=(
+            Channels(
+                "DO",
+                16,
+                1,
+                "BOOL",
+                _single(16),
+                parameters=(_ON_LOSS,),
+                wiring=Wiring(
+                    "sourcing",
+                    load_ma=120,
+                    rating_ma=500,
+                    drop_v=0.5,
+                    groups=(OutputGroup(0, 7, 2000), OutputGroup(8, 15, 2000)),
+                    pulses=(PulsePair(0, 1, 20_000), PulsePair(2, 3, 20_000)),
+                ),
+            ),
+        ),
     ),
     _module(
         "AI-8",
@@ -179,6 +239,7 @@ _TYPES: tuple[DeviceType, ...] = (
                 _paired(8),
                 ranges=_AI_CURRENT,
                 parameters=(_range_choice(_AI_CURRENT), _SUPERVISE),
+                wiring=Wiring(load_ma=25, burden_ohm=120),
             ),
         ),
     ),
@@ -221,6 +282,7 @@ _TYPES: tuple[DeviceType, ...] = (
                 _paired(4),
                 ranges=_AO_RANGES,
                 parameters=(_range_choice(_AO_RANGES), _ON_LOSS_ANALOGUE),
+                wiring=Wiring(load_ma=30),
             ),
         ),
     ),
@@ -232,7 +294,7 @@ _TYPES: tuple[DeviceType, ...] = (
         heat=1.9,
         draws=230,
         needs_safety=True,
-        channels=(Channels("SI", 8, 1, "BOOL", _single(8)),),
+        channels=(Channels("SI", 8, 1, "BOOL", _single(8), wiring=Wiring("sinking", 3, load_ma=15)),),
         parameters=(_FILTER,),
     ),
     _module(
@@ -243,9 +305,27 @@ _TYPES: tuple[DeviceType, ...] = (
         heat=2.8,
         draws=190,
         needs_safety=True,
-        channels=(Channels("SO", 4, 1, "BOOL", _single(4)),),
+        channels=(
+            Channels(
+                "SO",
+                4,
+                1,
+                "BOOL",
+                _single(4),
+                wiring=Wiring("sourcing", load_ma=200, rating_ma=2000, drop_v=0.5, groups=(OutputGroup(0, 3, 4000),)),
+            ),
+        ),
     ),
-    _module("SER-2", "TF-SER2", "Serial card, 2 × RS-485", width=24, heat=1.1, draws=160, at_most=2),
+    _module(
+        "SER-2",
+        "TF-SER2",
+        "Serial card, 2 × RS-485",
+        width=24,
+        heat=1.1,
+        draws=160,
+        at_most=2,
+        only_slots=tuple(range(1, 13)),
+    ),
     _module(
         "FI-12",
         "TF-FI12",
@@ -256,18 +336,62 @@ _TYPES: tuple[DeviceType, ...] = (
         kind="feed-in",
         bus_supply_ma=1200,
     ),
-    _module("CV-1", "TF-CV1", "Cover for an unused slot", width=24, heat=0, draws=0, kind="cover", revisions=("1.0",)),
-    DeviceType(
-        key="generic.modbus-tcp",
-        kind="device",
-        name="Modbus TCP server",
-        order_number="",
-        maker="generic",
-        vendor_id=0,
-        summary="Any Modbus TCP server, its exchanges entered by hand from its manual",
-        revisions=("1.0",),
-        fieldbus="modbus-tcp",
+    _module(
+        "DO-8N",
+        "TF-DO8-N05",
+        "8 digital outputs 24 V DC, 0.5 A, sinking",
+        width=12,
+        heat=1.4,
+        draws=80,
+        revisions=("1.2",),
+        channels=(
+            Channels(
+                "DO",
+                8,
+                1,
+                "BOOL",
+                _single(8),
+                parameters=(_ON_LOSS,),
+                wiring=Wiring(
+                    "sinking",
+                    load_ma=100,
+                    rating_ma=500,
+                    drop_v=0.4,
+                    groups=(OutputGroup(0, 7, 3000),),
+                    pulses=(PulsePair(0, 1, 100_000), PulsePair(2, 3, 100_000)),
+                ),
+            ),
+        ),
     ),
+    _module(
+        "FF-10",
+        "TF-FF10",
+        "Field feed-in, begins a field supply group of up to 10 A",
+        width=12,
+        heat=0.6,
+        draws=10,
+        kind="feed-in",
+        field_limit_ma=10_000,
+        parameters=(_FUSE,),
+    ),
+    DeviceType(
+        key="tarnfell.tc-16",
+        kind="device",
+        name="TC-16",
+        order_number="TC-16-MT",
+        maker=TARNFELL,
+        vendor_id=TARNFELL_ID,
+        summary="Coupler for a remote rail, Modbus TCP server",
+        revisions=("1.6", "1.7"),
+        width_mm=48,
+        heat_w=3.2,
+        bus_supply_ma=900,
+        field_limit_ma=4000,
+        fieldbus="modbus-tcp",
+        rail=Slots(addressed=False, covers=False, places=(4, 8, 16)),
+    ),
+    _module("CV-1", "TF-CV1", "Cover for an unused slot", width=24, heat=0, draws=0, kind="cover", revisions=("1.0",)),
+    *_generic(),
 )
 
 BUILTIN = Catalogue.of(_TYPES)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal, TypeAlias
 
 from highmoor.core.catalogue.choices import (
@@ -18,6 +18,7 @@ from highmoor.core.catalogue.choices import (
     RegisterField,
     SlotChoice,
 )
+from highmoor.core.catalogue.pins import is_pinned
 
 Number: TypeAlias = int | float
 ChannelKind = Literal["DI", "DO", "AI", "AO", "SI", "SO"]
@@ -90,6 +91,43 @@ class AnalogueRange:
 
 
 @dataclass(frozen=True, slots=True)
+class PulsePair:
+    """A pulse output and the direction output that belongs to it, by channel number; the fastest it can, Hz."""
+
+    pulse: int
+    direction: int
+    max_hz: int
+
+
+@dataclass(frozen=True, slots=True)
+class OutputGroup:
+    """Channels `first` … `last` of a module that share `rating_ma`, which may be less than their ratings together."""
+
+    first: int
+    last: int
+    rating_ma: int
+
+
+@dataclass(frozen=True, slots=True)
+class Wiring:
+    """How channels meet the field. Currents mA, voltages V, resistances Ω.
+
+    `input_type` 1–3 and levels: IEC 61131-2. A sinking input takes a sourcing (PNP) sensor, and the reverse; a
+    sourcing output drives a load to minus. `load_ma` is what a used channel takes of the field supply unless said
+    otherwise, `rating_ma` what it bears, `drop_v` what the output keeps for itself, `burden_ohm` an input's resistance.
+    """
+
+    polarity: Literal["sinking", "sourcing", ""] = ""
+    input_type: Literal[1, 2, 3] | None = None
+    load_ma: int = 0
+    rating_ma: int | None = None
+    drop_v: float = 0
+    burden_ohm: int | None = None
+    groups: tuple[OutputGroup, ...] = ()
+    pulses: tuple[PulsePair, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Channels:
     """A run of like channels of a module. `bits` is what one channel takes in the image."""
 
@@ -100,6 +138,7 @@ class Channels:
     terminals: tuple[str, ...]
     ranges: tuple[AnalogueRange, ...] = ()
     parameters: tuple[Parameter, ...] = ()
+    wiring: Wiring = Wiring()
 
     @property
     def inward(self) -> bool:
@@ -138,6 +177,8 @@ class ControllerFacts:
 class DeviceType:
     """A device type. Currents in mA, heat in W, width in mm, conversion and filter times in ms.
 
+    A head or feed-in gives `bus_supply_ma` to the internal bus and up to `field_limit_ma` to a field supply group.
+
     `in_octets` go into the controller, `out_octets` out of it, both before alignment.
     """
 
@@ -153,6 +194,7 @@ class DeviceType:
     heat_w: float = 0
     bus_current_ma: int = 0
     bus_supply_ma: int = 0
+    field_limit_ma: int = 0
     channels: tuple[Channels, ...] = ()
     parameters: tuple[Parameter, ...] = ()
     conversion_ms: float = 0
@@ -178,6 +220,13 @@ class DeviceType:
     diagnosis: tuple[DiagnosisText, ...] = ()
     picture: str = ""
     facts: dict[str, Any] = field(default_factory=dict)
+    # Octets of a module whose file gives sizes but no channels.
+    file_in_octets: int = 0
+    file_out_octets: int = 0
+    # What holds on a rail: slots it may take, types that must stand before it, where its own rail's slots count.
+    only_slots: tuple[int, ...] = ()
+    only_after: tuple[str, ...] = ()
+    rail: Slots | None = None
 
     # What follows from `channels`, computed once: types are asked for it by every signal of a plant.
     channel_places: dict[str, ChannelPlace] = field(init=False, repr=False, compare=False)
@@ -187,8 +236,8 @@ class DeviceType:
     def __post_init__(self) -> None:
         places = {place.key: place for place in _places(self.channels)}
         object.__setattr__(self, "channel_places", places)
-        object.__setattr__(self, "in_octets", _octets(c for c in self.channels if c.inward))
-        object.__setattr__(self, "out_octets", _octets(c for c in self.channels if not c.inward))
+        object.__setattr__(self, "in_octets", _octets(c for c in self.channels if c.inward) + self.file_in_octets)
+        object.__setattr__(self, "out_octets", _octets(c for c in self.channels if not c.inward) + self.file_out_octets)
 
     def each_channel(self) -> Iterable[ChannelPlace]:
         """Every channel with its key and its bits in the module's own octets."""
@@ -215,7 +264,7 @@ class ChannelPlace:
 
     def parameter(self, settings: dict[str, Any], key: str) -> Any:
         """The channel's own value of a parameter, or the type's default."""
-        own = settings.get("channels", {}).get(self.key, {})
+        own = channel_settings(settings, self.key)
         if key in own:
             return own[key]
         return next((p.default for p in self.group.parameters if p.key == key), None)
@@ -226,23 +275,80 @@ class ChannelPlace:
         return next((r for r in self.group.ranges if r.key == chosen), None)
 
 
+def channel_settings(settings: dict[str, Any], key: str) -> dict[str, Any]:
+    """What is set on one channel of a module; nothing where a file from outside holds something else there."""
+    channels = settings.get("channels")
+    own = channels.get(key) if isinstance(channels, dict) else None
+    return own if isinstance(own, dict) else {}
+
+
 @dataclass(frozen=True, slots=True)
 class Catalogue:
-    """Device types by key."""
+    """Device types by key: `types` are built in; `load` fetches the reading a pinned key names, None for none.
+
+    What was loaded once is kept: a pinned reading never changes.
+    """
 
     types: dict[str, DeviceType] = field(default_factory=dict)
+    load: Callable[[str], DeviceType | None] = lambda key: None
+    _loaded: dict[str, DeviceType | None] = field(default_factory=dict, repr=False, compare=False)
 
     @classmethod
     def of(cls, types: Iterable[DeviceType]) -> Catalogue:
         return cls({device.key: device for device in types})
 
     def find(self, key: str) -> DeviceType | None:
-        """The type, or None when no file or built-in gives it."""
-        return self.types.get(key)
+        """The type, or None when no file or built-in gives it. `key/module` is a module of a file's device."""
+        found = self.types.get(key)
+        if found is not None or not is_pinned(key):
+            return found
+        if key not in self._loaded:
+            device, _, module = key.partition("/")
+            self._loaded[key] = self._module(device, module) if module else self.load(key)
+        return self._loaded[key]
+
+    def _module(self, device: str, module: str) -> DeviceType | None:
+        head = self.find(device)
+        choice = next((m for m in head.modules if m.key == module), None) if head else None
+        return module_type(head, choice) if head and choice else None
+
+    def learn(self, key: str, reading: DeviceType) -> None:
+        """Take in a reading that was not there when it was asked for."""
+        for known in [known for known in self._loaded if known.partition("/")[0] == key]:
+            del self._loaded[known]
+        self._loaded[key] = reading
 
     def of_kind(self, *kinds: TypeKind) -> list[DeviceType]:
         """Types of these kinds in catalogue order."""
         return [device for device in self.types.values() if device.kind in kinds]
+
+
+def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
+    """A module of a device's file as a type of its own; each parameter by the octet it stands in."""
+    by_key = {parameter.key: parameter for parameter in head.parameters}
+    parameters = tuple(
+        replace(by_key[place.parameter], key=f"{place.parameter}_{place.octet}")
+        for place in choice.parameters
+        if place.parameter in by_key
+    )
+    slots = tuple(slot.number for slot in head.slots if choice.key in slot.allowed)
+    return DeviceType(
+        key=f"{head.key}/{choice.key}",
+        kind="module",
+        name=choice.label,
+        order_number=choice.order_number,
+        maker=head.maker,
+        vendor_id=head.vendor_id,
+        summary=choice.info,
+        revisions=(),
+        fieldbus=head.fieldbus,
+        parameters=parameters,
+        only_slots=slots if head.slots else (),
+        file_in_octets=choice.in_octets,
+        file_out_octets=choice.out_octets,
+        diagnosis=choice.diagnosis,
+        facts=choice.facts,
+    )
 
 
 def _octets(groups: Iterable[Channels]) -> int:

@@ -71,7 +71,7 @@ def _controllers(build: _Builder) -> None:
             ("ao-4", "-K6"), ("si-8", "-K7"), ("so-4", "-K8"), ("ser-2", "-K9"),
         ],
     )  # fmt: skip
-    rail = build.find(Rail, controller=build.find(Controller, name="HALL").id)
+    rail = build.find(Rail, head=build.find(Controller, name="HALL").id)
     build.do(edits.InsertModules(rail=rail.id, type=COVER, count=2))
     hall_b = build.find(Port, controller=build.find(Controller, name="HALL").id, key="B")
     build.do(edits.SetFields(ids=[hall_b.id], values={"address": "10.20.9.1"}))

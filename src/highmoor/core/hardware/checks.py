@@ -8,14 +8,15 @@ from collections.abc import Iterator
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.parameters import module_fields
-from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower
+from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
+from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower, head_of
 from highmoor.core.plant.change import flattened
+from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Controller, Module, Rail
 
 
 def _short(result: RailPower, reader: Reader, root: str) -> Iterator[Finding]:
-    if result.first_short is None:
+    if result.first_short is None or not result.known:
         return
     at = next(n for n, step in enumerate(result.steps) if step.module == result.first_short)
     step = result.steps[at]
@@ -71,7 +72,7 @@ def _firmware(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Fi
 
 
 def _safety_head(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
-    head = reader.type(reader.row(result.head, Controller).type) if result.head else None
+    _, head = head_of(reader, reader.row(root, Rail))
     if head is None or (head.controller and head.controller.safety):
         return
     for seat in result.seats:
@@ -107,21 +108,108 @@ def _slot_twice(result: RailMounting, reader: Reader, root: str) -> Iterator[Fin
 def _parameters(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
     for module in reader.children(Module, root):
         device = reader.type(module.type)
-        if device is None or not module.settings:
-            continue
-        specs = {spec.path: spec for spec in module_fields(module, device)}
-        for path, value in flattened(module).items():
-            if not path.startswith("settings."):
-                continue
-            spec = specs.get(path)
-            problem = "" if spec else f"{device.name} has no setting {path.removeprefix('settings.')}"
-            if spec:
-                try:
-                    spec.parse(value)
-                except Refusal as refusal:
-                    problem = refusal.reason.rstrip(".")
-            if problem:
+        if device is not None and module.settings:
+            for path, problem in _misfits(module, module_fields(module, device), device.name):
                 yield finding("HW-111", (module.id, path), problem=problem)
+
+
+def _rail_settings(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    rail = reader.row(root, Rail)
+    for path, problem in _misfits(rail, RAIL_FIELDS, rail.name) if rail.settings else ():
+        yield finding("HW-118", (root, path), problem=problem)
+
+
+def _misfits(row: Module | Rail, specs: tuple[FieldSpec, ...], name: str) -> Iterator[tuple[str, str]]:
+    """Settings nobody knows, or that their fields would refuse, with the reason."""
+    known = {spec.path: spec for spec in specs}
+    for path, value in flattened(row).items():
+        if not path.startswith("settings."):
+            continue
+        spec = known.get(path)
+        if spec is None:
+            yield path, f"{name} has no setting {path.removeprefix('settings.')}"
+            continue
+        try:
+            spec.parse(value)
+        except Refusal as refusal:
+            yield path, refusal.reason.rstrip(".")
+
+
+def _wrong_slot(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    for seat in result.seats:
+        device = reader.type(seat.type) if seat.module else None
+        if seat.module and device and device.only_slots and seat.slot not in device.only_slots:
+            yield finding(
+                "HW-112", seat.module, name=seat.label, slot=seat.slot, allowed=_listed_slots(device.only_slots)
+            )
+
+
+def _listed_slots(slots: tuple[int, ...]) -> str:
+    """Slots as people write them: 1–4, 6."""
+    runs: list[list[int]] = []
+    for slot in sorted(slots):
+        if runs and slot == runs[-1][1] + 1:
+            runs[-1][1] = slot
+        else:
+            runs.append([slot, slot])
+    return ", ".join(str(a) if a == b else f"{a}–{b}" for a, b in runs)
+
+
+def _only_after(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    before: set[str] = set()
+    for seat in result.seats:
+        device = reader.type(seat.type) if seat.module else None
+        if seat.module and device and device.only_after and not before & set(device.only_after):
+            names = [other.name if (other := reader.type(key)) else key for key in device.only_after]
+            yield finding("HW-113", seat.module, name=seat.label, needs=" or ".join(names))
+        before.add(seat.type)
+
+
+def _module_revision(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    for module in reader.children(Module, root):
+        device = reader.type(module.type) if module.revision else None
+        if device and module.revision not in device.revisions:
+            yield finding(
+                "HW-114",
+                (module.id, "revision"),
+                name=module.designation or device.name,
+                revision=module.revision,
+                offered=", ".join(device.revisions) or "no revision",
+            )
+
+
+def _too_hot(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    if result.heat_limit_w is not None and result.heat_w > result.heat_limit_w:
+        yield finding(
+            "HW-115", (root, "settings.heat_limit_w"), heat=result.heat_w, limit=result.heat_limit_w,
+            over=round(result.heat_w - result.heat_limit_w, 1),
+        )  # fmt: skip
+
+
+def _foreign(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    """Modules of a file belong to the device of that file, built-in ones to built-in heads."""
+    _, head = head_of(reader, reader.row(root, Rail))
+    for seat in result.seats:
+        device = reader.type(seat.type) if seat.module else None
+        if seat.module and head and device:
+            owner = seat.type.partition("/")[0] if "/" in seat.type else ""
+            if owner != (head.key if head.modules else ""):
+                yield finding("HW-116", (seat.module, "type"), name=seat.label, head=result.head_name)
+
+
+def _head_octets(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    _, head = head_of(reader, reader.row(root, Rail))
+    if head is None or not head.modules:
+        return
+    types = [device for seat in result.seats if seat.module and (device := reader.type(seat.type))]
+    into, out = sum(device.in_octets for device in types), sum(device.out_octets for device in types)
+    for what, octets, limit in (
+        ("in", into, head.limits.in_octets),
+        ("out", out, head.limits.out_octets),
+        ("in and out together", into + out, head.limits.data_octets),
+    ):
+        if limit is not None and octets > limit:
+            yield finding("HW-117", root, head=result.head_name, octets=octets, what=what, limit=limit)
 
 
 CHECKS: tuple[Check, ...] = (
@@ -191,5 +279,38 @@ CHECKS: tuple[Check, ...] = (
         "{problem}.",
         "The module would refuse the setting, or take its default.",
         _parameters,
+    ),
+    Check(
+        "HW-118", "rail.mounting", "hardware", "error", "Setting of a rail that does not fit",
+        "{problem}.", "What cannot be read counts as not given.", _rail_settings,
+    ),
+    Check(
+        "HW-112", "rail.mounting", "hardware", "error", "Slot this module may not take",
+        "{name} stands in slot {slot}; it may take {allowed}.",
+        "The head looks for a module of this kind in these slots only.", _wrong_slot,
+    ),
+    Check(
+        "HW-113", "rail.mounting", "hardware", "error", "Module that must stand behind another",
+        "{name} needs {needs} before it on the rail.", "It gets its supply or its bus from there.", _only_after,
+    ),
+    Check(
+        "HW-114", "rail.mounting", "hardware", "warning", "Module revision not offered",
+        "{name} is set to revision {revision}; its type is known with {offered}.",
+        "What is computed here may not hold for a revision nobody has described.", _module_revision,
+    ),
+    Check(
+        "HW-115", "rail.mounting", "hardware", "warning", "Too much heat for the cabinet",
+        "The rail gives {heat} W of heat, the cabinet bears {limit} W: {over} W too much.",
+        "Above their temperature modules derate or shut down, first on the hottest day.", _too_hot, "IEC TR 60890",
+    ),
+    Check(
+        "HW-116", "rail.mounting", "hardware", "error", "Module of another head",
+        "{name} does not belong on a rail of {head}.",
+        "The head knows its own modules only, as its file lists them.", _foreign,
+    ),
+    Check(
+        "HW-117", "rail.mounting", "hardware", "error", "More data than the station carries",
+        "{octets} octets {what} on the rail of {head}; its file allows {limit}.",
+        "A station refuses a configuration that is longer than it can hold.", _head_octets,
     ),
 )  # fmt: skip

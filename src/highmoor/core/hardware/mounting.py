@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from highmoor.core.catalogue.types import DeviceType, Slots
-from highmoor.core.plant.rows import Module, Rail
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Controller, Module, Rail, Station
 
 
 class TypeSource(Protocol):
@@ -30,23 +31,42 @@ class Seat:
 
 def slots_of(head: DeviceType | None) -> Slots:
     """The slot rule of a head; unknown types count their modules by order."""
-    return head.controller.slots if head and head.controller else DEFAULT_SLOTS
+    if head is None:
+        return DEFAULT_SLOTS
+    if head.controller:
+        return head.controller.slots
+    if head.rail:
+        return head.rail
+    most = head.limits.modules or 0
+    return Slots(addressed=False, covers=False, places=(min(most, MOST_SLOTS),)) if most > 0 else DEFAULT_SLOTS
+
+
+def head_type(plant: Plant, rail: Rail, type_of: TypeSource) -> DeviceType | None:
+    """The type of a rail's head: a controller or a remote station."""
+    head: Controller | Station | None = plant.find(rail.head)
+    return type_of(head.type) if head else None
+
+
+def carries_modules(device: DeviceType) -> bool:
+    """Whether a station of this type is the head of a rail of its own."""
+    return device.rail is not None or (bool(device.modules) and (device.limits.modules or 0) > 0)
 
 
 def seats(rail: Rail, modules: list[Module], head: DeviceType | None, type_of: TypeSource) -> list[Seat]:
     """Every place behind the head in slot order, open ones included, and modules beyond the last place too."""
     rule = slots_of(head)
+    places = min(rail.places, MOST_SLOTS)
     if rule.addressed:
         by_slot: dict[int, Module] = {}
         for module in modules:
             if module.slot is not None and 1 <= module.slot <= MOST_SLOTS:
                 by_slot.setdefault(module.slot, module)
-        last = max([rail.places, *by_slot])
+        last = max([places, *by_slot])
         order: list[Module | None] = [by_slot.get(slot) for slot in range(1, last + 1)]
         # Modules without a usable slot of their own (imported so) still have to be seen.
         order += [m for m in modules if by_slot.get(m.slot or 0) is not m]
     else:
-        order = [*modules, *[None] * (rail.places - len(modules))]
+        order = [*modules, *[None] * (places - len(modules))]
     return [Seat(n, m, type_of(m.type) if m else None) for n, m in enumerate(order, start=1)]
 
 

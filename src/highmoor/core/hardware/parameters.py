@@ -1,27 +1,84 @@
-"""The parameters of modules and their channels as fields, from the device type."""
+"""The parameters of modules and their channels as fields: from the device type, and of the wiring behind them."""
 
 from __future__ import annotations
 
-from highmoor.core.catalogue.types import DeviceType, Parameter
+from functools import lru_cache
+from typing import Any
+
+from highmoor.core.catalogue.types import ChannelPlace, DeviceType, Parameter
+from highmoor.core.errors import Refusal
+from highmoor.core.numbers import parse_number, plain
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Module
 
+_AREAS_MM2 = (0.14, 0.25, 0.34, 0.5, 0.75, 1, 1.5, 2.5, 4)
+_SENSORS = (
+    Choice("pnp", "PNP (sourcing)"),
+    Choice("npn", "NPN (sinking)"),
+    Choice("two-wire", "two-wire"),
+    Choice("contact", "contact"),
+)
+_COMMONS = (Choice("minus", "to minus (common cathode)"), Choice("plus", "to plus (common anode)"))
+_USES = (Choice("switch", "switched"), Choice("pulse", "pulse"), Choice("direction", "direction"))
+
+
+# What is given of a rail: its field supply and what its cabinet bears.
+RAIL_FIELDS: tuple[FieldSpec, ...] = (
+    FieldSpec(
+        "settings.field_v", "Field supply", "number", default=24, unit="V", minimum=10, maximum=60, optional=True
+    ),
+    FieldSpec(
+        "settings.fuse_a", "Fuse of the first group", "number", unit="A", minimum=0.1, maximum=63, optional=True,
+        hint="In front of the head's own field supply; later groups have theirs at their feed-in.",
+    ),
+    FieldSpec(
+        "settings.simultaneity", "On at the same time", "number", default=100, unit="%", minimum=1, maximum=100,
+        optional=True, hint="How much of the field load is ever on together.",
+    ),
+    FieldSpec(
+        "settings.heat_limit_w", "Heat the cabinet bears", "number", unit="W", minimum=0, maximum=5000,
+        optional=True,
+    ),
+)  # fmt: skip
+
 
 def module_fields(module: Module, device: DeviceType) -> tuple[FieldSpec, ...]:
-    """Fields for the module's own parameters and for those of every channel."""
+    """Fields for the module's own parameters, for those of every channel, and for what is wired to it."""
+    return _fields_of_type(_Key(device))
+
+
+class _Key:
+    """A device type as a key of the memo: types are values that never change, known by their identity."""
+
+    __slots__ = ("device",)
+
+    def __init__(self, device: DeviceType) -> None:
+        self.device = device
+
+    def __hash__(self) -> int:
+        return id(self.device)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Key) and other.device is self.device
+
+
+@lru_cache(maxsize=256)
+def _fields_of_type(key: _Key) -> tuple[FieldSpec, ...]:
+    device = key.device
     own = tuple(_spec(parameter, f"settings.{parameter.key}", "") for parameter in device.parameters)
     channels = tuple(
-        _spec(parameter, f"settings.channels.{place.key}.{parameter.key}", f"Channel {place.number}: ")
+        _spec(parameter, f"settings.channels.{place.key}.{parameter.key}", place.key)
         for place in device.each_channel()
         for parameter in place.group.parameters
     )
-    return own + channels
+    wiring = tuple(spec for place in device.each_channel() for spec in _wiring_fields(place))
+    return own + channels + wiring
 
 
-def _spec(parameter: Parameter, path: str, prefix: str) -> FieldSpec:
+def _spec(parameter: Parameter, path: str, channel: str) -> FieldSpec:
     return FieldSpec(
         path,
-        prefix + parameter.label,
+        parameter.label,
         "choice" if parameter.choices else "number",
         default=parameter.default,
         unit="" if parameter.choices else parameter.unit,
@@ -32,4 +89,69 @@ def _spec(parameter: Parameter, path: str, prefix: str) -> FieldSpec:
         source="type",
         optional=True,
         restart=parameter.restart,
+        disabled="the device gives it; it can only be read" if parameter.access == "read" else "",
+        channel=channel,
+        section="parameter",
+        read=_within(parameter) if parameter.allowed and not parameter.choices else None,
     )
+
+
+def _within(parameter: Parameter) -> Any:
+    """Reads a whole number that must lie in one of several ranges."""
+
+    def read(given: Any) -> int:
+        value = parse_number(str(given), unit=parameter.unit)
+        shown = ", ".join(str(a) if a == b else f"{a} … {b}" for a, b in parameter.allowed)
+        if value.denominator != 1 or not any(low <= value <= high for low, high in parameter.allowed):
+            raise Refusal(f"{parameter.label}: {plain(value)} is not among {shown}.", value=given)
+        return int(value)
+
+    return read
+
+
+def _wiring_fields(place: ChannelPlace) -> tuple[FieldSpec, ...]:
+    """What the electrician knows of a channel: its cable and what hangs on it."""
+    kind, wiring = place.group.kind, place.group.wiring
+    specs = [
+        _own(place, "cable", "Cable", "text", section="cabinet"),
+        _own(place, "core", "Core", "text", section="cabinet"),
+        _own(place, "note", "Note", "text", section="cabinet"),
+        _own(place, "length_m", "Cable length", "number", unit="m", minimum=0, maximum=2000),
+        _own(
+            place, "area_mm2", "Core area", "choice",
+            choices=tuple(Choice(area, f"{area} mm²") for area in _AREAS_MM2),
+        ),
+    ]  # fmt: skip
+    if wiring.load_ma or wiring.rating_ma:
+        specs.append(
+            _own(place, "load_ma", "Takes of the supply", "number", unit="mA", minimum=0, maximum=20_000,
+                 hint=f"Unless set, {wiring.load_ma} mA once a signal is linked.")
+        )  # fmt: skip
+    if kind in ("DI", "SI"):
+        specs += [
+            _own(place, "sensor", "Sensor", "choice", choices=_SENSORS),
+            _own(place, "leakage_ma", "Sensor's leakage", "number", unit="mA", minimum=0, maximum=20),
+        ]
+    if kind in ("DO", "SO"):
+        specs += [
+            _own(place, "common", "Load lies", "choice", choices=_COMMONS),
+            _own(place, "min_v", "Actuator needs", "number", unit="V", minimum=0, maximum=60),
+        ]
+    if wiring.pulses:
+        specs += [
+            _own(place, "use", "Used as", "choice", choices=_USES),
+            _own(place, "frequency_hz", "Highest frequency", "number", unit="Hz", minimum=0, maximum=10_000_000),
+        ]
+    if wiring.burden_ohm is not None:
+        specs += [
+            _own(place, "transmitter_v", "Transmitter needs", "number", unit="V", minimum=0, maximum=60,
+                 hint="The least voltage at the transmitter; with it the loop's burden is checked."),
+            _own(place, "barrier_ohm", "Barrier's resistance", "number", unit="Ω", minimum=0, maximum=10_000),
+        ]  # fmt: skip
+    return tuple(specs)
+
+
+def _own(place: ChannelPlace, key: str, label: str, kind: Any, section: Any = "wiring", **more: Any) -> FieldSpec:
+    empty = {"default": ""} if kind == "text" else {}
+    path = f"settings.channels.{place.key}.{key}"
+    return FieldSpec(path, label, kind, optional=True, channel=place.key, section=section, **{**empty, **more})

@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
+from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
 from highmoor.core.hardware.ethernet import interface
-from highmoor.core.hardware.mounting import Seat, module_label, seats
-from highmoor.core.plant.rows import Controller, Module, Port, Rail
+from highmoor.core.hardware.mounting import Seat, module_label, seats, slots_of
+from highmoor.core.plant.rows import Controller, Module, Port, Rail, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,6 +24,7 @@ class SeatFacts:
     kind: str
     label: str
     width_mm: float
+    heat_w: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +43,9 @@ class RailMounting:
     wants_covers: bool
     width_mm: float
     heat_w: float
+    heat_limit_w: float | None
+    head_width_mm: float
+    head_heat_w: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,8 +61,12 @@ class SupplyStep:
 
 @dataclass(frozen=True, slots=True)
 class RailPower:
-    """The staircase of the internal supply. `feed_in_before` are modules a feed-in should precede, None: no use."""
+    """The staircase of the internal supply. `feed_in_before` are modules a feed-in should precede, None: no use.
 
+    `known` is False on the rail of a head whose file says nothing of its supply: nothing can be short there.
+    """
+
+    known: bool
     supply_ma: int
     steps: tuple[SupplyStep, ...]
     first_short: str | None
@@ -75,39 +84,48 @@ class ControllerPorts:
 
 FEED_IN = "tarnfell.fi-12"
 COVER = "tarnfell.cv-1"
+FIELD_FEED_IN = "tarnfell.ff-10"
+# As a place is drawn when no type says how wide it is.
+OPEN_WIDTH_MM = 24
 
 
-def rail_seats(reader: Reader, rail: Rail) -> list[Seat]:
+def head_of(reader: Reader, rail: Rail) -> tuple[Controller | Station | None, DeviceType | None]:
+    """The rail's head and its type: a controller, or the station of a remote rail."""
+    head: Controller | Station | None = reader.find(rail.head)
+    return head, reader.type(head.type) if head else None
+
+
+def rail_seats(reader: Reader, rail: Rail, head: DeviceType | None) -> list[Seat]:
     """The rail's seats as a part reads them."""
-    controller: Controller | None = reader.find(rail.controller)
-    head = reader.type(controller.type) if controller else None
     return seats(rail, reader.children(Module, rail.id), head, reader.type)
 
 
 def _mounting(reader: Reader, root: str) -> RailMounting:
     rail = reader.row(root, Rail)
-    controller: Controller | None = reader.find(rail.controller)
-    head = reader.type(controller.type) if controller else None
-    slots = head.controller.slots if head and head.controller else None
-    places = rail_seats(reader, rail)
+    row, head = head_of(reader, rail)
+    slots = slots_of(head)
+    places = rail_seats(reader, rail, head)
     width = head.width_mm if head else 0.0
     heat = head.heat_w if head else 0.0
     return RailMounting(
-        controller.id if controller else "",
-        head.name if head else (controller.type if controller else ""),
+        row.id if row else "",
+        head.name if head else (row.type if row else ""),
         tuple(_seat_facts(seat) for seat in places),
         {seat.module.id: seat.slot for seat in places if seat.module},
         sum(1 for seat in places if seat.module is None),
-        bool(slots and slots.addressed),
-        bool(slots and slots.covers),
+        slots.addressed,
+        slots.covers,
         width + sum(seat.type.width_mm for seat in places if seat.type),
         round(heat + sum(seat.type.heat_w for seat in places if seat.type), 1),
+        rail.settings.get("heat_limit_w"),
+        head.width_mm if head else 0.0,
+        head.heat_w if head else 0.0,
     )
 
 
 def _seat_facts(seat: Seat) -> SeatFacts:
     if seat.module is None:
-        return SeatFacts(seat.slot, None, "", "", "open", "open", 24)
+        return SeatFacts(seat.slot, None, "", "", "open", "open", OPEN_WIDTH_MM, 0)
     return SeatFacts(
         seat.slot,
         seat.module.id,
@@ -115,16 +133,16 @@ def _seat_facts(seat: Seat) -> SeatFacts:
         seat.type.name if seat.type else seat.module.type,
         seat.type.kind if seat.type else "unknown",
         module_label(seat.slot, seat.type, seat.module),
-        seat.type.width_mm if seat.type else 24,
+        (seat.type.width_mm if seat.type else 0) or OPEN_WIDTH_MM,
+        seat.type.heat_w if seat.type else 0,
     )
 
 
 def _power(reader: Reader, root: str) -> RailPower:
     rail = reader.row(root, Rail)
-    controller: Controller | None = reader.find(rail.controller)
-    head = reader.type(controller.type) if controller else None
+    _, head = head_of(reader, rail)
     supply = head.bus_supply_ma if head else 0
-    places = rail_seats(reader, rail)
+    places = rail_seats(reader, rail, head)
     draws = [_draw(seat) for seat in places]
     left = [int(value) for value in remaining_after(supply, draws)]
     steps = tuple(
@@ -140,7 +158,9 @@ def _power(reader: Reader, root: str) -> RailPower:
     short = first_short(left)
     feed = reader.type(FEED_IN)
     before = feed_in_places(supply, feed.bus_supply_ma if feed else 0, draws)
+    known = supply > 0 or any(draw.draw_ma for draw in draws)
     return RailPower(
+        known,
         supply,
         steps,
         None if short is None else steps[short].module,
@@ -153,18 +173,21 @@ def _power(reader: Reader, root: str) -> RailPower:
 def _draw(seat: Seat) -> Draw:
     if seat.type is None:
         return Draw(0)
-    return Draw(seat.type.bus_current_ma, seat.type.bus_supply_ma if seat.type.kind == "feed-in" else None)
+    feeds = seat.type.kind == "feed-in" and seat.type.bus_supply_ma > 0
+    return Draw(seat.type.bus_current_ma, seat.type.bus_supply_ma if feeds else None)
 
 
 def _power_headlines(result: RailPower, reader: Reader, root: str) -> Iterator[Headline]:
+    if not result.known:
+        return
     yield Headline(root, "lowest", "Internal supply, least left", result.lowest_ma, "mA", 0, "more")
     yield Headline(root, "end", "Internal supply, left at the end", result.end_ma, "mA", 0, "more")
 
 
 def _mounting_headlines(result: RailMounting, reader: Reader, root: str) -> Iterator[Headline]:
-    yield Headline(root, "open", "Open places", result.open_places, "", None, "")
+    yield Headline(root, "open", "Open places", result.open_places, "", 0, "more")
     yield Headline(root, "width", "Width of the rail", result.width_mm, "mm", None, "less")
-    yield Headline(root, "heat", "Heat of the rail", result.heat_w, "W", None, "less")
+    yield Headline(root, "heat", "Heat of the rail", result.heat_w, "W", result.heat_limit_w, "less")
 
 
 def _ports(reader: Reader, root: str) -> ControllerPorts:

@@ -28,6 +28,7 @@ class FieldSpec:
     """One settable field. `path` is dotted into JSON fields; `default` shows what holds when nothing is set.
 
     `read(text)` turns something typed into the stored value and raises Refusal; without it the kind decides.
+    `channel` is the key of the channel the field belongs to, `section` the part of the form it stands in.
     `show(value)` gives what stands beside the value: the other base, the other way of writing it.
     """
 
@@ -45,6 +46,8 @@ class FieldSpec:
     optional: bool = False
     restart: bool = False
     disabled: str = ""
+    channel: str = ""
+    section: Literal["", "parameter", "wiring", "cabinet"] = ""
     read: Callable[[Any], Any] | None = None
     show: Callable[[Any], str] | None = None
 

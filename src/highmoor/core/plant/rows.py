@@ -35,6 +35,34 @@ class Facts:
 
 
 @dataclass(frozen=True, slots=True)
+class PinnedType:
+    """A device type of this plant, pinned to one reading of one file, so that it never changes by itself.
+
+    `key` is what stations and modules name; it is made of the device's key in its file, the file's SHA-256 and the
+    reader's version. The reading itself is kept by whoever keeps the plant.
+    """
+
+    id: str
+    key: str
+    device: str
+    sha256: str
+    reader: int
+    file: str
+    rank: str
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Spare:
+    """How many of a type are to lie in stock."""
+
+    id: str
+    type: str
+    count: int = 1
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Controller:
     id: str
     name: str
@@ -74,18 +102,25 @@ class Task:
 
 @dataclass(frozen=True, slots=True)
 class Rail:
-    """A row of modules on one head. `places` counts the slots behind the head."""
+    """A row of modules on one head: a controller or a remote station. `places` counts the slots behind the head.
+
+    `settings` holds what is given of its supply and its cabinet: `field_v`, `fuse_a`, `simultaneity`, `heat_limit_w`.
+    """
 
     id: str
-    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    head: Annotated[str, Ref(("controllers", "stations"), owner=True)]
     name: str
     rank: str
     places: int = 8
+    settings: Json = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class Module:
-    """A module on a rail. `slot` is None where slots follow from the order; pins are octet offsets."""
+    """A module on a rail. `slot` is None where slots follow from the order; pins are octet offsets.
+
+    `revision` is the module's firmware (None: the type's newest), `identity` the rule by which another one is taken.
+    """
 
     id: str
     rail: Annotated[str, Ref(("rails",), owner=True)]
@@ -98,6 +133,8 @@ class Module:
     pin_in: int | None = None
     pin_out: int | None = None
     settings: Json = field(default_factory=dict)
+    revision: str | None = None
+    identity: Literal["exact", "compatible", "any"] = "compatible"
 
 
 @dataclass(frozen=True, slots=True)
@@ -183,7 +220,20 @@ class Link:
 
 
 Row: TypeAlias = (
-    Facts | Controller | Port | Task | Rail | Module | Network | Station | Connection | Exchange | Signal | Link
+    Facts
+    | PinnedType
+    | Spare
+    | Controller
+    | Port
+    | Task
+    | Rail
+    | Module
+    | Network
+    | Station
+    | Connection
+    | Exchange
+    | Signal
+    | Link
 )
 
 
@@ -223,6 +273,8 @@ TABLES: dict[str, Table] = {
     table.name: table
     for table in (
         _table("facts", "p", Facts),
+        _table("types", "d", PinnedType),
+        _table("spares", "q", Spare),
         _table("controllers", "c", Controller),
         _table("ports", "o", Port),
         _table("tasks", "t", Task),

@@ -12,6 +12,7 @@ from highmoor.core.plant.change import Change, is_field, with_value
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Module
 from highmoor.core.project import edits
+from highmoor.core.project.clips import paste
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import duplicate
 from highmoor.core.project.fields import fields_of
@@ -23,7 +24,9 @@ from highmoor.core.project.hardware_edits import (
     set_slot,
 )
 from highmoor.core.project.network_edits import add_exchange, add_network, add_station
+from highmoor.core.project.replicate import replicate
 from highmoor.core.project.signal_edits import add_signals, link_signal
+from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +69,7 @@ def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
     spec = next((s for s in fields_of(draft.plant, draft.catalogue, row) if s.path == path), None)
     if spec is None:
         raise Refusal(f"The field {path!r} cannot be set here.", place=row.id, field=path, value=given)
-    resolved = draft.resolve(given) if isinstance(given, str) and given.startswith("$") else given
+    resolved = draft.tags.get(given, given) if isinstance(given, str) else given
     try:
         value = spec.parse(resolved)
     except Refusal as refusal:
@@ -77,11 +80,17 @@ def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
 
 
 def _remove(draft: Draft, edit: edits.Remove) -> None:
+    refuse_if_used(draft, [draft.resolve(ref) for ref in edit.ids])
     draft.remove(edit.ids)
 
 
 _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.SetFields: _set_fields,
+    edits.AddTypes: add_types,
+    edits.ChangeType: change_type,
+    edits.SetSpare: set_spare,
+    edits.Replicate: replicate,
+    edits.Paste: paste,
     edits.AddController: add_controller,
     edits.InsertModules: insert_modules,
     edits.MoveModules: move_modules,

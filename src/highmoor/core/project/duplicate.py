@@ -36,7 +36,7 @@ def duplicate(draft: Draft, edit: edits.Duplicate) -> None:
         raise Refusal("This cannot be duplicated on its own.", place=root.id)
     subtree = [row for row in owned_subtree(draft.plant, root) if table_of(row).name != "links"]
     new_ids = {row.id: draft.new_id(table_of(row).name) for row in subtree}
-    copies = [_copy(row, new_ids) for row in subtree]
+    copies = [copied(row, new_ids) for row in subtree]
     copies[0] = _placed(draft, root, copies[0])
     draft.put(*copies)
     if isinstance(root, Module):
@@ -45,7 +45,8 @@ def duplicate(draft: Draft, edit: edits.Duplicate) -> None:
         draft.tags[edit.tag] = copies[0].id
 
 
-def _copy(row: Any, new_ids: dict[str, str]) -> Any:
+def copied(row: Any, new_ids: dict[str, str]) -> Any:
+    """A copy of a row under its new id; references within the copy point into it, pins are not kept."""
     refs = {
         name: new_ids[target]
         for name in table_of(row).refs
@@ -57,15 +58,23 @@ def _copy(row: Any, new_ids: dict[str, str]) -> Any:
 
 def _placed(draft: Draft, original: Any, copy: Any) -> Any:
     """The copy behind its original, with a name and an address of its own."""
-    owner = table_of(original).owner
-    siblings: list[Any] = (
-        draft.plant.children(type(original), getattr(original, owner)) if owner else draft.plant.all(type(original))
-    )
-    at = next(n for n, row in enumerate(siblings) if row.id == original.id)
-    behind = siblings[at + 1].id if at + 1 < len(siblings) else None
-    changes: dict[str, Any] = {"rank": draft.ranks_before(siblings, behind)[0]}
+    siblings = _siblings(draft, original)
+    changes: dict[str, Any] = {}
     if hasattr(original, "name"):
         changes["name"] = draft.free_name(original.name, (row.name for row in siblings))
     if isinstance(original, Station):
         changes["address"] = next_address(draft.plant, draft.plant.get(original.network))
-    return dataclasses.replace(copy, **changes)
+    return placed_behind(draft, original, dataclasses.replace(copy, **changes))
+
+
+def placed_behind(draft: Draft, original: Any, copy: Any) -> Any:
+    """The copy with the rank just behind a sibling."""
+    siblings = _siblings(draft, original)
+    at = next(n for n, row in enumerate(siblings) if row.id == original.id)
+    behind = siblings[at + 1].id if at + 1 < len(siblings) else None
+    return dataclasses.replace(copy, rank=draft.ranks_before(siblings, behind)[0])
+
+
+def _siblings(draft: Draft, row: Any) -> list[Any]:
+    owner = table_of(row).owner
+    return draft.plant.children(type(row), getattr(row, owner)) if owner else draft.plant.all(type(row))

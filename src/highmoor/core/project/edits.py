@@ -26,6 +26,38 @@ class SetFields(_Edit):
     values: dict[str, Any] = Field(min_length=1, max_length=200)
 
 
+class TypePin(_Edit):
+    """One reading of one device of one file."""
+
+    device: str = Field(min_length=1, max_length=200, pattern=r"^[^/@]+$")
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    reader: int = Field(ge=1, le=9999)
+    file: str = Field(default="", max_length=200)
+
+
+class AddTypes(_Edit):
+    """Device types read from files, taken into the plant; those that are there already are passed over."""
+
+    kind: Literal["add-types"] = "add-types"
+    types: list[TypePin] = Field(min_length=1, max_length=500)
+
+
+class ChangeType(_Edit):
+    """Stations of a file's device moved to another reading of it: a new revision, or a mended reader's."""
+
+    kind: Literal["change-type"] = "change-type"
+    ids: list[RefId] = Field(min_length=1, max_length=1000)
+    type: str
+
+
+class SetSpare(_Edit):
+    """How many of a type are to lie in stock; 0 forgets it."""
+
+    kind: Literal["set-spare"] = "set-spare"
+    type: str
+    count: int = Field(ge=0, le=10_000)
+
+
 class AddController(_Edit):
     """A controller of a type with its ports, tasks and local rail."""
 
@@ -76,6 +108,51 @@ class Duplicate(_Edit):
     kind: Literal["duplicate"] = "duplicate"
     id: RefId
     tag: Tag | None = None
+
+
+class Replicate(_Edit):
+    """`count` copies of an object with all it owns and the signals linked to it.
+
+    `pattern` names the copies, `{n}` counting from `start` by `step`; without it the original's own number counts
+    on. What hangs on it is named after it. `names` overrides single cells as `{source id}.{copy}`, copies counting
+    from 1; `leave_out` are sources that are not copied.
+    """
+
+    kind: Literal["replicate"] = "replicate"
+    id: RefId
+    count: int = Field(default=1, ge=1, le=64)
+    pattern: str = Field(default="", max_length=120)
+    start: int | None = Field(default=None, ge=0, le=1_000_000)
+    step: int = Field(default=1, ge=1, le=1000)
+    names: dict[str, str] = Field(default_factory=dict, max_length=4000)
+    addresses: dict[str, str] = Field(default_factory=dict, max_length=4000)
+    leave_out: list[RefId] = Field(default_factory=list, max_length=4000)
+
+
+class Clip(_Edit):
+    """Rows taken from a plant, to be placed in this one or another: `roots` with all they own, owners first."""
+
+    format: Literal["highmoor-clip"] = "highmoor-clip"
+    version: Literal[2] = 2
+    kind: Literal["modules", "rail", "station"]
+    rows: list[ClipRow] = Field(min_length=1, max_length=2000)
+
+
+class ClipRow(_Edit):
+    """A row as its table has it."""
+
+    table: str
+    values: dict[str, Any]
+
+
+class Paste(_Edit):
+    """A clip placed again: modules and rails on a rail (before a module, or in a slot), a station on a network."""
+
+    kind: Literal["paste"] = "paste"
+    clip: Clip
+    into: RefId
+    before: RefId | None = None
+    slot: int | None = None
 
 
 class Remove(_Edit):
@@ -159,11 +236,16 @@ class Batch(_Edit):
 
 Edit = Annotated[
     SetFields
+    | AddTypes
+    | ChangeType
+    | SetSpare
     | AddController
     | InsertModules
     | MoveModules
     | ReplaceModule
     | Duplicate
+    | Replicate
+    | Paste
     | Remove
     | AddNetwork
     | AddStation
@@ -173,4 +255,6 @@ Edit = Annotated[
     | Batch,
     Field(discriminator="kind"),
 ]
+Clip.model_rebuild()
+Paste.model_rebuild()
 Batch.model_rebuild()

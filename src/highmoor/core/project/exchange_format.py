@@ -20,15 +20,27 @@ from highmoor.core.plant.ranks import is_rank
 from highmoor.core.plant.rows import TABLES, Table, row_values
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 OCTETS_AT_MOST = 64 * 1024 * 1024
 _DEPTH_AT_MOST = 12
 _TEXT_AT_MOST = 20_000
 _ID = re.compile(r"[a-z][0-9a-z]{1,12}")
 _ADAPTERS = {name: TypeAdapter(table.row) for name, table in TABLES.items()}
 
-# Version n → the function that makes version n + 1 of it, on plain JSON.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+# Version n → by table, the function that makes a row of version n + 1 of one of version n, on plain JSON.
+UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
+    # 2: rails stand on remote stations as well.
+    1: {"rails": lambda row: {("head" if key == "controller" else key): value for key, value in row.items()}},
+}
+
+
+def upgraded_row(table: str, row: Any, version: int) -> Any:
+    """A row as an older version wrote it, as this one reads it; also for the journal's entries."""
+    for step in range(version, SCHEMA_VERSION):
+        upgrade = UPGRADES[step].get(table)
+        if upgrade and isinstance(row, dict):
+            row = upgrade(row)
+    return row
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +122,7 @@ def import_plant(data: Any) -> Plant:
             faults.append(Fault(name, "a list of objects is wanted"))
             continue
         for n, entry in enumerate(entries):
-            row = _row(table, entry, f"{name}[{n}]", faults)
+            row = row_of(table, entry, f"{name}[{n}]", faults)
             if row is not None:
                 rows.append((f"{name}[{n}]", row))
             if len(faults) >= 100:
@@ -136,8 +148,12 @@ def _header(data: Any) -> dict[str, Any]:
 
 
 def _upgraded(data: dict[str, Any]) -> dict[str, Any]:
-    for version in range(data["schema"], SCHEMA_VERSION):
-        data = UPGRADES[version](data)
+    data = {
+        name: [upgraded_row(name, row, data["schema"]) for row in rows]
+        if name in TABLES and isinstance(rows, list)
+        else rows
+        for name, rows in data.items()
+    }
     unknown = sorted(set(data) - {"format", "schema", "counter", *TABLES})
     if unknown:
         raise _bad(unknown[0], "This is no table of a plant.")
@@ -147,7 +163,8 @@ def _upgraded(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
-def _row(table: Table, entry: Any, place: str, faults: list[Fault]) -> Any:
+def row_of(table: Table, entry: Any, place: str, faults: list[Fault]) -> Any:
+    """A row from plain JSON; None, with the faults noted, when it is none."""
     if not isinstance(entry, dict):
         faults.append(Fault(place, "an object is wanted"))
         return None

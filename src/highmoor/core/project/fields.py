@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
-from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
-from highmoor.core.hardware.mounting import slots_of
-from highmoor.core.hardware.parameters import module_fields
+from highmoor.core.hardware.mounting import head_type, slots_of
+from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -21,9 +22,11 @@ from highmoor.core.plant.rows import (
     Link,
     Module,
     Network,
+    PinnedType,
     Port,
     Rail,
     Signal,
+    Spare,
     Station,
     Task,
 )
@@ -94,28 +97,73 @@ def _task(plant: Plant, catalogue: Catalogue, row: Task) -> tuple[FieldSpec, ...
 
 
 def _rail(plant: Plant, catalogue: Catalogue, row: Rail) -> tuple[FieldSpec, ...]:
-    controller: Controller | None = plant.find(row.controller)
-    head = catalogue.find(controller.type) if controller else None
-    places = tuple(Choice(n, f"{n} places") for n in slots_of(head).places)
-    return (_TITLE, FieldSpec("places", "Length", "choice", choices=places))
+    places = tuple(Choice(n, f"{n} places") for n in slots_of(head_type(plant, row, catalogue.find)).places)
+    return (
+        _TITLE,
+        FieldSpec("places", "Length", "choice", choices=places),
+        *RAIL_FIELDS,
+    )
 
 
 def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec, ...]:
     device = catalogue.find(row.type)
     rail: Rail | None = plant.find(row.rail)
-    controller: Controller | None = plant.find(rail.controller) if rail else None
-    addressed = slots_of(catalogue.find(controller.type) if controller else None).addressed
+    addressed = slots_of(head_type(plant, rail, catalogue.find) if rail else None).addressed
     pin = {"optional": True, "minimum": 0, "maximum": 65535, "unit": "octets"}
     return (
         FieldSpec(
             "slot", "Slot", "integer", minimum=1, maximum=rail.places if rail else 64, optional=not addressed,
             disabled="" if addressed else "slots follow from the order on this rail",
         ),
-        *_CABINET,
+        *(_cabinet_of(spec) for spec in _CABINET),
+        *_identity(device),
         *(module_fields(row, device) if device else ()),
         *((FieldSpec("pin_in", "Pinned at, in", "integer", **pin),) if device and device.in_octets else ()),  # type: ignore[arg-type]
         *((FieldSpec("pin_out", "Pinned at, out", "integer", **pin),) if device and device.out_octets else ()),  # type: ignore[arg-type]
     )  # fmt: skip
+
+
+def _cabinet_of(spec: FieldSpec) -> FieldSpec:
+    return replace(spec, section="cabinet")
+
+
+def _identity(device: DeviceType | None) -> tuple[FieldSpec, ...]:
+    """Which revision is meant to be plugged, and by what rule another one is taken."""
+    if device is None or not device.revisions:
+        return ()
+    return (
+        FieldSpec(
+            "revision", "Firmware revision", "choice", optional=True,
+            choices=tuple(Choice(r, r) for r in device.revisions), hint=f"Unless set: {device.revisions[-1]}.",
+            read=lambda given: _revision(device, given),
+        ),
+        FieldSpec(
+            "identity", "Another revision", "choice", default="compatible",
+            choices=(
+                Choice("exact", "is refused"),
+                Choice("compatible", "is taken when compatible"),
+                Choice("any", "is always taken"),
+            ),
+            hint="Exact: type and revision must agree. Compatible: same type, same major revision, minor not older.",
+        ),
+    )  # fmt: skip
+
+
+def _revision(device: DeviceType, given: Any) -> str:
+    if given not in device.revisions:
+        raise Refusal(f"{device.name} is known with revision {', '.join(device.revisions)}, not {given}.", value=given)
+    return str(given)
+
+
+def _pinned_type(plant: Plant, catalogue: Catalogue, row: PinnedType) -> tuple[FieldSpec, ...]:
+    return (FieldSpec("note", "Note", "note", default="", optional=True),)
+
+
+def _spare(plant: Plant, catalogue: Catalogue, row: Spare) -> tuple[FieldSpec, ...]:
+    return (
+        FieldSpec("count", "In stock", "integer", minimum=0, maximum=10_000),
+        FieldSpec("note", "Note", "note", default="", optional=True),
+    )
 
 
 def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpec, ...]:
@@ -225,6 +273,8 @@ def scaling_object(given: Any) -> dict[str, Any]:
 
 _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]]] = {
     Facts: _facts,
+    PinnedType: _pinned_type,
+    Spare: _spare,
     Controller: _controller,
     Port: _port,
     Task: _task,

@@ -9,7 +9,7 @@ from typing import Any
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
-from highmoor.core.hardware.mounting import slots_of
+from highmoor.core.hardware.mounting import head_type, slots_of
 from highmoor.core.plant.change import flattened, with_value
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.plant import Plant
@@ -68,8 +68,7 @@ def _tag(draft: Draft, tag: str | None, row_id: str) -> None:
 def _rail_of(draft: Draft, ref: str) -> tuple[Rail, bool]:
     """The rail, and whether its slots are addressed."""
     rail = draft.plant.get(draft.resolve(ref), Rail)
-    controller = draft.plant.get(rail.controller, Controller)
-    return rail, slots_of(draft.catalogue.find(controller.type)).addressed
+    return rail, slots_of(head_type(draft.plant, rail, draft.catalogue.find)).addressed
 
 
 def _module_type(draft: Draft, key: str) -> DeviceType:
@@ -81,42 +80,55 @@ def _module_type(draft: Draft, key: str) -> DeviceType:
 
 def insert_modules(draft: Draft, edit: edits.InsertModules) -> None:
     """New modules; on a full rail with computed slots a cover at the end makes room."""
-    rail, addressed = _rail_of(draft, edit.rail)
+    rail = draft.plant.get(draft.resolve(edit.rail), Rail)
     device = _module_type(draft, edit.type)
+    arriving = [Module(draft.new_id("modules"), rail.id, device.key, "V") for _ in range(edit.count)]
+    place_modules(draft, rail, arriving, edit.before, edit.slot)
+    _tag(draft, edit.tag, arriving[0].id)
+
+
+def place_modules(draft: Draft, rail: Rail, arriving: list[Module], before_ref: str | None, slot: int | None) -> None:
+    """Modules new to the plant onto a rail: before a module, in a slot, or behind the last."""
+    _, addressed = _rail_of(draft, rail.id)
     modules = draft.plant.children(Module, rail.id)
-    before = draft.resolve(edit.before) if edit.before else None
+    before = draft.resolve(before_ref) if before_ref else None
     if addressed:
-        first = edit.slot or _slot_before(draft, modules, before)
-        arriving = [Module(draft.new_id("modules"), rail.id, device.key, "V") for _ in range(edit.count)]
+        arriving = [dataclasses.replace(module, rail=rail.id, slot=None) for module in arriving]
+        first = slot or _slot_before(draft, modules, before)
         if first is None:
             _seat_free(draft, rail, arriving)
         else:
             _seat(draft, rail, arriving, first)
-    else:
-        if edit.slot is not None:
-            before = modules[edit.slot - 1].id if 0 < edit.slot <= len(modules) else None
-        before = _behind_nothing_but_covers(draft, modules, before, device)
-        ranks = draft.ranks_before(modules, before, edit.count)
-        draft.put(*(Module(draft.new_id("modules"), rail.id, device.key, rank) for rank in ranks))
-        if device.kind != "cover":
-            _give_up_covers(draft, rail)
-    made = [row_id for (table, row_id), (was, _) in draft.change.items() if table == "modules" and was is None]
-    _tag(draft, edit.tag, made[-edit.count])
+        return
+    if slot is not None:
+        before = modules[slot - 1].id if 0 < slot <= len(modules) else None
+    covers = all(_is_cover(draft, module) for module in arriving)
+    if before is None and not covers:
+        before = _first_closing_cover(draft, modules)
+    ranks = draft.ranks_before(modules, before, len(arriving))
+    draft.put(
+        *(
+            dataclasses.replace(module, rail=rail.id, rank=rank, slot=None)
+            for module, rank in zip(arriving, ranks, strict=True)
+        )
+    )
+    if not covers:
+        _give_up_covers(draft, rail)
 
 
-def _behind_nothing_but_covers(
-    draft: Draft, modules: list[Module], before: str | None, device: DeviceType
-) -> str | None:
-    """ "Behind the last" means before the covers that close the rail, unless it is a cover that is placed."""
-    if before is not None or device.kind == "cover":
-        return before
-    first_cover: str | None = None
+def _is_cover(draft: Draft, module: Module) -> bool:
+    device = draft.catalogue.find(module.type)
+    return device is not None and device.kind == "cover"
+
+
+def _first_closing_cover(draft: Draft, modules: list[Module]) -> str | None:
+    """ "Behind the last" means before the covers that close the rail."""
+    first: str | None = None
     for module in reversed(modules):
-        fitted = draft.catalogue.find(module.type)
-        if fitted is None or fitted.kind != "cover":
+        if not _is_cover(draft, module):
             break
-        first_cover = module.id
-    return first_cover
+        first = module.id
+    return first
 
 
 def _give_up_covers(draft: Draft, rail: Rail) -> None:
@@ -124,8 +136,7 @@ def _give_up_covers(draft: Draft, rail: Rail) -> None:
     modules = draft.plant.children(Module, rail.id)
     surplus = len(modules) - rail.places
     for module in reversed(modules):
-        fitted = draft.catalogue.find(module.type)
-        if surplus <= 0 or fitted is None or fitted.kind != "cover":
+        if surplus <= 0 or not _is_cover(draft, module):
             return
         draft.remove([module.id])
         surplus -= 1

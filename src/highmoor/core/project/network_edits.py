@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from ipaddress import AddressValueError, IPv4Address
 
+from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import interface, next_free, parse_address
+from highmoor.core.hardware.mounting import carries_modules, slots_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Station
+from highmoor.core.plant.ranks import ranks_between
+from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Port, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 
@@ -31,7 +34,7 @@ def add_network(draft: Draft, edit: edits.AddNetwork) -> None:
 def add_station(draft: Draft, edit: edits.AddStation) -> None:
     """A station with one connection."""
     network = draft.plant.get(draft.resolve(edit.network), Network)
-    bus = _bus(network)
+    bus = bus_of(network)
     device = draft.catalogue.find(edit.type or bus.generic_type)
     if device is None or device.fieldbus != bus.key:
         raise Refusal(f"{edit.type!r} is no device for {bus.name}.", field="type", value=edit.type)
@@ -46,13 +49,26 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
     )
     connection = Connection(draft.new_id("connections"), station.id, draft.last_rank(Connection, station.id)[0])
     draft.put(station, connection)
+    if carries_modules(device):
+        _rail_of(draft, station, device)
     if edit.tag:
         draft.tags[edit.tag] = station.id
     if edit.connection_tag:
         draft.tags[edit.connection_tag] = connection.id
 
 
-def _bus(network: Network) -> Fieldbus:
+def _rail_of(draft: Draft, station: Station, device: DeviceType) -> None:
+    """The rail of a remote station, with the modules its file puts there by default."""
+    slots = slots_of(device)
+    rail = Rail(draft.new_id("rails"), station.id, "Rail", ranks_between("", "", 1)[0], slots.places[-1])
+    draft.put(rail)
+    preset = [slot.default for slot in device.slots if slot.default] or [m.key for m in device.modules if m.preset]
+    for rank, key in zip(ranks_between("", "", len(preset)), preset, strict=True):
+        draft.put(Module(draft.new_id("modules"), rail.id, f"{device.key}/{key}", rank))
+
+
+def bus_of(network: Network) -> Fieldbus:
+    """The network's fieldbus. Raises Refusal for one this version does not know."""
     bus = fieldbus_of(network.kind)
     if bus is None:
         raise Refusal(f"{network.name} is of a kind this version does not know: {network.kind}.", place=network.id)
@@ -79,7 +95,7 @@ def add_exchange(draft: Draft, edit: edits.AddExchange) -> None:
     """An exchange with the direction and settings its fieldbus makes of what is wanted."""
     connection = draft.plant.get(draft.resolve(edit.connection), Connection)
     station = draft.plant.get(connection.station, Station)
-    bus = _bus(draft.plant.get(station.network, Network))
+    bus = bus_of(draft.plant.get(station.network, Network))
     direction, settings = bus.new_exchange(edit.settings)
     siblings = draft.plant.children(Exchange, connection.id)
     row = Exchange(

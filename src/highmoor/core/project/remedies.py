@@ -5,12 +5,11 @@ from __future__ import annotations
 import dataclasses
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any, Literal
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import head_type, slots_of
 from highmoor.core.hardware.parts import COVER, FEED_IN
 from highmoor.core.networks import FIELDBUSES
 from highmoor.core.numbers import shown
@@ -29,19 +28,8 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import next_address
-
-Hand = Literal["in the project", "by hand at the device"]
-
-
-@dataclass(frozen=True, slots=True)
-class Remedy:
-    """What mends a finding, by whose hand. `edit` is None for what only hands can do."""
-
-    label: str
-    hand: Hand
-    edit: edits.Edit | None = None
-    restart: bool = False
-
+from highmoor.core.project.remedy import Remedy, set_fields
+from highmoor.core.project.wiring_remedies import WIRING_REMEDIES
 
 _Maker = Callable[[Analysis, Finding], Remedy | None]
 
@@ -70,11 +58,6 @@ def _of_a_fieldbus(analysis: Analysis, found: Finding) -> Remedy | None:
     return Remedy(told.label, "in the project", edits.SetFields(ids=[told.id], values=dict(told.values)))
 
 
-def _set(label: str, row_id: str, **values: Any) -> Remedy:
-    fields = {key.replace("__", "."): value for key, value in values.items()}
-    return Remedy(label, "in the project", edits.SetFields(ids=[row_id], values=fields))
-
-
 def _feed_ins(analysis: Analysis, found: Finding) -> Remedy | None:
     rail = analysis.plant.get(found.places[0].id, Module).rail
     power = analysis.result("rail.power", rail)
@@ -101,21 +84,21 @@ def _covers(analysis: Analysis, found: Finding) -> Remedy | None:
 
 def _longer_rail(analysis: Analysis, found: Finding) -> Remedy | None:
     rail = analysis.plant.get(analysis.plant.get(found.places[0].id, Module).rail, Rail)
-    head = analysis.catalogue.find(analysis.plant.get(rail.controller, Controller).type)
+    head = head_type(analysis.plant, rail, analysis.catalogue.find)
     used = len(analysis.plant.children(Module, rail.id))
-    places = [n for n in (head.controller.slots.places if head and head.controller else ()) if n >= used]
-    return _set(f"Take a rail of {places[0]} places", rail.id, places=places[0]) if places else None
+    places = [n for n in slots_of(head).places if n >= used]
+    return set_fields(f"Take a rail of {places[0]} places", rail.id, places=places[0]) if places else None
 
 
 def _newest_firmware(analysis: Analysis, found: Finding) -> Remedy | None:
     controller = analysis.plant.get(found.places[0].id, Controller)
     device = analysis.catalogue.find(controller.type)
     newest = device.revisions[-1] if device else ""
-    return _set(f"Set firmware {newest}", controller.id, firmware=newest) if newest else None
+    return set_fields(f"Set firmware {newest}", controller.id, firmware=newest) if newest else None
 
 
 def _fixed_address(analysis: Analysis, found: Finding) -> Remedy | None:
-    return dataclasses.replace(_set("Use a fixed setting", found.places[0].id, method="static"), restart=True)
+    return dataclasses.replace(set_fields("Use a fixed setting", found.places[0].id, method="static"), restart=True)
 
 
 def _free_address(analysis: Analysis, found: Finding) -> Remedy | None:
@@ -123,19 +106,19 @@ def _free_address(analysis: Analysis, found: Finding) -> Remedy | None:
     if not isinstance(station, Station):
         return None
     address = next_address(analysis.plant, analysis.plant.get(station.network, Network))
-    return _set(f"Give it {address}, the next free one", station.id, address=address) if address else None
+    return set_fields(f"Give it {address}, the next free one", station.id, address=address) if address else None
 
 
 def _unpin(analysis: Analysis, found: Finding) -> Remedy | None:
     place = found.places[0]
-    return _set("Let its octets follow the order again", place.id, **{place.field: None})
+    return set_fields("Let its octets follow the order again", place.id, **{place.field: None})
 
 
 def _other_name(analysis: Analysis, found: Finding) -> Remedy | None:
     signal = analysis.plant.get(found.places[0].id, Signal)
     draft = Draft(analysis.plant, analysis.catalogue)
     name = draft.free_name(signal.name, (s.name for s in analysis.plant.children(Signal, signal.controller)))
-    return _set(f"Call it {name}", signal.id, name=name)
+    return set_fields(f"Call it {name}", signal.id, name=name)
 
 
 def _unlink(analysis: Analysis, found: Finding) -> Remedy | None:
@@ -156,7 +139,7 @@ def _channel_span(analysis: Analysis, found: Finding) -> Remedy | None:
     span = channel.range(module.settings) if channel and isinstance(module, Module) else None
     if span is None:
         return None
-    return _set(
+    return set_fields(
         f"Scale over {span.raw_low} … {span.raw_high}",
         link.id,
         scaling__raw_lo=span.raw_low,
@@ -183,13 +166,14 @@ def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
         if rounded < 1:
             return None
         label = f"Set the period of {slowest.label} to {shown(rounded)} ms"
-        remedy = _set(label, slowest.place, **{slowest.field.replace(".", "__"): rounded})
+        remedy = set_fields(label, slowest.place, **{slowest.field.replace(".", "__"): rounded})
         if remedy.edit is not None and found.key in {gone.key for gone in preview(analysis, remedy.edit)[1].gone}:
             return remedy
     return None
 
 
 _MAKERS: dict[str, _Maker] = {
+    **WIRING_REMEDIES,
     "HW-101": _feed_ins,
     "HW-102": _covers,
     "HW-103": _longer_rail,

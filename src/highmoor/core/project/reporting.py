@@ -56,7 +56,7 @@ def _own_name(plant: Plant, row: Any, type_of: Any) -> str:
         return row.designation or (device.name if device else row.type)
     if isinstance(row, Port):
         return f"port {row.key}"
-    if isinstance(row, Rail) and plant.find(row.controller) is not None:
+    if isinstance(row, Rail) and plant.find(row.head) is not None:
         return "" if row.name == "Local" else row.name
     if isinstance(row, Connection | Link):
         return ""

@@ -39,9 +39,10 @@ def inverse_on(plant: Plant, done: Change) -> Inverse:
         if before is None:
             _bring_back(plant, key, after, now, pairs, overlaps)
         elif after is None:
-            _take_away(plant, done, key, before, now, pairs, overlaps)
+            _take_away(key, before, now, pairs, overlaps)
         else:
             _put_back(key, before, after, now, pairs, overlaps)
+    _keep_what_is_needed(plant, pairs, overlaps)
     _drop_orphans(plant, pairs, overlaps)
     return Inverse(Change(pairs), tuple(overlaps))
 
@@ -56,8 +57,6 @@ def _bring_back(
 
 
 def _take_away(
-    plant: Plant,
-    done: Change,
     key: tuple[str, str],
     left: Any,
     now: Any,
@@ -69,11 +68,6 @@ def _take_away(
     if now != left:
         changed = [p for p in flattened(now) if value_at(left, p) != value_at(now, p)]
         overlaps.append(Overlap(now.id, changed[0] if changed else "", _value(now, changed), None))
-        return
-    own = set(done.ids())
-    strangers = [i for i in _referring(plant, key[1]) if i not in own]
-    if strangers:
-        overlaps.append(Overlap(now.id, "", strangers[0], None))
         return
     pairs[key] = (now, None)
 
@@ -107,6 +101,20 @@ def _paths(one: Any, other: Any) -> list[str]:
         if not isinstance(getattr(one, name), dict) or not isinstance(getattr(other, name), dict):
             paths = [p for p in paths if p.partition(".")[0] != name] + [name]
     return paths
+
+
+def _keep_what_is_needed(plant: Plant, pairs: dict[tuple[str, str], Pair], overlaps: list[Overlap]) -> None:
+    """A row cannot go while something stays that refers to it: another's, or one of mine that was changed since."""
+    while True:
+        going = {row_id for (_, row_id), (_, after) in pairs.items() if after is None}
+        needed = next(
+            ((key, i) for key in pairs if key[1] in going for i in _referring(plant, key[1]) if i not in going), None
+        )
+        if needed is None:
+            return
+        key, stranger = needed
+        overlaps.append(Overlap(key[1], "", stranger, None))
+        del pairs[key]
 
 
 def _drop_orphans(plant: Plant, pairs: dict[tuple[str, str], Pair], overlaps: list[Overlap]) -> None:

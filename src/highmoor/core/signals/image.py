@@ -82,7 +82,7 @@ def _image(reader: Reader, root: str) -> ControllerImage:
     alignment = facts.alignment_octets if facts else 1
     wanted: dict[Area, list[_Wanted]] = {"in": [], "out": []}
     for rail in reader.children(Rail, root):
-        for seat in rail_seats(reader, rail):
+        for seat in rail_seats(reader, rail, head):
             if seat.module and seat.type:
                 _want_module(wanted, seat.module, seat.type.name, seat.type.in_octets, seat.type.out_octets)
     statuses: list[list[str]] = []

@@ -103,12 +103,18 @@ def controller_of(reader: Reader, holder: str) -> str | None:
     row = reader.find(holder)
     if isinstance(row, Module):
         rail: Rail | None = reader.find(row.rail)
-        return rail.controller if rail else None
+        head = reader.find(rail.head) if rail else None
+        if isinstance(head, Station):
+            return _controller_of_network(reader, reader.find(head.network))
+        return head.id if head else None
     if isinstance(row, Exchange):
-        network = network_of(reader, row)
-        port: Port | None = reader.find(network.port) if network else None
-        return port.controller if port else None
+        return _controller_of_network(reader, network_of(reader, row))
     return None
+
+
+def _controller_of_network(reader: Reader, network: Network | None) -> str | None:
+    port: Port | None = reader.find(network.port) if network else None
+    return port.controller if port else None
 
 
 def network_of(reader: Reader, exchange: Exchange) -> Network | None:

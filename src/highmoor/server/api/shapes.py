@@ -32,6 +32,8 @@ class RowsOut(Schema):
     """All rows of a plant by table."""
 
     facts: list[rows.Facts]
+    types: list[rows.PinnedType]
+    spares: list[rows.Spare]
     controllers: list[rows.Controller]
     ports: list[rows.Port]
     tasks: list[rows.Task]

@@ -15,7 +15,7 @@
     plant
       .list('controllers')
       .flatMap((controller) =>
-        plant.list('rails', 'controller', controller.id).map((rail) => ({ controller, rail })),
+        plant.list('rails', 'head', controller.id).map((rail) => ({ controller, rail })),
       ),
   );
   const filtered = $derived(

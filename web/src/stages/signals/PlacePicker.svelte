@@ -18,7 +18,7 @@
   } = $props();
 
   const holders = $derived([
-    ...plant.list('rails', 'controller', controller).flatMap((rail) =>
+    ...plant.list('rails', 'head', controller).flatMap((rail) =>
       plant.list('modules', 'rail', rail.id).flatMap((module) => {
         const type = plant.type(module.type);
         if (!type?.channels.length) return [];

@@ -1,0 +1,223 @@
+"""What the field draws and what reaches it: loads, groups, voltage at the far end of a cable, loop burden.
+
+Sources: IEC 61131-2 (input types, levels, leakage), NAMUR NE 43 (21 mA as the fault current a loop must carry),
+IEC 60228 for copper: 0.0175 Ω·mm²/m at 20 °C.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from highmoor.core.analysis.engine import Headline, Part, Reader
+from highmoor.core.catalogue.types import ChannelPlace, DeviceType, channel_settings
+from highmoor.core.plant.rows import Link, Module, Rail
+
+COPPER_OHM_MM2_PER_M = 0.0175
+COPPER_PER_KELVIN = 0.00393
+LOOP_MA = 21.0
+FIELD_V = 24.0
+# The least a 24 V supply may give and still be one (IEC 61131-2: 24 V −15 %, ripple included 19.2 V).
+LEAST_SHARE = 0.85
+ON_LEVEL_V = {1: 15.0, 2: 11.0, 3: 11.0}
+OFF_CURRENT_MA = {1: 0.5, 2: 2.0, 3: 1.5}
+
+
+def cable_ohm(length_m: float, area_mm2: float, temperature_c: float = 20) -> float:
+    """Resistance of both cores of a copper cable, Ω. `length_m` is one way."""
+    return 2 * length_m * COPPER_OHM_MM2_PER_M * (1 + COPPER_PER_KELVIN * (temperature_c - 20)) / area_mm2
+
+
+def far_end_v(supply_v: float, length_m: float, area_mm2: float, current_ma: float) -> float:
+    """Voltage at the far end of a cable: U₀ − 2·L·I·ρ/A."""
+    return supply_v - cable_ohm(length_m, area_mm2) * current_ma / 1000
+
+
+def burden_limit_ohm(least_supply_v: float, transmitter_v: float, loop_ma: float = LOOP_MA) -> float:
+    """What a 4–20 mA loop may have of resistance: (U_min − U_transmitter) / I_max, Ω."""
+    return (least_supply_v - transmitter_v) / loop_ma * 1000
+
+
+@dataclass(frozen=True, slots=True)
+class ChannelWiring:
+    """One channel with something wired to it. Voltages V, resistances Ω; None where nothing is given to compute."""
+
+    key: str
+    number: int
+    kind: str
+    linked: bool
+    load_ma: float
+    far_end_v: float | None = None
+    far_end_least_v: float | None = None
+    burden_ohm: float | None = None
+    burden_limit_ohm: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class GroupLoad:
+    """Channels of a module that share a rating, with what they draw, mA."""
+
+    first: int
+    last: int
+    load_ma: float
+    rating_ma: int
+
+
+@dataclass(frozen=True, slots=True)
+class ModuleWiring:
+    """What a module's channels take of the field supply, mA, and every channel that has something given.
+
+    `unlinked_supervised` are the channels without a signal whose wires are supervised, on a module that is in use.
+    """
+
+    load_ma: float
+    channels: tuple[ChannelWiring, ...]
+    groups: tuple[GroupLoad, ...]
+    unlinked_supervised: tuple[int, ...]
+
+
+def _wiring(reader: Reader, root: str) -> ModuleWiring:
+    module = reader.row(root, Module)
+    device = reader.type(module.type)
+    if device is None or not device.channels:
+        return ModuleWiring(0, (), (), ())
+    linked = {link.key for link in reader.referring(Link, "place", root)}
+    rail: Rail | None = reader.find(module.rail) if module.settings else None
+    field_v = number_set(rail.settings, "field_v", FIELD_V) if rail else FIELD_V
+    load = 0.0
+    loads: dict[int, float] = {}
+    channels = []
+    silent = []
+    for place in device.each_channel():
+        settings = channel_settings(module.settings, place.key)
+        takes = number_set(settings, "load_ma", place.group.wiring.load_ma if place.key in linked else 0)
+        load += takes
+        loads[place.number] = takes
+        if settings:
+            channels.append(_channel(place, settings, takes, place.key in linked, field_v))
+        if place.key not in linked and place.parameter(module.settings, "supervise") is True:
+            silent.append(place.number)
+    return ModuleWiring(load, tuple(channels), _groups(device, loads), tuple(silent) if linked else ())
+
+
+def _groups(device: DeviceType, loads: dict[int, float]) -> tuple[GroupLoad, ...]:
+    return tuple(
+        GroupLoad(
+            group.first, group.last, sum(loads.get(n, 0) for n in range(group.first, group.last + 1)), group.rating_ma
+        )
+        for channels in device.channels
+        for group in channels.wiring.groups
+    )
+
+
+def _channel(
+    place: ChannelPlace, settings: dict[str, Any], load_ma: float, linked: bool, field_v: float
+) -> ChannelWiring:
+    wiring, kind = place.group.wiring, place.group.kind
+    length, area = number_set(settings, "length_m", 0), number_set(settings, "area_mm2", 0)
+    far = least = burden = limit = None
+    if length and area and kind in ("DO", "SO", "DI", "SI"):
+        far = far_end_v(field_v - wiring.drop_v, length, area, load_ma)
+        least = (
+            (number_set(settings, "min_v", 0) or None)
+            if kind in ("DO", "SO")
+            else ON_LEVEL_V.get(wiring.input_type or 0)
+        )
+    transmitter = number_set(settings, "transmitter_v", 0)
+    if transmitter and wiring.burden_ohm is not None:
+        cable = cable_ohm(length, area) if length and area else 0
+        burden = cable + wiring.burden_ohm + number_set(settings, "barrier_ohm", 0)
+        limit = burden_limit_ohm(field_v * LEAST_SHARE, transmitter)
+    return ChannelWiring(place.key, place.number, kind, linked, load_ma, far, least, burden, limit)
+
+
+def number_set(settings: dict[str, Any], key: str, default: float = 0) -> float:
+    """A number that was set, or the default; what is no number there is HW-111's and HW-118's to tell."""
+    value = settings.get(key)
+    return value if isinstance(value, int | float) and not isinstance(value, bool) else default
+
+
+@dataclass(frozen=True, slots=True)
+class FieldGroup:
+    """Modules on one field supply, from a head or a field feed-in on. Currents mA; None where the type says nothing."""
+
+    begins_at: str
+    label: str
+    first_slot: int
+    last_slot: int
+    modules: tuple[str, ...]
+    load_ma: float
+    counted_ma: float
+    limit_ma: float | None
+    fuse_ma: float | None
+    simultaneity: float
+
+
+@dataclass(frozen=True, slots=True)
+class RailField:
+    """The field supply groups of a rail, in slot order."""
+
+    groups: tuple[FieldGroup, ...]
+
+
+def _field(reader: Reader, root: str) -> RailField:
+    rail = reader.row(root, Rail)
+    head = reader.find(rail.head)
+    head_type = reader.type(head.type) if head else None
+    mounting = reader.part("rail.mounting", root)
+    share = number_set(rail.settings, "simultaneity", 100) / 100
+    fuse = number_set(rail.settings, "fuse_a", 0)
+    groups: list[FieldGroup] = []
+    limit = head_type.field_limit_ma if head_type else 0
+    begun, label, first = rail.head, head_type.name if head_type else "", 0
+    members: list[tuple[int, str]] = []
+
+    def close(last_slot: int) -> None:
+        load = sum(reader.part("module.wiring", member).load_ma for _, member in members)
+        groups.append(
+            FieldGroup(
+                begun, label, first, last_slot, tuple(member for _, member in members), load, load * share,
+                limit or None, fuse * 1000 or None, share,
+            )
+        )  # fmt: skip
+
+    for seat in mounting.seats:
+        if seat.module is None:
+            continue
+        device = reader.type(seat.type)
+        if device and device.kind == "feed-in" and device.field_limit_ma:
+            close(seat.slot - 1)
+            module = reader.row(seat.module, Module)
+            begun, label, first, members = seat.module, seat.label, seat.slot, []
+            limit = device.field_limit_ma
+            fuse = number_set(module.settings, "fuse_a", device.default_of("fuse_a") or 0)
+        else:
+            members.append((seat.slot, seat.module))
+    close(max((seat.slot for seat in mounting.seats if seat.module), default=first))
+    return RailField(tuple(groups))
+
+
+def _field_headlines(result: RailField, reader: Reader, root: str) -> list[Headline]:
+    return [
+        Headline(
+            group.begins_at,
+            "field",
+            f"Field supply from {group.label}",
+            round(group.counted_ma, 1),
+            "mA",
+            _least(group),
+            "less",
+        )
+        for group in result.groups
+    ]
+
+
+def _least(group: FieldGroup) -> float | None:
+    given = [value for value in (group.limit_ma, group.fuse_ma) if value is not None]
+    return min(given) if given else None
+
+
+PARTS: tuple[Part, ...] = (
+    Part("module.wiring", "modules", _wiring),
+    Part("rail.field", "rails", _field, _field_headlines),
+)
