@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from fractions import Fraction
 from typing import Any
 
@@ -15,13 +16,13 @@ from highmoor.core.errors import Refusal
 from highmoor.core.numbers import exact, parse_number, plain, round_half_away, shown
 from highmoor.core.plant.change import Change, flattened, value_at
 from highmoor.core.plant.fields import identifier_problem
-from highmoor.core.plant.rows import Exchange, Module, Signal, Station
+from highmoor.core.plant.rows import Exchange, Module, Port, Signal, Station, Task
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.undo import difference, inverse_on
 
-from .plants import an_edit
+from .plants import an_edit, hall
 
 PLANT = demo_plant()
 
@@ -190,3 +191,32 @@ def test_halves_are_rounded_away_from_zero(value: Fraction) -> None:
 )  # fmt: skip
 def test_identifiers(name: str, good: bool) -> None:
     assert (identifier_problem(name) == "") is good
+
+
+def test_undo_keeps_what_another_has_changed_and_all_it_stands_on() -> None:
+    plant = hall("di-16")
+    port = plant.all(Port)[0].id
+    mine = apply(plant, BUILTIN, edits.Batch(edits=[
+        edits.AddNetwork(fieldbus="modbus-tcp", port=port, name="N", tag="$n"),
+        edits.AddStation(network="$n", name="S", tag="$s"),
+    ]))  # fmt: skip
+    station = mine.tags["$s"]
+    theirs = apply(mine.plant, BUILTIN, edits.SetFields(ids=[station], values={"note": "theirs"})).plant
+    inverse = inverse_on(theirs, mine.change)
+    after = theirs.patched(inverse.change)
+    assert {station, mine.tags["$n"]} <= {overlap.id for overlap in inverse.overlaps}
+    assert after.find(station).network == mine.tags["$n"]
+    assert after.find(mine.tags["$n"]) is not None
+
+
+def test_undo_takes_a_new_task_along_with_the_reference_to_it() -> None:
+    plant = demo_plant()
+    signal = next(s for s in plant.all(Signal) if s.name == "Tank1Level")
+    task = next(t for t in plant.all(Task) if t.controller == signal.controller)
+    copy = dataclasses.replace(task, id="tzzz", name="Copy")
+    change = Change(
+        {("tasks", "tzzz"): (None, copy), ("signals", signal.id): (signal, dataclasses.replace(signal, task="tzzz"))}
+    )
+    inverse = inverse_on(plant.patched(change), change)
+    assert not inverse.overlaps
+    assert inverse.change == change.inverse()

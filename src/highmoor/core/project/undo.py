@@ -8,7 +8,7 @@ from typing import Any
 
 from highmoor.core.plant.change import Change, Pair, flattened, value_at, with_value
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import TABLES
+from highmoor.core.plant.rows import TABLES, table_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,15 +106,26 @@ def _paths(one: Any, other: Any) -> list[str]:
 def _keep_what_is_needed(plant: Plant, pairs: dict[tuple[str, str], Pair], overlaps: list[Overlap]) -> None:
     """A row cannot go while something stays that refers to it: another's, or one of mine that was changed since."""
     while True:
-        going = {row_id for (_, row_id), (_, after) in pairs.items() if after is None}
+        after_undo = {row_id: after for (_, row_id), (_, after) in pairs.items()}
+        going = [key for key in pairs if after_undo[key[1]] is None]
         needed = next(
-            ((key, i) for key in pairs if key[1] in going for i in _referring(plant, key[1]) if i not in going), None
+            (
+                (key, i)
+                for key in going
+                for i in _referring(plant, key[1])
+                if _refers(after_undo.get(i, plant.find(i)), key[1])
+            ),
+            None,
         )
         if needed is None:
             return
         key, stranger = needed
         overlaps.append(Overlap(key[1], "", stranger, None))
         del pairs[key]
+
+
+def _refers(row: Any, target: str) -> bool:
+    return row is not None and any(getattr(row, name) == target for name in table_of(row).refs)
 
 
 def _drop_orphans(plant: Plant, pairs: dict[tuple[str, str], Pair], overlaps: list[Overlap]) -> None:
