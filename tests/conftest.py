@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 
 @pytest.fixture(autouse=True)
@@ -15,6 +17,14 @@ def _no_plant_held_open() -> Iterator[None]:
     from highmoor.server.plants import forget
 
     forget()
+
+
+@dataclass(frozen=True)
+class Upload:
+    """A file sent as a form sends it."""
+
+    name: str
+    octets: bytes
 
 
 class Api:
@@ -32,7 +42,11 @@ class Api:
 
     def call(self, method: str, path: str, body: Any = None) -> tuple[int, Any]:
         send = getattr(self.client, method)
-        more = {} if body is None else {"data": json.dumps(body), "content_type": "application/json"}
+        more: dict[str, Any] = {}
+        if isinstance(body, Upload):
+            more = {"data": {"file": SimpleUploadedFile(body.name, body.octets)}}
+        elif body is not None:
+            more = {"data": json.dumps(body), "content_type": "application/json"}
         response = send(f"/api/{path}", **more)
         text = response.content
         return response.status_code, json.loads(text) if text else None

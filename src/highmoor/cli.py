@@ -10,7 +10,6 @@ from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.figures.listing import FIGURES, answer
 
@@ -67,14 +66,14 @@ def _check(args: argparse.Namespace) -> int:
     if path.stat().st_size > OCTETS_AT_MOST:
         raise HighmoorError(f"{path}: {path.stat().st_size // 2**20} MB are too many for a plant.")
     try:
-        plant = parse_plant(path.read_bytes())
+        file = parse_plant(path.read_bytes())
     except BadFile as error:
         for fault in error.faults:
             print(f"{path}: {fault.place or 'file'}: {fault.reason}", file=sys.stderr)
         if args.json:
             _print_json({"refused": str(error)})
         return 2
-    analysis = analyse(plant, BUILTIN)
+    analysis = analyse(file.plant, file.catalogue)
     findings = rendered(analysis)
     if args.json:
         _print_json({"findings": findings})

@@ -9,13 +9,16 @@ import pytest
 from django.test import Client
 
 from highmoor.server.api import api
-from tests.conftest import Api
+from tests.conftest import Api, Upload
 
 OPEN = {"/health", "/session"}
-VALUES = {"key": "demo", "name": "ben", "row_id": "c1", "rail": "r7", "revision": "1", "code": "HW-101"}
+VALUES = {"key": "demo", "name": "ben", "row_id": "c1", "rail": "r7", "revision": "1", "code": "HW-101", "number": "1"}
+UPLOAD = Upload("x.eds", b"x")
 WRITES = {"post", "put", "delete", "patch"}
 # Reading without changing anything, though the request has a body.
-HARMLESS = {"preview", "parts", "follow"}
+HARMLESS = {"preview", "parts", "follow", "compare", "clip", "replicas"}
+# Sent as a form with a file, not as JSON.
+UPLOADS = {"files", "import"}
 
 
 def routes() -> list[tuple[str, str]]:
@@ -44,7 +47,9 @@ def test_a_stranger_is_refused_everywhere(method: str, path: str, plant: str) ->
 @pytest.mark.parametrize(("method", "path"), [r for r in routes() if "{key}" in r[1]])
 def test_a_plant_does_not_exist_for_others(method: str, path: str, plant: str, users: dict[str, Any]) -> None:
     sent = (SENDS.get(path.rsplit("/", 1)[-1]) or {"role": "reader"}) if method in WRITES else None
-    status, body = Api(users["dan"]).call(method, filled(path) + "?finding=x", sent)
+    if path.rsplit("/", 1)[-1] in UPLOADS:
+        sent = UPLOAD
+    status, body = Api(users["dan"]).call(method, filled(path) + "?finding=x&name=x", sent)
     assert status in (404, 400), body
     if status == 400:
         pytest.fail(f"the body sent to {method} {path} is malformed, so nothing was proved: {body}")
@@ -57,6 +62,10 @@ SENDS: dict[str, Any] = {
     "redo": {"client": "x", "client_key": "x"},
     "restore": {"client": "x", "client_key": "x"},
     "mark": {"mark": "x"},
+    "compare": {"types": ["tarnfell.di-16"]},
+    "clip": {"ids": ["m1"]},
+    "replicas": {"id": "m1"},
+    "sheets": {"model": "x", "fieldbus": "modbus-tcp", "exchanges": []},
     "parts": {"want": []},
     "follow": {"stream": "x", "signals": []},
     "command": {"command": "release", "target": "g1"},
@@ -66,7 +75,8 @@ SENDS: dict[str, Any] = {
 @pytest.mark.parametrize(("method", "path"), [r for r in routes() if "{key}" in r[1] and r[0] in WRITES])
 def test_a_reader_changes_nothing(method: str, path: str, plant: str, users: dict[str, Any]) -> None:
     last = path.rsplit("/", 1)[-1]
-    status, body = Api(users["cleo"]).call(method, filled(path), SENDS.get(last) or {"role": "reader"})
+    sent = UPLOAD if last in UPLOADS else SENDS.get(last) or {"role": "reader"}
+    status, body = Api(users["cleo"]).call(method, filled(path), sent)
     assert status in ((200, 204, 422) if last in HARMLESS else (403,)), body
 
 

@@ -241,7 +241,7 @@ def test_parts_forms_and_fits_can_be_asked_for_every_object(ada: Api) -> None:
     assert status == 200, answer
     assert all(part["result"] is not None for part in answer["parts"])
     assert len(answer["parts"]) == len(want)
-    for rows in body["rows"].values():
+    for rows in filter(None, body["rows"].values()):
         status, form = ada.call("get", f"plants/demo/fields/{rows[0]['id']}")
         assert status == 200, form
     fits = ada.call("get", f"plants/demo/fits/{rail_of(ada, 'HALL')}")[1]

@@ -95,21 +95,22 @@ def _serve(args: argparse.Namespace) -> int:
 
 
 def _export(args: argparse.Namespace) -> int:
-    from highmoor.core.demo.plant import demo_plant
     from highmoor.core.project.exchange_format import export_text
     from highmoor.server import store
+    from highmoor.server.demo import demo_files, demo_with_types
+    from highmoor.server.library import LIBRARY
     from highmoor.server.models import Project
     from highmoor.server.running import CannotRun, prepare_database
 
     if args.demo:
-        sys.stdout.write(export_text(demo_plant()))
+        sys.stdout.write(export_text(demo_with_types(demo_files()), LIBRARY.find))
         return 0
     prepare_database()
     project = Project.objects.filter(key=args.id or "").first()
     if project is None:
         known = ", ".join(f"{p.key} ({p.name})" for p in Project.objects.all()[:20])
         raise CannotRun(f"there is no plant {args.id!r}; there are: {known or 'none'}")
-    sys.stdout.write(export_text(store.load_plant(project)))
+    sys.stdout.write(export_text(store.load_plant(project), LIBRARY.find))
     return 0
 
 
@@ -118,18 +119,20 @@ def _import(args: argparse.Namespace) -> int:
 
     from highmoor.core.project.exchange_format import OCTETS_AT_MOST, parse_plant
     from highmoor.server import store
+    from highmoor.server.library import keep_readings
     from highmoor.server.middleware import DEMO_USER
     from highmoor.server.running import CannotRun, prepare_database
 
     if args.file.stat().st_size > OCTETS_AT_MOST:
         raise CannotRun(f"{args.file}: {args.file.stat().st_size // 2**20} MB are too many for a plant")
-    plant = parse_plant(args.file.read_bytes())
+    given = parse_plant(args.file.read_bytes())
     prepare_database()
+    keep_readings(given)
     name = args.owner or DEMO_USER
     owner = User.objects.filter(username=name).first()
     if owner is None:
         raise CannotRun(f"there is no user {name!r}; make one with ./highmoor adduser {name}")
-    project = store.create_project(plant, owner, f"Imported from {args.file.name}"[:300])
+    project = store.create_project(given.plant, owner, f"Imported from {args.file.name}"[:300])
     print(project.key)
     return 0
 

@@ -74,6 +74,7 @@ class DescriptionFile(models.Model):
     encoding = models.CharField(max_length=40, default="")
     problems = models.JSONField(default=list)
     unknown = models.JSONField(default=list)
+    projects: Any = models.ManyToManyField("Project", related_name="files")
     imported = models.DateTimeField(auto_now_add=True)
 
 

@@ -12,7 +12,6 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from highmoor.core.analysis.engine import Analysis, Delta
-from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Gone, Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
@@ -22,6 +21,7 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.reporting import label_of, render
 from highmoor.core.project.undo import Inverse, Overlap, difference, inverse_on
 from highmoor.server import store
+from highmoor.server.library import LIBRARY
 from highmoor.server.models import Entry, Project
 
 _OPEN_AT_MOST = 24
@@ -275,7 +275,7 @@ def _loaded(project: Project) -> OpenPlant:
         plant = store.load_plant(project)
         entries = Entry.objects.filter(project=project).order_by("revision")
         outline = entries.values_list("revision", "kind", "of", "author_id", "client", "label")
-        return OpenPlant(project, plant, analyse(plant, BUILTIN), [Step(*values) for values in outline])
+        return OpenPlant(project, plant, analyse(plant, LIBRARY), [Step(*values) for values in outline])
     finally:
         # A plant is hundreds of thousands of objects that stay: the collector need not visit them at every edit.
         gc.freeze()

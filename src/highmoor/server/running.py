@@ -121,9 +121,7 @@ def _bound(host: str, port: int) -> socket.socket:
 def _ensure_demo() -> None:
     from django.contrib.auth.models import User
 
-    from highmoor.core.demo.as_built import AS_BUILT
-    from highmoor.core.demo.plant import demo_plant
-    from highmoor.server import store
+    from highmoor.server.demo import create_demo
     from highmoor.server.models import Membership
 
     user, made = User.objects.get_or_create(username=DEMO_USER)
@@ -131,7 +129,7 @@ def _ensure_demo() -> None:
         user.set_unusable_password()
         user.save()
     if made and not Membership.objects.filter(user=user).exists():
-        store.create_project(demo_plant(), user, "The demo plant", key="skelder", as_built=AS_BUILT.model_dump())
+        create_demo(user, key="skelder")
 
 
 def _say_hello(host: str, port: int, demo: bool) -> None:

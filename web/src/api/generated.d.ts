@@ -320,7 +320,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/catalogue": {
+    "/api/plants/{key}/catalogue": {
         parameters: {
             query?: never;
             header?: never;
@@ -329,12 +329,296 @@ export interface paths {
         };
         /**
          * Catalogue
-         * @description All device types, fieldbuses and data types there are.
+         * @description All device types of a plant, fieldbuses and data types.
          */
         get: operations["catalogue"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare
+         * @description Up to three types side by side: the lines in which they differ. One alone: everything told of it.
+         */
+        post: operations["compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/type": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Type Detail
+         * @description One type with everything its file says.
+         */
+        get: operations["type_detail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/demand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Demand
+         * @description What the place one comes from asks of a type, and which types fail which condition.
+         */
+        get: operations["demand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read In
+         * @description Read a description file, or every one of an archive. The types join the plant by an edit of their own.
+         */
+        post: operations["read_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/files/{reading}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Stop Reading
+         * @description Stop a reading under way.
+         */
+        delete: operations["stop_reading"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Device Sheet
+         * @description A device entered by hand, kept as a file of ours and read like any other.
+         */
+        post: operations["device_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/files/{sha256}/anew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Anew
+         * @description Read a kept file again with today's reader.
+         */
+        post: operations["read_anew"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/files/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File Text
+         * @description A stretch of a file that was read in this plant.
+         */
+        get: operations["file_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/replicas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replicas
+         * @description What a replication would make, and where limits run out; nothing is kept.
+         */
+        post: operations["replicas"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/room/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Room
+         * @description How many more of a thing with all that hangs on it, and what stops the next.
+         */
+        get: operations["room"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/clip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clip
+         * @description Modules, a rail or a station as a clip, to be pasted here or in another plant.
+         */
+        post: operations["clip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/quantities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Quantity List
+         * @description How many of each type are fitted, in stock, and in all.
+         */
+        get: operations["quantities"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Templates
+         * @description My own templates, by name.
+         */
+        get: operations["templates"];
+        put?: never;
+        /**
+         * New Template
+         * @description Keep a clip by name; a name that is taken is refused.
+         */
+        post: operations["new_template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Template
+         * @description Forget a template of mine.
+         */
+        delete: operations["delete_template"];
         options?: never;
         head?: never;
         patch?: never;
@@ -787,6 +1071,8 @@ export interface components {
         /**
          * Module
          * @description A module on a rail. `slot` is None where slots follow from the order; pins are octet offsets.
+         *
+         *     `revision` is the module's firmware (None: the type's newest), `identity` the rule by which another one is taken.
          */
         Module: {
             /** Id */
@@ -822,6 +1108,14 @@ export interface components {
             settings?: {
                 [key: string]: unknown;
             };
+            /** Revision */
+            revision?: string | null;
+            /**
+             * Identity
+             * @default compatible
+             * @enum {string}
+             */
+            identity: "exact" | "compatible" | "any";
         };
         /** Network */
         Network: {
@@ -844,6 +1138,34 @@ export interface components {
             settings?: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * PinnedType
+         * @description A device type of this plant, pinned to one reading of one file, so that it never changes by itself.
+         *
+         *     `key` is what stations and modules name; it is made of the device's key in its file, the file's SHA-256 and the
+         *     reader's version. The reading itself is kept by whoever keeps the plant.
+         */
+        PinnedType: {
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Device */
+            device: string;
+            /** Sha256 */
+            sha256: string;
+            /** Reader */
+            reader: number;
+            /** File */
+            file: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** PlaceOut */
         PlaceOut: {
@@ -909,13 +1231,15 @@ export interface components {
         };
         /**
          * Rail
-         * @description A row of modules on one head. `places` counts the slots behind the head.
+         * @description A row of modules on one head: a controller or a remote station. `places` counts the slots behind the head.
+         *
+         *     `settings` holds what is given of its supply and its cabinet: `field_v`, `fuse_a`, `simultaneity`, `heat_limit_w`.
          */
         Rail: {
             /** Id */
             id: string;
-            /** Controller */
-            controller: string;
+            /** Head */
+            head: string;
             /** Name */
             name: string;
             /** Rank */
@@ -925,6 +1249,10 @@ export interface components {
              * @default 8
              */
             places: number;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * RowsOut
@@ -933,6 +1261,10 @@ export interface components {
         RowsOut: {
             /** Facts */
             facts: components["schemas"]["Facts"][];
+            /** Types */
+            types: components["schemas"]["PinnedType"][];
+            /** Spares */
+            spares: components["schemas"]["Spare"][];
             /** Controllers */
             controllers: components["schemas"]["Controller"][];
             /** Ports */
@@ -985,6 +1317,26 @@ export interface components {
             asked_ms?: number | null;
             /** Task */
             task?: string | null;
+        };
+        /**
+         * Spare
+         * @description How many of a type are to lie in stock.
+         */
+        Spare: {
+            /** Id */
+            id: string;
+            /** Type */
+            type: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** Station */
         Station: {
@@ -1334,6 +1686,19 @@ export interface components {
             connection_tag?: string | null;
         };
         /**
+         * AddTypes
+         * @description Device types read from files, taken into the plant; those that are there already are passed over.
+         */
+        AddTypes: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-types";
+            /** Types */
+            types: components["schemas"]["TypePin"][];
+        };
+        /**
          * Batch
          * @description Edits that happen together or not at all.
          */
@@ -1344,7 +1709,59 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
+        };
+        /**
+         * ChangeType
+         * @description Stations of a file's device moved to another reading of it: a new revision, or a mended reader's.
+         */
+        ChangeType: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-type";
+            /** Ids */
+            ids: string[];
+            /** Type */
+            type: string;
+        };
+        /**
+         * Clip
+         * @description Rows taken from a plant, to be placed in this one or another: `roots` with all they own, owners first.
+         */
+        Clip: {
+            /**
+             * Format
+             * @default highmoor-clip
+             * @constant
+             */
+            format: "highmoor-clip";
+            /**
+             * Version
+             * @default 2
+             * @constant
+             */
+            version: 2;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "modules" | "rail" | "station";
+            /** Rows */
+            rows: components["schemas"]["ClipRow"][];
+        };
+        /**
+         * ClipRow
+         * @description A row as its table has it.
+         */
+        ClipRow: {
+            /** Table */
+            table: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Duplicate
@@ -1428,12 +1845,30 @@ export interface components {
             slot?: number | null;
         };
         /**
+         * Paste
+         * @description A clip placed again: modules and rails on a rail (before a module, or in a slot), a station on a network.
+         */
+        Paste: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paste";
+            clip: components["schemas"]["Clip"];
+            /** Into */
+            into: string;
+            /** Before */
+            before?: string | null;
+            /** Slot */
+            slot?: number | null;
+        };
+        /**
          * PreviewIn
          * @description An edit to be tried, and what is selected, so that what is near comes first.
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -1469,6 +1904,50 @@ export interface components {
             type: string;
         };
         /**
+         * Replicate
+         * @description `count` copies of an object with all it owns and the signals linked to it.
+         *
+         *     `pattern` names the copies, `{n}` counting from `start` by `step`; without it the original's own number counts
+         *     on. What hangs on it is named after it. `names` overrides single cells as `{source id}.{copy}`, copies counting
+         *     from 1; `leave_out` are sources that are not copied.
+         */
+        Replicate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replicate";
+            /** Id */
+            id: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Pattern
+             * @default
+             */
+            pattern: string;
+            /** Start */
+            start?: number | null;
+            /**
+             * Step
+             * @default 1
+             */
+            step: number;
+            /** Names */
+            names?: {
+                [key: string]: string;
+            };
+            /** Addresses */
+            addresses?: {
+                [key: string]: string;
+            };
+            /** Leave Out */
+            leave_out?: string[];
+        };
+        /**
          * SetFields
          * @description Set fields, by dotted path, on one object or many at once. A value may be as typed: "0.2 s".
          */
@@ -1484,6 +1963,38 @@ export interface components {
             values: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * SetSpare
+         * @description How many of a type are to lie in stock; 0 forgets it.
+         */
+        SetSpare: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set-spare";
+            /** Type */
+            type: string;
+            /** Count */
+            count: number;
+        };
+        /**
+         * TypePin
+         * @description One reading of one device of one file.
+         */
+        TypePin: {
+            /** Device */
+            device: string;
+            /** Sha256 */
+            sha256: string;
+            /** Reader */
+            reader: number;
+            /**
+             * File
+             * @default
+             */
+            file: string;
         };
         /** EditOut */
         EditOut: {
@@ -1519,7 +2030,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -1593,6 +2104,30 @@ export interface components {
             written: string;
             /** Signals */
             signals: components["schemas"]["LinkedSignal"][];
+        };
+        /**
+         * ChannelWiring
+         * @description One channel with something wired to it. Voltages V, resistances Ω; None where nothing is given to compute.
+         */
+        ChannelWiring: {
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Kind */
+            kind: string;
+            /** Linked */
+            linked: boolean;
+            /** Load Ma */
+            load_ma: number;
+            /** Far End V */
+            far_end_v?: number | null;
+            /** Far End Least V */
+            far_end_least_v?: number | null;
+            /** Burden Ohm */
+            burden_ohm?: number | null;
+            /** Burden Limit Ohm */
+            burden_limit_ohm?: number | null;
         };
         /**
          * ControllerImage
@@ -1758,6 +2293,46 @@ export interface components {
             result: components["schemas"]["WireLayout"] | null;
         };
         /**
+         * FieldGroup
+         * @description Modules on one field supply, from a head or a field feed-in on. Currents mA; None where the type says nothing.
+         */
+        FieldGroup: {
+            /** Begins At */
+            begins_at: string;
+            /** Label */
+            label: string;
+            /** First Slot */
+            first_slot: number;
+            /** Last Slot */
+            last_slot: number;
+            /** Modules */
+            modules: string[];
+            /** Load Ma */
+            load_ma: number;
+            /** Counted Ma */
+            counted_ma: number;
+            /** Limit Ma */
+            limit_ma: number | null;
+            /** Fuse Ma */
+            fuse_ma: number | null;
+            /** Simultaneity */
+            simultaneity: number;
+        };
+        /**
+         * GroupLoad
+         * @description Channels of a module that share a rating, with what they draw, mA.
+         */
+        GroupLoad: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Load Ma */
+            load_ma: number;
+            /** Rating Ma */
+            rating_ma: number;
+        };
+        /**
          * Hop
          * @description One hop: what it is, what it adds in ms, and the setting that decides it.
          */
@@ -1905,6 +2480,33 @@ export interface components {
             result: components["schemas"]["ModuleChannels"] | null;
         };
         /**
+         * ModuleWiring
+         * @description What a module's channels take of the field supply, mA, and every channel that has something given.
+         *
+         *     `unlinked_supervised` are the channels without a signal whose wires are supervised, on a module that is in use.
+         */
+        ModuleWiring: {
+            /** Load Ma */
+            load_ma: number;
+            /** Channels */
+            channels: components["schemas"]["ChannelWiring"][];
+            /** Groups */
+            groups: components["schemas"]["GroupLoad"][];
+            /** Unlinked Supervised */
+            unlinked_supervised: number[];
+        };
+        /** ModuleWiringOut */
+        ModuleWiringOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "module.wiring";
+            result: components["schemas"]["ModuleWiring"] | null;
+        };
+        /**
          * NetworkAddresses
          * @description All addresses on a network, the controller's port first; `subnet` as the port's setting gives it.
          */
@@ -1957,7 +2559,26 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+        };
+        /**
+         * RailField
+         * @description The field supply groups of a rail, in slot order.
+         */
+        RailField: {
+            /** Groups */
+            groups: components["schemas"]["FieldGroup"][];
+        };
+        /** RailFieldOut */
+        RailFieldOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "rail.field";
+            result: components["schemas"]["RailField"] | null;
         };
         /**
          * RailMounting
@@ -1986,6 +2607,12 @@ export interface components {
             width_mm: number;
             /** Heat W */
             heat_w: number;
+            /** Heat Limit W */
+            heat_limit_w: number | null;
+            /** Head Width Mm */
+            head_width_mm: number;
+            /** Head Heat W */
+            head_heat_w: number;
         };
         /** RailMountingOut */
         RailMountingOut: {
@@ -2001,8 +2628,12 @@ export interface components {
         /**
          * RailPower
          * @description The staircase of the internal supply. `feed_in_before` are modules a feed-in should precede, None: no use.
+         *
+         *     `known` is False on the rail of a head whose file says nothing of its supply: nothing can be short there.
          */
         RailPower: {
+            /** Known */
+            known: boolean;
             /** Supply Ma */
             supply_ma: number;
             /** Steps */
@@ -2046,6 +2677,8 @@ export interface components {
             label: string;
             /** Width Mm */
             width_mm: number;
+            /** Heat W */
+            heat_w: number;
         };
         /**
          * SignalPath
@@ -2211,6 +2844,13 @@ export interface components {
             disabled: string;
             /** Beside */
             beside: string;
+            /** Channel */
+            channel: string;
+            /**
+             * Section
+             * @enum {string}
+             */
+            section: "" | "parameter" | "wiring" | "cabinet";
         };
         /** FormOut */
         FormOut: {
@@ -2251,7 +2891,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -2261,6 +2901,12 @@ export interface components {
             fieldbuses: components["schemas"]["FieldbusOut"][];
             /** Data Types */
             data_types: string[];
+            /** Families */
+            families: components["schemas"]["FamilyOut"][];
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
         };
         /** ChannelsOut */
         ChannelsOut: {
@@ -2268,6 +2914,15 @@ export interface components {
             kind: string;
             /** Count */
             count: number;
+        };
+        /** FamilyOut */
+        FamilyOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Read */
+            read: boolean;
         };
         /** FieldbusOut */
         FieldbusOut: {
@@ -2291,7 +2946,7 @@ export interface components {
         };
         /**
          * TypeOut
-         * @description A device type as lists show it.
+         * @description A device type as lists show it, with its footprint. `pin` is its row in the plant, null for built-in ones.
          */
         TypeOut: {
             /** Key */
@@ -2319,10 +2974,16 @@ export interface components {
             bus_current_ma: number;
             /** Bus Supply Ma */
             bus_supply_ma: number;
+            /** Field Limit Ma */
+            field_limit_ma: number;
             /** In Octets */
             in_octets: number;
             /** Out Octets */
             out_octets: number;
+            /** Interval Us */
+            interval_us: number | null;
+            /** Connections */
+            connections: number | null;
             /** Channels */
             channels: components["schemas"]["ChannelsOut"][];
             /** Ports */
@@ -2335,6 +2996,1301 @@ export interface components {
             alignment_octets?: number | null;
             /** Fieldbus */
             fieldbus: string;
+            /** Rail */
+            rail: boolean;
+            /** Head */
+            head: string;
+            /** Family */
+            family: string;
+            /** File */
+            file: string;
+            /** Pin */
+            pin: string | null;
+            /** Sha256 */
+            sha256: string;
+            /** Used */
+            used: number;
+            /** Outdated */
+            outdated: boolean;
+        };
+        /** DifferenceOut */
+        DifferenceOut: {
+            /** Label */
+            label: string;
+            /** Values */
+            values: string[];
+        };
+        /** WantTypes */
+        WantTypes: {
+            /** Types */
+            types: string[];
+        };
+        /**
+         * AnalogueRange
+         * @description A kind of signal a channel takes or gives, with its number format.
+         *
+         *     `low`/`high` are the nominal electrical (or temperature) span in `unit`; `raw_low`/`raw_high` the counts
+         *     there; `raw_min`/`raw_max` the counts the channel can hold, so that over-range and a broken wire show.
+         */
+        AnalogueRange: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Raw Low */
+            raw_low: number;
+            /** Raw High */
+            raw_high: number;
+            /** Raw Min */
+            raw_min: number;
+            /** Raw Max */
+            raw_max: number;
+        };
+        /**
+         * Assembly
+         * @description A block of data of a device; `octets` as the file gives it, otherwise the sum of its members.
+         */
+        Assembly: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Instance */
+            instance: number | null;
+            /** Octets */
+            octets: number | null;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["DataField"][];
+        };
+        /**
+         * Channels
+         * @description A run of like channels of a module. `bits` is what one channel takes in the image.
+         */
+        Channels: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "DI" | "DO" | "AI" | "AO" | "SI" | "SO";
+            /** Count */
+            count: number;
+            /** Bits */
+            bits: number;
+            /** Data Type */
+            data_type: string;
+            /** Terminals */
+            terminals: string[];
+            /**
+             * Ranges
+             * @default []
+             */
+            ranges: components["schemas"]["AnalogueRange"][];
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["Parameter"][];
+            /**
+             * @default {
+             *       "polarity": "",
+             *       "input_type": null,
+             *       "load_ma": 0,
+             *       "rating_ma": null,
+             *       "drop_v": 0,
+             *       "burden_ohm": null,
+             *       "groups": [],
+             *       "pulses": []
+             *     }
+             */
+            wiring: components["schemas"]["Wiring"];
+        };
+        /**
+         * ConfigurationChoice
+         * @description The configuration data a connection sends when it is opened.
+         */
+        ConfigurationChoice: {
+            /** Point */
+            point: number | null;
+            octets: components["schemas"]["Span"];
+            /**
+             * Assemblies
+             * @default []
+             */
+            assemblies: string[];
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["DataField"][];
+        };
+        /**
+         * ConnectionChoice
+         * @description A connection a device offers: who may own it, and what it carries each way.
+         */
+        ConnectionChoice: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Help */
+            help: string;
+            /** Applications */
+            applications: string[];
+            /** Triggers */
+            triggers: string[];
+            /** Transport Classes */
+            transport_classes: number[];
+            /** Path */
+            path: string;
+            /** Exchanges */
+            exchanges: components["schemas"]["ExchangeChoice"][];
+            configuration?: components["schemas"]["ConfigurationChoice"] | null;
+            /**
+             * Slot Octets In
+             * @default 0
+             */
+            slot_octets_in: number;
+            /**
+             * Slot Octets Out
+             * @default 0
+             */
+            slot_octets_out: number;
+        };
+        /**
+         * ControllerFacts
+         * @description What only a controller has. Alignment in octets; times in ms; tasks as (name, period_ms).
+         */
+        ControllerFacts: {
+            /** Ports */
+            ports: [
+                string,
+                string
+            ][];
+            slots: components["schemas"]["Slots"];
+            /** Alignment Octets */
+            alignment_octets: number;
+            /** Image Octets */
+            image_octets: number;
+            /** Bus Cycle Ms */
+            bus_cycle_ms: number;
+            /** Tasks */
+            tasks: [
+                string,
+                number
+            ][];
+            /** Modbus Tcp Connections */
+            modbus_tcp_connections: number;
+            /**
+             * Safety
+             * @default false
+             */
+            safety: boolean;
+        };
+        /**
+         * DataField
+         * @description A named stretch of an exchange's octets; `bit` counts from its first octet's lowest bit. "" label: padding.
+         */
+        DataField: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /**
+             * Data Type
+             * @default
+             */
+            data_type: string;
+            /**
+             * Parameter
+             * @default
+             */
+            parameter: string;
+        };
+        /**
+         * DeviceType
+         * @description A device type. Currents in mA, heat in W, width in mm, conversion and filter times in ms.
+         *
+         *     A head or feed-in gives `bus_supply_ma` to the internal bus and up to `field_limit_ma` to a field supply group.
+         *
+         *     `in_octets` go into the controller, `out_octets` out of it, both before alignment.
+         */
+        DeviceType: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "controller" | "module" | "cover" | "feed-in" | "device";
+            /** Name */
+            name: string;
+            /** Order Number */
+            order_number: string;
+            /** Maker */
+            maker: string;
+            /** Vendor Id */
+            vendor_id: number;
+            /** Summary */
+            summary: string;
+            /** Revisions */
+            revisions: string[];
+            /**
+             * Width Mm
+             * @default 0
+             */
+            width_mm: number;
+            /**
+             * Heat W
+             * @default 0
+             */
+            heat_w: number;
+            /**
+             * Bus Current Ma
+             * @default 0
+             */
+            bus_current_ma: number;
+            /**
+             * Bus Supply Ma
+             * @default 0
+             */
+            bus_supply_ma: number;
+            /**
+             * Field Limit Ma
+             * @default 0
+             */
+            field_limit_ma: number;
+            /**
+             * Channels
+             * @default []
+             */
+            channels: components["schemas"]["Channels"][];
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["Parameter"][];
+            /**
+             * Conversion Ms
+             * @default 0
+             */
+            conversion_ms: number;
+            controller?: components["schemas"]["ControllerFacts"] | null;
+            /**
+             * Fieldbus
+             * @default
+             */
+            fieldbus: string;
+            /**
+             * Needs Safety
+             * @default false
+             */
+            needs_safety: boolean;
+            /** At Most */
+            at_most?: number | null;
+            /**
+             * Octet Order
+             * @default little
+             * @enum {string}
+             */
+            octet_order: "little" | "big";
+            /** Device Type */
+            device_type?: number | null;
+            /** Product Code */
+            product_code?: number | null;
+            /**
+             * Connections
+             * @default []
+             */
+            connections: components["schemas"]["ConnectionChoice"][];
+            /**
+             * Assemblies
+             * @default []
+             */
+            assemblies: components["schemas"]["Assembly"][];
+            /**
+             * Modules
+             * @default []
+             */
+            modules: components["schemas"]["ModuleChoice"][];
+            /**
+             * Slots
+             * @default []
+             */
+            slots: components["schemas"]["SlotChoice"][];
+            /**
+             * Network Ports
+             * @default []
+             */
+            network_ports: components["schemas"]["PortChoice"][];
+            /**
+             * Racks
+             * @default []
+             */
+            racks: components["schemas"]["RackPlace"][];
+            /**
+             * Registers
+             * @default []
+             */
+            registers: components["schemas"]["RegisterField"][];
+            limits?: components["schemas"]["Limits"];
+            /**
+             * Parameter Octets
+             * @default
+             */
+            parameter_octets: string;
+            /**
+             * Parameter Places
+             * @default []
+             */
+            parameter_places: components["schemas"]["ParameterPlace"][];
+            /**
+             * Diagnosis
+             * @default []
+             */
+            diagnosis: components["schemas"]["DiagnosisText"][];
+            /**
+             * Picture
+             * @default
+             */
+            picture: string;
+            /** Facts */
+            facts?: {
+                [key: string]: unknown;
+            };
+            /**
+             * File In Octets
+             * @default 0
+             */
+            file_in_octets: number;
+            /**
+             * File Out Octets
+             * @default 0
+             */
+            file_out_octets: number;
+            /**
+             * Only Slots
+             * @default []
+             */
+            only_slots: number[];
+            /**
+             * Only After
+             * @default []
+             */
+            only_after: string[];
+            rail?: components["schemas"]["Slots"] | null;
+        };
+        /**
+         * DiagnosisText
+         * @description What a bit, an area's value or a channel's error type means. `bit` counts within the diagnosis data.
+         */
+        DiagnosisText: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bit" | "bit clear" | "area" | "channel";
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /** Value */
+            value: number;
+            /** Text */
+            text: string;
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+        };
+        /**
+         * ExchangeChoice
+         * @description One direction of a connection as the file offers it.
+         */
+        ExchangeChoice: {
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "in" | "out";
+            /** Term */
+            term: string;
+            /** Point */
+            point: number | null;
+            octets: components["schemas"]["Span"];
+            /** Fixed Size */
+            fixed_size: boolean;
+            /** Variable Size */
+            variable_size: boolean;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "modeless" | "zero-length" | "heartbeat" | "header-32" | "safety" | "reserved";
+            /** Transfers */
+            transfers: string[];
+            /** Priorities */
+            priorities: string[];
+            interval_us: components["schemas"]["Span"];
+            /**
+             * Assembly
+             * @default
+             */
+            assembly: string;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["DataField"][];
+        };
+        /**
+         * Identifier
+         * @description One configuration identifier: octets each way as they are counted, and whether they are consistent as a whole.
+         */
+        Identifier: {
+            /** Octets */
+            octets: string;
+            /** In Octets */
+            in_octets: number;
+            /** Out Octets */
+            out_octets: number;
+            /** Consistent */
+            consistent: boolean;
+        };
+        /**
+         * Limits
+         * @description What a device bears. None where the file does not say; times as named, baud rates in bit/s.
+         */
+        Limits: {
+            /** Connections */
+            connections?: number | null;
+            /** Cyclic Connections */
+            cyclic_connections?: number | null;
+            /** Min Interval Us */
+            min_interval_us?: number | null;
+            /** Packets Per S */
+            packets_per_s?: number | null;
+            /** Modules */
+            modules?: number | null;
+            /** In Octets */
+            in_octets?: number | null;
+            /** Out Octets */
+            out_octets?: number | null;
+            /** Data Octets */
+            data_octets?: number | null;
+            /** Parameter Octets */
+            parameter_octets?: number | null;
+            /** Diagnosis Octets */
+            diagnosis_octets?: number | null;
+            /**
+             * Baud Rates
+             * @default []
+             */
+            baud_rates: number[];
+            /** Reply Bit Times */
+            reply_bit_times?: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * ModuleChoice
+         * @description Something that can be plugged into a device: what it adds to the data, and its parameters.
+         */
+        ModuleChoice: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Order Number
+             * @default
+             */
+            order_number: string;
+            /** Reference */
+            reference?: number | null;
+            /**
+             * Identifiers
+             * @default []
+             */
+            identifiers: components["schemas"]["Identifier"][];
+            /**
+             * In Octets
+             * @default 0
+             */
+            in_octets: number;
+            /**
+             * Out Octets
+             * @default 0
+             */
+            out_octets: number;
+            /**
+             * Consistent
+             * @default false
+             */
+            consistent: boolean;
+            /**
+             * Info
+             * @default
+             */
+            info: string;
+            /**
+             * Slots
+             * @default []
+             */
+            slots: number[];
+            /**
+             * Width
+             * @default 1
+             */
+            width: number;
+            /**
+             * Preset
+             * @default false
+             */
+            preset: boolean;
+            /**
+             * Parameter Octets
+             * @default
+             */
+            parameter_octets: string;
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["ParameterPlace"][];
+            /**
+             * Diagnosis
+             * @default []
+             */
+            diagnosis: components["schemas"]["DiagnosisText"][];
+            /** Facts */
+            facts?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * OutputGroup
+         * @description Channels `first` … `last` of a module that share `rating_ma`, which may be less than their ratings together.
+         */
+        OutputGroup: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Rating Ma */
+            rating_ma: number;
+        };
+        /**
+         * Parameter
+         * @description Something of a device, module or channel that can be set; `choices` are (value, label) pairs.
+         *
+         *     `allowed` are closed ranges where the value may lie, when they are more than one. `bit` and `bits` place the
+         *     value within its octet or word of the parameter data. `path` is how the device is asked for it.
+         */
+        Parameter: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Default */
+            default: unknown;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: [
+                unknown,
+                string
+            ][];
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Minimum */
+            minimum?: number | null;
+            /** Maximum */
+            maximum?: number | null;
+            /**
+             * Restart
+             * @default false
+             */
+            restart: boolean;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
+            /**
+             * Data Type
+             * @default
+             */
+            data_type: string;
+            /** Bits */
+            bits?: number | null;
+            /**
+             * Bit
+             * @default 0
+             */
+            bit: number;
+            /**
+             * Allowed
+             * @default []
+             */
+            allowed: [
+                number,
+                number
+            ][];
+            scaling?: components["schemas"]["Scaling"] | null;
+            /**
+             * Access
+             * @default read-write
+             * @enum {string}
+             */
+            access: "read-write" | "read" | "write";
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Path
+             * @default
+             */
+            path: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+        };
+        /**
+         * ParameterPlace
+         * @description Where a parameter's value stands in the parameter octets; several octets stand high octet first.
+         */
+        ParameterPlace: {
+            /** Parameter */
+            parameter: string;
+            /** Octet */
+            octet: number;
+        };
+        /**
+         * PortChoice
+         * @description A port of a device; `kind` as the standard names it.
+         */
+        PortChoice: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number?: number | null;
+            /**
+             * Path
+             * @default
+             */
+            path: string;
+        };
+        /**
+         * PulsePair
+         * @description A pulse output and the direction output that belongs to it, by channel number; the fastest it can, Hz.
+         */
+        PulsePair: {
+            /** Pulse */
+            pulse: number;
+            /** Direction */
+            direction: number;
+            /** Max Hz */
+            max_hz: number;
+        };
+        /**
+         * RackPlace
+         * @description A rack a module fits into, by identity (None: not said), and the slots it may take there (none said: any).
+         */
+        RackPlace: {
+            /** Vendor Id */
+            vendor_id: number | null;
+            /** Device Type */
+            device_type: number | null;
+            /** Product Code */
+            product_code: number | null;
+            /** Major */
+            major: number | null;
+            /** Minor */
+            minor: number | null;
+            /**
+             * Slots
+             * @default []
+             */
+            slots: number[];
+        };
+        /**
+         * RegisterField
+         * @description A register or coil of a map: where it is, how it is read, what it means.
+         *
+         *     `reference` is the five- or six-digit number, `address` the 0-based one of the protocol. value =
+         *     (raw · scale) + offset, in `unit`.
+         */
+        RegisterField: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Area */
+            area: number;
+            /** Reference */
+            reference: string;
+            /** Address */
+            address: number;
+            /** Data Type */
+            data_type: string;
+            /** Registers */
+            registers: number;
+            /** Order */
+            order: string;
+            /**
+             * Access
+             * @enum {string}
+             */
+            access: "read" | "write" | "read-write";
+            /** Bit */
+            bit?: number | null;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Minimum */
+            minimum?: number | null;
+            /** Maximum */
+            maximum?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: [
+                number,
+                string
+            ][];
+        };
+        /**
+         * Scaling
+         * @description How a raw value becomes an engineering one: (raw + offset) · multiplier · base / divisor.
+         *
+         *     A `…_link` names the parameter whose value stands in for the constant. Source: CIP volume 1, 5-14.
+         */
+        Scaling: {
+            /**
+             * Multiplier
+             * @default 1
+             */
+            multiplier: number;
+            /**
+             * Divisor
+             * @default 1
+             */
+            divisor: number;
+            /**
+             * Base
+             * @default 1
+             */
+            base: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Multiplier Link
+             * @default
+             */
+            multiplier_link: string;
+            /**
+             * Divisor Link
+             * @default
+             */
+            divisor_link: string;
+            /**
+             * Base Link
+             * @default
+             */
+            base_link: string;
+            /**
+             * Offset Link
+             * @default
+             */
+            offset_link: string;
+            /**
+             * Decimals
+             * @default 0
+             */
+            decimals: number;
+        };
+        /**
+         * SlotChoice
+         * @description A slot of a device, with what stands in it by default and what else may.
+         */
+        SlotChoice: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** Default */
+            default: string;
+            /** Allowed */
+            allowed: string[];
+        };
+        /**
+         * Slots
+         * @description How a controller counts slots.
+         *
+         *     Computed: slots follow from the order and every unused place wants a cover if `covers`.
+         *     Addressed: each module is given its slot, gaps are allowed.
+         */
+        Slots: {
+            /** Addressed */
+            addressed: boolean;
+            /** Covers */
+            covers: boolean;
+            /** Places */
+            places: number[];
+        };
+        /**
+         * Span
+         * @description What a size (octets) or an interval (µs) may be; None where the file does not say.
+         */
+        Span: {
+            /** Minimum */
+            minimum?: number | null;
+            /** Maximum */
+            maximum?: number | null;
+            /** Default */
+            default?: number | null;
+        };
+        /**
+         * TypeDetailOut
+         * @description A type whole, with where it is used and its sizes in every unit.
+         */
+        TypeDetailOut: {
+            type: components["schemas"]["DeviceType"];
+            /** Used At */
+            used_at: components["schemas"]["UseOut"][];
+            /** Sizes */
+            sizes: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Other */
+            other: string[];
+        };
+        /** UseOut */
+        UseOut: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * Wiring
+         * @description How channels meet the field. Currents mA, voltages V, resistances Ω.
+         *
+         *     `input_type` 1–3 and levels: IEC 61131-2. A sinking input takes a sourcing (PNP) sensor, and the reverse; a
+         *     sourcing output drives a load to minus. `load_ma` is what a used channel takes of the field supply unless said
+         *     otherwise, `rating_ma` what it bears, `drop_v` what the output keeps for itself, `burden_ohm` an input's resistance.
+         */
+        Wiring: {
+            /**
+             * Polarity
+             * @default
+             * @enum {string}
+             */
+            polarity: "sinking" | "sourcing" | "";
+            /** Input Type */
+            input_type?: (1 | 2 | 3) | null;
+            /**
+             * Load Ma
+             * @default 0
+             */
+            load_ma: number;
+            /** Rating Ma */
+            rating_ma?: number | null;
+            /**
+             * Drop V
+             * @default 0
+             */
+            drop_v: number;
+            /** Burden Ohm */
+            burden_ohm?: number | null;
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["OutputGroup"][];
+            /**
+             * Pulses
+             * @default []
+             */
+            pulses: components["schemas"]["PulsePair"][];
+        };
+        /** ConditionOut */
+        ConditionOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * DemandOut
+         * @description What a place asks, and every type against it.
+         */
+        DemandOut: {
+            /** Place */
+            place: string;
+            /** Label */
+            label: string;
+            /** Conditions */
+            conditions: components["schemas"]["ConditionOut"][];
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictOut"][];
+        };
+        /** VerdictOut */
+        VerdictOut: {
+            /** Type */
+            type: string;
+            /** Fails */
+            fails: string[];
+            /** Left */
+            left: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * OlderOut
+         * @description A reading of the same device that is in the plant, who uses it, and what differs.
+         */
+        OlderOut: {
+            /** Key */
+            key: string;
+            /** File */
+            file: string;
+            /** Used At */
+            used_at: components["schemas"]["UseOut"][];
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+        };
+        /** ProblemLine */
+        ProblemLine: {
+            /** Line */
+            line: number;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Text */
+            text: string;
+        };
+        /**
+         * ReadDeviceOut
+         * @description A device found in a file. `state`: new here, the same reading is here, or a revision of what is here.
+         */
+        ReadDeviceOut: {
+            /** Key */
+            key: string;
+            pin: components["schemas"]["TypePin"];
+            /** Name */
+            name: string;
+            /** Order Number */
+            order_number: string;
+            /** Revisions */
+            revisions: string[];
+            /** In Octets */
+            in_octets: number;
+            /** Out Octets */
+            out_octets: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "same" | "revision";
+            /** Older */
+            older: components["schemas"]["OlderOut"][];
+        };
+        /**
+         * ReadFileOut
+         * @description What became of a file.
+         */
+        ReadFileOut: {
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Octets */
+            octets: number;
+            /** Lines */
+            lines: number;
+            /** Refused */
+            refused: string;
+            /** Refused Line */
+            refused_line: number;
+            /** Family */
+            family: string;
+            /** Vendor */
+            vendor: string;
+            /** Devices */
+            devices: components["schemas"]["ReadDeviceOut"][];
+            /** Problems */
+            problems: components["schemas"]["ProblemLine"][];
+            /** Unknown */
+            unknown: number;
+        };
+        /**
+         * DeviceSheet
+         * @description A device as its manual tells it.
+         */
+        DeviceSheet: {
+            /**
+             * Format
+             * @default highmoor-device-sheet
+             * @constant
+             */
+            format: "highmoor-device-sheet";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /** Model */
+            model: string;
+            /**
+             * Order Number
+             * @default
+             */
+            order_number: string;
+            /**
+             * Revision
+             * @default 1.0
+             */
+            revision: string;
+            /**
+             * Summary
+             * @default
+             */
+            summary: string;
+            /** Fieldbus */
+            fieldbus: string;
+            /** Exchanges */
+            exchanges: components["schemas"]["SheetExchange"][];
+        };
+        /**
+         * SheetExchange
+         * @description One direction, seen from the controller; `size` counts in `unit`.
+         */
+        SheetExchange: {
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "in" | "out";
+            /** Size */
+            size: number | string;
+            /**
+             * Unit
+             * @default octets
+             * @enum {string}
+             */
+            unit: "bits" | "octets" | "words16" | "words32";
+            /** Point */
+            point?: number | null;
+            /** Interval Ms */
+            interval_ms?: number | null;
+        };
+        /**
+         * FileTextOut
+         * @description Lines of a kept file, from `first` on, and its problems.
+         */
+        FileTextOut: {
+            /** Name */
+            name: string;
+            /** Lines */
+            lines: number;
+            /** First */
+            first: number;
+            /** Text */
+            text: string[];
+            /** Problems */
+            problems: components["schemas"]["ProblemLine"][];
+        };
+        /** CellOut */
+        CellOut: {
+            /** Text */
+            text: string;
+            /** Owner */
+            owner: string;
+        };
+        /**
+         * CourseOut
+         * @description A limited figure now and after each copy; `runs_out` the copy that goes over.
+         */
+        CourseOut: {
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Limit */
+            limit: number;
+            /** Better */
+            better: string;
+            /** Values */
+            values: (number | null)[];
+            /** Runs Out */
+            runs_out: number | null;
+        };
+        /** PlanRowOut */
+        PlanRowOut: {
+            /** Source */
+            source: string;
+            /** Label */
+            label: string;
+            /** Table */
+            table: string;
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "name" | "address" | "designation";
+            /** Original */
+            original: string;
+            /** Cells */
+            cells: components["schemas"]["CellOut"][];
+        };
+        /** ReplicasOut */
+        ReplicasOut: {
+            /** Revision */
+            revision: number;
+            /** Sources */
+            sources: components["schemas"]["SourceOut"][];
+            /** Rows */
+            rows: components["schemas"]["PlanRowOut"][];
+            /** Courses */
+            courses: components["schemas"]["CourseOut"][];
+        };
+        /** SourceOut */
+        SourceOut: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Table */
+            table: string;
+        };
+        /** LimitOut */
+        LimitOut: {
+            /** Place */
+            place: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Now */
+            now: number;
+            /** Need */
+            need: number;
+            /** Limit */
+            limit: number;
+            /** More */
+            more: number;
+        };
+        /**
+         * RoomOut
+         * @description How many more fit (null: nothing computed stops it), and the limits, nearest first.
+         */
+        RoomOut: {
+            /** More */
+            more: number | null;
+            /** Limits */
+            limits: components["schemas"]["LimitOut"][];
+            /** Refused */
+            refused: string;
+        };
+        /** ClipIn */
+        ClipIn: {
+            /** Ids */
+            ids: string[];
+        };
+        /** QuantityOut */
+        QuantityOut: {
+            /** Type */
+            type: string;
+            /** Name */
+            name: string;
+            /** Order Number */
+            order_number: string;
+            /** Maker */
+            maker: string;
+            /** Kind */
+            kind: string;
+            /** Known */
+            known: boolean;
+            /** Fitted */
+            fitted: number;
+            /** Spares */
+            spares: number;
+            /** Total */
+            total: number;
+        };
+        /** TemplateOut */
+        TemplateOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            clip: components["schemas"]["Clip"];
+        };
+        /** TemplateIn */
+        TemplateIn: {
+            /** Name */
+            name: string;
+            clip: components["schemas"]["Clip"];
         };
         /** EntryOut */
         EntryOut: {
@@ -3023,7 +4979,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                key: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3036,6 +4994,372 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CatalogueOut"];
                 };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantTypes"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"][];
+                };
+            };
+        };
+    };
+    type_detail: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypeDetailOut"];
+                };
+            };
+        };
+    };
+    demand: {
+        parameters: {
+            query?: {
+                place?: string;
+                before?: string | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandOut"];
+                };
+            };
+        };
+    };
+    read_file: {
+        parameters: {
+            query?: {
+                reading?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadFileOut"][];
+                };
+            };
+        };
+    };
+    stop_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                reading: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    device_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceSheet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadFileOut"][];
+                };
+            };
+        };
+    };
+    read_anew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadFileOut"][];
+                };
+            };
+        };
+    };
+    file_text: {
+        parameters: {
+            query?: {
+                first?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileTextOut"];
+                };
+            };
+        };
+    };
+    replicas: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replicate"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplicasOut"];
+                };
+            };
+        };
+    };
+    room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                row_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomOut"];
+                };
+            };
+        };
+    };
+    clip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clip"];
+                };
+            };
+        };
+    };
+    quantities: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuantityOut"][];
+                };
+            };
+        };
+    };
+    templates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateOut"][];
+                };
+            };
+        };
+    };
+    new_template: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateOut"];
+                };
+            };
+        };
+    };
+    delete_template: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

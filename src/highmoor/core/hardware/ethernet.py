@@ -77,12 +77,16 @@ def host_in_network_problem(host: IPv4Address, net: IPv4Network) -> str:
     return ""
 
 
-def next_free(net: IPv4Network, used: Iterable[IPv4Address], count: int = 1) -> list[IPv4Address]:
-    """The first `count` consecutive free host addresses of `net`; empty when there is no such block."""
+def next_free(
+    net: IPv4Network, used: Iterable[IPv4Address], count: int = 1, after: IPv4Address | None = None
+) -> list[IPv4Address]:
+    """The first `count` consecutive free host addresses of `net`, behind `after`; empty when there is no such block."""
     taken = {int(a) for a in used}
     first, last = int(net.network_address), int(net.broadcast_address)
     if net.prefixlen < 31:
         first, last = first + 1, last - 1
+    if after is not None and after in net:
+        first = max(first, int(after) + 1)
     start = first
     for candidate in sorted(a for a in taken if first <= a <= last):
         if candidate - start >= count:

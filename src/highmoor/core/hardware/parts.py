@@ -185,7 +185,9 @@ def _power_headlines(result: RailPower, reader: Reader, root: str) -> Iterator[H
 
 
 def _mounting_headlines(result: RailMounting, reader: Reader, root: str) -> Iterator[Headline]:
-    yield Headline(root, "open", "Open places", result.open_places, "", 0, "more")
+    # A cover gives way to a module, so its place counts as one that is left.
+    left = result.open_places + sum(1 for seat in result.seats if seat.kind == "cover")
+    yield Headline(root, "open", "Places left", left, "", 0, "more")
     yield Headline(root, "width", "Width of the rail", result.width_mm, "mm", None, "less")
     yield Headline(root, "heat", "Heat of the rail", result.heat_w, "W", result.heat_limit_w, "less")
 

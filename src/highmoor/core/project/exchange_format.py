@@ -9,11 +9,13 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import HighmoorError
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank
@@ -25,6 +27,7 @@ OCTETS_AT_MOST = 64 * 1024 * 1024
 _DEPTH_AT_MOST = 12
 _TEXT_AT_MOST = 20_000
 _ID = re.compile(r"[a-z][0-9a-z]{1,12}")
+_READING = TypeAdapter(DeviceType)
 _ADAPTERS = {name: TypeAdapter(table.row) for name, table in TABLES.items()}
 
 # Version n → by table, the function that makes a row of version n + 1 of one of version n, on plain JSON.
@@ -65,23 +68,41 @@ def _bad(place: str, reason: str) -> BadFile:
     return BadFile([Fault(place, reason)])
 
 
-def export_plant(plant: Plant) -> dict[str, Any]:
-    """The plant as plain JSON; rows by rank, so that equal plants give equal files."""
+@dataclass(frozen=True, slots=True)
+class PlantFile:
+    """A plant with the readings of its own device types, so that it can be understood wherever it goes."""
+
+    plant: Plant
+    readings: dict[str, DeviceType]
+
+    @property
+    def catalogue(self) -> Catalogue:
+        """The built-in types and the file's own."""
+        return Catalogue(BUILTIN.types, self.readings.get)
+
+
+def export_plant(plant: Plant, find: Callable[[str], DeviceType | None] = BUILTIN.find) -> dict[str, Any]:
+    """The plant as plain JSON; rows by rank, so that equal plants give equal files. `find` gives its own types."""
     tables = {name: [row_values(row) for row in sorted(plant.tables[name].values(), key=_order)] for name in TABLES}
-    return {"format": FORMAT, "schema": SCHEMA_VERSION, "counter": plant.counter, **tables}
+    readings = {
+        pinned.key: _READING.dump_python(found, mode="json")
+        for pinned in sorted(plant.tables["types"].values(), key=_order)
+        if (found := find(pinned.key)) is not None
+    }
+    return {"format": FORMAT, "schema": SCHEMA_VERSION, "counter": plant.counter, **tables, "readings": readings}
 
 
-def export_text(plant: Plant) -> str:
+def export_text(plant: Plant, find: Callable[[str], DeviceType | None] = BUILTIN.find) -> str:
     """The exported plant as indented text."""
-    return json.dumps(export_plant(plant), ensure_ascii=False, indent=1) + "\n"
+    return json.dumps(export_plant(plant, find), ensure_ascii=False, indent=1) + "\n"
 
 
 def _order(row: Any) -> tuple[str, int, str]:
     return (getattr(row, "rank", ""), len(row.id), row.id)
 
 
-def parse_plant(octets: bytes) -> Plant:
-    """A plant from a file's octets. Raises BadFile with places and reasons."""
+def parse_plant(octets: bytes) -> PlantFile:
+    """A plant and its readings from a file's octets. Raises BadFile with places and reasons."""
     if len(octets) > OCTETS_AT_MOST:
         raise _bad("", f"The file has {len(octets) // 2**20} MB; {OCTETS_AT_MOST // 2**20} MB are allowed.")
     try:
@@ -95,7 +116,36 @@ def parse_plant(octets: bytes) -> Plant:
         raise _bad(where, f"The file is not JSON: {error.msg}.") from None
     except RecursionError:
         raise _bad("", "The file is nested too deeply.") from None
-    return import_plant(data)
+    return PlantFile(import_plant(data), _readings(data))
+
+
+def _readings(data: dict[str, Any]) -> dict[str, DeviceType]:
+    """The readings a file brings along; each must be one of the plant's types. Raises BadFile."""
+    given = data.get("readings", {})
+    if not isinstance(given, dict):
+        raise _bad("readings", "an object of readings by their keys is wanted")
+    wanted = {row.get("key") for row in data.get("types", []) if isinstance(row, dict)}
+    found: dict[str, DeviceType] = {}
+    faults: list[Fault] = []
+    for key, reading in given.items():
+        if key not in wanted:
+            faults.append(Fault(f"readings.{key[:60]}", "no type of this plant has this reading"))
+            continue
+        try:
+            found[key] = replace(_READING.validate_json(json.dumps(reading)), key=key)
+        except (ValidationError, ValueError) as error:
+            reason = (
+                error.errors(include_url=False)[0]
+                if isinstance(error, ValidationError)
+                else {"loc": (), "msg": str(error)}
+            )
+            where = ".".join(str(part) for part in reason["loc"])
+            faults.append(Fault(f"readings.{key[:60]}.{where}", str(reason["msg"]).lower()))
+        if len(faults) >= 100:
+            break
+    if faults:
+        raise BadFile(faults)
+    return found
 
 
 def _no_constant(name: str) -> float:
@@ -154,7 +204,7 @@ def _upgraded(data: dict[str, Any]) -> dict[str, Any]:
         else rows
         for name, rows in data.items()
     }
-    unknown = sorted(set(data) - {"format", "schema", "counter", *TABLES})
+    unknown = sorted(set(data) - {"format", "schema", "counter", "readings", *TABLES})
     if unknown:
         raise _bad(unknown[0], "This is no table of a plant.")
     counter = data.get("counter")
@@ -246,6 +296,10 @@ def json_schema() -> dict[str, Any]:
         schema["additionalProperties"] = False
         definitions[schema["title"]] = schema
         properties[name] = {"type": "array", "items": {"$ref": f"#/$defs/{schema['title']}"}}
+    reading = _READING.json_schema(ref_template="#/$defs/{model}", mode="serialization")
+    definitions.update(reading.pop("$defs", {}))
+    definitions[reading["title"]] = reading
+    properties["readings"] = {"type": "object", "additionalProperties": {"$ref": f"#/$defs/{reading['title']}"}}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Highmoor plant",

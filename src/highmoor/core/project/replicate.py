@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from ipaddress import AddressValueError, IPv4Address
+from ipaddress import AddressValueError, IPv4Address, IPv4Network
 from typing import Any, Literal
 
 from highmoor.core.catalogue.types import Catalogue
@@ -193,16 +193,14 @@ class _Namer:
         return [_with_number(row.name, number, str(int(number[0]) + n * span)) for n in self.copies]
 
     def _addresses(self, row: Station | Port, used: dict[str, str]) -> list[str]:
-        """The next free addresses of the subnet, in order; "" where there is none left or no subnet is told."""
+        """The next free addresses behind the original's, then from the subnet's beginning; "" where none is left."""
         own = interface(row.address, row.mask) if isinstance(row, Port) else self._subnet(row)
         texts = []
         taken = set(used)
         for n in self.copies:
             given = self.edit.addresses.get(f"{row.id}.{n}")
             if given is None and own is not None:
-                hosts = [row.address, *taken]
-                free = next_free(own.network, [a for text in hosts if (a := _address(text)) and a in own.network])
-                given = str(free[0]) if free else ""
+                given = _free_behind(own.network, row.address, taken)
             taken.add(given or "")
             texts.append(given or "")
         return texts
@@ -256,6 +254,12 @@ def _with_number(text: str, at: re.Match[str], number: str) -> str:
 def _joined(name: str, rest: str) -> str:
     """A digit before a digit would make another number of both."""
     return f"{name}_{rest}" if name[-1:].isdigit() and rest[:1].isdigit() else name + rest
+
+
+def _free_behind(network: IPv4Network, begin: str, taken: set[str]) -> str:
+    used = [a for text in (begin, *taken) if (a := _address(text)) and a in network]
+    free = next_free(network, used, after=_address(begin)) or next_free(network, used)
+    return str(free[0]) if free else ""
 
 
 def _address(text: str) -> IPv4Address | None:

@@ -11,8 +11,6 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
 
-from highmoor.core.demo.as_built import AS_BUILT
-from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -23,6 +21,8 @@ from highmoor.core.project.reporting import rendered
 from highmoor.server import store
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.shapes import PlantOut, StepOut, TakeBackState
+from highmoor.server.demo import create_demo
+from highmoor.server.library import keep_readings, share_files
 from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.live.hub import HUB
 from highmoor.server.models import Membership, Project
@@ -79,17 +79,21 @@ def new(request: HttpRequest, wanted: NewPlant) -> PlantLine:
         plant, label = renamed(source.plant, name), f"Copy of {source.project.name}"
         as_built = source.project.as_built
     elif wanted.demo:
-        plant, label, as_built = renamed(demo_plant(), name), "The demo plant", AS_BUILT.model_dump()
+        return _line(create_demo(user_of(request), name), "owner")
     else:
         plant, label = new_plant(name), "New plant"
-    return _line(store.create_project(plant, user_of(request), label, as_built=as_built), "owner")
+    project = store.create_project(plant, user_of(request), label, as_built=as_built)
+    if wanted.copy_of:
+        share_files(source.project, project)
+    return _line(project, "owner")
 
 
 @router.post("/plants/import", response=PlantLine, operation_id="import_plant")
 def import_file(request: HttpRequest, file: File[UploadedFile]) -> PlantLine:
     """A plant from a file. Refused with places and reasons, and then nothing is stored."""
-    plant = parse_plant(file.read())
-    return _line(store.create_project(plant, user_of(request), f"Imported from {file.name}"[:300]), "owner")
+    given = parse_plant(file.read())
+    keep_readings(given)
+    return _line(store.create_project(given.plant, user_of(request), f"Imported from {file.name}"[:300]), "owner")
 
 
 @router.get("/plants/{key}", response=PlantOut, operation_id="plant")
@@ -145,7 +149,7 @@ def export(request: HttpRequest, key: str) -> HttpResponse:
     """The plant as a file."""
     held = opened(request, key)
     with held.lock:
-        text = export_text(held.plant)
+        text = export_text(held.plant, held.analysis.catalogue.find)
     response = HttpResponse(text, content_type="application/json")
     safe = "".join(c if c.isalnum() else "-" for c in held.project.name).strip("-").lower() or "plant"
     response.headers["Content-Disposition"] = f'attachment; filename="{safe}.json"'

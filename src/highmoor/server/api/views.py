@@ -9,12 +9,10 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from highmoor.core.catalogue.builtin import BUILTIN
-from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower
-from highmoor.core.networks import FIELDBUSES
-from highmoor.core.networks.fieldbus import Fieldbus, Timing, WireLayout
+from highmoor.core.hardware.wiring import ModuleWiring, RailField
+from highmoor.core.networks.fieldbus import Timing, WireLayout
 from highmoor.core.networks.parts import NetworkAddresses
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
@@ -24,7 +22,6 @@ from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.signals.checks import ControllerNames
-from highmoor.core.signals.datatypes import DATA_TYPES
 from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import SignalPath
@@ -45,6 +42,16 @@ class RailMountingOut(_PartOut):
 class RailPowerOut(_PartOut):
     part: Literal["rail.power"]
     result: RailPower | None
+
+
+class RailFieldOut(_PartOut):
+    part: Literal["rail.field"]
+    result: RailField | None
+
+
+class ModuleWiringOut(_PartOut):
+    part: Literal["module.wiring"]
+    result: ModuleWiring | None
 
 
 class ControllerPortsOut(_PartOut):
@@ -95,6 +102,8 @@ class SignalPathOut(_PartOut):
 PartOut = Annotated[
     RailMountingOut
     | RailPowerOut
+    | RailFieldOut
+    | ModuleWiringOut
     | ControllerPortsOut
     | ControllerImageOut
     | ControllerNamesOut
@@ -159,6 +168,8 @@ class FieldOut(Schema):
     restart: bool
     disabled: str
     beside: str
+    channel: str
+    section: Literal["", "parameter", "wiring", "cabinet"]
 
 
 class FormOut(Schema):
@@ -169,10 +180,11 @@ class FormOut(Schema):
 
 def _field(spec: FieldSpec, row: Any) -> FieldOut:
     own = value_at(row, spec.path)
-    return _described(spec, spec.default if own is None else own)
+    return described(spec, spec.default if own is None else own)
 
 
-def _described(spec: FieldSpec, value: Any) -> FieldOut:
+def described(spec: FieldSpec, value: Any) -> FieldOut:
+    """A field as a form shows it, with the value it holds."""
     return FieldOut(
         path=spec.path,
         label=spec.label,
@@ -189,6 +201,8 @@ def _described(spec: FieldSpec, value: Any) -> FieldOut:
         restart=spec.restart,
         disabled=spec.disabled,
         beside=spec.beside(value),
+        channel=spec.channel,
+        section=spec.section,
     )
 
 
@@ -248,96 +262,3 @@ def remedies(request: HttpRequest, key: str, finding: Annotated[list[str], Query
             if remedy:
                 told[name] = RemedyOut(label=remedy.label, hand=remedy.hand, restart=remedy.restart, edit=remedy.edit)
     return RemediesOut(remedies=told)
-
-
-class ChannelsOut(Schema):
-    kind: str
-    count: int
-
-
-class PortNameOut(Schema):
-    key: str
-    label: str
-
-
-class TypeOut(Schema):
-    """A device type as lists show it."""
-
-    key: str
-    kind: Literal["controller", "module", "cover", "feed-in", "device"]
-    name: str
-    order_number: str
-    maker: str
-    summary: str
-    revisions: list[str]
-    width_mm: float
-    heat_w: float
-    bus_current_ma: int
-    bus_supply_ma: int
-    in_octets: int
-    out_octets: int
-    channels: list[ChannelsOut]
-    ports: list[PortNameOut]
-    places: list[int]
-    addressed: bool
-    alignment_octets: int | None = None
-    fieldbus: str
-
-
-class FieldbusOut(Schema):
-    key: str
-    name: str
-    standard: str
-    medium: str
-    exchange_fields: list[FieldOut]
-
-
-class CatalogueOut(Schema):
-    types: list[TypeOut]
-    fieldbuses: list[FieldbusOut]
-    data_types: list[str]
-
-
-@router.get("/catalogue", response=CatalogueOut, operation_id="catalogue")
-def catalogue(request: HttpRequest) -> CatalogueOut:
-    """All device types, fieldbuses and data types there are."""
-    return CatalogueOut(
-        types=[_type(device) for device in BUILTIN.types.values()],
-        fieldbuses=[_fieldbus(bus) for bus in FIELDBUSES],
-        data_types=list(DATA_TYPES),
-    )
-
-
-def _fieldbus(bus: Fieldbus) -> FieldbusOut:
-    return FieldbusOut(
-        key=bus.key,
-        name=bus.name,
-        standard=bus.standard,
-        medium=bus.medium,
-        exchange_fields=[_described(spec, spec.default) for spec in bus.new_exchange_fields],
-    )
-
-
-def _type(device: DeviceType) -> TypeOut:
-    facts = device.controller
-    return TypeOut(
-        key=device.key,
-        kind=device.kind,
-        name=device.name,
-        order_number=device.order_number,
-        maker=device.maker,
-        summary=device.summary,
-        revisions=list(device.revisions),
-        width_mm=device.width_mm,
-        heat_w=device.heat_w,
-        bus_current_ma=device.bus_current_ma,
-        bus_supply_ma=device.bus_supply_ma,
-        in_octets=device.in_octets,
-        out_octets=device.out_octets,
-        channels=[ChannelsOut(kind=c.kind, count=c.count) for c in device.channels],
-        ports=[PortNameOut(key=key, label=label) for key, label in facts.ports] if facts else [],
-        places=list(facts.slots.places) if facts else [],
-        addressed=bool(facts and facts.slots.addressed),
-        alignment_octets=facts.alignment_octets if facts else None,
-        fieldbus=device.fieldbus,
-    )

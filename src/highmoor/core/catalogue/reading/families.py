@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from highmoor.core.catalogue.reading import cip_eds, profibus_gsd, register_map
+from highmoor.core.catalogue.reading import cip_eds, device_sheet, profibus_gsd, register_map
 from highmoor.core.catalogue.reading.description import Description, Unreadable
 from highmoor.core.catalogue.reading.text import decoded
 
@@ -46,6 +46,10 @@ FAMILIES: tuple[Family, ...] = (
         lambda text, encoding, name: register_map.read(text, encoding), register_map.READER_VERSION,
     ),
     Family(
+        device_sheet.FAMILY, "device sheet", device_sheet.looks_like,
+        lambda text, encoding, name: device_sheet.read(text, encoding), device_sheet.READER_VERSION,
+    ),
+    Family(
         cip_eds.FAMILY, "EtherNet/IP EDS", cip_eds.looks_like,
         lambda text, encoding, name: cip_eds.read(text, encoding), cip_eds.READER_VERSION,
     ),
@@ -59,6 +63,11 @@ FAMILIES: tuple[Family, ...] = (
     Family("iolink-iodd", "IO-Link IODD", _xml("IODevice")),
     Family("iolink-iodd-text", "language file of an IO-Link IODD", _xml("ExternalTextDocument")),
 )  # fmt: skip
+
+
+def reader_version(family: str) -> int:
+    """The version of a family's reader today, 0 where there is none."""
+    return next((known.version for known in FAMILIES if known.key == family), 0)
 
 
 def family_of(text: str) -> Family | None:

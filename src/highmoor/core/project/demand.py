@@ -1,0 +1,149 @@
+"""What a place asks of a device type: conditions, which of them a type fails, and what is left after placing it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import accumulate
+from typing import Any
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.hardware.mounting import head_type
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.plant.rows import Module, Network, PinnedType, Port, Rail
+
+
+@dataclass(frozen=True, slots=True)
+class Condition:
+    """One condition of a place, to be shown and taken away by itself."""
+
+    key: str
+    label: str
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """A type at a place: the conditions it fails, and what would be left, in `unit` (None where nothing is counted)."""
+
+    type: str
+    fails: tuple[str, ...]
+    left: float | None
+    unit: str
+
+
+class Demand:
+    """The conditions of one place, worked out once and then asked of many types."""
+
+    conditions: tuple[Condition, ...] = ()
+
+    def judge(self, device: DeviceType) -> Verdict:
+        """Without a place everything fits."""
+        return Verdict(device.key, (), None, "")
+
+
+class RailDemand(Demand):
+    """A place on a rail, before a module or behind the last."""
+
+    def __init__(self, analysis: Analysis, rail: Rail, before: str | None) -> None:
+        self.head = head_type(analysis.plant, rail, analysis.catalogue.find)
+        mounting, power = analysis.result("rail.mounting", rail.id), analysis.result("rail.power", rail.id)
+        fitted = [seat for seat in mounting.seats if seat.module and seat.kind != "cover"]
+        steps = [step for step in power.steps if any(seat.module == step.module for seat in fitted)]
+        place = next((n for n, seat in enumerate(fitted) if seat.module == before), len(fitted))
+        self.slot = fitted[place].slot if place < len(fitted) else (fitted[-1].slot + 1 if fitted else 1)
+        self.free = mounting.open_places + sum(1 for seat in mounting.seats if seat.kind == "cover")
+        self.counts = {key: sum(1 for seat in fitted if seat.type == key) for key in {seat.type for seat in fitted}}
+        self.known = power.known
+        # What the head or the last feed-in leaves just before the place, and how low it falls behind it.
+        self.here = steps[place - 1].left_ma if place else power.supply_ma
+        behind = steps[place:]
+        until = next((n for n, step in enumerate(behind) if step.feeds_ma is not None), len(behind))
+        falls = list(accumulate(step.draw_ma for step in behind[:until]))
+        self.behind_draw = falls[-1] if falls else 0
+        self.elsewhere = min(
+            [power.supply_ma, *(s.left_ma for s in steps[:place]), *(s.left_ma for s in behind[until:])], default=0
+        )
+        name = mounting.head_name
+        self.conditions = (
+            Condition("rail", f"on a rail of {name}"),
+            Condition("place", f"{self.free} places left" if self.free != 1 else "1 place left"),
+            *((Condition("power", f"≤ {max(self.here - self.behind_draw, 0)} mA"),) if self.known else ()),
+            Condition("slot", f"slot {self.slot}"),
+            Condition("safety", "safe modules as well" if self._safe() else "no safe modules"),
+        )
+
+    def _safe(self) -> bool:
+        return bool(self.head and self.head.controller and self.head.controller.safety)
+
+    def _belongs(self, device: DeviceType) -> bool:
+        if device.kind not in ("module", "feed-in", "cover"):
+            return False
+        owner = device.key.partition("/")[0] if "/" in device.key else ""
+        return owner == (self.head.key if self.head and self.head.modules else "")
+
+    def judge(self, device: DeviceType) -> Verdict:
+        """What fails, and the least of the internal supply left anywhere on the rail."""
+        fails = []
+        belongs = self._belongs(device)
+        if not belongs:
+            fails.append("rail")
+        if self.free < 1:
+            fails.append("place")
+        if device.kind == "feed-in" and device.bus_supply_ma:
+            fresh = device.bus_supply_ma - device.bus_current_ma
+            left = min(self.elsewhere, fresh, fresh - self.behind_draw)
+        else:
+            left = min(self.elsewhere, self.here - device.bus_current_ma - self.behind_draw)
+        if belongs and self.known and left < 0:
+            fails.append("power")
+        most = device.at_most is not None and self.counts.get(device.key, 0) >= device.at_most
+        if belongs and (most or (device.only_slots and self.slot not in device.only_slots)):
+            fails.append("slot")
+        if device.needs_safety and not self._safe():
+            fails.append("safety")
+        return Verdict(device.key, tuple(fails), left if belongs and self.known else None, "mA")
+
+
+class NetworkDemand(Demand):
+    """A station on a network."""
+
+    def __init__(self, analysis: Analysis, network: Network) -> None:
+        bus = fieldbus_of(network.kind)
+        self.kind = network.kind
+        port: Port | None = analysis.plant.find(network.port) if network.port else None
+        addresses = analysis.result("network.addresses", network.id)
+        self.conditions = (Condition("fieldbus", bus.name if bus else network.kind),)
+        self.used = len(addresses.uses) if addresses and port else 0
+
+    def judge(self, device: DeviceType) -> Verdict:
+        """A device speaks the network's fieldbus or it does not."""
+        fails = () if device.kind == "device" and device.fieldbus == self.kind else ("fieldbus",)
+        return Verdict(device.key, fails, None, "")
+
+
+def demand_of(analysis: Analysis, place: str | None, before: str | None = None) -> Demand:
+    """The demand of a rail (before a module), of a module's place, of a network; of nowhere when nothing is asked."""
+    row: Any = analysis.plant.find(place) if place else None
+    if isinstance(row, Module):
+        return demand_of(analysis, row.rail, row.id)
+    if isinstance(row, Rail):
+        return RailDemand(analysis, row, before)
+    if isinstance(row, Network):
+        return NetworkDemand(analysis, row)
+    return Demand()
+
+
+def types_of(analysis: Analysis) -> Iterable[DeviceType]:
+    """Every type of a plant's catalogue: the built-in ones, its own, and the modules its own devices take."""
+    catalogue = analysis.catalogue
+    yield from catalogue.types.values()
+    for pinned in analysis.plant.all(PinnedType):
+        device = catalogue.find(pinned.key)
+        if device is None:
+            continue
+        yield device
+        for choice in device.modules:
+            module = catalogue.find(f"{device.key}/{choice.key}")
+            if module is not None:
+                yield module

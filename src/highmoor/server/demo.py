@@ -1,0 +1,69 @@
+"""The demo plant as it is handed to a newcomer: configured, with the description files of its makers read in."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.auth.models import User
+
+from highmoor.core.catalogue.pins import pinned_key
+from highmoor.core.catalogue.reading.families import read_octets, reader_version
+from highmoor.core.demo.as_built import AS_BUILT
+from highmoor.core.demo.plant import demo_plant
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Station
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.new import renamed
+from highmoor.intake.child import outcomes
+from highmoor.intake.reading import ReadFile
+from highmoor.server import store
+from highmoor.server.library import LIBRARY, keep, learn
+from highmoor.server.models import Project
+
+# Which station of the demo is of which file's device; the others have no file yet.
+_STATIONS = {"Humidifier": "humidifier.csv"}
+
+
+def demo_files() -> list[ReadFile]:
+    """The description files that come with the program, read; those of the inbox wait for the newcomer."""
+    folder: Path = settings.ROOT / "demo"
+    read = []
+    for path in sorted(path for path in folder.iterdir() if path.is_file()):
+        octets = path.read_bytes()
+        raw = outcomes(octets, path.name)[0]
+        read.append(ReadFile(path.name, raw["sha256"], octets, read_octets(octets, path.name), raw["description"]))
+    return read
+
+
+def demo_with_types(files: list[ReadFile]) -> Plant:
+    """The demo plant with the types of these files pinned, and its stations of them."""
+    plant = demo_plant()
+    pins: list[edits.TypePin] = []
+    keys: dict[str, str] = {}
+    for file in files:
+        assert file.description is not None
+        version = reader_version(file.description.family)
+        for device in file.description.devices:
+            learn(pinned_key(device.key, file.sha256, version), device)
+            keys[file.name] = pinned_key(device.key, file.sha256, version)
+            pins.append(edits.TypePin(device=device.key, sha256=file.sha256, reader=version, file=file.name))
+    plant = apply(plant, LIBRARY, edits.AddTypes(types=pins)).plant
+    for station in plant.all(Station):
+        if station.name in _STATIONS:
+            edit = edits.ChangeType(ids=[station.id], type=keys[_STATIONS[station.name]])
+            plant = apply(plant, LIBRARY, edit).plant
+    return plant
+
+
+def create_demo(user: User, name: str = "", key: str | None = None) -> Project:
+    """A project with the demo plant and its files."""
+    files = demo_files()
+    plant = demo_with_types(files)
+    if name:
+        plant = renamed(plant, name)
+    project = store.create_project(plant, user, "The demo plant", key=key, as_built=AS_BUILT.model_dump())
+    for file in files:
+        keep(project, file)
+    return project
