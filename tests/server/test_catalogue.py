@@ -123,7 +123,7 @@ def test_a_place_says_what_it_asks(ada: Api) -> None:
     rail = next(r["id"] for r in rows["rails"] if r["head"] == hall)
     told = ada.call("get", f"plants/demo/demand?place={rail}")[1]
     verdicts = {line["type"]: line for line in told["verdicts"]}
-    assert [c["label"] for c in told["conditions"]][:3] == ["on a rail of TF-42", "3 places left", "≤ 20 mA"]
+    assert [c["label"] for c in told["conditions"]][:3] == ["TF-42 rail", "3 places left", "≤ 20 mA"]
     assert (verdicts["tarnfell.ai-8"]["fails"], verdicts["tarnfell.ai-8"]["left"]) == (["power"], -290)
     assert (verdicts["tarnfell.fi-12"]["fails"], verdicts["tarnfell.fi-12"]["left"]) == ([], 20)
     assert verdicts["tarnfell.tf-21"]["fails"] == ["rail"]

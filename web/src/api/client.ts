@@ -77,15 +77,20 @@ function problemOf(status: number, body: unknown): Problem {
 }
 
 /** Send a file as a form; the generated client has no types for files. */
-export async function upload(path: string, file: File): Promise<Schemas['PlantLine']> {
+export async function upload<T = Schemas['PlantLine']>(
+  path: string,
+  file: File,
+  signal?: AbortSignal,
+): Promise<T> {
   const body = new FormData();
   body.set('file', file);
   const response = await window.fetch(path, {
     method: 'POST',
     body,
+    signal: signal ?? null,
     headers: { 'X-CSRFToken': token },
   });
   const told = await response.json().catch(() => ({}));
   if (!response.ok) throw problemOf(response.status, told);
-  return told as Schemas['PlantLine'];
+  return told as T;
 }

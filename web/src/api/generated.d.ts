@@ -420,7 +420,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plants/{key}/files/{reading}": {
+    "/api/plants/{key}/readings/{reading}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1414,6 +1414,283 @@ export interface components {
              */
             execution_ms: number;
         };
+        /**
+         * AddressUse
+         * @description Who has which address on a network; `problem` is why it cannot work there.
+         */
+        AddressUse: {
+            /** Place */
+            place: string;
+            /** Label */
+            label: string;
+            /** Address */
+            address: string;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * Block
+         * @description A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out.
+         */
+        Block: {
+            /** Start Ms */
+            start_ms: number;
+            /** End Ms */
+            end_ms: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "request" | "wait" | "response" | "time-out" | "gap";
+            /** Label */
+            label: string;
+            /** Exchange */
+            exchange: string;
+        };
+        /**
+         * ChannelFacts
+         * @description A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it.
+         */
+        ChannelFacts: {
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Kind */
+            kind: string;
+            /** Terminals */
+            terminals: string;
+            /** Range */
+            range: string;
+            /** Raw Span */
+            raw_span: [
+                number,
+                number
+            ] | null;
+            /** Written */
+            written: string;
+            /** Signals */
+            signals: components["schemas"]["LinkedSignal"][];
+            /** Cable */
+            cable: string;
+            /** Core */
+            core: string;
+            /** Note */
+            note: string;
+        };
+        /**
+         * ChannelWiring
+         * @description One channel with something wired to it. Voltages V, resistances Ω; None where nothing is given to compute.
+         */
+        ChannelWiring: {
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Kind */
+            kind: string;
+            /** Linked */
+            linked: boolean;
+            /** Load Ma */
+            load_ma: number;
+            /** Far End V */
+            far_end_v?: number | null;
+            /** Far End Least V */
+            far_end_least_v?: number | null;
+            /** Burden Ohm */
+            burden_ohm?: number | null;
+            /** Burden Limit Ohm */
+            burden_limit_ohm?: number | null;
+        };
+        /**
+         * ControllerImage
+         * @description Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
+         *
+         *     `status` gives each exchange's status bit. All offsets in octets.
+         */
+        ControllerImage: {
+            /** Items */
+            items: components["schemas"]["ImageItem"][];
+            /** Index */
+            index: {
+                [key: string]: number;
+            };
+            /** Status */
+            status: components["schemas"]["StatusBit"][];
+            /** In Octets */
+            in_octets: number;
+            /** Out Octets */
+            out_octets: number;
+            /** Alignment */
+            alignment: number;
+            /** Limit */
+            limit: number;
+        };
+        /** ControllerImageOut */
+        ControllerImageOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "controller.image";
+            result: components["schemas"]["ControllerImage"] | null;
+        };
+        /**
+         * ControllerNames
+         * @description Names used more than once in a controller, folded to lower case, with the signals that bear them.
+         */
+        ControllerNames: {
+            /** Doubled */
+            doubled: [
+                string,
+                string[]
+            ][];
+        };
+        /** ControllerNamesOut */
+        ControllerNamesOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "controller.names";
+            result: components["schemas"]["ControllerNames"] | null;
+        };
+        /**
+         * ControllerPorts
+         * @description The controller's Ethernet ports with their subnets, "" where the setting is incomplete.
+         */
+        ControllerPorts: {
+            /** Subnets */
+            subnets: [
+                string,
+                string
+            ][];
+        };
+        /** ControllerPortsOut */
+        ControllerPortsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "controller.ports";
+            result: components["schemas"]["ControllerPorts"] | null;
+        };
+        /**
+         * Due
+         * @description When an exchange was due and when it began, ms.
+         */
+        Due: {
+            /** Due Ms */
+            due_ms: number;
+            /** Start Ms */
+            start_ms: number;
+            /** Exchange */
+            exchange: string;
+        };
+        /**
+         * ExchangeOctets
+         * @description An exchange's octets on the wire and in the controller's image, padding and status bit included.
+         */
+        ExchangeOctets: {
+            /** What */
+            what: string;
+            /** Reference */
+            reference: string;
+            /** Pieces */
+            pieces: components["schemas"]["OctetField"][];
+            /** Octets */
+            octets: number;
+            /** Image Area */
+            image_area: string;
+            /** Image Offset */
+            image_offset: number | null;
+            /** Padding */
+            padding: number;
+            /** Alignment */
+            alignment: number;
+            /** Controller */
+            controller: string;
+            /** Status Octet */
+            status_octet: number | null;
+            /** Status Bit */
+            status_bit: number | null;
+            /** Status Signals */
+            status_signals: components["schemas"]["LinkedSignal"][];
+        };
+        /** ExchangeOctetsOut */
+        ExchangeOctetsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "exchange.octets";
+            result: components["schemas"]["ExchangeOctets"] | null;
+        };
+        /**
+         * ExchangeTiming
+         * @description How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
+         */
+        ExchangeTiming: {
+            /** Exchange */
+            exchange: string;
+            /** Period Ms */
+            period_ms: number;
+            /** Transaction Ms */
+            transaction_ms: number;
+            /** Request Octets */
+            request_octets: number;
+            /** Response Octets */
+            response_octets: number;
+            /** Worst Late Ms */
+            worst_late_ms: number;
+            /** Silent Cost Ms */
+            silent_cost_ms: number;
+        };
+        /** ExchangeWireOut */
+        ExchangeWireOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "exchange.wire";
+            result: components["schemas"]["WireLayout"] | null;
+        };
+        /**
+         * FieldGroup
+         * @description Modules on one field supply, from a head or a field feed-in on. Currents mA; None where the type says nothing.
+         */
+        FieldGroup: {
+            /** Begins At */
+            begins_at: string;
+            /** Label */
+            label: string;
+            /** First Slot */
+            first_slot: number;
+            /** Last Slot */
+            last_slot: number;
+            /** Modules */
+            modules: string[];
+            /** Load Ma */
+            load_ma: number;
+            /** Counted Ma */
+            counted_ma: number;
+            /** Limit Ma */
+            limit_ma: number | null;
+            /** Fuse Ma */
+            fuse_ma: number | null;
+            /** Simultaneity */
+            simultaneity: number;
+        };
         /** FigureChangeOut */
         FigureChangeOut: {
             /** Place */
@@ -1435,6 +1712,242 @@ export interface components {
             /** Crossed */
             crossed: boolean;
         };
+        /**
+         * GroupLoad
+         * @description Channels of a module that share a rating, with what they draw, mA.
+         */
+        GroupLoad: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Load Ma */
+            load_ma: number;
+            /** Rating Ma */
+            rating_ma: number;
+        };
+        /**
+         * Hop
+         * @description One hop: what it is, what it adds in ms, and the setting that decides it.
+         */
+        Hop: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Detail */
+            detail: string;
+            /** Place */
+            place: string;
+            /** Period Ms */
+            period_ms: number;
+            /** Transit Ms */
+            transit_ms: number;
+            /** Typical Ms */
+            typical_ms: number;
+            /** Worst Ms */
+            worst_ms: number;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+        };
+        /**
+         * ImageItem
+         * @description A holder's octets in one area: offset, data octets, padding octets behind them.
+         */
+        ImageItem: {
+            /** Holder */
+            holder: string;
+            /** Label */
+            label: string;
+            /**
+             * Area
+             * @enum {string}
+             */
+            area: "in" | "out";
+            /** Offset */
+            offset: number;
+            /** Octets */
+            octets: number;
+            /** Padding */
+            padding: number;
+            /** Pinned */
+            pinned: boolean;
+        };
+        /**
+         * Lane
+         * @description One strand of time: a line, or the connection to one station.
+         */
+        Lane: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Blocks */
+            blocks: components["schemas"]["Block"][];
+            /** Dues */
+            dues: components["schemas"]["Due"][];
+            /** Utilisation */
+            utilisation: number;
+        };
+        /**
+         * LinkFacts
+         * @description One link of a signal with its place in the image; `octet`/`bit` are None when there is no such place.
+         */
+        LinkFacts: {
+            /** Link */
+            link: string;
+            /** Holder */
+            holder: string;
+            /** Key */
+            key: string;
+            /** Access */
+            access: string;
+            /** Label */
+            label: string;
+            /** Terminals */
+            terminals: string;
+            /** Area */
+            area: string;
+            /** Octet */
+            octet: number | null;
+            /** Bit */
+            bit: number | null;
+            /** Bits */
+            bits: number;
+            /** Written */
+            written: string;
+            /** Place Kind */
+            place_kind: string;
+            /** Place Bits */
+            place_bits: number;
+            /** Room */
+            room: number;
+            /** Order */
+            order: string;
+        };
+        /**
+         * LinkedSignal
+         * @description A signal at a place.
+         */
+        LinkedSignal: {
+            /** Link */
+            link: string;
+            /** Signal */
+            signal: string;
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Unit */
+            unit: string;
+            /** Span */
+            span: string;
+        };
+        /**
+         * ModuleChannels
+         * @description All channels of a module in order; image offsets in octets, None where it has none.
+         */
+        ModuleChannels: {
+            /** Channels */
+            channels: components["schemas"]["ChannelFacts"][];
+            /** In Offset */
+            in_offset: number | null;
+            /** In Octets */
+            in_octets: number;
+            /** Out Offset */
+            out_offset: number | null;
+            /** Out Octets */
+            out_octets: number;
+        };
+        /** ModuleChannelsOut */
+        ModuleChannelsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "module.channels";
+            result: components["schemas"]["ModuleChannels"] | null;
+        };
+        /**
+         * ModuleWiring
+         * @description What a module's channels take of the field supply, mA, and every channel that has something given.
+         *
+         *     `unlinked_supervised` are the channels without a signal whose wires are supervised, on a module that is in use.
+         */
+        ModuleWiring: {
+            /** Load Ma */
+            load_ma: number;
+            /** Channels */
+            channels: components["schemas"]["ChannelWiring"][];
+            /** Groups */
+            groups: components["schemas"]["GroupLoad"][];
+            /** Unlinked Supervised */
+            unlinked_supervised: number[];
+        };
+        /** ModuleWiringOut */
+        ModuleWiringOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "module.wiring";
+            result: components["schemas"]["ModuleWiring"] | null;
+        };
+        /**
+         * NetworkAddresses
+         * @description All addresses on a network, the controller's port first; `subnet` as the port's setting gives it.
+         */
+        NetworkAddresses: {
+            /** Subnet */
+            subnet: string;
+            /** Uses */
+            uses: components["schemas"]["AddressUse"][];
+        };
+        /** NetworkAddressesOut */
+        NetworkAddressesOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "network.addresses";
+            result: components["schemas"]["NetworkAddresses"] | null;
+        };
+        /** NetworkTimingOut */
+        NetworkTimingOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "network.timing";
+            result: components["schemas"]["Timing"] | null;
+        };
+        /**
+         * OctetField
+         * @description A linked stretch of an exchange's octets.
+         */
+        OctetField: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /** Signals */
+            signals: components["schemas"]["LinkedSignal"][];
+        };
         /** PreviewOut */
         PreviewOut: {
             /** Revision */
@@ -1453,6 +1966,105 @@ export interface components {
             sets: components["schemas"]["SetOut"][];
             /** Rows */
             rows: components["schemas"]["RowChange"][];
+            /** Parts */
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+        };
+        /**
+         * RailField
+         * @description The field supply groups of a rail, in slot order.
+         */
+        RailField: {
+            /** Groups */
+            groups: components["schemas"]["FieldGroup"][];
+        };
+        /** RailFieldOut */
+        RailFieldOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "rail.field";
+            result: components["schemas"]["RailField"] | null;
+        };
+        /**
+         * RailMounting
+         * @description The rail as mounted, left to right behind the head; `slots` by module.
+         *
+         *     Width in mm and heat in W of all that is fitted.
+         */
+        RailMounting: {
+            /** Head */
+            head: string;
+            /** Head Name */
+            head_name: string;
+            /** Seats */
+            seats: components["schemas"]["SeatFacts"][];
+            /** Slots */
+            slots: {
+                [key: string]: number;
+            };
+            /** Open Places */
+            open_places: number;
+            /** Addressed */
+            addressed: boolean;
+            /** Wants Covers */
+            wants_covers: boolean;
+            /** Width Mm */
+            width_mm: number;
+            /** Heat W */
+            heat_w: number;
+            /** Heat Limit W */
+            heat_limit_w: number | null;
+            /** Head Width Mm */
+            head_width_mm: number;
+            /** Head Heat W */
+            head_heat_w: number;
+        };
+        /** RailMountingOut */
+        RailMountingOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "rail.mounting";
+            result: components["schemas"]["RailMounting"] | null;
+        };
+        /**
+         * RailPower
+         * @description The staircase of the internal supply. `feed_in_before` are modules a feed-in should precede, None: no use.
+         *
+         *     `known` is False on the rail of a head whose file says nothing of its supply: nothing can be short there.
+         */
+        RailPower: {
+            /** Known */
+            known: boolean;
+            /** Supply Ma */
+            supply_ma: number;
+            /** Steps */
+            steps: components["schemas"]["SupplyStep"][];
+            /** First Short */
+            first_short: string | null;
+            /** Lowest Ma */
+            lowest_ma: number;
+            /** End Ma */
+            end_ma: number;
+            /** Feed In Before */
+            feed_in_before: string[] | null;
+        };
+        /** RailPowerOut */
+        RailPowerOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "rail.power";
+            result: components["schemas"]["RailPower"] | null;
         };
         /**
          * RowChange
@@ -1473,6 +2085,28 @@ export interface components {
             } | null;
         };
         /**
+         * SeatFacts
+         * @description A place on the rail as drawn. Width in mm; an open place has no module.
+         */
+        SeatFacts: {
+            /** Slot */
+            slot: number;
+            /** Module */
+            module: string | null;
+            /** Type */
+            type: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Width Mm */
+            width_mm: number;
+            /** Heat W */
+            heat_w: number;
+        };
+        /**
          * SetOut
          * @description A field the edit sets: the value as read, and how it is written otherwise.
          */
@@ -1485,6 +2119,112 @@ export interface components {
             value?: unknown;
             /** Beside */
             beside: string;
+        };
+        /**
+         * SignalPath
+         * @description All links of a signal, and the hops of its first one with their sum.
+         */
+        SignalPath: {
+            /** Links */
+            links: components["schemas"]["LinkFacts"][];
+            /** Hops */
+            hops: components["schemas"]["Hop"][];
+            /** Typical Ms */
+            typical_ms: number;
+            /** Worst Ms */
+            worst_ms: number;
+            /** Asked Ms */
+            asked_ms: number | null;
+        };
+        /** SignalPathOut */
+        SignalPathOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "signal.path";
+            result: components["schemas"]["SignalPath"] | null;
+        };
+        /**
+         * StatusBit
+         * @description Where an exchange's status bit lies in the in area.
+         */
+        StatusBit: {
+            /** Exchange */
+            exchange: string;
+            /** Octet */
+            octet: number;
+            /** Bit */
+            bit: number;
+        };
+        /**
+         * SupplyStep
+         * @description Internal supply at one seat, mA: drawn there, left after it; `feeds` where a new count starts.
+         */
+        SupplyStep: {
+            /** Slot */
+            slot: number;
+            /** Module */
+            module: string | null;
+            /** Draw Ma */
+            draw_ma: number;
+            /** Left Ma */
+            left_ma: number;
+            /** Feeds Ma */
+            feeds_ma: number | null;
+        };
+        /**
+         * Timing
+         * @description A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
+         */
+        Timing: {
+            /** Window Ms */
+            window_ms: number;
+            /** Cyclic */
+            cyclic: boolean;
+            /** Lanes */
+            lanes: components["schemas"]["Lane"][];
+            /** Exchanges */
+            exchanges: components["schemas"]["ExchangeTiming"][];
+            /** Load */
+            load: number;
+            /** Load Label */
+            load_label: string;
+        };
+        /**
+         * WireField
+         * @description One addressable piece of an exchange: a register or a coil. Offsets in bits from the exchange's start.
+         */
+        WireField: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+        };
+        /**
+         * WireLayout
+         * @description What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
+         */
+        WireLayout: {
+            /** Octets */
+            octets: number;
+            /** Bits */
+            bits: number;
+            /** Pieces */
+            pieces: components["schemas"]["WireField"][];
+            /** What */
+            what: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference: string;
         };
         /**
          * OverlapOut
@@ -1874,6 +2614,14 @@ export interface components {
              * @default []
              */
             selection: string[];
+            /**
+             * Want
+             * @default []
+             */
+            want: [
+                string,
+                string
+            ][];
         };
         /**
          * Remove
@@ -2047,744 +2795,12 @@ export interface components {
              */
             rest: boolean;
         };
-        /**
-         * AddressUse
-         * @description Who has which address on a network; `problem` is why it cannot work there.
-         */
-        AddressUse: {
-            /** Place */
-            place: string;
-            /** Label */
-            label: string;
-            /** Address */
-            address: string;
-            /** Problem */
-            problem: string;
-        };
-        /**
-         * Block
-         * @description A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out.
-         */
-        Block: {
-            /** Start Ms */
-            start_ms: number;
-            /** End Ms */
-            end_ms: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "request" | "wait" | "response" | "time-out" | "gap";
-            /** Label */
-            label: string;
-            /** Exchange */
-            exchange: string;
-        };
-        /**
-         * ChannelFacts
-         * @description A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it.
-         */
-        ChannelFacts: {
-            /** Key */
-            key: string;
-            /** Number */
-            number: number;
-            /** Kind */
-            kind: string;
-            /** Terminals */
-            terminals: string;
-            /** Range */
-            range: string;
-            /** Raw Span */
-            raw_span: [
-                number,
-                number
-            ] | null;
-            /** Written */
-            written: string;
-            /** Signals */
-            signals: components["schemas"]["LinkedSignal"][];
-        };
-        /**
-         * ChannelWiring
-         * @description One channel with something wired to it. Voltages V, resistances Ω; None where nothing is given to compute.
-         */
-        ChannelWiring: {
-            /** Key */
-            key: string;
-            /** Number */
-            number: number;
-            /** Kind */
-            kind: string;
-            /** Linked */
-            linked: boolean;
-            /** Load Ma */
-            load_ma: number;
-            /** Far End V */
-            far_end_v?: number | null;
-            /** Far End Least V */
-            far_end_least_v?: number | null;
-            /** Burden Ohm */
-            burden_ohm?: number | null;
-            /** Burden Limit Ohm */
-            burden_limit_ohm?: number | null;
-        };
-        /**
-         * ControllerImage
-         * @description Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
-         *
-         *     `status` gives each exchange's status bit. All offsets in octets.
-         */
-        ControllerImage: {
-            /** Items */
-            items: components["schemas"]["ImageItem"][];
-            /** Index */
-            index: {
-                [key: string]: number;
-            };
-            /** Status */
-            status: components["schemas"]["StatusBit"][];
-            /** In Octets */
-            in_octets: number;
-            /** Out Octets */
-            out_octets: number;
-            /** Alignment */
-            alignment: number;
-            /** Limit */
-            limit: number;
-        };
-        /** ControllerImageOut */
-        ControllerImageOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "controller.image";
-            result: components["schemas"]["ControllerImage"] | null;
-        };
-        /**
-         * ControllerNames
-         * @description Names used more than once in a controller, folded to lower case, with the signals that bear them.
-         */
-        ControllerNames: {
-            /** Doubled */
-            doubled: [
-                string,
-                string[]
-            ][];
-        };
-        /** ControllerNamesOut */
-        ControllerNamesOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "controller.names";
-            result: components["schemas"]["ControllerNames"] | null;
-        };
-        /**
-         * ControllerPorts
-         * @description The controller's Ethernet ports with their subnets, "" where the setting is incomplete.
-         */
-        ControllerPorts: {
-            /** Subnets */
-            subnets: [
-                string,
-                string
-            ][];
-        };
-        /** ControllerPortsOut */
-        ControllerPortsOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "controller.ports";
-            result: components["schemas"]["ControllerPorts"] | null;
-        };
-        /**
-         * Due
-         * @description When an exchange was due and when it began, ms.
-         */
-        Due: {
-            /** Due Ms */
-            due_ms: number;
-            /** Start Ms */
-            start_ms: number;
-            /** Exchange */
-            exchange: string;
-        };
-        /**
-         * ExchangeOctets
-         * @description An exchange's octets on the wire and in the controller's image, padding and status bit included.
-         */
-        ExchangeOctets: {
-            /** What */
-            what: string;
-            /** Reference */
-            reference: string;
-            /** Pieces */
-            pieces: components["schemas"]["OctetField"][];
-            /** Octets */
-            octets: number;
-            /** Image Area */
-            image_area: string;
-            /** Image Offset */
-            image_offset: number | null;
-            /** Padding */
-            padding: number;
-            /** Alignment */
-            alignment: number;
-            /** Controller */
-            controller: string;
-            /** Status Octet */
-            status_octet: number | null;
-            /** Status Bit */
-            status_bit: number | null;
-            /** Status Signals */
-            status_signals: components["schemas"]["LinkedSignal"][];
-        };
-        /** ExchangeOctetsOut */
-        ExchangeOctetsOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "exchange.octets";
-            result: components["schemas"]["ExchangeOctets"] | null;
-        };
-        /**
-         * ExchangeTiming
-         * @description How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
-         */
-        ExchangeTiming: {
-            /** Exchange */
-            exchange: string;
-            /** Period Ms */
-            period_ms: number;
-            /** Transaction Ms */
-            transaction_ms: number;
-            /** Request Octets */
-            request_octets: number;
-            /** Response Octets */
-            response_octets: number;
-            /** Worst Late Ms */
-            worst_late_ms: number;
-            /** Silent Cost Ms */
-            silent_cost_ms: number;
-        };
-        /** ExchangeWireOut */
-        ExchangeWireOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "exchange.wire";
-            result: components["schemas"]["WireLayout"] | null;
-        };
-        /**
-         * FieldGroup
-         * @description Modules on one field supply, from a head or a field feed-in on. Currents mA; None where the type says nothing.
-         */
-        FieldGroup: {
-            /** Begins At */
-            begins_at: string;
-            /** Label */
-            label: string;
-            /** First Slot */
-            first_slot: number;
-            /** Last Slot */
-            last_slot: number;
-            /** Modules */
-            modules: string[];
-            /** Load Ma */
-            load_ma: number;
-            /** Counted Ma */
-            counted_ma: number;
-            /** Limit Ma */
-            limit_ma: number | null;
-            /** Fuse Ma */
-            fuse_ma: number | null;
-            /** Simultaneity */
-            simultaneity: number;
-        };
-        /**
-         * GroupLoad
-         * @description Channels of a module that share a rating, with what they draw, mA.
-         */
-        GroupLoad: {
-            /** First */
-            first: number;
-            /** Last */
-            last: number;
-            /** Load Ma */
-            load_ma: number;
-            /** Rating Ma */
-            rating_ma: number;
-        };
-        /**
-         * Hop
-         * @description One hop: what it is, what it adds in ms, and the setting that decides it.
-         */
-        Hop: {
-            /** Kind */
-            kind: string;
-            /** Label */
-            label: string;
-            /** Detail */
-            detail: string;
-            /** Place */
-            place: string;
-            /** Period Ms */
-            period_ms: number;
-            /** Transit Ms */
-            transit_ms: number;
-            /** Typical Ms */
-            typical_ms: number;
-            /** Worst Ms */
-            worst_ms: number;
-            /**
-             * Field
-             * @default
-             */
-            field: string;
-        };
-        /**
-         * ImageItem
-         * @description A holder's octets in one area: offset, data octets, padding octets behind them.
-         */
-        ImageItem: {
-            /** Holder */
-            holder: string;
-            /** Label */
-            label: string;
-            /**
-             * Area
-             * @enum {string}
-             */
-            area: "in" | "out";
-            /** Offset */
-            offset: number;
-            /** Octets */
-            octets: number;
-            /** Padding */
-            padding: number;
-            /** Pinned */
-            pinned: boolean;
-        };
-        /**
-         * Lane
-         * @description One strand of time: a line, or the connection to one station.
-         */
-        Lane: {
-            /** Id */
-            id: string;
-            /** Label */
-            label: string;
-            /** Blocks */
-            blocks: components["schemas"]["Block"][];
-            /** Dues */
-            dues: components["schemas"]["Due"][];
-            /** Utilisation */
-            utilisation: number;
-        };
-        /**
-         * LinkFacts
-         * @description One link of a signal with its place in the image; `octet`/`bit` are None when there is no such place.
-         */
-        LinkFacts: {
-            /** Link */
-            link: string;
-            /** Holder */
-            holder: string;
-            /** Key */
-            key: string;
-            /** Access */
-            access: string;
-            /** Label */
-            label: string;
-            /** Terminals */
-            terminals: string;
-            /** Area */
-            area: string;
-            /** Octet */
-            octet: number | null;
-            /** Bit */
-            bit: number | null;
-            /** Bits */
-            bits: number;
-            /** Written */
-            written: string;
-            /** Place Kind */
-            place_kind: string;
-            /** Place Bits */
-            place_bits: number;
-            /** Room */
-            room: number;
-            /** Order */
-            order: string;
-        };
-        /**
-         * LinkedSignal
-         * @description A signal at a place.
-         */
-        LinkedSignal: {
-            /** Link */
-            link: string;
-            /** Signal */
-            signal: string;
-            /** Name */
-            name: string;
-            /** Type */
-            type: string;
-            /** Unit */
-            unit: string;
-            /** Span */
-            span: string;
-        };
-        /**
-         * ModuleChannels
-         * @description All channels of a module in order; image offsets in octets, None where it has none.
-         */
-        ModuleChannels: {
-            /** Channels */
-            channels: components["schemas"]["ChannelFacts"][];
-            /** In Offset */
-            in_offset: number | null;
-            /** In Octets */
-            in_octets: number;
-            /** Out Offset */
-            out_offset: number | null;
-            /** Out Octets */
-            out_octets: number;
-        };
-        /** ModuleChannelsOut */
-        ModuleChannelsOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "module.channels";
-            result: components["schemas"]["ModuleChannels"] | null;
-        };
-        /**
-         * ModuleWiring
-         * @description What a module's channels take of the field supply, mA, and every channel that has something given.
-         *
-         *     `unlinked_supervised` are the channels without a signal whose wires are supervised, on a module that is in use.
-         */
-        ModuleWiring: {
-            /** Load Ma */
-            load_ma: number;
-            /** Channels */
-            channels: components["schemas"]["ChannelWiring"][];
-            /** Groups */
-            groups: components["schemas"]["GroupLoad"][];
-            /** Unlinked Supervised */
-            unlinked_supervised: number[];
-        };
-        /** ModuleWiringOut */
-        ModuleWiringOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "module.wiring";
-            result: components["schemas"]["ModuleWiring"] | null;
-        };
-        /**
-         * NetworkAddresses
-         * @description All addresses on a network, the controller's port first; `subnet` as the port's setting gives it.
-         */
-        NetworkAddresses: {
-            /** Subnet */
-            subnet: string;
-            /** Uses */
-            uses: components["schemas"]["AddressUse"][];
-        };
-        /** NetworkAddressesOut */
-        NetworkAddressesOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "network.addresses";
-            result: components["schemas"]["NetworkAddresses"] | null;
-        };
-        /** NetworkTimingOut */
-        NetworkTimingOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "network.timing";
-            result: components["schemas"]["Timing"] | null;
-        };
-        /**
-         * OctetField
-         * @description A linked stretch of an exchange's octets.
-         */
-        OctetField: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Bit */
-            bit: number;
-            /** Bits */
-            bits: number;
-            /** Signals */
-            signals: components["schemas"]["LinkedSignal"][];
-        };
         /** PartsOut */
         PartsOut: {
             /** Revision */
             revision: number;
             /** Parts */
             parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
-        };
-        /**
-         * RailField
-         * @description The field supply groups of a rail, in slot order.
-         */
-        RailField: {
-            /** Groups */
-            groups: components["schemas"]["FieldGroup"][];
-        };
-        /** RailFieldOut */
-        RailFieldOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "rail.field";
-            result: components["schemas"]["RailField"] | null;
-        };
-        /**
-         * RailMounting
-         * @description The rail as mounted, left to right behind the head; `slots` by module.
-         *
-         *     Width in mm and heat in W of all that is fitted.
-         */
-        RailMounting: {
-            /** Head */
-            head: string;
-            /** Head Name */
-            head_name: string;
-            /** Seats */
-            seats: components["schemas"]["SeatFacts"][];
-            /** Slots */
-            slots: {
-                [key: string]: number;
-            };
-            /** Open Places */
-            open_places: number;
-            /** Addressed */
-            addressed: boolean;
-            /** Wants Covers */
-            wants_covers: boolean;
-            /** Width Mm */
-            width_mm: number;
-            /** Heat W */
-            heat_w: number;
-            /** Heat Limit W */
-            heat_limit_w: number | null;
-            /** Head Width Mm */
-            head_width_mm: number;
-            /** Head Heat W */
-            head_heat_w: number;
-        };
-        /** RailMountingOut */
-        RailMountingOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "rail.mounting";
-            result: components["schemas"]["RailMounting"] | null;
-        };
-        /**
-         * RailPower
-         * @description The staircase of the internal supply. `feed_in_before` are modules a feed-in should precede, None: no use.
-         *
-         *     `known` is False on the rail of a head whose file says nothing of its supply: nothing can be short there.
-         */
-        RailPower: {
-            /** Known */
-            known: boolean;
-            /** Supply Ma */
-            supply_ma: number;
-            /** Steps */
-            steps: components["schemas"]["SupplyStep"][];
-            /** First Short */
-            first_short: string | null;
-            /** Lowest Ma */
-            lowest_ma: number;
-            /** End Ma */
-            end_ma: number;
-            /** Feed In Before */
-            feed_in_before: string[] | null;
-        };
-        /** RailPowerOut */
-        RailPowerOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "rail.power";
-            result: components["schemas"]["RailPower"] | null;
-        };
-        /**
-         * SeatFacts
-         * @description A place on the rail as drawn. Width in mm; an open place has no module.
-         */
-        SeatFacts: {
-            /** Slot */
-            slot: number;
-            /** Module */
-            module: string | null;
-            /** Type */
-            type: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** Label */
-            label: string;
-            /** Width Mm */
-            width_mm: number;
-            /** Heat W */
-            heat_w: number;
-        };
-        /**
-         * SignalPath
-         * @description All links of a signal, and the hops of its first one with their sum.
-         */
-        SignalPath: {
-            /** Links */
-            links: components["schemas"]["LinkFacts"][];
-            /** Hops */
-            hops: components["schemas"]["Hop"][];
-            /** Typical Ms */
-            typical_ms: number;
-            /** Worst Ms */
-            worst_ms: number;
-            /** Asked Ms */
-            asked_ms: number | null;
-        };
-        /** SignalPathOut */
-        SignalPathOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "signal.path";
-            result: components["schemas"]["SignalPath"] | null;
-        };
-        /**
-         * StatusBit
-         * @description Where an exchange's status bit lies in the in area.
-         */
-        StatusBit: {
-            /** Exchange */
-            exchange: string;
-            /** Octet */
-            octet: number;
-            /** Bit */
-            bit: number;
-        };
-        /**
-         * SupplyStep
-         * @description Internal supply at one seat, mA: drawn there, left after it; `feeds` where a new count starts.
-         */
-        SupplyStep: {
-            /** Slot */
-            slot: number;
-            /** Module */
-            module: string | null;
-            /** Draw Ma */
-            draw_ma: number;
-            /** Left Ma */
-            left_ma: number;
-            /** Feeds Ma */
-            feeds_ma: number | null;
-        };
-        /**
-         * Timing
-         * @description A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
-         */
-        Timing: {
-            /** Window Ms */
-            window_ms: number;
-            /** Cyclic */
-            cyclic: boolean;
-            /** Lanes */
-            lanes: components["schemas"]["Lane"][];
-            /** Exchanges */
-            exchanges: components["schemas"]["ExchangeTiming"][];
-            /** Load */
-            load: number;
-            /** Load Label */
-            load_label: string;
-        };
-        /**
-         * WireField
-         * @description One addressable piece of an exchange: a register or a coil. Offsets in bits from the exchange's start.
-         */
-        WireField: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Bit */
-            bit: number;
-            /** Bits */
-            bits: number;
-        };
-        /**
-         * WireLayout
-         * @description What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
-         */
-        WireLayout: {
-            /** Octets */
-            octets: number;
-            /** Bits */
-            bits: number;
-            /** Pieces */
-            pieces: components["schemas"]["WireField"][];
-            /** What */
-            what: string;
-            /**
-             * Reference
-             * @default
-             */
-            reference: string;
         };
         /**
          * PartsIn

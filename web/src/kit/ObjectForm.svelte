@@ -8,12 +8,10 @@
     plant,
     id,
     only = null,
-    changedOnly = false,
   }: {
     plant: PlantStore;
     id: string;
     only?: ((path: string) => boolean) | null;
-    changedOnly?: boolean;
   } = $props();
 
   let form = $state.raw<Form | null>(null);
@@ -35,12 +33,12 @@
       (f) =>
         f.kind !== 'special' &&
         !(f.disabled && f.value == null) &&
-        (!only || only(f.path)) &&
-        (!changedOnly || !f.is_default),
+        // A channel's fields are shown in the table of channels, a row each.
+        !f.channel &&
+        (!only || only(f.path)),
     ),
   );
 
-  const channel = (field: FieldOut) => field.path.startsWith('settings.channels.');
   const edit = (path: string, value: unknown) => ({
     kind: 'set' as const,
     ids: [id],
@@ -63,24 +61,4 @@
   />
 {/snippet}
 
-{#each fields.filter((f) => !channel(f)) as field (field.path)}{@render entry(field)}{/each}
-{#if fields.some(channel)}
-  {@const changed = fields.filter((f) => channel(f) && !f.is_default).length}
-  <details>
-    <summary>
-      Channel settings
-      <span class="quiet">{changed ? `${changed} changed` : 'all as the type gives them'}</span>
-    </summary>
-    {#each fields.filter(channel) as field (field.path)}{@render entry(field)}{/each}
-  </details>
-{/if}
-
-<style>
-  details {
-    margin: 6px 0;
-  }
-  summary {
-    cursor: pointer;
-    padding: 3px 0;
-  }
-</style>
+{#each fields as field (field.path)}{@render entry(field)}{/each}

@@ -4,6 +4,7 @@ import {
   Problem,
   Unreachable,
   type Catalogue,
+  type DeviceType,
   type Edit,
   type EditAnswer,
   type Finding,
@@ -48,6 +49,14 @@ export class PlantStore {
   /** Set while an earlier revision is looked at; nothing can be edited then. */
   looking = $state<number | null>(null);
   readonly bench: Bench;
+  /** The built-in types and this plant's own; fetched anew when its own types change. */
+  catalogue = $state.raw<Catalogue>({
+    types: [],
+    fieldbuses: [],
+    data_types: [],
+    families: [],
+    units: {},
+  });
   private partsMap = $state.raw<Map<string, Part>>(new Map());
   private readonly wanted = new Set<string>();
   private asked = false;
@@ -56,10 +65,7 @@ export class PlantStore {
   private previewCount = 0;
   private readonly client = crypto.randomUUID();
 
-  constructor(
-    readonly key: string,
-    readonly catalogue: Catalogue,
-  ) {
+  constructor(readonly key: string) {
     this.bench = new Bench(this);
   }
 
@@ -92,7 +98,11 @@ export class PlantStore {
 
   /** Fetch the plant as it is now. */
   async load(): Promise<void> {
-    const plant = got(await http.GET('/api/plants/{key}', this.path));
+    const [answer] = await Promise.all([
+      http.GET('/api/plants/{key}', this.path),
+      this.fetchCatalogue(),
+    ]);
+    const plant = got(answer);
     this.name = plant.name;
     this.role = plant.role;
     this.setRows(plant.rows);
@@ -101,6 +111,10 @@ export class PlantStore {
     this.revision = plant.revision;
     this.later.clear();
     this.refetch([...this.partsMap.keys()]);
+  }
+
+  private async fetchCatalogue(): Promise<void> {
+    this.catalogue = got(await http.GET('/api/plants/{key}/catalogue', this.path));
   }
 
   private setRows(rows: Rows): void {
@@ -292,6 +306,7 @@ export class PlantStore {
       else map.delete(id);
     }
     this.tables = tables;
+    if (copied.has('types')) void this.fetchCatalogue().catch(() => {});
     this.name = [...tables.facts.values()][0]?.name ?? this.name;
     const findings = new Map(this.findings);
     for (const key of step.findings_gone) findings.delete(key);
@@ -333,11 +348,17 @@ export class PlantStore {
   }
 
   /** Try an edit without making it; the latest question wins. */
-  async tryOut(edit: Edit, label: string): Promise<Preview | null> {
+  async tryOut(
+    edit: Edit,
+    label: string,
+    want: [PartName, string][] = [],
+  ): Promise<Preview | null> {
     const count = ++this.previewCount;
     try {
-      const body = { edit, selection: this.selection };
-      const answer = got(await http.POST('/api/plants/{key}/preview', { ...this.path, body }));
+      const body = { edit, selection: this.selection, want };
+      const told = await http.POST('/api/plants/{key}/preview', { ...this.path, body });
+      // The client reads tuples as arrays; the shape is the one that was generated.
+      const answer = got(told) as Preview;
       if (count !== this.previewCount) return null;
       this.preview = answer;
       this.previewLabel = label;
@@ -355,6 +376,12 @@ export class PlantStore {
     }
   }
 
+  /** A part as the pending edit would leave it, if it was asked for. */
+  pending<K extends PartName>(name: K, root: string): PartResult<K> | undefined {
+    const found = this.preview?.parts.find((p) => p.part === name && p.root === root);
+    return (found?.result ?? undefined) as PartResult<K> | undefined;
+  }
+
   endPreview(): void {
     this.previewCount++;
     this.preview = null;
@@ -366,8 +393,12 @@ export class PlantStore {
     this.selection = ids;
   }
 
-  type(key: string) {
-    return this.catalogue.types.find((type) => type.key === key);
+  private readonly typesByKey = $derived(
+    new Map(this.catalogue.types.map((type) => [type.key, type])),
+  );
+
+  type(key: string): DeviceType | undefined {
+    return this.typesByKey.get(key);
   }
 
   findingsAt(ids: Iterable<string>): Finding[] {

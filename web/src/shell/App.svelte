@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { got, http, Problem, useToken, type Catalogue, type Schemas } from '../api/client';
+  import { got, http, Problem, useToken, type Schemas } from '../api/client';
   import Plants from './Plants.svelte';
   import PlantView from './PlantView.svelte';
   import { router } from './router.svelte';
@@ -7,7 +7,6 @@
   import { applyTheme } from './theme';
 
   let me = $state.raw<Schemas['Me'] | null>(null);
-  let catalogue = $state.raw<Catalogue | null>(null);
   let trouble = $state('');
 
   applyTheme();
@@ -18,7 +17,6 @@
     try {
       me = got(await http.GET('/api/session'));
       useToken(me.csrf);
-      if (me.name) catalogue = got(await http.GET('/api/catalogue'));
       if (me.name && ['/', '/sign-in'].includes(router.path)) await goHome();
       trouble = '';
     } catch (error) {
@@ -37,7 +35,6 @@
   async function signedIn(who: Schemas['Me']) {
     me = who;
     useToken(who.csrf);
-    catalogue = got(await http.GET('/api/catalogue'));
     if (router.path === '/sign-in' || router.path === '/') await goHome();
   }
 
@@ -54,10 +51,10 @@
   <p class="notice">{trouble} Trying again …</p>
 {:else if me && !me.name}
   <SignIn {me} onsignedin={signedIn} />
-{:else if me && catalogue}
+{:else if me}
   {#if parts[0] === 'p' && parts[1]}
     {#key parts[1]}
-      <PlantView key={parts[1]} {catalogue} {me} onsignout={signOut} />
+      <PlantView key={parts[1]} {me} onsignout={signOut} />
     {/key}
   {:else}
     <Plants {me} onsignout={signOut} />

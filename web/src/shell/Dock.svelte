@@ -5,6 +5,7 @@
   import { plural } from '../kit/numbers';
   import ObjectForm from '../kit/ObjectForm.svelte';
   import type { PlantStore, Row } from '../plant/store.svelte';
+  import MoreOfIt from './MoreOfIt.svelte';
   import { pathTo } from './places';
   import { router } from './router.svelte';
   import { counts, stageOf } from './stages';
@@ -83,6 +84,7 @@
       plant.row('exchanges', id) ??
       plant.row('networks', id) ??
       plant.row('rails', id) ??
+      plant.type(plant.row('types', id)?.key ?? '') ??
       plant.row('tasks', id);
     return named?.name ?? id;
   }
@@ -206,8 +208,11 @@
           {/each}
           {#each plant.list('rails', 'head', id) as rail (rail.id)}
             <h3>Rail</h3>
-            <ObjectForm {plant} id={rail.id} only={(path) => path === 'places'} />
+            <ObjectForm {plant} id={rail.id} only={(path) => path !== 'name'} />
           {/each}
+        {/if}
+        {#if ['modules', 'controllers', 'stations', 'networks'].some( (t) => plant.row(t as 'modules', id) )}
+          <MoreOfIt {plant} {id} />
         {/if}
         {#if plant.row('signals', id)}
           {#each plant.list('links', 'signal', id) as link (link.id)}

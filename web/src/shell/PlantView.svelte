@@ -1,12 +1,15 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { Problem, type Catalogue, type Schemas } from '../api/client';
+  import { Problem, type Schemas } from '../api/client';
   import { PlantStore } from '../plant/store.svelte';
   import HardwareStage from '../stages/hardware/HardwareStage.svelte';
   import LaterStage from '../stages/LaterStage.svelte';
   import LiveStage from '../stages/live/LiveStage.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
+  import CatalogueView from '../stages/catalogue/CatalogueView.svelte';
+  import QuantityList from '../stages/hardware/QuantityList.svelte';
+  import ReplicateView from '../stages/replicate/ReplicateView.svelte';
   import ConflictBar from './ConflictBar.svelte';
   import Dock from './Dock.svelte';
   import History from './History.svelte';
@@ -16,14 +19,9 @@
   import Strip from './Strip.svelte';
   import TopBar from './TopBar.svelte';
 
-  let {
-    key,
-    catalogue,
-    me,
-    onsignout,
-  }: { key: string; catalogue: Catalogue; me: Schemas['Me']; onsignout: () => void } = $props();
+  let { key, me, onsignout }: { key: string; me: Schemas['Me']; onsignout: () => void } = $props();
 
-  const plant = untrack(() => new PlantStore(key, catalogue));
+  const plant = untrack(() => new PlantStore(key));
   let ready = $state(false);
   let problem = $state('');
   let folded = $state(false);
@@ -44,6 +42,11 @@
 
   const stage = $derived(stageOf(router.parts[2]));
   const object = $derived(router.parts[3] ?? '');
+  const VIEWS: Record<string, string> = {
+    catalogue: ' / Catalogue',
+    replicate: ' / Replicate',
+    quantities: ' / Quantities',
+  };
   const inner = $derived(router.parts[4] ?? '');
 
   function typing(event: KeyboardEvent): boolean {
@@ -85,7 +88,7 @@
       bind:this={top}
       {plant}
       {me}
-      stage={stage.name}
+      stage={stage.name + (VIEWS[object] ?? '')}
       {onsignout}
       onhistory={() => (history = !history)}
     />
@@ -96,6 +99,12 @@
         <History {plant} onclose={() => (history = false)} />
       {:else if keys}
         <Keys stage={stage.key} onclose={() => (keys = false)} />
+      {:else if stage.key === 'hardware' && object === 'catalogue'}
+        <CatalogueView {plant} place={inner} />
+      {:else if stage.key === 'hardware' && object === 'replicate'}
+        {#key inner}<ReplicateView {plant} source={inner} />{/key}
+      {:else if stage.key === 'hardware' && object === 'quantities'}
+        <QuantityList {plant} />
       {:else if stage.key === 'hardware'}
         <HardwareStage {plant} railId={object} chosen={inner} />
       {:else if stage.key === 'networks'}

@@ -50,7 +50,8 @@ export function find(plant: PlantStore, words: string): Found[] {
   }
   for (const m of plant.list('modules')) {
     const type = plant.type(m.type);
-    const owner = plant.row('controllers', plant.row('rails', m.rail)?.controller)?.name ?? '';
+    const head = plant.row('rails', m.rail)?.head;
+    const owner = (plant.row('controllers', head) ?? plant.row('stations', head))?.name ?? '';
     add(
       m.id,
       m.designation || type?.name || m.type,

@@ -113,6 +113,7 @@ class Delta:
     gone: list[Finding] = field(default_factory=list)
     before: dict[tuple[str, str], Headline] = field(default_factory=dict)
     after: dict[tuple[str, str], Headline] = field(default_factory=dict)
+    wanted: dict[PartKey, Any] = field(default_factory=dict)
 
 
 class Analysis:
@@ -152,12 +153,14 @@ class Analysis:
         self._step(plant, change)
         return self._settle()
 
-    def preview(self, plant: Plant, change: Change) -> Delta:
-        """What `advance` would say; nothing is kept."""
+    def preview(self, plant: Plant, change: Change, want: Iterable[PartKey] = ()) -> Delta:
+        """What `advance` would say, with the results of the parts wanted; nothing is kept."""
         current = self.plant
         self._step(plant, change)
+        wanted = {key: self.result(*key) for key in want}
         replaced = dict(self._replaced)
         delta = self._settle()
+        delta.wanted = wanted
         for key, entry in replaced.items():
             self._replace(key, entry)
         self._replaced.clear()

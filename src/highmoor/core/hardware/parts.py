@@ -143,7 +143,7 @@ def _power(reader: Reader, root: str) -> RailPower:
     _, head = head_of(reader, rail)
     supply = head.bus_supply_ma if head else 0
     places = rail_seats(reader, rail, head)
-    draws = [_draw(seat) for seat in places]
+    draws = [draw_of(seat.type) for seat in places]
     left = [int(value) for value in remaining_after(supply, draws)]
     steps = tuple(
         SupplyStep(
@@ -170,17 +170,18 @@ def _power(reader: Reader, root: str) -> RailPower:
     )
 
 
-def _draw(seat: Seat) -> Draw:
-    if seat.type is None:
+def draw_of(device: DeviceType | None) -> Draw:
+    """What a module draws of the internal supply, and what it renews it with; a field feed-in renews nothing there."""
+    if device is None:
         return Draw(0)
-    feeds = seat.type.kind == "feed-in" and seat.type.bus_supply_ma > 0
-    return Draw(seat.type.bus_current_ma, seat.type.bus_supply_ma if feeds else None)
+    feeds = device.kind == "feed-in" and device.bus_supply_ma > 0
+    return Draw(device.bus_current_ma, device.bus_supply_ma if feeds else None)
 
 
 def _power_headlines(result: RailPower, reader: Reader, root: str) -> Iterator[Headline]:
     if not result.known:
         return
-    yield Headline(root, "lowest", "Internal supply, least left", result.lowest_ma, "mA", 0, "more")
+    yield Headline(root, "lowest", "Internal supply left", result.lowest_ma, "mA", 0, "more")
     yield Headline(root, "end", "Internal supply, left at the end", result.end_ma, "mA", 0, "more")
 
 

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from typing import Any
 
 from highmoor.core.analysis.engine import Analysis, Delta, Headline
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.power import Draw, remaining_after
+from highmoor.core.hardware.parts import draw_of
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Signal
 from highmoor.core.project import edits
@@ -43,12 +45,15 @@ class Consequences:
     added: tuple[Finding, ...]
     gone: tuple[Finding, ...]
     stale: tuple[tuple[str, str], ...] = field(default=())
+    wanted: dict[tuple[str, str], Any] = field(default_factory=dict)
 
 
-def preview(analysis: Analysis, edit: edits.Edit, selection: Iterable[str] = ()) -> tuple[Applied, Consequences]:
-    """What `edit` would do, without doing it. Raises Refusal like `apply`."""
+def preview(
+    analysis: Analysis, edit: edits.Edit, selection: Iterable[str] = (), want: Iterable[tuple[str, str]] = ()
+) -> tuple[Applied, Consequences]:
+    """What `edit` would do, without doing it; parts wanted as they would be. Raises Refusal like `apply`."""
     applied = apply(analysis.plant, analysis.catalogue, edit)
-    delta = analysis.preview(applied.plant, applied.change)
+    delta = analysis.preview(applied.plant, applied.change, want)
     near = set(selection) | set(applied.change.ids())
     return applied, consequences(delta, applied.plant, near)
 
@@ -57,6 +62,7 @@ def consequences(delta: Delta, plant: Plant, near: set[str]) -> Consequences:
     """The Delta as lines: limits crossed first, then what is near, then by relative change."""
     changes: list[FigureChange] = []
     moved: list[str] = []
+    more = 0
     for key in dict.fromkeys([*delta.before, *delta.after]):
         before, after = delta.before.get(key), delta.after.get(key)
         if before is not None and after is not None and before.value == after.value and before.limit == after.limit:
@@ -66,15 +72,21 @@ def consequences(delta: Delta, plant: Plant, near: set[str]) -> Consequences:
             if before is not None and after is not None and signal is not None:
                 moved.append(signal.name)
             continue
-        changes.append(_change(before, after))
+        change = _change(before, after)
+        if key[1] == "worst" and before is None and not change.over:
+            # A new signal has a new response: no news unless it is too slow.
+            more += 1
+        else:
+            changes.append(change)
     changes.sort(key=lambda c: (not c.crossed, not c.over, c.place not in near, -_relative(c)))
     return Consequences(
         tuple(changes[:_LINES_AT_MOST]),
-        max(len(changes) - _LINES_AT_MOST, 0),
+        more + max(len(changes) - _LINES_AT_MOST, 0),
         tuple(moved),
         tuple(delta.added),
         tuple(delta.gone),
         tuple(delta.stale),
+        delta.wanted,
     )
 
 
@@ -117,14 +129,13 @@ def fits(plant: Plant, catalogue: Catalogue, analysis: Analysis, rail: str, befo
     mounting = analysis.result("rail.mounting", rail)
     fitted = [step for step in power.steps if step.module]
     at = next((n for n, step in enumerate(fitted) if before and step.module == before), None)
-    modules = [(step.draw_ma, step.feeds_ma) for step in fitted]
+    modules = [Draw(step.draw_ma, step.feeds_ma) for step in fitted]
     place = at if at is not None else len(modules)
     covers = sum(1 for seat in mounting.seats if seat.kind == "cover")
     result = []
     for device in catalogue.of_kind("module", "feed-in", "cover"):
-        feeds = device.bus_supply_ma if device.kind == "feed-in" else None
-        row = [*modules[:place], (device.bus_current_ma, feeds), *modules[place:]]
-        left = min([power.supply_ma, *(int(v) for v in remaining_after(power.supply_ma, [Draw(*m) for m in row]))])
+        row = [*modules[:place], draw_of(device), *modules[place:]]
+        left = min([power.supply_ma, *(int(v) for v in remaining_after(power.supply_ma, row))])
         problem = "" if mounting.open_places or covers else "no place left"
         try:
             apply(plant, catalogue, edits.InsertModules(rail=rail, type=device.key, before=before))

@@ -66,7 +66,7 @@ class RailDemand(Demand):
         )
         name = mounting.head_name
         self.conditions = (
-            Condition("rail", f"on a rail of {name}"),
+            Condition("rail", f"{name} rail"),
             Condition("place", f"{self.free} places left" if self.free != 1 else "1 place left"),
             *((Condition("power", f"≤ {max(self.here - self.behind_draw, 0)} mA"),) if self.known else ()),
             Condition("slot", f"slot {self.slot}"),

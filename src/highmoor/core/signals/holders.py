@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
+from highmoor.core.catalogue.types import channel_settings
 from highmoor.core.hardware.mounting import terminals
 from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
@@ -37,6 +38,9 @@ class ChannelFacts:
     raw_span: tuple[int, int] | None
     written: str
     signals: tuple[LinkedSignal, ...]
+    cable: str
+    core: str
+    note: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,6 +118,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
     for channel in device.each_channel() if device else ():
         item = inward if channel.group.inward else outward
         chosen = channel.range(module.settings)
+        own = channel_settings(module.settings, channel.key)
         written = ""
         if item:
             written = written_place(item.area, item.offset + channel.bit // 8, channel.bit % 8, channel.group.bits)
@@ -127,6 +132,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                 (chosen.raw_low, chosen.raw_high) if chosen else None,
                 written,
                 _linked(linked.get(channel.key, [])),
+                *(str(own.get(key) or "") for key in ("cable", "core", "note")),
             )
         )
     return ModuleChannels(

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema
+from pydantic import Field, TypeAdapter
 
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.plant.change import value_at
@@ -16,9 +17,11 @@ from highmoor.core.project.reporting import render
 from highmoor.server.api.access import opened, user_of
 from highmoor.server.api.plants import steps_of
 from highmoor.server.api.shapes import EditIn, EditOut, FindingOut, Problem, RowChange, TakeBackIn, TakeBackState
+from highmoor.server.api.views import PUBLISHED, PartOut
 from highmoor.server.plants import Answer, OpenPlant
 
 router = Router(tags=["editing"])
+_PART: TypeAdapter[Any] = TypeAdapter(PartOut)
 
 
 class PreviewIn(Schema):
@@ -26,6 +29,7 @@ class PreviewIn(Schema):
 
     edit: Edit
     selection: list[str] = []
+    want: list[tuple[str, str]] = Field(default=[], max_length=20)
 
 
 class FigureChangeOut(Schema):
@@ -58,6 +62,7 @@ class PreviewOut(Schema):
     gone: list[FindingOut]
     sets: list[SetOut]
     rows: list[RowChange]
+    parts: list[PartOut]
 
 
 def _figure(line: FigureChange) -> FigureChangeOut:
@@ -72,7 +77,9 @@ def preview_edit(request: HttpRequest, key: str, wanted: PreviewIn) -> PreviewOu
     """What an edit would change elsewhere; nothing is kept."""
     held = opened(request, key)
     with held.lock:
-        applied, result = preview(held.analysis, wanted.edit, wanted.selection)
+        applied, result = preview(
+            held.analysis, wanted.edit, wanted.selection, [pair for pair in wanted.want if pair[0] in PUBLISHED]
+        )
         return PreviewOut(
             revision=held.revision,
             figures=[_figure(line) for line in result.figures],
@@ -82,6 +89,10 @@ def preview_edit(request: HttpRequest, key: str, wanted: PreviewIn) -> PreviewOu
             gone=[_finding(held, found) for found in result.gone],
             sets=_sets(held, wanted.edit, applied.plant),
             rows=[RowChange(**entry) for entry in applied.change.to_json()],
+            parts=[
+                _PART.validate_python({"part": part, "root": root, "result": found}, from_attributes=True)
+                for (part, root), found in result.wanted.items()
+            ],
         )
 
 

@@ -1,11 +1,14 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
-  import type { Edit } from '../../api/client';
+  import { tick, untrack } from 'svelte';
+  import { got, http, type Edit } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
   import { plural, shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import AddController from './AddController.svelte';
+  import ChannelTable from './ChannelTable.svelte';
+  import { heldClip, keepClip, type Clip } from './clips';
+  import FieldGroups from './FieldGroups.svelte';
   import { boxes, gapAt, seatAt } from './layout';
   import ModuleBox from './ModuleBox.svelte';
   import RailIndex from './RailIndex.svelte';
@@ -20,6 +23,8 @@
   let at = $state(-1);
   let until = $state<number | null>(null);
   let shelf = $state<Shelf>();
+  let panel = $state<'modules' | 'channels'>('modules');
+  let copied = $state('');
   let drawing = $state<HTMLDivElement>();
   let drag = $state.raw<{
     ids: string[];
@@ -30,9 +35,13 @@
   } | null>(null);
 
   const rail = $derived(plant.row('rails', railId) ?? plant.list('rails').at(0));
-  const controller = $derived(plant.row('controllers', rail?.controller));
+  const controller = $derived(plant.row('controllers', rail?.head));
+  const station = $derived(plant.row('stations', rail?.head));
+  const head = $derived(controller ?? station);
+  const network = $derived(plant.row('networks', station?.network));
   const mounting = $derived(rail ? plant.part('rail.mounting', rail.id) : undefined);
   const power = $derived(rail ? plant.part('rail.power', rail.id) : undefined);
+  const field = $derived(rail ? plant.part('rail.field', rail.id) : undefined);
   const seats = $derived(mounting?.seats ?? []);
   const laid = $derived(boxes(seats, at, width));
   const seat = $derived(seats[at]);
@@ -49,7 +58,7 @@
       if (found >= 0) {
         at = found;
         plant.select(wanted);
-      } else if (wanted && plant.row('controllers', wanted)) {
+      } else if (wanted && (plant.row('controllers', wanted) ?? plant.row('stations', wanted))) {
         at = -1;
         plant.select(wanted);
       } else if (at >= places.length) at = places.length - 1;
@@ -72,8 +81,8 @@
     placing = 'insert';
     plant.endPreview();
     const ids = range().flatMap((i) => seats[i]?.module ?? []);
-    plant.select(...(n < 0 && controller ? [controller.id] : ids));
-    const only = ids.length === 1 ? `/${ids[0]}` : n < 0 && controller ? `/${controller.id}` : '';
+    plant.select(...(n < 0 && head ? [head.id] : ids));
+    const only = ids.length === 1 ? `/${ids[0]}` : n < 0 && head ? `/${head.id}` : '';
     router.go(`/p/${plant.key}/hardware/${rail?.id}${only}`, { replace: true });
     drawing?.focus({ preventScroll: true });
   }
@@ -115,7 +124,7 @@
 
   const hint = (type: string) => {
     const { edit, label } = pending(type);
-    void plant.tryOut(edit, label);
+    void plant.tryOut(edit, label, rail ? [['rail.power', rail.id]] : []);
   };
 
   async function pick(type: string) {
@@ -152,16 +161,20 @@
 
   async function act(letter: string): Promise<boolean> {
     const ids = range().flatMap((i) => seats[i]?.module ?? []);
-    if (letter === 'i') {
-      placing = 'insert';
+    if (letter === 'i' || (letter === 'r' && seat?.module)) {
+      placing = letter === 'i' ? 'insert' : 'replace';
+      panel = 'modules';
+      await tick();
       shelf?.focus();
-    } else if (letter === 'r' && seat?.module) {
-      placing = 'replace';
-      shelf?.focus();
-    } else if (letter === 'd' && seat?.module) {
-      await plant
-        .edit({ kind: 'duplicate', id: seat.module }, `Duplicate ${seat.label}`)
-        .catch(() => {});
+    } else if (letter === 'd' && ids.length) {
+      const edits = ids.map((id) => ({ kind: 'duplicate' as const, id }));
+      const edit: Edit = edits.length === 1 ? edits[0]! : { kind: 'batch', edits };
+      const what = ids.length > 1 ? plural(ids.length, 'module') : (seat?.label ?? '');
+      await plant.edit(edit, `Duplicate ${what}`).catch(() => {});
+    } else if (letter === 'n' && plant.selection[0]) {
+      router.go(`/p/${plant.key}/hardware/replicate/${plant.selection[0]}`);
+    } else if (letter === 'c') {
+      router.go(`/p/${plant.key}/hardware/catalogue/${seat?.module ?? rail?.id ?? ''}`);
     } else if (letter === 'delete' && ids.length) {
       await plant
         .edit(
@@ -173,8 +186,39 @@
     return true;
   }
 
+  /** Copy what is chosen, so that it can be pasted on any rail of any plant in this browser. */
+  async function copy() {
+    const ids = range().flatMap((i) => seats[i]?.module ?? []);
+    const wanted = ids.length ? ids : rail ? [rail.id] : [];
+    const path = { params: { path: { key: plant.key } } };
+    const answer = await http.POST('/api/plants/{key}/clip', { ...path, body: { ids: wanted } });
+    if (answer.response.ok) {
+      keepClip(got(answer) as Clip);
+      copied = ids.length ? plural(ids.length, 'module') : 'the whole rail';
+    }
+  }
+
+  async function paste(clip: Clip | null) {
+    if (!clip || !rail || !plant.mayEdit) return;
+    const n = at < 0 ? seats.length : at;
+    const edit: Edit = { kind: 'paste', clip, into: rail.id, ...target(n) };
+    const count = clip.rows.filter((row) => row.table === 'modules').length;
+    await plant.edit(edit, `Paste ${plural(count, 'module')}`).catch(() => {});
+    copied = '';
+  }
+
   function key(event: KeyboardEvent) {
-    if (event.ctrlKey || event.metaKey) return;
+    if (event.ctrlKey || event.metaKey) {
+      const letter = event.key.toLowerCase();
+      if (letter === 'c') void copy();
+      else if (letter === 'v') void paste(heldClip());
+      else if (letter === 'a') {
+        choose(0);
+        choose(seats.length - 1, true);
+      } else return;
+      event.preventDefault();
+      return;
+    }
     const step = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0;
     if (step && event.altKey) void move(step);
     else if (step && event.shiftKey)
@@ -182,7 +226,7 @@
     else if (step) choose(Math.max(-1, Math.min(seats.length - 1, at + step)));
     else if (event.key === 'Home') choose(0);
     else if (event.key === 'End') choose(seats.length - 1);
-    else if (plant.mayEdit && ['i', 'r', 'd', 'delete'].includes(event.key.toLowerCase()))
+    else if (plant.mayEdit && ['i', 'r', 'd', 'n', 'c', 'delete'].includes(event.key.toLowerCase()))
       void act(event.key.toLowerCase());
     else return;
     event.preventDefault();
@@ -202,7 +246,7 @@
     const n = inside ? (mounting?.addressed ? seatAt(laid.seats, x) : gapAt(laid.seats, x)) : -1;
     if (n !== drag.target || !drag.moved) {
       drag = { ...drag, moved: true, target: n };
-      if (n >= 0) void plant.tryOut(dropEdit(n), dropLabel());
+      if (n >= 0) void plant.tryOut(dropEdit(n), dropLabel(), [['rail.power', rail.id]]);
       else plant.endPreview();
     }
   }
@@ -253,7 +297,13 @@
     }}
   />
   <span class="wide"></span>
-  {#if plant.mayEdit}<button onclick={() => (adding = !adding)}>Add a controller …</button>{/if}
+  <span class="row tools">
+    <button onclick={() => router.go(`/p/${plant.key}/hardware/catalogue/${rail?.id ?? ''}`)}
+      >Catalogue</button
+    >
+    <button onclick={() => router.go(`/p/${plant.key}/hardware/quantities`)}>Quantities</button>
+    {#if plant.mayEdit}<button onclick={() => (adding = !adding)}>Add a controller …</button>{/if}
+  </span>
 </div>
 {#if adding}
   <AddController
@@ -266,7 +316,7 @@
   />
 {/if}
 
-{#if !rail || !controller}
+{#if !rail || !head}
   <Empty title="No controller yet">
     <p>
       Hardware begins with a controller: its type, its firmware revision, its address. Then its rail
@@ -279,35 +329,49 @@
   </Empty>
 {:else}
   <header class="row title">
-    <h1>{controller.name}</h1>
+    <h1>{network ? `${network.name}, ` : ''}{head.name}</h1>
     {#if mounting}
       <span class="quiet">
-        {plant.type(controller.type)?.name ?? controller.type}, firmware {controller.firmware} ·
+        {plant.type(head.type)?.name ?? head.type}{controller
+          ? `, firmware ${controller.firmware}`
+          : ''} ·
         {plural(seats.length, 'slot')}, {mounting.addressed ? 'addressed' : 'counted left to right'} ·
-        {shown(mounting.width_mm)} <span class="unit">mm</span> · {shown(mounting.heat_w)}
-        <span class="unit">W</span>
+        {shown(mounting.width_mm)} <span class="unit">mm</span> ·
+        <span class:hot={mounting.heat_limit_w != null && mounting.heat_w > mounting.heat_limit_w}
+          >{shown(mounting.heat_w)}{mounting.heat_limit_w == null
+            ? ''
+            : ` of ${shown(mounting.heat_limit_w)}`}</span
+        > <span class="unit">W</span>
       </span>
     {/if}
     <span class="wide"></span>
     <span class="quiet keys"
-      ><kbd>I</kbd> insert <kbd>R</kbd> replace <kbd>D</kbd> duplicate <kbd>Alt ←→</kbd> move</span
+      >{#if copied}<span role="status">Copied {copied}</span>{/if}
+      <kbd>I</kbd> insert <kbd>R</kbd> replace <kbd>N</kbd> n more <kbd>?</kbd> all keys</span
     >
   </header>
 
   <div class="scroll" bind:clientWidth={width}>
+    {#if field && mounting}<FieldGroups
+        {field}
+        head={laid.head}
+        placed={laid.seats}
+        slots={seats.map((s) => s.slot)}
+        width={laid.total}
+      />{/if}
     <div
       class="rail"
       bind:this={drawing}
       style:width="{laid.total}px"
       role="listbox"
       tabindex="0"
-      aria-label="Rail of {controller.name}"
+      aria-label="Rail of {head.name}"
       onkeydown={key}
     >
       <div class="bar"></div>
       <button
         class="head"
-        class:chosen={at === -1 && plant.selection[0] === controller.id}
+        class:chosen={at === -1 && plant.selection[0] === head.id}
         style:width="{laid.head.width}px"
         onclick={() => choose(-1)}
       >
@@ -321,7 +385,11 @@
             ></span
           >
         {/each}
-        {#each plant.list('tasks', 'controller', controller.id) as task (task.id)}
+        {#if station}<span class="port"
+            ><span class="quiet">address</span>
+            <span class="mono">{station.address || 'none'}</span></span
+          >{/if}
+        {#each controller ? plant.list('tasks', 'controller', controller.id) : [] as task (task.id)}
           <span class="port"
             ><span class="quiet">{task.name}</span>
             <span class="mono">{shown(task.period_ms)} <span class="unit">ms</span></span></span
@@ -361,10 +429,33 @@
       {/each}
       {#if gapX !== null}<div class="gap" style:left="{gapX}px"></div>{/if}
     </div>
-    {#if power}<Staircase {power} head={laid.head} placed={laid.seats} width={laid.total} />{/if}
+    {#if panel === 'channels'}<!-- The table of channels takes the room. -->{:else if power?.known}<Staircase
+        {power}
+        head={laid.head}
+        placed={laid.seats}
+        width={laid.total}
+        pending={plant.pending('rail.power', rail.id)}
+      />{:else if power}<p class="quiet">
+        The file of {mounting?.head_name} says nothing of its internal supply.
+      </p>{/if}
   </div>
 
-  {#if plant.mayEdit}
+  <nav class="row panels" aria-label="Below the rail">
+    <button
+      class="plain tab"
+      class:current={panel === 'modules'}
+      onclick={() => (panel = 'modules')}>Modules</button
+    >
+    <button
+      class="plain tab"
+      class:current={panel === 'channels'}
+      disabled={!seat?.module}
+      onclick={() => (panel = 'channels')}>Channels{seat?.module ? ` of ${seat.label}` : ''}</button
+    >
+  </nav>
+  {#if panel === 'channels' && seat?.module}
+    {#key seat.module}<ChannelTable {plant} module={seat.module} />{/key}
+  {:else if plant.mayEdit}
     <Shelf
       bind:this={shelf}
       {plant}
@@ -377,6 +468,7 @@
           : 'Enter inserts behind the last; or drag onto the rail'}
       {placing}
       onpick={pick}
+      onpaste={(clip) => void paste(clip)}
       onhint={hint}
       onleave={() => {
         placing = 'insert';
@@ -393,12 +485,23 @@
     align-items: flex-start;
     margin: -4px 0 8px;
   }
-  .top > button {
-    flex: none;
-  }
   .title {
     margin-bottom: 8px;
     align-items: baseline;
+  }
+  .tools {
+    flex: none;
+  }
+  .hot {
+    color: var(--bracken);
+    font-weight: 650;
+  }
+  .panels {
+    border-bottom: 1px solid var(--rule);
+    margin-top: 4px;
+  }
+  .tab.current {
+    border-bottom: 3px solid var(--heather);
   }
   .keys {
     font-size: 12px;

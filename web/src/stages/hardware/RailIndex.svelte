@@ -11,16 +11,16 @@
   }: { plant: PlantStore; current: string; onopen: (rail: string) => void } = $props();
   let words = $state('');
 
+  const heads = $derived([
+    ...plant.list('controllers'),
+    ...plant.list('networks').flatMap((n) => plant.list('stations', 'network', n.id)),
+  ]);
   const rails = $derived(
-    plant
-      .list('controllers')
-      .flatMap((controller) =>
-        plant.list('rails', 'head', controller.id).map((rail) => ({ controller, rail })),
-      ),
+    heads.flatMap((head) => plant.list('rails', 'head', head.id).map((rail) => ({ head, rail }))),
   );
   const filtered = $derived(
-    rails.filter(({ controller }) =>
-      `${controller.name} ${controller.location}`.toLowerCase().includes(words.toLowerCase()),
+    rails.filter(({ head }) =>
+      `${head.name} ${head.location}`.toLowerCase().includes(words.toLowerCase()),
     ),
   );
   const drawn = $derived(filtered.slice(0, 24));
@@ -40,7 +40,7 @@
       aria-label="Filter the rails"
     />
   {/if}
-  {#each drawn as { controller, rail } (rail.id)}
+  {#each drawn as { head, rail } (rail.id)}
     {@const mounting = plant.part('rail.mounting', rail.id)}
     {@const power = plant.part('rail.power', rail.id)}
     {@const state = worst(rail.id)}
@@ -51,8 +51,8 @@
       onclick={() => onopen(rail.id)}
     >
       <span class="row">
-        <strong>{controller.name}</strong>
-        <span class="quiet">{plant.type(controller.type)?.name ?? controller.type}</span>
+        <strong>{head.name}</strong>
+        <span class="quiet">{plant.type(head.type)?.name ?? head.type}</span>
         {#if state}<Mark {state} />{/if}
       </span>
       <span class="row">
@@ -68,7 +68,7 @@
               />{/if}
           {/each}
         </svg>
-        {#if power}<span class="mono left" class:negative={power.lowest_ma < 0}
+        {#if power?.known}<span class="mono left" class:negative={power.lowest_ma < 0}
             >{shown(power.lowest_ma)}<span class="unit"> mA</span></span
           >{/if}
       </span>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { got, http, type DeviceType, type Schemas } from '../../api/client';
   import { shown } from '../../kit/numbers';
+  import type { Clip } from './clips';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** The module types that could go onto the rail, each with what would be left. Type to filter; drag or Enter places. */
@@ -11,6 +12,7 @@
     where,
     placing,
     onpick,
+    onpaste,
     onhint,
     ongrab,
     onleave,
@@ -21,6 +23,7 @@
     where: string;
     placing: 'insert' | 'replace';
     onpick: (type: string) => void;
+    onpaste: (clip: Clip) => void;
     onhint: (type: string) => void;
     ongrab: (event: PointerEvent, type: string) => void;
     onleave: () => void;
@@ -30,6 +33,21 @@
   let at = $state(-1);
   let fits = $state.raw<Map<string, Schemas['FitOut']>>(new Map());
   let input: HTMLInputElement;
+  let templates = $state.raw<Schemas['TemplateOut'][]>([]);
+
+  async function fetchTemplates() {
+    const answer = await http.GET('/api/templates').catch(() => null);
+    if (answer?.response.ok)
+      templates = (got(answer) as Schemas['TemplateOut'][]).filter((t) => t.kind !== 'station');
+  }
+  void fetchTemplates();
+
+  async function forget(id: number) {
+    await http
+      .DELETE('/api/templates/{number}', { params: { path: { number: id } } })
+      .catch(() => null);
+    await fetchTemplates();
+  }
 
   $effect(() => {
     void plant.revision;
@@ -40,8 +58,17 @@
       .catch(() => {});
   });
 
+  const owner = $derived.by(() => {
+    const head = plant.row('rails', rail)?.head;
+    const row = plant.row('controllers', head) ?? plant.row('stations', head);
+    const type = plant.type(row?.type ?? '');
+    return type?.family && type.rail ? type.key : '';
+  });
+  // A rail takes the modules of its head's own file; heads that are built in take the built-in ones.
   const types = $derived(
-    plant.catalogue.types.filter((t) => ['module', 'feed-in', 'cover'].includes(t.kind)),
+    plant.catalogue.types.filter(
+      (t) => ['module', 'feed-in', 'cover'].includes(t.kind) && t.head === owner,
+    ),
   );
   const filtered = $derived(
     types.filter((t) => {
@@ -107,6 +134,21 @@
     />
     <span class="quiet">{where}</span>
   </header>
+  {#if templates.length && placing === 'insert'}
+    <p class="row templates">
+      <span class="quiet">Templates</span>
+      {#each templates as template (template.id)}
+        <span class="row template"
+          ><button class="plain" onclick={() => onpaste(template.clip)}>{template.name}</button
+          ><button
+            class="plain forget"
+            aria-label="Forget the template {template.name}"
+            onclick={() => void forget(template.id)}>×</button
+          ></span
+        >
+      {/each}
+    </p>
+  {/if}
   <ul role="listbox" aria-label="Module types">
     {#each filtered as type, n (type.key)}
       {@const rest = left(type)}
@@ -131,11 +173,9 @@
           <line x1="0" x2="0" y1="0" y2="12" />
         </svg>
         <span class="mono draw"
-          >{type.kind === 'feed-in' ? `+${type.bus_supply_ma}` : type.bus_current_ma}<span
-            class="unit"
-          >
-            mA</span
-          ></span
+          >{type.kind === 'feed-in' && type.bus_supply_ma
+            ? `+${type.bus_supply_ma}`
+            : type.bus_current_ma}<span class="unit"> mA</span></span
         >
         <span class="mono left">{rest.problem ? rest.text : `leaves ${rest.text}`}</span>
       </li>
@@ -194,6 +234,18 @@
   .misfit strong,
   .misfit .draw {
     opacity: 0.65;
+  }
+  .templates {
+    flex-wrap: wrap;
+    margin-bottom: 4px;
+  }
+  .template {
+    gap: 0;
+    border: 1px solid var(--rule-2);
+  }
+  .forget {
+    color: var(--ink-3);
+    padding: 2px 4px;
   }
   .none {
     cursor: default;

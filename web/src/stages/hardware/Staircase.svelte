@@ -9,19 +9,22 @@
     placed,
     width,
     height = 124,
+    pending = undefined,
   }: {
     power: PartResult<'rail.power'>;
     head: Box;
     placed: Box[];
     width: number;
     height?: number;
+    /** The same walk as the pending edit would leave it, drawn dashed. */
+    pending?: PartResult<'rail.power'> | undefined;
   } = $props();
 
   const TOP = 30;
   const highest = $derived(
     Math.max(power.supply_ma, 1, ...power.steps.map((s) => s.left_ma + s.draw_ma)),
   );
-  const lowest = $derived(Math.min(0, power.lowest_ma));
+  const lowest = $derived(Math.min(0, power.lowest_ma, pending?.lowest_ma ?? 0));
   const y = $derived(
     (ma: number) => TOP + ((highest - ma) / (highest - lowest)) * (height - TOP - 16),
   );
@@ -43,6 +46,19 @@
   const line = $derived(
     corners.map(([x, top], n) => (n === 0 ? `M${x} ${top}` : n % 2 ? `H${x}` : `V${top}`)).join(''),
   );
+  /** The pending walk over today's places: what is inserted takes the place of what it would push on. */
+  const later = $derived.by(() => {
+    if (!pending) return '';
+    let path = `M0 ${y(pending.supply_ma)}H${head.x + head.width}`;
+    let x = head.x + head.width;
+    pending.steps.forEach((step, n) => {
+      const box = placed[n];
+      if (!step.module && n >= placed.length) return;
+      x = box ? box.x + box.width + 2 : x + 28;
+      path += `V${y(step.left_ma)}H${Math.min(x, width)}`;
+    });
+    return path;
+  });
   const area = $derived(`${line}V${zero}H0Z`);
   const ruled = $derived(
     power.steps.map((step, n) => ({ step, box: placed[n] })).filter((s) => s.box && s.step.module),
@@ -67,6 +83,7 @@
   <path d={area} class="short" clip-path="url(#below)" />
   <path d={line} class="line" clip-path="url(#above)" />
   <path d={line} class="line missing" clip-path="url(#below)" />
+  {#if later}<path d={later} class="later" />{/if}
   <line x1="0" x2={width} y1={zero} y2={zero} class="zero" />
   <text x={(head.x + head.width) / 2} y={y(power.supply_ma) + 13} class="value" text-anchor="middle"
     >{power.supply_ma}</text
@@ -109,6 +126,12 @@
     fill: none;
     stroke: var(--lichen);
     stroke-width: 2;
+  }
+  .later {
+    fill: none;
+    stroke: var(--heather);
+    stroke-width: 1.5;
+    stroke-dasharray: 5 3;
   }
   .missing {
     stroke: var(--bracken);

@@ -4,10 +4,11 @@ export type Seat = PartResult<'rail.mounting'>['seats'][number];
 export type Box = { x: number; width: number; wide: boolean };
 
 const HEAD = 92;
-const LEAST = 30;
+const LEAST = 26;
 const MOST = 66;
 const OPENED = 236;
 const GAP = 2;
+const USUAL_MM = 24;
 
 /** Where each seat stands: the head first, the opened module wide, the rest sharing what is left. */
 export function boxes(
@@ -17,14 +18,14 @@ export function boxes(
 ): { head: Box; seats: Box[]; total: number } {
   const isOpen = (n: number) => n === opened && seats[n]?.module != null;
   const openCount = seats.some((_, n) => isOpen(n)) ? 1 : 0;
-  const share =
-    (width - HEAD - openCount * OPENED - GAP * seats.length) /
-    Math.max(seats.length - openCount, 1);
-  const each = Math.max(LEAST, Math.min(MOST, Math.floor(share)));
+  const closed = seats.filter((_, n) => !isOpen(n)).reduce((sum, seat) => sum + seat.width_mm, 0);
+  const free = width - HEAD - openCount * OPENED - GAP * seats.length;
+  // Widths are to one scale, in px a mm; a narrow module stays wide enough for its pips.
+  const scale = Math.min(MOST / USUAL_MM, free / Math.max(closed, USUAL_MM));
   let x = HEAD + GAP;
-  const placed = seats.map((_, n) => {
+  const placed = seats.map((seat, n) => {
     const wide = isOpen(n);
-    const own = wide ? OPENED : each;
+    const own = wide ? OPENED : Math.max(LEAST, Math.floor(seat.width_mm * scale));
     const box = { x, width: own, wide };
     x += own + GAP;
     return box;

@@ -6,7 +6,7 @@
   import Mark from '../../kit/Mark.svelte';
   import { live, shown } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
-  import { parseFilter } from '../signals/filter';
+  import { parseFilter } from '../../kit/filter';
   import Trend from './Trend.svelte';
 
   let { plant }: { plant: PlantStore } = $props();

@@ -176,6 +176,9 @@
     {#if plant.mayEdit}
       <button onclick={addNetwork}>Add a network</button>
       <button onclick={addStation}>Add a station</button>
+      <button onclick={() => router.go(`/p/${plant.key}/hardware/catalogue/${network.id}`)}
+        >From the catalogue …</button
+      >
     {/if}
   </nav>
   <header class="row title">

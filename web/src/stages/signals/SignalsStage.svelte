@@ -8,7 +8,7 @@
   import { router } from '../../shell/router.svelte';
   import AddRun from './AddRun.svelte';
   import { COLUMNS, type Column, type Editing } from './columns';
-  import { parseFilter } from './filter';
+  import { parseFilter } from '../../kit/filter';
   import PathView from './PathView.svelte';
   import PlacePicker from './PlacePicker.svelte';
   import SignalLine from './SignalLine.svelte';

@@ -1,0 +1,91 @@
+<script lang="ts">
+  import { got, http, Problem, type Schemas } from '../api/client';
+  import type { PlantStore } from '../plant/store.svelte';
+  import { router } from './router.svelte';
+
+  /** How many more of a thing there is room for, and the ways to get them: replicate, keep as a template. */
+  let { plant, id }: { plant: PlantStore; id: string } = $props();
+  let room = $state.raw<Schemas['RoomOut'] | null>(null);
+  let keeping = $state(false);
+  let name = $state('');
+  let told = $state('');
+
+  $effect(() => {
+    void plant.revision;
+    const path = { params: { path: { key: plant.key, row_id: id } } };
+    http
+      .GET('/api/plants/{key}/room/{row_id}', path)
+      .then((answer) => (room = answer.response.ok ? got(answer) : null))
+      .catch(() => {});
+  });
+
+  const kept = $derived(plant.row('modules', id) ?? plant.row('stations', id));
+
+  async function keep() {
+    try {
+      const path = { params: { path: { key: plant.key } } };
+      const clip = got(await http.POST('/api/plants/{key}/clip', { ...path, body: { ids: [id] } }));
+      got(await http.POST('/api/templates', { body: { name, clip } }));
+      told = `Kept as “${name}”: it is offered wherever it can be placed.`;
+      keeping = false;
+    } catch (error) {
+      told = error instanceof Problem ? error.detail : 'The server cannot be reached.';
+    }
+  }
+</script>
+
+<h3>More of it</h3>
+{#if room}
+  <p class:none={room.more === 0}>
+    {#if room.refused}{room.refused}
+    {:else if room.more === null}Nothing that is computed limits how many.
+    {:else}<strong class="mono">{room.more}</strong> more {room.more === 1 ? 'fits' : 'fit'}; then
+      {room.limits[0]?.label ?? ''} is used up{room.limits[1]
+        ? `, next ${room.limits[1].label} (${room.limits[1].more})`
+        : ''}.{/if}
+  </p>
+{/if}
+{#if plant.mayEdit}
+  <p class="row">
+    <button onclick={() => router.go(`/p/${plant.key}/hardware/replicate/${id}`)}
+      >Replicate … <kbd>N</kbd></button
+    >
+    {#if kept && !keeping}<button
+        class="plain"
+        onclick={() => {
+          keeping = true;
+          told = '';
+        }}>Keep as a template</button
+      >{/if}
+  </p>
+  {#if keeping}
+    <form
+      class="row"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void keep();
+      }}
+    >
+      <input bind:value={name} placeholder="Name of the template" required maxlength="200" />
+      <button>Keep</button>
+    </form>
+  {/if}
+{/if}
+{#if told}<p class="quiet" role="status">{told}</p>{/if}
+
+<style>
+  h3 {
+    margin: 12px 0 2px;
+    border-top: 1px solid var(--rule);
+    padding-top: 8px;
+  }
+  .none {
+    color: var(--gorse);
+  }
+  p {
+    margin-bottom: 4px;
+  }
+  form input {
+    flex: 1;
+  }
+</style>

@@ -1,0 +1,452 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { got, http, type DeviceType, type Schemas } from '../../api/client';
+  import { parseFilter } from '../../kit/filter';
+  import { plural, shown } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import { router } from '../../shell/router.svelte';
+  import Compare from './Compare.svelte';
+  import DeviceSheet from './DeviceSheet.svelte';
+  import Footprint from './Footprint.svelte';
+  import ReadingTray from './ReadingTray.svelte';
+  import { Tray } from './tray.svelte';
+  import TypeFacts from './TypeFacts.svelte';
+
+  /** All types of the plant, with what the place one came from asks of them; files are dropped here. */
+  let { plant, place }: { plant: PlantStore; place: string } = $props();
+
+  const tray = untrack(() => new Tray(plant));
+  const ROW = 28;
+  let words = $state('');
+  let at = $state(0);
+  let marked = $state.raw<string[]>([]);
+  let demand = $state.raw<Schemas['DemandOut'] | null>(null);
+  let without = $state.raw<string[]>([]);
+  let dropping = $state(false);
+  let sheet = $state(false);
+  let list = $state<HTMLDivElement>();
+  let picker = $state<HTMLInputElement>();
+  let scrolled = $state(0);
+  let seen = $state(400);
+
+  $effect(() => {
+    void plant.revision;
+    const query = place ? { place } : {};
+    http
+      .GET('/api/plants/{key}/demand', { params: { path: { key: plant.key }, query } })
+      .then((answer) => (demand = got(answer)))
+      .catch(() => (demand = null));
+  });
+
+  const verdicts = $derived(new Map(demand?.verdicts.map((v) => [v.type, v])));
+  const conditions = $derived(demand?.conditions.filter((c) => !without.includes(c.key)) ?? []);
+  const failed = $derived((type: DeviceType) =>
+    conditions.filter((c) => verdicts.get(type.key)?.fails.includes(c.key)),
+  );
+  const passes = $derived(parseFilter(words));
+  const facts = (t: DeviceType) => ({
+    text: `${t.name} ${t.maker} ${t.order_number} ${t.summary} ${t.fieldbus} ${t.family} ${t.kind}`,
+    keys: {
+      maker: t.maker,
+      from: from(t),
+      fieldbus: t.fieldbus,
+      kind: t.kind,
+      order: t.order_number,
+    },
+  });
+  const FAMILIES: Record<string, string> = {
+    'cip-eds': 'EDS',
+    'profibus-gsd': 'GSD',
+    'register-map': 'map',
+    'device-sheet': 'sheet',
+  };
+  const from = (t: DeviceType) =>
+    t.family
+      ? (FAMILIES[t.family] ?? t.family)
+      : t.key.startsWith('generic.')
+        ? 'generic'
+        : 'built in';
+  // The plant's own types first, the built-in ones next, those to be filled by hand last.
+  const order = (t: DeviceType) => (t.family ? 0 : t.key.startsWith('generic.') ? 2 : 1);
+  // Modules of a device's file are shown where they can go: on a rail of it.
+  const candidates = $derived(
+    plant.catalogue.types.filter(
+      (t) => !t.head || (place && !failed(t).some((c) => c.key === 'rail')),
+    ),
+  );
+  // What could go there but for one condition stands before what belongs elsewhere.
+  const misfit = (fails: { key: string }[]) =>
+    !fails.length ? 0 : fails.some((c) => c.key === 'rail' || c.key === 'fieldbus') ? 2 : 1;
+  const found = $derived(
+    candidates
+      .filter((t) => passes(facts(t)))
+      .map((type) => ({ type, fails: failed(type) }))
+      .sort((a, b) => misfit(a.fails) - misfit(b.fails) || order(a.type) - order(b.type)),
+  );
+  const octets = $derived(
+    Math.max(1, ...candidates.map((t) => Math.max(t.in_octets, t.out_octets))),
+  );
+  const chosen = $derived(found[Math.min(at, found.length - 1)]?.type);
+  const first = $derived(Math.max(0, Math.floor(scrolled / ROW) - 4));
+  const drawn = $derived(found.slice(first, first + Math.ceil(seen / ROW) + 8));
+  const makers = $derived(
+    new Set(plant.catalogue.types.filter((t) => !t.head).map((t) => t.maker)),
+  );
+  const fitting = $derived(found.filter((f) => !f.fails.length).length);
+
+  $effect(() => {
+    if (chosen) plant.select(...(chosen.pin ? [chosen.pin] : []));
+  });
+
+  function step(to: number) {
+    at = Math.max(0, Math.min(found.length - 1, to));
+    const top = at * ROW;
+    if (!list) return;
+    if (top < list.scrollTop) list.scrollTop = top;
+    else if (top + ROW > list.scrollTop + seen) list.scrollTop = top + ROW - seen;
+  }
+
+  function mark(key: string) {
+    marked = marked.includes(key) ? marked.filter((k) => k !== key) : [...marked.slice(-2), key];
+  }
+
+  /** Place the chosen type where one came from, and go there. */
+  async function placeIt() {
+    if (!chosen || !place || !plant.mayEdit) return;
+    const rail = plant.row('rails', place) ?? plant.row('rails', plant.row('modules', place)?.rail);
+    const network = plant.row('networks', place);
+    if (rail) {
+      const before = plant.row('modules', place)?.id ?? null;
+      const edit = {
+        kind: 'insert-modules' as const,
+        rail: rail.id,
+        type: chosen.key,
+        before,
+        count: 1,
+        tag: '$new',
+        slot: null,
+      };
+      const answer = await plant.edit(edit, `Insert ${chosen.name}`).catch(() => null);
+      const made = answer?.tags['$new'];
+      if (made) router.go(`/p/${plant.key}/hardware/${rail.id}/${made}`);
+    } else if (network) {
+      const edit = {
+        kind: 'add-station' as const,
+        network: network.id,
+        type: chosen.key,
+        name: chosen.name.split(' ')[0] ?? null,
+        tag: '$new',
+      };
+      const answer = await plant.edit(edit, `Add station ${chosen.name}`).catch(() => null);
+      const made = answer?.tags['$new'];
+      if (made) router.go(`/p/${plant.key}/networks/${network.id}/${made}`);
+    }
+  }
+
+  function key(event: KeyboardEvent) {
+    if (event.key === 'ArrowDown') step(at + 1);
+    else if (event.key === 'ArrowUp') step(at - 1);
+    else if (event.key === 'Enter') void placeIt();
+    else if (event.key === ' ' && event.target === list && chosen) mark(chosen.key);
+    else if (event.key === 'Delete' && event.target === list && chosen?.pin) void remove(chosen);
+    else if (event.key === 'Escape' && words) words = '';
+    else return;
+    event.preventDefault();
+  }
+
+  async function remove(type: DeviceType) {
+    await plant
+      .edit({ kind: 'remove', ids: [type.pin!] }, `Delete type ${type.name}`)
+      .catch(() => {});
+  }
+
+  function dropped(event: DragEvent) {
+    event.preventDefault();
+    dropping = false;
+    if (plant.mayEdit) tray.add(event.dataTransfer?.files ?? []);
+  }
+
+  const interval = (us: number | null | undefined) => (us == null ? '–' : shown(us / 1000));
+</script>
+
+<svelte:window
+  ondragover={(event) => {
+    event.preventDefault();
+    dropping = true;
+  }}
+  ondragleave={(event) => (dropping = event.relatedTarget !== null)}
+  ondrop={dropped}
+/>
+
+<div class="sheet" class:dropping>
+  <header class="row">
+    <h1>Catalogue</h1>
+    <span class="quiet"
+      >{plural(plant.catalogue.types.filter((t) => !t.head).length, 'type')} from {plural(
+        makers.size,
+        'maker',
+      )}{plant.mayEdit ? ' · drop description files anywhere on this sheet' : ''}</span
+    >
+    <span class="wide"></span>
+    {#if plant.mayEdit}
+      <input
+        bind:this={picker}
+        type="file"
+        multiple
+        hidden
+        aria-label="Description files"
+        onchange={(event) => {
+          tray.add(event.currentTarget.files ?? []);
+          event.currentTarget.value = '';
+        }}
+      />
+      <button onclick={() => (sheet = !sheet)}>By hand …</button>
+      <button onclick={() => picker?.click()}>Read files …</button>
+    {/if}
+  </header>
+
+  {#if sheet}
+    <DeviceSheet {plant} {tray} onclose={() => (sheet = false)} />
+  {/if}
+  {#if tray.entries.length}<ReadingTray {plant} {tray} />{/if}
+
+  <div class="row demand">
+    {#if place && demand}
+      <span class="from">{demand.label}</span>
+      {#each conditions as condition (condition.key)}
+        <button
+          class="condition"
+          title="Take this condition away"
+          onclick={() => (without = [...without, condition.key])}
+          >{condition.label} <span aria-hidden="true">×</span></button
+        >
+      {/each}
+      {#if without.length}<button class="plain" onclick={() => (without = [])}>all again</button
+        >{/if}
+    {/if}
+    <input
+      bind:value={words}
+      placeholder="Words, or maker:… kind:… from:…"
+      aria-label="Search the catalogue"
+      oninput={() => step(0)}
+      onkeydown={key}
+    />
+    <span class="mono quiet">{place ? `${fitting} fit of ${found.length}` : found.length}</span>
+  </div>
+
+  <div class="line heads quiet" aria-hidden="true">
+    <span>Type</span><span>Maker</span><span>From</span>
+    <span class="scale">◂ octets ▸ <span>0.1 ms–1 s</span></span>
+    <span class="number">in</span><span class="number">out</span><span class="number">ms</span><span
+      class="number">conn.</span
+    ><span class="number">mA</span><span class="number">{place ? 'left after' : 'used'}</span>
+  </div>
+  <div
+    class="list"
+    bind:this={list}
+    bind:clientHeight={seen}
+    role="listbox"
+    tabindex="0"
+    aria-label="Types"
+    onscroll={() => (scrolled = list?.scrollTop ?? 0)}
+    onkeydown={key}
+  >
+    <div style:height="{found.length * ROW}px" class="all">
+      {#each drawn as { type, fails }, n (type.key)}
+        {@const verdict = verdicts.get(type.key)}
+        <div
+          class="line entry"
+          role="option"
+          tabindex="-1"
+          aria-selected={type.key === chosen?.key}
+          class:misfit={fails.length > 0}
+          class:marked={marked.includes(type.key)}
+          style:top="{(first + n) * ROW}px"
+          onclick={() => {
+            at = first + n;
+            list?.focus();
+          }}
+          ondblclick={() => void placeIt()}
+          onkeydown={() => {}}
+        >
+          <span class="name"
+            ><span class="check" aria-hidden="true">{marked.includes(type.key) ? '◆' : ''}</span
+            >{type.name}
+            <span class="quiet">{type.revisions.at(-1) ?? ''}</span></span
+          >
+          <span class="cut">{type.maker}</span>
+          <span class="cut quiet" title={type.file}>{from(type)}</span>
+          <Footprint {type} {octets} />
+          <span class="number mono">{type.in_octets || '–'}</span>
+          <span class="number mono">{type.out_octets || '–'}</span>
+          <span class="number mono">{interval(type.interval_us)}</span>
+          <span class="number mono">{type.connections ?? '–'}</span>
+          <span class="number mono">{type.bus_current_ma || '–'}</span>
+          <span class="number mono last" class:negative={(verdict?.left ?? 0) < 0}
+            >{#if fails.length}<span class="fails">{fails.map((f) => f.label).join(', ')}</span
+              >{:else if place}{verdict?.left == null
+                ? 'fits'
+                : `${shown(verdict.left)} ${verdict.unit}`}{:else}{type.used || ''}{/if}</span
+          >
+        </div>
+      {:else}
+        <p class="none quiet">
+          {words
+            ? 'No type is called so. A file of its maker may be read in, or the device entered by hand.'
+            : 'Nothing is in the catalogue.'}
+        </p>
+      {/each}
+    </div>
+  </div>
+
+  <div class="below">
+    {#if marked.length > 1}
+      <Compare {plant} types={marked} onclear={() => (marked = [])} />
+    {:else if chosen}
+      {#key chosen.key}
+        <TypeFacts
+          {plant}
+          type={chosen}
+          {tray}
+          placing={place &&
+          plant.mayEdit &&
+          !failed(chosen).some((c) => c.key === 'rail' || c.key === 'fieldbus')
+            ? (demand?.label ?? '')
+            : ''}
+          onplace={placeIt}
+          onremove={() => void remove(chosen)}
+        />
+      {/key}
+    {/if}
+  </div>
+</div>
+
+<style>
+  .sheet {
+    display: flex;
+    flex-direction: column;
+    height: 100%;
+    min-height: 560px;
+  }
+  .dropping {
+    outline: 2px dashed var(--heather);
+    outline-offset: 6px;
+  }
+  header {
+    align-items: baseline;
+    margin-bottom: 8px;
+  }
+  .demand {
+    flex-wrap: wrap;
+    margin-bottom: 6px;
+  }
+  .demand input {
+    flex: 1;
+    min-width: 150px;
+  }
+  .from {
+    font-weight: 600;
+  }
+  .condition {
+    font-weight: 500;
+    border-color: var(--rule-2);
+    padding: 1px 7px;
+  }
+  .line {
+    display: grid;
+    grid-template-columns: minmax(150px, 1.6fr) minmax(
+        110px,
+        1.1fr
+      ) 52px 150px 34px 34px 36px 38px 36px minmax(84px, 0.7fr);
+    gap: 0 8px;
+    align-items: center;
+  }
+  .heads {
+    font-size: 12px;
+    border-bottom: 1px solid var(--rule-2);
+    padding: 2px 6px 3px 4px;
+  }
+  .scale {
+    display: flex;
+    justify-content: space-between;
+    padding: 0 2px 0 8px;
+    white-space: nowrap;
+  }
+  .list {
+    flex: 1 1 300px;
+    min-height: 180px;
+    overflow-y: auto;
+    outline-offset: -2px;
+  }
+  .all {
+    position: relative;
+  }
+  .entry {
+    position: absolute;
+    left: 0;
+    right: 0;
+    height: 28px;
+    border-bottom: 1px solid var(--rule);
+    padding: 0 6px 0 4px;
+    cursor: pointer;
+  }
+  .entry:hover {
+    background: var(--leaf);
+  }
+  .entry[aria-selected='true'] {
+    background: var(--heather-tint);
+  }
+  .marked {
+    box-shadow: inset 3px 0 var(--heather);
+  }
+  .name {
+    font-weight: 600;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .name .quiet {
+    font-weight: 400;
+    font-size: 12px;
+  }
+  .check {
+    color: var(--heather);
+    display: inline-block;
+    width: 12px;
+    font-size: 10px;
+  }
+  .cut {
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .misfit > :not(.last) {
+    opacity: 0.55;
+  }
+  .number {
+    text-align: right;
+    white-space: nowrap;
+  }
+  .last {
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .fails {
+    color: var(--bracken);
+    font-family: var(--text);
+  }
+  .negative {
+    color: var(--bracken);
+  }
+  .none {
+    padding: 12px 4px;
+  }
+  .below {
+    flex: 0 1 auto;
+    max-height: 46%;
+    overflow-y: auto;
+    border-top: 1px solid var(--rule-2);
+    margin-top: 6px;
+    padding-top: 8px;
+  }
+</style>
