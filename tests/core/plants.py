@@ -7,6 +7,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.errors import Refusal
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
     Connection,
@@ -23,6 +24,7 @@ from highmoor.core.plant.rows import (
 )
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
+from highmoor.core.project.clips import clip_of
 from highmoor.core.project.new import new_plant
 
 MODULES = [t.key for t in BUILTIN.of_kind("module", "feed-in", "cover")]
@@ -98,6 +100,33 @@ def _duplicate(draw: Any, plant: Plant) -> edits.Edit:
     return edits.Duplicate(id=some(draw, plant, Module, Controller, Signal, Station, Exchange, Network))
 
 
+def _replicate(draw: Any, plant: Plant) -> edits.Edit:
+    kinds = draw(st.sampled_from([(Module,), (Station,), (Controller,), (Network,), (Signal,), (Rail,)]))
+    return edits.Replicate(
+        id=some(draw, plant, *kinds),
+        count=draw(st.integers(1, 3)),
+        pattern=draw(st.sampled_from(["", "", "New{n}", "Same"])),
+    )
+
+
+def _paste(draw: Any, plant: Plant) -> edits.Edit:
+    try:
+        clip = clip_of(plant, [some(draw, plant, Module, Rail, Station)])
+    except Refusal:
+        return _duplicate(draw, plant)
+    into = some(draw, plant, Rail, Network)
+    return edits.Paste(clip=clip, into=into, slot=draw(st.none() | st.integers(1, 9)))
+
+
+def _remote(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.Batch(
+        edits=[
+            edits.AddNetwork(fieldbus="modbus-tcp", port=some(draw, plant, Port), tag="$n"),
+            edits.AddStation(network="$n", type="tarnfell.tc-16"),
+        ]
+    )
+
+
 def _remove(draw: Any, plant: Plant) -> edits.Edit:
     return edits.Remove(ids=[some(draw, plant, Module, Signal, Link, Exchange, Station, Network, Controller, Task)])
 
@@ -148,6 +177,14 @@ _FIELDS = [
     (Controller, {"firmware": "3.2"}),
     (Rail, {"places": 8}),
     (Rail, {"places": 16}),
+    (Rail, {"settings.fuse_a": "500 mA"}),
+    (Rail, {"settings.simultaneity": 50}),
+    (Rail, {"settings.heat_limit_w": 5}),
+    (Module, {"revision": "1.4"}),
+    (Module, {"settings.channels.ch0.load_ma": "2 A"}),
+    (Module, {"settings.channels.ch0.sensor": "npn"}),
+    (Module, {"settings.channels.ch1.use": "direction"}),
+    (Module, {"settings.channels.ch0.transmitter_v": 18}),
     (Port, {"address": "10.0.0.1"}),
     (Port, {"method": "dhcp"}),
     (Module, {"pin_in": "16#10"}),
@@ -179,6 +216,7 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 
 
 _MAKERS = [
-    _controller, _insert, _insert, _move, _replace, _duplicate, _remove, _network, _exchange, _signals, _signals,
+    _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
+    _remove, _network, _exchange, _signals, _signals,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip

@@ -59,6 +59,7 @@ def find(kind: type[Any], **values: Any) -> Any:
         (find(Module, designation="-K9"), {"location": "x"}, {"rail.mounting", "rail.power", "controller.image",
                                                               "module.hops", "module.channels", "module.wiring"}),
         (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
+                                                               "controller.connections",
                                                            "exchange.octets", "exchange.hops", "controller.image",
                                                            "signal.path"}),
     ],
@@ -108,7 +109,7 @@ def test_consequences_put_a_crossed_limit_first_and_name_who_moves() -> None:
     rail = next(r for r in PLANT.all(Rail) if r.head == find(Controller, name="HALL").id)
     first = PLANT.children(Module, rail.id)[0]
     _, result = preview(analysis, edits.InsertModules(rail=rail.id, type="tarnfell.ai-8", before=first.id))
-    assert [line.crossed for line in result.figures[:2]] == [True, True]
+    assert [line.crossed for line in result.figures[:2]] == [True, False]
     assert "Tank1Full" in result.moved
     assert "Tank1FillValve" not in result.moved
     _, quiet = preview(analysis, edits.SetFields(ids=[first.id], values={"note": "x"}))

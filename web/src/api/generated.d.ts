@@ -1903,12 +1903,16 @@ export interface components {
         /**
          * NetworkAddresses
          * @description All addresses on a network, the controller's port first; `subnet` as the port's setting gives it.
+         *
+         *     `free` counts the hosts' addresses nobody has yet, None without a subnet.
          */
         NetworkAddresses: {
             /** Subnet */
             subnet: string;
             /** Uses */
             uses: components["schemas"]["AddressUse"][];
+            /** Free */
+            free: number | null;
         };
         /** NetworkAddressesOut */
         NetworkAddressesOut: {
@@ -2005,6 +2009,8 @@ export interface components {
             slots: {
                 [key: string]: number;
             };
+            /** Places */
+            places: number;
             /** Open Places */
             open_places: number;
             /** Addressed */

@@ -141,7 +141,8 @@ def _span(span: Span) -> str:
 
 
 def _octets(octets: int) -> str:
-    return f"{octets} ({shown(octets / 2)} words of 16 bits)" if octets else "0"
+    words = shown(octets / 2)
+    return f"{octets} ({words} word{'' if words == '1' else 's'} of 16 bits)" if octets else "0"
 
 
 def _baud(rate: int) -> str:

@@ -212,6 +212,14 @@ def _head_octets(result: RailMounting, reader: Reader, root: str) -> Iterator[Fi
             yield finding("HW-117", root, head=result.head_name, octets=octets, what=what, limit=limit)
 
 
+def _no_order_number(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    for seat in result.seats:
+        device = reader.type(seat.type) if seat.module else None
+        # Modules of a file seldom have one of their own: they are ordered as the file's maker says.
+        if seat.module and device and not device.order_number and "/" not in seat.type:
+            yield finding("HW-119", (seat.module, "type"), name=seat.label)
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "HW-101", "rail.power", "hardware", "error", "Internal supply short",
@@ -283,6 +291,10 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "HW-118", "rail.mounting", "hardware", "error", "Setting of a rail that does not fit",
         "{problem}.", "What cannot be read counts as not given.", _rail_settings,
+    ),
+    Check(
+        "HW-119", "rail.mounting", "hardware", "note", "Order number unknown",
+        "The type of {name} has no order number.", "The quantity list cannot say what to buy.", _no_order_number,
     ),
     Check(
         "HW-112", "rail.mounting", "hardware", "error", "Slot this module may not take",

@@ -116,37 +116,37 @@ def _wiring_fields(place: ChannelPlace) -> tuple[FieldSpec, ...]:
         _own(place, "cable", "Cable", "text", section="cabinet"),
         _own(place, "core", "Core", "text", section="cabinet"),
         _own(place, "note", "Note", "text", section="cabinet"),
-        _own(place, "length_m", "Cable length", "number", unit="m", minimum=0, maximum=2000),
+        _own(place, "length_m", "Length", "number", unit="m", minimum=0, maximum=2000),
         _own(
-            place, "area_mm2", "Core area", "choice",
+            place, "area_mm2", "Area", "choice",
             choices=tuple(Choice(area, f"{area} mm²") for area in _AREAS_MM2),
         ),
     ]  # fmt: skip
     if wiring.load_ma or wiring.rating_ma:
         specs.append(
-            _own(place, "load_ma", "Takes of the supply", "number", unit="mA", minimum=0, maximum=20_000,
+            _own(place, "load_ma", "Draws", "number", unit="mA", minimum=0, maximum=20_000,
                  hint=f"Unless set, {wiring.load_ma} mA once a signal is linked.")
         )  # fmt: skip
     if kind in ("DI", "SI"):
         specs += [
             _own(place, "sensor", "Sensor", "choice", choices=_SENSORS),
-            _own(place, "leakage_ma", "Sensor's leakage", "number", unit="mA", minimum=0, maximum=20),
+            _own(place, "leakage_ma", "Leakage", "number", unit="mA", minimum=0, maximum=20),
         ]
     if kind in ("DO", "SO"):
         specs += [
             _own(place, "common", "Load lies", "choice", choices=_COMMONS),
-            _own(place, "min_v", "Actuator needs", "number", unit="V", minimum=0, maximum=60),
+            _own(place, "min_v", "Needs", "number", unit="V", minimum=0, maximum=60),
         ]
     if wiring.pulses:
         specs += [
             _own(place, "use", "Used as", "choice", choices=_USES),
-            _own(place, "frequency_hz", "Highest frequency", "number", unit="Hz", minimum=0, maximum=10_000_000),
+            _own(place, "frequency_hz", "Up to", "number", unit="Hz", minimum=0, maximum=10_000_000),
         ]
     if wiring.burden_ohm is not None:
         specs += [
-            _own(place, "transmitter_v", "Transmitter needs", "number", unit="V", minimum=0, maximum=60,
+            _own(place, "transmitter_v", "Transmitter", "number", unit="V", minimum=0, maximum=60,
                  hint="The least voltage at the transmitter; with it the loop's burden is checked."),
-            _own(place, "barrier_ohm", "Barrier's resistance", "number", unit="Ω", minimum=0, maximum=10_000),
+            _own(place, "barrier_ohm", "Barrier", "number", unit="Ω", minimum=0, maximum=10_000),
         ]  # fmt: skip
     return tuple(specs)
 

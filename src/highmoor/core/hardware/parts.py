@@ -38,6 +38,7 @@ class RailMounting:
     head_name: str
     seats: tuple[SeatFacts, ...]
     slots: dict[str, int]
+    places: int
     open_places: int
     addressed: bool
     wants_covers: bool
@@ -112,6 +113,7 @@ def _mounting(reader: Reader, root: str) -> RailMounting:
         head.name if head else (row.type if row else ""),
         tuple(_seat_facts(seat) for seat in places),
         {seat.module.id: seat.slot for seat in places if seat.module},
+        rail.places,
         sum(1 for seat in places if seat.module is None),
         slots.addressed,
         slots.covers,
@@ -179,16 +181,22 @@ def draw_of(device: DeviceType | None) -> Draw:
 
 
 def _power_headlines(result: RailPower, reader: Reader, root: str) -> Iterator[Headline]:
+    """What is left at the end of each count: the head's, and that of every feed-in, which begins a new one."""
     if not result.known:
         return
-    yield Headline(root, "lowest", "Internal supply left", result.lowest_ma, "mA", 0, "more")
-    yield Headline(root, "end", "Internal supply, left at the end", result.end_ma, "mA", 0, "more")
+    begin, left, label = root, result.supply_ma, "Internal supply left"
+    for step in result.steps:
+        if step.feeds_ma is not None and step.module:
+            yield Headline(begin, "supply", label, left, "mA", 0, "more")
+            begin, label = step.module, f"Internal supply left, from slot {step.slot}"
+        left = step.left_ma
+    yield Headline(begin, "supply", label, left, "mA", 0, "more")
 
 
 def _mounting_headlines(result: RailMounting, reader: Reader, root: str) -> Iterator[Headline]:
     # A cover gives way to a module, so its place counts as one that is left.
-    left = result.open_places + sum(1 for seat in result.seats if seat.kind == "cover")
-    yield Headline(root, "open", "Places left", left, "", 0, "more")
+    fitted = sum(1 for seat in result.seats if seat.module and seat.kind != "cover")
+    yield Headline(root, "open", "Places left", result.places - fitted, "", 0, "more")
     yield Headline(root, "width", "Width of the rail", result.width_mm, "mm", None, "less")
     yield Headline(root, "heat", "Heat of the rail", result.heat_w, "W", result.heat_limit_w, "less")
 

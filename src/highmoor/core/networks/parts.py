@@ -12,7 +12,7 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ethernet import host_in_network_problem, host_problem, interface
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Line, Timing, WireLayout
-from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,10 +27,14 @@ class AddressUse:
 
 @dataclass(frozen=True, slots=True)
 class NetworkAddresses:
-    """All addresses on a network, the controller's port first; `subnet` as the port's setting gives it."""
+    """All addresses on a network, the controller's port first; `subnet` as the port's setting gives it.
+
+    `free` counts the hosts' addresses nobody has yet, None without a subnet.
+    """
 
     subnet: str
     uses: tuple[AddressUse, ...]
+    free: int | None
 
 
 def lines_of(reader: Reader, network: str) -> list[Line]:
@@ -59,7 +63,46 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
         except AddressValueError:
             problem = f"{station.address} is not an IPv4 address"
         uses.append(AddressUse(station.id, station.name, station.address, problem))
-    return NetworkAddresses(str(own.network) if own else "", tuple(uses))
+    free = None
+    if own:
+        hosts = own.network.num_addresses - (2 if own.network.prefixlen < 31 else 0)
+        free = max(hosts - len({use.address for use in uses if use.address}), 0)
+    return NetworkAddresses(str(own.network) if own else "", tuple(uses), free)
+
+
+def _address_headlines(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Headline]:
+    if result.free is not None:
+        yield Headline(root, "free", f"Addresses left in {result.subnet}", result.free, "", 0, "more")
+
+
+@dataclass(frozen=True, slots=True)
+class ControllerConnections:
+    """How many connections a controller opens over a fieldbus, and how many it can; None where its type is unknown."""
+
+    opened: int
+    limit: int | None
+
+
+def _connections(reader: Reader, root: str) -> ControllerConnections:
+    device = reader.type(reader.row(root, Controller).type)
+    opened = sum(
+        len(reader.children(Connection, station.id))
+        for port in reader.children(Port, root)
+        for network in reader.referring(Network, "port", port.id)
+        if network.kind == "modbus-tcp"
+        for station in reader.children(Station, network.id)
+    )
+    return ControllerConnections(
+        opened, device.controller.modbus_tcp_connections if device and device.controller else None
+    )
+
+
+def _connection_headlines(result: ControllerConnections, reader: Reader, root: str) -> Iterator[Headline]:
+    if result.opened or result.limit is not None:
+        name = reader.row(root, Controller).name
+        yield Headline(
+            root, "connections", f"Modbus TCP connections of {name}", result.opened, "", result.limit, "less"
+        )
 
 
 def _wire(reader: Reader, root: str) -> WireLayout:
@@ -92,7 +135,8 @@ def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Hea
 
 
 PARTS: tuple[Part, ...] = (
-    Part("network.addresses", "networks", _addresses),
+    Part("network.addresses", "networks", _addresses, _address_headlines),
+    Part("controller.connections", "controllers", _connections, _connection_headlines),
     Part("exchange.wire", "exchanges", _wire),
     Part("network.timing", "networks", _timing, _timing_headlines),
 )
@@ -141,6 +185,20 @@ def _unknown_type(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
             yield finding("NET-106", (station.id, "type"), name=station.name, type=station.type)
 
 
+def _too_many_connections(result: ControllerConnections, reader: Reader, root: str) -> Iterator[Finding]:
+    if result.limit is not None and result.opened > result.limit:
+        name = reader.row(root, Controller).name
+        yield finding("NET-107", root, name=name, opened=result.opened, limit=result.limit)
+
+
+def _no_order_number(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    for station in reader.children(Station, root):
+        device = reader.type(station.type)
+        # A generic type says of itself that it is anybody's.
+        if device is not None and not device.order_number and not device.key.startswith("generic."):
+            yield finding("NET-108", (station.id, "type"), name=station.name, type=device.name)
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "NET-101", "network.addresses", "networks", "error", "One address, two devices",
@@ -177,5 +235,17 @@ CHECKS: tuple[Check, ...] = (
         "The catalogue has no type {type} for {name} on this network.",
         "Without the type its limits and data are unknown.",
         _unknown_type,
+    ),
+    Check(
+        "NET-108", "network.addresses", "networks", "note", "Order number unknown",
+        "{name} is of the type {type}, which has no order number.",
+        "The quantity list cannot say what to buy; a description file or a sheet of one's own can.",
+        _no_order_number,
+    ),
+    Check(
+        "NET-107", "controller.connections", "networks", "error", "More connections than the controller opens",
+        "{name} would open {opened} Modbus TCP connections; {limit} are the most.",
+        "The last ones are never opened, and which ones these are changes with every start.",
+        _too_many_connections,
     ),
 )  # fmt: skip

@@ -49,11 +49,7 @@ def room_for(analysis: Analysis, row_id: str) -> Room:
     before, after = _figures(analysis, applied)
     lines = [line for key, now in before.items() if (line := _line(now, after.get(key))) is not None]
     lines.sort(key=lambda line: (line.more, line.label))
-    told: dict[tuple[str, str, int], LimitLine] = {}
-    for line in lines:
-        # The least left on a rail and what is left at its end are one limit when they give the same answer.
-        told.setdefault((line.place, line.unit, line.more), line)
-    return Room(lines[0].more if lines else None, tuple(told.values()))
+    return Room(lines[0].more if lines else None, tuple(lines))
 
 
 def _without_collisions(analysis: Analysis, edit: edits.Replicate) -> edits.Replicate:
@@ -112,12 +108,7 @@ def courses(analysis: Analysis, edit: edits.Replicate) -> tuple[ReplicaPlan, tup
             then = after.get(key)
             if then is not None and now.limit is not None and now.value is not None and then.value is not None:
                 found.setdefault(key, {0: now})[copies] = then
-    told: dict[tuple[str, tuple[float | None, ...]], Course] = {}
-    for line in found.values():
-        if _moves(line):
-            course = _course(line, edit.count)
-            told.setdefault((course.unit, course.values), course)
-    return plan, tuple(told.values())
+    return plan, tuple(_course(line, edit.count) for line in found.values() if _moves(line))
 
 
 def _spread(edit: edits.Replicate, plan: ReplicaPlan) -> edits.Replicate:

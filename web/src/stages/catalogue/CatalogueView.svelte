@@ -354,10 +354,9 @@
   }
   .line {
     display: grid;
-    grid-template-columns: minmax(150px, 1.6fr) minmax(
-        110px,
-        1.1fr
-      ) 52px 150px 34px 34px 36px 38px 36px minmax(84px, 0.7fr);
+    grid-template-columns:
+      minmax(150px, 1.6fr) minmax(110px, 1.1fr)
+      52px 150px 34px 34px 36px 38px 36px minmax(84px, 0.7fr);
     gap: 0 8px;
     align-items: center;
   }

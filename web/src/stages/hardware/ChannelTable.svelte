@@ -235,6 +235,9 @@
     white-space: nowrap;
     font-size: 12.5px;
   }
+  th .unit {
+    margin-left: 4px;
+  }
   .pick {
     width: 52px;
   }

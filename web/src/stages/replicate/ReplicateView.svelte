@@ -261,7 +261,7 @@
     <p class="quiet">
       One more takes {room.limits
         .slice(0, 4)
-        .map((l) => `${shown(l.need)} ${l.unit} of ${l.label.toLowerCase()}`)
+        .map((l) => `${shown(l.need)}${l.unit ? ` ${l.unit}` : ''} (${l.label})`)
         .join(', ')}.
     </p>
   {/if}
