@@ -68,10 +68,11 @@
         : 'built in';
   // The plant's own types first, the built-in ones next, those to be filled by hand last.
   const order = (t: DeviceType) => (t.family ? 0 : t.key.startsWith('generic.') ? 2 : 1);
+  const onRail = $derived(!!plant.row('rails', place) || !!plant.row('modules', place));
   // Modules of a device's file are shown where they can go: on a rail of it.
   const candidates = $derived(
     plant.catalogue.types.filter(
-      (t) => !t.head || (place && !failed(t).some((c) => c.key === 'rail')),
+      (t) => !t.head || (onRail && !failed(t).some((c) => c.key === 'rail')),
     ),
   );
   // What could go there but for one condition stands before what belongs elsewhere.

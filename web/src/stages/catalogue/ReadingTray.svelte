@@ -102,11 +102,9 @@
               <span
                 >{device.name} <span class="quiet">{device.revisions.at(-1) ?? ''}</span>
                 <span class="state"
-                  >{device.state !== 'new' && here(device)
-                    ? STATES.same
-                    : here(device)
-                      ? 'taken in'
-                      : STATES[device.state]}</span
+                  >{device.state !== 'same' && here(device)
+                    ? 'taken in'
+                    : STATES[device.state]}</span
                 ></span
               >
             {/each}
