@@ -216,3 +216,11 @@ def test_room_for_more_and_what_stops_it(ada: Api) -> None:
     assert quantity["AI-8"]["fitted"] == 3
     ada.edit("demo", {"kind": "set-spare", "type": "tarnfell.ai-8", "count": 2})
     assert {q["name"]: q["total"] for q in ada.call("get", "plants/demo/quantities")[1]}["AI-8"] == 5
+
+
+def test_the_catalogue_says_what_its_schema_says(ada: Api) -> None:
+    from highmoor.server.api.catalogue import CatalogueOut
+
+    taken_in(ada, read(ada, "tr16.gsd"))
+    told = ada.call("get", "plants/demo/catalogue")[1]
+    assert CatalogueOut.model_validate(told).model_dump(mode="json") == told

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import dataclasses
 import gzip
+import hashlib
 import json
 import random
 import statistics
@@ -16,12 +18,17 @@ from django.conf import settings
 
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.pins import pinned_key
+from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.generated import generated_plant
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Module, Rail, Signal
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.server.library import LIBRARY, learn
 
 _ROUNDS = 120
 
@@ -38,6 +45,8 @@ def run() -> int:
         settings.ALLOWED_HOSTS = ["testserver"]
         _large()
         _demo()
+        _rails()
+        _catalogue()
         _bench()
         _bundle()
     return 0
@@ -76,6 +85,45 @@ def _demo() -> None:
     edit = {"kind": "set", "ids": [signal], "values": {"note": "x"}}
     took = [_timed(lambda: _post(client, f"/api/plants/{key}/preview", {"edit": edit})) for _ in range(_ROUNDS)]
     _say("a keystroke's preview, p95", _p95(took), "ms", "< 100")
+
+
+def _rails() -> None:
+    """A rail of 64 modules, and 100 rails of 10: any edit."""
+    for what, plant in (
+        ("One rail of 64 modules", generated_plant(1, 64, 500, rails=1)),
+        ("100 rails of 10 modules", generated_plant(34, 1000, 3400)),
+    ):
+        print(what)
+        key = _stored(plant)
+        client = _client()
+        client.get(f"/api/plants/{key}")
+        _edits("edit round trip, p95", client, key, plant, "< 60")
+
+
+def _catalogue() -> None:
+    """2 000 types of files: the list with footprints, and all of them against one place."""
+    file = (settings.ROOT / "demo" / "cv7.eds").read_bytes()
+    device = read_octets(file, "cv7.eds").devices[0]
+    plant = demo_plant()
+    pins = []
+    for n in range(2000):
+        digest = hashlib.sha256(str(n).encode()).hexdigest()
+        name = f"{device.key}.{n}"
+        learn(pinned_key(name, digest, 1), dataclasses.replace(device, name=f"Drive {n}", product_code=n))
+        pins.append(edits.TypePin(device=name, sha256=digest, reader=1, file=f"drive{n}.eds"))
+    for begin in range(0, len(pins), 500):
+        plant = apply(plant, LIBRARY, edits.AddTypes(types=pins[begin : begin + 500])).plant
+    print("Catalogue of 2 000 types")
+    key = _stored(plant)
+    client = _client()
+    client.get(f"/api/plants/{key}")
+    rail = plant.all(Rail)[0].id
+    for what, path in (
+        ("the list with footprints, p95", "catalogue"),
+        ("all against a place, p95", f"demand?place={rail}"),
+    ):
+        took = [_timed(lambda p=path: client.get(f"/api/plants/{key}/{p}")) for _ in range(20)]  # type: ignore[misc]
+        _say(what, _p95(took), "ms", "< 100")
 
 
 def _stored(plant: Plant) -> str:

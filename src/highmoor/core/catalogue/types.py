@@ -140,6 +140,16 @@ class Channels:
     parameters: tuple[Parameter, ...] = ()
     wiring: Wiring = Wiring()
 
+    # What holds where nothing is set, computed once: every channel of a plant asks for it.
+    defaults: dict[str, Any] = field(init=False, repr=False, compare=False)
+    default_range: AnalogueRange | None = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        defaults = {parameter.key: parameter.default for parameter in self.parameters}
+        object.__setattr__(self, "defaults", defaults)
+        chosen = next((r for r in self.ranges if r.key == defaults.get("range")), None)
+        object.__setattr__(self, "default_range", chosen)
+
     @property
     def inward(self) -> bool:
         """Whether the data goes into the controller."""
@@ -264,13 +274,13 @@ class ChannelPlace:
 
     def parameter(self, settings: dict[str, Any], key: str) -> Any:
         """The channel's own value of a parameter, or the type's default."""
-        own = channel_settings(settings, self.key)
-        if key in own:
-            return own[key]
-        return next((p.default for p in self.group.parameters if p.key == key), None)
+        own = channel_settings(settings, self.key) if settings else {}
+        return own[key] if key in own else self.group.defaults.get(key)
 
     def range(self, settings: dict[str, Any]) -> AnalogueRange | None:
         """The analogue range chosen for this channel; None for digital channels."""
+        if not settings:
+            return self.group.default_range
         chosen = self.parameter(settings, "range")
         return next((r for r in self.group.ranges if r.key == chosen), None)
 

@@ -23,8 +23,8 @@ class _Rows:
         return prefix + base36(self.counter)
 
 
-def generated_plant(controllers: int = 50, modules: int = 2000, signals: int = 10_000) -> Plant:
-    """`modules` and `signals` are spread evenly; three rails a controller."""
+def generated_plant(controllers: int = 50, modules: int = 2000, signals: int = 10_000, rails: int = 3) -> Plant:
+    """`modules` and `signals` are spread evenly over controllers and their rails."""
     made = _Rows()
     for n, rank in enumerate(ranks_between("", "", controllers)):
         controller = Controller(made.id("c"), f"PLC{n + 1}", "tarnfell.tf-42", "3.4", rank)
@@ -33,13 +33,13 @@ def generated_plant(controllers: int = 50, modules: int = 2000, signals: int = 1
             Port(made.id("o"), controller.id, "A", "V", address=f"10.{n // 200}.{n % 200}.1"),
             Task(made.id("t"), controller.id, "Fast", "V", 10),
         ]
-        _fill(made, controller, modules // controllers, signals // controllers)
+        _fill(made, controller, modules // controllers, signals // controllers, rails)
     return Plant.of(made.rows, made.counter)
 
 
-def _fill(made: _Rows, controller: Controller, modules: int, signals: int) -> None:
+def _fill(made: _Rows, controller: Controller, modules: int, signals: int, rails: int) -> None:
     places: list[tuple[str, str, str]] = []
-    for rail_rank, share in zip(ranks_between("", "", 3), _shares(modules, 3), strict=True):
+    for rail_rank, share in zip(ranks_between("", "", rails), _shares(modules, rails), strict=True):
         rail = Rail(made.id("r"), controller.id, "Local", rail_rank, 16)
         made.rows.append(rail)
         for n, rank in enumerate(ranks_between("", "", share)):

@@ -82,7 +82,9 @@ def _wiring(reader: Reader, root: str) -> ModuleWiring:
     if device is None or not device.channels:
         return ModuleWiring(0, (), (), ())
     linked = {link.key for link in reader.referring(Link, "place", root)}
-    rail: Rail | None = reader.find(module.rail) if module.settings else None
+    if not module.settings:
+        return _as_delivered(device, linked)
+    rail: Rail | None = reader.find(module.rail)
     field_v = number_set(rail.settings, "field_v", FIELD_V) if rail else FIELD_V
     load = 0.0
     loads: dict[int, float] = {}
@@ -98,6 +100,19 @@ def _wiring(reader: Reader, root: str) -> ModuleWiring:
         if place.key not in linked and place.parameter(module.settings, "supervise") is True:
             silent.append(place.number)
     return ModuleWiring(load, tuple(channels), _groups(device, loads), tuple(silent) if linked else ())
+
+
+def _as_delivered(device: DeviceType, linked: set[str]) -> ModuleWiring:
+    """A module of which nothing is set: most of a plant's."""
+    places = device.channel_places
+    used = [place for key in linked if (place := places.get(key))]
+    loads = {place.number: float(place.group.wiring.load_ma) for place in used}
+    silent = [
+        place.number
+        for place in device.each_channel()
+        if place.key not in linked and place.group.defaults.get("supervise") is True
+    ]
+    return ModuleWiring(sum(loads.values()), (), _groups(device, loads), tuple(silent) if linked else ())
 
 
 def _groups(device: DeviceType, loads: dict[int, float]) -> tuple[GroupLoad, ...]:

@@ -83,6 +83,9 @@ class ExchangeOctets:
     status_signals: tuple[LinkedSignal, ...]
 
 
+_NOTHING: dict[str, str] = {}
+
+
 def linked_here(reader: Reader, holder: str) -> dict[str, list[tuple[Link, Signal]]]:
     """Links at a holder by key, with their signals."""
     result: dict[str, list[tuple[Link, Signal]]] = {}
@@ -118,7 +121,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
     for channel in device.each_channel() if device else ():
         item = inward if channel.group.inward else outward
         chosen = channel.range(module.settings)
-        own = channel_settings(module.settings, channel.key)
+        own = channel_settings(module.settings, channel.key) if module.settings else _NOTHING
         written = ""
         if item:
             written = written_place(item.area, item.offset + channel.bit // 8, channel.bit % 8, channel.group.bits)
@@ -132,7 +135,9 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                 (chosen.raw_low, chosen.raw_high) if chosen else None,
                 written,
                 _linked(linked.get(channel.key, [])),
-                *(str(own.get(key) or "") for key in ("cable", "core", "note")),
+                str(own.get("cable") or "") if own else "",
+                str(own.get("core") or "") if own else "",
+                str(own.get("note") or "") if own else "",
             )
         )
     return ModuleChannels(
