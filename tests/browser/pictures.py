@@ -12,7 +12,8 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import Page, browser
 from tests.server.running import RunningServer
 
-FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
+ROOT = Path(__file__).resolve().parents[2]
+FOLDER, DEMO = ROOT / "docs" / "screenshots", ROOT / "demo"
 
 
 def main() -> None:
@@ -28,6 +29,8 @@ def main() -> None:
 
 def _all(page: Page) -> None:
     _hardware(page)
+    _catalogue(page)
+    _replicate(page)
     _live(page)
     page.go("/p/skelder/networks")
     page.says("heard", "read 9 registers")
@@ -62,6 +65,39 @@ def _hardware(page: Page) -> None:
     _choose(page, "-K6")
     page.field("Location").send_keys("Cabinet 2, upper rail", Keys.ENTER)
     page.says("Undo")
+
+
+def _catalogue(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.button("From the catalogue")
+    page.says("Modbus TCP server")
+    page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(DEMO / "inbox" / "em310.gsd"))
+    page.says("taken in")
+    page.find(".list").send_keys("]")
+    page.says("Energy exported")
+    _shot(page, "catalogue")
+
+
+def _replicate(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.click("[role=option], button", "Humidifier")
+    page.says("More of it")
+    page.button("Replicate")
+    page.says("Humidifier4Pulse", "What it takes")
+    _shot(page, "replicate")
+    page.go("/p/skelder/hardware")
+    _choose(page, "-K4")
+    page.button("Channels of -K4")
+    page.button("Wiring")
+    page.enter("tbody tr:nth-child(1) input[aria-label='Transmitter']", "15")
+    page.keys(Keys.TAB)
+    page.enter("tbody tr:nth-child(1) input[aria-label='Barrier']", "200")
+    page.keys(Keys.TAB)
+    page.says("320 of 257 Ω")
+    _shot(page, "channels")
+    page.find("body").send_keys(Keys.CONTROL, "z")
+    page.find("body").send_keys(Keys.CONTROL, "z")
+    page.no_longer("Loop burden")
 
 
 def _live(page: Page) -> None:

@@ -118,7 +118,7 @@ def test_modules_are_copied_to_a_rail_of_another_plant_and_kept_as_a_template(pa
     page.find(".rail").send_keys(Keys.CONTROL, "c")
     page.says("Copied 2 modules")
     page.click("div.module[aria-label*='-K6']")
-    page.button("Keep as a template")
+    page.button("Keep it as a template")
     page.enter("aside form input", "Four outputs")
     page.click("aside form button", "Keep")
     page.says("Kept as “Four outputs”")

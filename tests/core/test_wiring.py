@@ -124,6 +124,12 @@ def test_a_fuse_smaller_than_the_load_is_told_and_a_larger_one_offered() -> None
     plant = with_values(linked(hall("do-16"), 16), Rail, 0, settings__fuse_a="1.9 A")
     assert "HW-402" in codes(plant)
     assert "HW-402" not in codes(mended(plant, "HW-402"))
+    # A fuse above what the supply bears would protect nothing: none is offered.
+    heavy = hall(*["do-16"] * 4)
+    for n in range(4):
+        heavy = linked(heavy, 16, n=n)
+    analysis = analyse(with_values(heavy, Rail, 0, settings__fuse_a=6), BUILTIN)
+    assert remedy_of(analysis, next(f for f in analysis.findings.values() if f.code == "HW-402")) is None
 
 
 @pytest.mark.parametrize(

@@ -224,3 +224,35 @@ def test_the_catalogue_says_what_its_schema_says(ada: Api) -> None:
     taken_in(ada, read(ada, "tr16.gsd"))
     told = ada.call("get", "plants/demo/catalogue")[1]
     assert CatalogueOut.model_validate(told).model_dump(mode="json") == told
+
+
+def test_a_mended_reader_offers_to_read_anew(ada: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    from highmoor.server import library
+    from highmoor.server.api import catalogue
+
+    old = taken_in(ada, read(ada, "cv3.gsd"))
+    assert not types(ada)[old]["outdated"]
+    monkeypatch.setattr(catalogue, "reader_version", lambda family: 2)
+    monkeypatch.setattr(library, "reader_version", lambda family: 2)
+    line = types(ada)[old]
+    assert line["outdated"]
+    status, (file,) = ada.call("post", f"plants/demo/files/{line['sha256']}/anew", {})
+    assert (status, file["devices"][0]["state"]) == (200, "revision")
+    new = taken_in(ada, file)
+    assert new != old
+    assert not types(ada)[new]["outdated"]
+    assert ada.call("post", f"plants/demo/files/{'0' * 64}/anew", {})[0] == 404
+
+
+def test_an_archive_brings_several_types(ada: Api) -> None:
+    import io
+    import zipfile
+
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w") as made:
+        for name in ("ws3.eds", "da20.gse"):
+            made.writestr(f"folder/{name}", (FILES / name).read_bytes())
+    files = ada.call("post", "plants/demo/files", Upload("both.zip", stream.getvalue()))[1]
+    assert [(f["name"], f["family"]) for f in files] == [("ws3.eds", "EtherNet/IP EDS"), ("da20.gse", "PROFIBUS GSD")]
+    # Each is kept by itself, so that its lines can be looked at.
+    assert ada.call("get", f"plants/demo/files/{files[1]['sha256']}?count=1")[1]["text"][0].startswith("; Ashgill")

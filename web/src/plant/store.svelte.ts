@@ -57,6 +57,7 @@ export class PlantStore {
     families: [],
     units: {},
   });
+  private typesByKey = $state.raw<Map<string, DeviceType>>(new Map());
   private partsMap = $state.raw<Map<string, Part>>(new Map());
   private readonly wanted = new Set<string>();
   private asked = false;
@@ -115,6 +116,7 @@ export class PlantStore {
 
   private async fetchCatalogue(): Promise<void> {
     this.catalogue = got(await http.GET('/api/plants/{key}/catalogue', this.path));
+    this.typesByKey = new Map(this.catalogue.types.map((type) => [type.key, type]));
   }
 
   private setRows(rows: Rows): void {
@@ -392,10 +394,6 @@ export class PlantStore {
   select(...ids: string[]): void {
     this.selection = ids;
   }
-
-  private readonly typesByKey = $derived(
-    new Map(this.catalogue.types.map((type) => [type.key, type])),
-  );
 
   type(key: string): DeviceType | undefined {
     return this.typesByKey.get(key);

@@ -19,12 +19,16 @@
       .catch(() => {});
   });
 
-  const kept = $derived(plant.row('modules', id) ?? plant.row('stations', id));
+  // Of a controller its rail is kept: what is on it can stand on another one's as well.
+  const rail = $derived(plant.row('controllers', id) ? plant.list('rails', 'head', id)[0]?.id : '');
+  const kept = $derived(plant.row('modules', id) || plant.row('stations', id) ? id : (rail ?? ''));
 
   async function keep() {
     try {
       const path = { params: { path: { key: plant.key } } };
-      const clip = got(await http.POST('/api/plants/{key}/clip', { ...path, body: { ids: [id] } }));
+      const clip = got(
+        await http.POST('/api/plants/{key}/clip', { ...path, body: { ids: [kept] } }),
+      );
       got(await http.POST('/api/templates', { body: { name, clip } }));
       told = `Kept as “${name}”: it is offered wherever it can be placed.`;
       keeping = false;
@@ -55,7 +59,7 @@
         onclick={() => {
           keeping = true;
           told = '';
-        }}>Keep as a template</button
+        }}>Keep {rail ? 'its rail' : 'it'} as a template</button
       >{/if}
   </p>
   {#if keeping}

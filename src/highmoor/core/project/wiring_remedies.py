@@ -39,9 +39,15 @@ def _field_feed_in(analysis: Analysis, found: Finding) -> Remedy | None:
 
 
 def _larger_fuse(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The next fuse that holds, as long as the supply behind it bears as much."""
     row: Any = analysis.plant.get(found.places[0].id, object)
+    rail = row.rail if isinstance(row, Module) else row.id
+    begin = row.id if isinstance(row, Module) else row.head
+    limit = next(group.limit_ma for group in analysis.result("rail.field", rail).groups if group.begins_at == begin)
     spec = next(s for s in fields_of(analysis.plant, analysis.catalogue, row) if s.path == "settings.fuse_a")
     for amperes in [choice.value for choice in spec.choices] or [2, 4, 6.3, 10, 16]:
+        if limit is not None and amperes * 1000 > limit:
+            return None
         remedy = set_fields(f"Fit a fuse of {amperes} A", row.id, settings__fuse_a=amperes)
         helps = tried(analysis, found, dataclasses.replace(remedy, hand=_CABINET))
         if helps:

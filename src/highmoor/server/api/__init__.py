@@ -5,10 +5,22 @@ from __future__ import annotations
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
-from highmoor.server.api import bench, catalogue, copying, editing, figures, history, members, plants, session, views
+from highmoor.server.api import (
+    bench,
+    catalogue,
+    copying,
+    editing,
+    figures,
+    files,
+    history,
+    members,
+    plants,
+    session,
+    views,
+)
 from highmoor.server.api.problems import install
 
 api = NinjaAPI(title="Highmoor", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 install(api)
-for router in (session, plants, editing, views, catalogue, copying, history, members, figures, bench):
+for router in (session, plants, editing, views, catalogue, files, copying, history, members, figures, bench):
     api.add_router("", router.router)

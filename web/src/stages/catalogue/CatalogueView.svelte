@@ -2,15 +2,15 @@
   import { untrack } from 'svelte';
   import { got, http, type DeviceType, type Schemas } from '../../api/client';
   import { parseFilter } from '../../kit/filter';
-  import { plural, shown } from '../../kit/numbers';
+  import { plural } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import Compare from './Compare.svelte';
   import DeviceSheet from './DeviceSheet.svelte';
-  import Footprint from './Footprint.svelte';
   import ReadingTray from './ReadingTray.svelte';
   import { Tray } from './tray.svelte';
   import TypeFacts from './TypeFacts.svelte';
+  import TypeRow from './TypeRow.svelte';
 
   /** All types of the plant, with what the place one came from asks of them; files are dropped here. */
   let { plant, place }: { plant: PlantStore; place: string } = $props();
@@ -36,6 +36,18 @@
       .GET('/api/plants/{key}/demand', { params: { path: { key: plant.key }, query } })
       .then((answer) => (demand = got(answer)))
       .catch(() => (demand = null));
+  });
+
+  let templates = $state.raw<Schemas['TemplateOut'][]>([]);
+  $effect(() => {
+    if (!plant.row('networks', place) || !plant.mayEdit) return;
+    http
+      .GET('/api/templates')
+      .then((answer) => {
+        const all = got(answer) as Schemas['TemplateOut'][];
+        templates = all.filter((t) => t.kind === 'station');
+      })
+      .catch(() => {});
   });
 
   const verdicts = $derived(new Map(demand?.verdicts.map((v) => [v.type, v])));
@@ -144,6 +156,19 @@
     }
   }
 
+  /** A station kept as a template, onto the network one came from. */
+  async function placeTemplate(template: Schemas['TemplateOut']) {
+    const edit = {
+      kind: 'paste' as const,
+      clip: template.clip,
+      into: place,
+      before: null,
+      slot: null,
+    };
+    const answer = await plant.edit(edit, `Place ${template.name}`).catch(() => null);
+    if (answer) router.go(`/p/${plant.key}/networks/${place}`);
+  }
+
   function key(event: KeyboardEvent) {
     if (event.key === 'ArrowDown') step(at + 1);
     else if (event.key === 'ArrowUp') step(at - 1);
@@ -166,8 +191,6 @@
     dropping = false;
     if (plant.mayEdit) tray.add(event.dataTransfer?.files ?? []);
   }
-
-  const interval = (us: number | null | undefined) => (us == null ? '–' : shown(us / 1000));
 </script>
 
 <svelte:window
@@ -211,6 +234,14 @@
   {/if}
   {#if tray.entries.length}<ReadingTray {plant} {tray} />{/if}
 
+  {#if templates.length}
+    <p class="row templates">
+      <span class="quiet">Templates</span>
+      {#each templates as template (template.id)}
+        <button onclick={() => void placeTemplate(template)}>{template.name}</button>
+      {/each}
+    </p>
+  {/if}
   <div class="row demand">
     {#if place && demand}
       <span class="from">{demand.label}</span>
@@ -254,42 +285,21 @@
   >
     <div style:height="{found.length * ROW}px" class="all">
       {#each drawn as { type, fails }, n (type.key)}
-        {@const verdict = verdicts.get(type.key)}
-        <div
-          class="line entry"
-          role="option"
-          tabindex="-1"
-          aria-selected={type.key === chosen?.key}
-          class:misfit={fails.length > 0}
-          class:marked={marked.includes(type.key)}
-          style:top="{(first + n) * ROW}px"
-          onclick={() => {
+        <TypeRow
+          {type}
+          from={from(type)}
+          {octets}
+          fails={fails.map((f) => f.label)}
+          verdict={place ? verdicts.get(type.key) : undefined}
+          chosen={type.key === chosen?.key}
+          marked={marked.includes(type.key)}
+          top={(first + n) * ROW}
+          onchoose={() => {
             at = first + n;
             list?.focus();
           }}
-          ondblclick={() => void placeIt()}
-          onkeydown={() => {}}
-        >
-          <span class="name"
-            ><span class="check" aria-hidden="true">{marked.includes(type.key) ? '◆' : ''}</span
-            >{type.name}
-            <span class="quiet">{type.revisions.at(-1) ?? ''}</span></span
-          >
-          <span class="cut">{type.maker}</span>
-          <span class="cut quiet" title={type.file}>{from(type)}</span>
-          <Footprint {type} {octets} />
-          <span class="number mono">{type.in_octets || '–'}</span>
-          <span class="number mono">{type.out_octets || '–'}</span>
-          <span class="number mono">{interval(type.interval_us)}</span>
-          <span class="number mono">{type.connections ?? '–'}</span>
-          <span class="number mono">{type.bus_current_ma || '–'}</span>
-          <span class="number mono last" class:negative={(verdict?.left ?? 0) < 0}
-            >{#if fails.length}<span class="fails">{fails.map((f) => f.label).join(', ')}</span
-              >{:else if place}{verdict?.left == null
-                ? 'fits'
-                : `${shown(verdict.left)} ${verdict.unit}`}{:else}{type.used || ''}{/if}</span
-          >
-        </div>
+          onplace={() => void placeIt()}
+        />
       {:else}
         <p class="none quiet">
           {words
@@ -324,6 +334,8 @@
 
 <style>
   .sheet {
+    --columns: minmax(150px, 1.6fr) minmax(110px, 1.1fr) 52px 150px 34px 34px 36px 38px 36px
+      minmax(84px, 0.7fr);
     display: flex;
     flex-direction: column;
     height: 100%;
@@ -345,6 +357,10 @@
     flex: 1;
     min-width: 150px;
   }
+  .templates {
+    flex-wrap: wrap;
+    margin-bottom: 6px;
+  }
   .from {
     font-weight: 600;
   }
@@ -355,9 +371,7 @@
   }
   .line {
     display: grid;
-    grid-template-columns:
-      minmax(150px, 1.6fr) minmax(110px, 1.1fr)
-      52px 150px 34px 34px 36px 38px 36px minmax(84px, 0.7fr);
+    grid-template-columns: var(--columns);
     gap: 0 8px;
     align-items: center;
   }
@@ -381,62 +395,9 @@
   .all {
     position: relative;
   }
-  .entry {
-    position: absolute;
-    left: 0;
-    right: 0;
-    height: 28px;
-    border-bottom: 1px solid var(--rule);
-    padding: 0 6px 0 4px;
-    cursor: pointer;
-  }
-  .entry:hover {
-    background: var(--leaf);
-  }
-  .entry[aria-selected='true'] {
-    background: var(--heather-tint);
-  }
-  .marked {
-    box-shadow: inset 3px 0 var(--heather);
-  }
-  .name {
-    font-weight: 600;
-    white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .name .quiet {
-    font-weight: 400;
-    font-size: 12px;
-  }
-  .check {
-    color: var(--heather);
-    display: inline-block;
-    width: 12px;
-    font-size: 10px;
-  }
-  .cut {
-    white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .misfit > :not(.last) {
-    opacity: 0.55;
-  }
   .number {
     text-align: right;
     white-space: nowrap;
-  }
-  .last {
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .fails {
-    color: var(--bracken);
-    font-family: var(--text);
-  }
-  .negative {
-    color: var(--bracken);
   }
   .none {
     padding: 12px 4px;

@@ -7,9 +7,7 @@
   /** A device without a description file, its sizes in the unit of its manual. */
   let { plant, tray, onclose }: { plant: PlantStore; tray: Tray; onclose: () => void } = $props();
 
-  const buses = $derived(
-    plant.catalogue.types.filter((t) => t.key.startsWith('generic.')).map((t) => t.fieldbus),
-  );
+  const buses = $derived(plant.catalogue.types.filter((t) => t.key.startsWith('generic.')));
   let model = $state('');
   let maker = $state('');
   let order_number = $state('');
@@ -52,8 +50,8 @@
   <label>Maker <input bind:value={maker} maxlength="200" /></label>
   <label>Order number <input bind:value={order_number} maxlength="200" size="12" /></label>
   <label
-    >Fieldbus <select bind:value={fieldbus}
-      >{#each buses as bus (bus)}<option>{bus}</option>{/each}</select
+    >Like a <select bind:value={fieldbus}
+      >{#each buses as bus (bus.key)}<option value={bus.fieldbus}>{bus.name}</option>{/each}</select
     ></label
   >
   <label>Device → controller <input bind:value={into} size="6" /></label>

@@ -43,7 +43,10 @@
   const inAll = (sizes: Record<string, number> | undefined) =>
     Object.entries(sizes ?? {})
       .filter(([unit]) => unit !== 'octets')
-      .map(([unit, value]) => `${shown(value)} ${units[unit] ?? unit}`)
+      .map(([unit, value]) => {
+        const word = units[unit] ?? unit;
+        return `${shown(value)} ${value === 1 ? word.replace('words', 'word') : word}`;
+      })
       .join(' = ');
   const span = (s: Schemas['Span']) =>
     s.minimum === s.maximum ? (s.maximum ?? '?') : `${s.minimum ?? '?'} … ${s.maximum ?? '?'}`;

@@ -58,7 +58,7 @@
 
 <style>
   select {
-    max-width: 118px;
+    max-width: 96px;
   }
   select,
   input {

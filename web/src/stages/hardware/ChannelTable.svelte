@@ -1,5 +1,6 @@
 <script lang="ts">
   import { got, http, type FieldOut, type Form } from '../../api/client';
+  import { saveCsv } from '../../kit/csv';
   import { plural } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
   import ChannelCell from './ChannelCell.svelte';
@@ -98,8 +99,7 @@
 
   /** The terminal table as a file for the electrician. */
   function save() {
-    const cell = (text: unknown) => `"${String(text ?? '').replaceAll('"', '""')}"`;
-    const lines = [
+    saveCsv(`${form?.label ?? 'terminals'}.csv`, [
       ['Channel', 'Kind', 'Terminals', 'Signal', 'Cable', 'Core', 'Note'],
       ...channels.map((c) => [
         c.number,
@@ -110,13 +110,7 @@
         c.core,
         c.note,
       ]),
-    ];
-    const text = lines.map((line) => line.map(cell).join(';')).join('\r\n');
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob(['\ufeff', text], { type: 'text/csv' }));
-    link.download = `${form?.label ?? 'terminals'}.csv`;
-    link.click();
-    URL.revokeObjectURL(link.href);
+    ]);
   }
 </script>
 

@@ -11,6 +11,7 @@
   import FieldGroups from './FieldGroups.svelte';
   import { boxes, gapAt, seatAt } from './layout';
   import ModuleBox from './ModuleBox.svelte';
+  import RailHead from './RailHead.svelte';
   import RailIndex from './RailIndex.svelte';
   import Shelf from './Shelf.svelte';
   import Staircase from './Staircase.svelte';
@@ -45,7 +46,6 @@
   const seats = $derived(mounting?.seats ?? []);
   const laid = $derived(boxes(seats, at, width));
   const seat = $derived(seats[at]);
-  const ports = $derived(controller ? plant.list('ports', 'controller', controller.id) : []);
   const firstShort = $derived(power?.steps.findIndex((step) => step.left_ma < 0) ?? -1);
 
   // An address that names an object opens it; a finding elsewhere brings one here that way.
@@ -369,33 +369,14 @@
       onkeydown={key}
     >
       <div class="bar"></div>
-      <button
-        class="head"
-        class:chosen={at === -1 && plant.selection[0] === head.id}
-        style:width="{laid.head.width}px"
-        onclick={() => choose(-1)}
-      >
-        <span class="mono quiet">0</span>
-        <strong>{mounting?.head_name}</strong>
-        {#each ports as port (port.id)}
-          <span class="port"
-            ><span class="quiet">{port.key}</span>
-            <span class="mono"
-              >{port.address || (port.method === 'static' ? 'none' : port.method)}</span
-            ></span
-          >
-        {/each}
-        {#if station}<span class="port"
-            ><span class="quiet">address</span>
-            <span class="mono">{station.address || 'none'}</span></span
-          >{/if}
-        {#each controller ? plant.list('tasks', 'controller', controller.id) : [] as task (task.id)}
-          <span class="port"
-            ><span class="quiet">{task.name}</span>
-            <span class="mono">{shown(task.period_ms)} <span class="unit">ms</span></span></span
-          >
-        {/each}
-      </button>
+      <RailHead
+        {plant}
+        {head}
+        name={mounting?.head_name ?? ''}
+        width={laid.head.width}
+        chosen={at === -1 && plant.selection[0] === head.id}
+        onchoose={() => choose(-1)}
+      />
       {#each seats as item, n (item.module ?? `open-${n}`)}
         {@const box = laid.seats[n]}
         {#if box}
@@ -526,31 +507,6 @@
     background: var(--sunk);
     border: solid var(--rule);
     border-width: 1px 0;
-  }
-  .head {
-    position: absolute;
-    inset: 0 auto 0 0;
-    background: var(--leaf);
-    border: 1px solid var(--ink);
-    padding: 4px 5px;
-    display: flex;
-    flex-direction: column;
-    align-items: stretch;
-    text-align: left;
-    font-weight: 400;
-    gap: 3px;
-  }
-  .head.chosen {
-    border: 2px solid var(--heather);
-    padding: 3px 4px;
-  }
-  .port {
-    font-size: 11px;
-    display: grid;
-    line-height: 1.25;
-  }
-  .port .mono {
-    font-size: 11px;
   }
   .gap {
     position: absolute;

@@ -64,7 +64,9 @@
   {:else if seat.kind === 'cover'}
     <span class="open">cover</span>
   {:else if seat.kind === 'feed-in'}
-    <span class="open feed">▲ new supply</span>
+    <span class="open feed"
+      >▲ {plant.type(seat.type)?.bus_supply_ma ? 'new supply' : 'new field group'}</span
+    >
   {:else if channels?.length}
     {#if box.wide}
       <ol class:tight={channels.length > 8}>

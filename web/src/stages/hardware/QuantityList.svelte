@@ -1,5 +1,6 @@
 <script lang="ts">
   import { got, http, type Schemas } from '../../api/client';
+  import { saveCsv } from '../../kit/csv';
   import Empty from '../../kit/Empty.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
@@ -24,17 +25,10 @@
 
   /** The list as a file for the spreadsheet. */
   function save() {
-    const cell = (text: string | number) => `"${String(text).replaceAll('"', '""')}"`;
-    const rows = [
+    saveCsv('quantities.csv', [
       ['Maker', 'Order number', 'Name', 'Fitted', 'Spares', 'Total'],
       ...(lines ?? []).map((l) => [l.maker, l.order_number, l.name, l.fitted, l.spares, l.total]),
-    ];
-    const text = rows.map((row) => row.map(cell).join(';')).join('\r\n');
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob(['\ufeff', text], { type: 'text/csv' }));
-    link.download = 'quantities.csv';
-    link.click();
-    URL.revokeObjectURL(link.href);
+    ]);
   }
 </script>
 

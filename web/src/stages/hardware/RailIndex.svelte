@@ -51,7 +51,7 @@
       onclick={() => onopen(rail.id)}
     >
       <span class="row">
-        <strong>{head.name}</strong>
+        <strong title={head.name}>{head.name}</strong>
         <span class="quiet">{plant.type(head.type)?.name ?? head.type}</span>
         {#if state}<Mark {state} />{/if}
       </span>
@@ -94,6 +94,12 @@
     text-align: left;
     border-bottom: 3px solid transparent;
     padding: 4px 8px;
+  }
+  strong {
+    max-width: 190px;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .current {
     border-bottom-color: var(--heather);

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from highmoor.core.catalogue.choices import DiagnosisText, Identifier, ModuleChoice, ParameterPlace
+from highmoor.core.catalogue.choices import Identifier, ModuleChoice, ParameterPlace
 from highmoor.core.catalogue.reading.description import Problems
 from highmoor.core.catalogue.reading.numerals import whole
+from highmoor.core.catalogue.reading.profibus_gsd.diagnosis import DiagnosisTexts
 from highmoor.core.catalogue.reading.profibus_gsd.syntax import Statement
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.errors import Refusal
@@ -83,7 +84,7 @@ class ModuleBlock:
     preset: bool = False
     info: str = ""
     parameters: ParameterOctets = field(default_factory=ParameterOctets)
-    diagnosis: dict[tuple[str, int, int, int], DiagnosisText] = field(default_factory=dict)
+    diagnosis: DiagnosisTexts = field(default_factory=DiagnosisTexts)
     facts: dict[str, Any] = field(default_factory=dict)
 
     @classmethod
@@ -132,7 +133,7 @@ class ModuleBlock:
             preset=self.preset,
             parameter_octets=self.parameters.whole().hex(" ").upper(),
             parameters=self.parameters.places(parameters, problems),
-            diagnosis=tuple(self.diagnosis.values()),
+            diagnosis=self.diagnosis.all(),
             facts=self.facts,
         )
 

@@ -7,9 +7,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from highmoor.core.catalogue.choices import DiagnosisText, Limits, ModuleChoice, SlotChoice
+from highmoor.core.catalogue.choices import Limits, ModuleChoice, SlotChoice
 from highmoor.core.catalogue.reading.description import Description, Problems, UnknownEntry, Unreadable, Vendor
 from highmoor.core.catalogue.reading.numerals import whole
+from highmoor.core.catalogue.reading.profibus_gsd.diagnosis import DiagnosisTexts
 from highmoor.core.catalogue.reading.profibus_gsd.keywords import BAUD_RATES, LISTS, NUMBERS, TEXTS
 from highmoor.core.catalogue.reading.profibus_gsd.modules import ModuleBlock, ParameterOctets
 from highmoor.core.catalogue.reading.profibus_gsd.parameters import ParameterBlock
@@ -88,8 +89,8 @@ class _Reader:
         self.modules: list[ModuleBlock] = []
         self.slots: list[tuple[int, int, str, int | None, list[tuple[int, int]]]] = []
         self.octets = ParameterOctets()
-        self.diagnosis: dict[tuple[str, int, int, int], DiagnosisText] = {}
-        self.typed_diagnosis: dict[str, list[dict[str, Any]]] = {}
+        self.diagnosis = DiagnosisTexts()
+        self.typed_diagnosis: dict[str, DiagnosisTexts] = {}
         self.blocks: list[_Block] = []
 
     def description(self, text: str) -> Description:
@@ -257,54 +258,19 @@ class _Reader:
         allowed = ranges(first[2])
         self.slots.append((statement.line, numbers[0][0], texts[0] if texts else "", default, allowed))
 
-    # Diagnosis
-
-    def _diagnosis(self, statement: Statement) -> bool:
-        """A diagnosis text of the station, of a type of diagnosis, or of the module being read."""
-        name = statement.name.removeprefix("x_")
-        kinds: dict[str, str] = {
-            "unit_diag_bit": "bit",
-            "unit_diag_not_bit": "bit clear",
-            "channel_diag": "channel",
-        }
-        stem = name.removesuffix("_help")
-        if stem not in kinds:
-            return False
-        value = whole(statement.index)
-        if value is None or not 0 <= value < 65536:
-            self.problems.error(
-                statement.line, f"{statement.keyword}({statement.index[:20]}): no number of a bit or type."
-            )
-            return True
-        kind = kinds[stem]
-        at = (kind, 0, 0, value) if kind == "channel" else (kind, value, 1, 0 if kind == "bit clear" else 1)
-        self._note_text(at, statement.text(), is_help=name != stem)
-        return True
-
-    def _area_value(self, block: _Block, statement: Statement) -> None:
-        value, area = whole(statement.index), block.area
-        if value is None or area is None:
-            self.problems.error(statement.line, f"Value({statement.index[:20]}) is no number.")
-            return
-        self._note_text(("area", area.low, area.high - area.low + 1, value), statement.text(), is_help=False)
-
-    def _note_text(self, at: tuple[str, int, int, int], text: str, *, is_help: bool) -> None:
+    def _into(self) -> DiagnosisTexts:
+        """Where diagnosis texts belong now: to the module being read, to a type of diagnosis, or to the station."""
         owner = next((block for block in reversed(self.blocks) if block.kind in ("module", "unitdiagtype")), None)
         if owner is not None and owner.module:
-            into = owner.module.diagnosis
-        elif owner is not None:
-            known = self.typed_diagnosis.setdefault(str(owner.number), [])
-            known.append(
-                {"kind": at[0], "bit": at[1], "bits": at[2], "value": at[3], "help" if is_help else "text": text}
-            )
-            return
-        else:
-            into = self.diagnosis
-        old = into.get(at)
-        if is_help:
-            into[at] = DiagnosisText(*at, old.text if old else "", text)  # type: ignore[arg-type]
-        else:
-            into[at] = DiagnosisText(*at, text, old.help if old else "")  # type: ignore[arg-type]
+            return owner.module.diagnosis
+        return self.typed_diagnosis.setdefault(str(owner.number), DiagnosisTexts()) if owner else self.diagnosis
+
+    def _diagnosis(self, statement: Statement) -> bool:
+        return self._into().take(statement, self.problems)
+
+    def _area_value(self, block: _Block, statement: Statement) -> None:
+        if block.area:
+            self._into().take_area(statement, block.area.low, block.area.high, self.problems)
 
     # The device
 
@@ -328,7 +294,7 @@ class _Reader:
         if self.language:
             self.facts["language"] = self.language
         if self.typed_diagnosis:
-            self.facts["unit_diag_types"] = self.typed_diagnosis
+            self.facts["unit_diag_types"] = {n: texts.plain() for n, texts in self.typed_diagnosis.items()}
         return DeviceType(
             key=f"{FAMILY}.{'xxxx' if ident is None else f'{ident:04x}'}",
             kind="device",
@@ -346,7 +312,7 @@ class _Reader:
             limits=self._limits(),
             parameter_octets=self.octets.whole(self._number("user_prm_data_len")).hex(" ").upper(),
             parameter_places=self.octets.places(parameters, self.problems),
-            diagnosis=tuple(self.diagnosis.values()),
+            diagnosis=self.diagnosis.all(),
             picture=str(self._fact("bitmap_device") or ""),
             facts=self.facts,
         )

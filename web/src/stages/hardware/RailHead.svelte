@@ -1,0 +1,76 @@
+<script lang="ts">
+  import { shown } from '../../kit/numbers';
+  import type { PlantStore, Row } from '../../plant/store.svelte';
+
+  /** The head of a rail: a controller with its ports and tasks, or a remote station with its address. */
+  let {
+    plant,
+    head,
+    name,
+    width,
+    chosen,
+    onchoose,
+  }: {
+    plant: PlantStore;
+    head: Row<'controllers'> | Row<'stations'>;
+    name: string;
+    width: number;
+    chosen: boolean;
+    onchoose: () => void;
+  } = $props();
+
+  const controller = $derived(plant.row('controllers', head.id));
+  const station = $derived(plant.row('stations', head.id));
+  const ports = $derived(controller ? plant.list('ports', 'controller', controller.id) : []);
+  const tasks = $derived(controller ? plant.list('tasks', 'controller', controller.id) : []);
+</script>
+
+<button class="head" class:chosen style:width="{width}px" onclick={onchoose}>
+  <span class="mono quiet">0</span>
+  <strong>{name}</strong>
+  {#each ports as port (port.id)}
+    <span class="port"
+      ><span class="quiet">{port.key}</span>
+      <span class="mono">{port.address || (port.method === 'static' ? 'none' : port.method)}</span
+      ></span
+    >
+  {/each}
+  {#if station}<span class="port"
+      ><span class="quiet">address</span>
+      <span class="mono">{station.address || 'none'}</span></span
+    >{/if}
+  {#each tasks as task (task.id)}
+    <span class="port"
+      ><span class="quiet">{task.name}</span>
+      <span class="mono">{shown(task.period_ms)} <span class="unit">ms</span></span></span
+    >
+  {/each}
+</button>
+
+<style>
+  .head {
+    position: absolute;
+    inset: 0 auto 0 0;
+    background: var(--leaf);
+    border: 1px solid var(--ink);
+    padding: 4px 5px;
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+    text-align: left;
+    font-weight: 400;
+    gap: 3px;
+  }
+  .head.chosen {
+    border: 2px solid var(--heather);
+    padding: 3px 4px;
+  }
+  .port {
+    font-size: 11px;
+    display: grid;
+    line-height: 1.25;
+  }
+  .port .mono {
+    font-size: 11px;
+  }
+</style>
