@@ -43,9 +43,9 @@
   <p class:none={room.more === 0}>
     {#if room.refused}{room.refused}
     {:else if room.more === null}Nothing that is computed limits how many.
-    {:else}<strong class="mono">{room.more}</strong> more {room.more === 1 ? 'fits' : 'fit'}; then
-      {room.limits[0]?.label ?? ''} is used up{room.limits[1]
-        ? `, next ${room.limits[1].label} (${room.limits[1].more})`
+    {:else}<strong class="mono">{room.more}</strong> more {room.more === 1 ? 'fits' : 'fit'};
+      {room.limits[0]?.label ?? ''} runs out first{room.limits[1]
+        ? `, then ${room.limits[1].label} (${room.limits[1].more})`
         : ''}.{/if}
   </p>
 {/if}

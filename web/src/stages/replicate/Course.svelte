@@ -29,7 +29,7 @@
     <span>{course.label}</span><span class="wide"></span><span
       class="mono"
       class:bad={course.runs_out}
-      >{shown(told[0]?.value ?? 0)} → {shown(last?.value ?? 0)}
+      >{shown(told[0]?.value ?? 0, 3)} → {shown(last?.value ?? 0, 3)}
       <span class="unit">{course.unit}</span></span
     >
   </figcaption>
