@@ -17,6 +17,7 @@ from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank, rank_between, ranks_between
 from highmoor.core.plant.rows import Module, Signal
+from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
 from highmoor.core.project.exchange_format import (
@@ -209,3 +210,31 @@ def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.Mo
     monkeypatch.setattr(exchange_format, "SCHEMA_VERSION", SCHEMA_VERSION + 1)
     file = {**export_plant(hall("di-16")), "schema": SCHEMA_VERSION}
     assert [m.note for m in import_plant(file).all(Module)] == ["upgraded"]
+
+
+def test_a_plant_file_brings_the_readings_of_its_own_types_and_no_others() -> None:
+    from dataclasses import replace
+    from pathlib import Path
+
+    from highmoor.core.catalogue.pins import pinned_key
+    from highmoor.core.catalogue.reading.families import read_octets
+    from highmoor.core.catalogue.types import Catalogue
+
+    octets = (Path(__file__).resolve().parents[2] / "demo" / "tr16.gsd").read_bytes()
+    device = read_octets(octets, "tr16.gsd").devices[0]
+    key = pinned_key(device.key, "a" * 64, 1)
+    catalogue = Catalogue(BUILTIN.types, lambda wanted: replace(device, key=key) if wanted == key else None)
+    pin = edits.TypePin(device=device.key, sha256="a" * 64, reader=1, file="tr16.gsd")
+    plant = apply(hall("di-16"), catalogue, edits.AddTypes(types=[pin])).plant
+    text = export_text(plant, catalogue.find)
+    back = parse_plant(text.encode())
+    assert back.catalogue.find(key) == replace(device, key=key)
+    assert export_text(back.plant, back.catalogue.find) == text
+    # A module of the file is a type by itself, with its own octets and parameters.
+    module = back.catalogue.find(f"{key}/m3")
+    assert module is not None
+    assert (module.in_octets, [p.key for p in module.parameters]) == (8, ["p5_2", "p5_3", "p5_4", "p5_5", "p6_6"])
+    data = json.loads(text)
+    for damage in ({"stranger@aaaaaaaaaaaaaaaa-1": data["readings"][key]}, {key: {"key": 1}}, [1]):
+        with pytest.raises(BadFile, match="readings"):
+            parse_plant(json.dumps({**data, "readings": damage}).encode())

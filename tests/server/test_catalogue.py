@@ -256,3 +256,27 @@ def test_an_archive_brings_several_types(ada: Api) -> None:
     assert [(f["name"], f["family"]) for f in files] == [("ws3.eds", "EtherNet/IP EDS"), ("da20.gse", "PROFIBUS GSD")]
     # Each is kept by itself, so that its lines can be looked at.
     assert ada.call("get", f"plants/demo/files/{files[1]['sha256']}?count=1")[1]["text"][0].startswith("; Ashgill")
+
+
+def test_a_plant_without_its_readings_says_so_until_the_file_is_read(ada: Api) -> None:
+    from highmoor.server.library import LIBRARY
+    from highmoor.server.models import DescriptionFile, StoredReading
+
+    text = (FILES / "humidifier.csv").read_text().replace("HU-6 humidifier skid", "HU-7 humidifier skid")
+    key = taken_in(ada, read(ada, "hu7.csv", text.encode()))
+    rows = ada.call("get", "plants/demo")[1]["rows"]
+    station = next(s["id"] for s in rows["stations"] if s["name"] == "Humidifier")
+    ada.edit("demo", {"kind": "change-type", "ids": [station], "type": key})
+    exported = json.loads(ada.client.get("/api/plants/demo/export").content)
+    del exported["readings"]
+    # As if it came from another installation, where nobody here has read the file.
+    StoredReading.objects.all().delete()
+    DescriptionFile.objects.all().delete()
+    LIBRARY._loaded.clear()
+    other = ada.call("post", "plants/import", Upload("p.json", json.dumps(exported).encode()))[1]["key"]
+    missing = {f["code"] for f in ada.call("get", f"plants/{other}")[1]["findings"]}
+    assert "NET-106" in missing
+    assert key not in types(ada, other)
+    read(ada, "hu7.csv", text.encode(), plant=other)
+    assert key in types(ada, other)
+    assert "NET-106" not in {f["code"] for f in ada.call("get", f"plants/{other}")[1]["findings"]}

@@ -28,12 +28,16 @@ def _load(key: str) -> DeviceType | None:
 LIBRARY = Catalogue(BUILTIN.types, _load)
 
 
-def keep(project: Project, read: ReadFile) -> list[str]:
-    """Store a file that was read in a plant, with its readings; answers with their keys. Nothing is overwritten."""
+def keep(project: Project, read: ReadFile) -> tuple[list[str], set[str]]:
+    """Store a file that was read in a plant, with its readings. Nothing is overwritten.
+
+    Answers with the readings' keys, and with those of them that were not known before.
+    """
     description = read.description
     assert description is not None
     version = reader_version(description.family)
-    keys = []
+    keys: list[str] = []
+    learned: set[str] = set()
     with transaction.atomic():
         file, _ = DescriptionFile.objects.get_or_create(
             sha256=read.sha256, defaults={"name": read.name[:200], "family": description.family}
@@ -45,14 +49,17 @@ def keep(project: Project, read: ReadFile) -> list[str]:
         file.save()
         file.projects.add(project)
         for device, raw in zip(description.devices, read.raw["devices"], strict=True):
-            keys.append(_store(pinned_key(device.key, read.sha256, version), read.sha256, device, raw))
-    return keys
+            key = pinned_key(device.key, read.sha256, version)
+            keys.append(key)
+            if LIBRARY.find(key) is None:
+                learned.add(key)
+            _store(key, read.sha256, device, raw)
+    return keys, learned
 
 
-def _store(key: str, sha256: str, reading: DeviceType, raw: dict[str, Any]) -> str:
+def _store(key: str, sha256: str, reading: DeviceType, raw: dict[str, Any]) -> None:
     StoredReading.objects.get_or_create(type_key=key, defaults={"sha256": sha256, "data": raw})
     learn(key, reading)
-    return key
 
 
 def learn(key: str, reading: DeviceType) -> None:

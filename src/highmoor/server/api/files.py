@@ -25,8 +25,9 @@ from highmoor.intake.reading import ReadFile, read_file
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.catalogue import DifferenceOut, UseOut
 from highmoor.server.library import LIBRARY, keep
+from highmoor.server.live.hub import HUB
 from highmoor.server.models import DescriptionFile
-from highmoor.server.plants import OpenPlant
+from highmoor.server.plants import OpenPlant, forget, open_plant
 from highmoor.server.readings import READINGS
 
 router = Router(tags=["files"])
@@ -158,7 +159,8 @@ def _told(held: OpenPlant, read: ReadFile) -> ReadFileOut:
             name=read.name, sha256=read.sha256, octets=len(read.octets), lines=lines, refused=read.refused,
             refused_line=read.line, family="", vendor="", devices=[], problems=[], unknown=0,
         )  # fmt: skip
-    keys = keep(held.project, read)
+    keys, learned = keep(held.project, read)
+    held = _understood(held, learned)
     with held.lock:
         devices = [
             _device(held.analysis, key, device, read) for key, device in zip(keys, description.devices, strict=True)
@@ -176,6 +178,15 @@ def _told(held: OpenPlant, read: ReadFile) -> ReadFileOut:
         problems=[ProblemLine(line=p.line, severity=p.severity, text=p.text) for p in description.problems],
         unknown=len(description.unknown),
     )
+
+
+def _understood(held: OpenPlant, learned: set[str]) -> OpenPlant:
+    """A plant that came without its readings is computed anew once a file brings one, and its views are told."""
+    if not any(row.key in learned for row in held.plant.all(PinnedType)):
+        return held
+    forget(held.project.pk)
+    HUB.publish(held.project.key, "reset", {"reason": "a type of the plant became known"})
+    return open_plant(held.project)
 
 
 def _device(analysis: Analysis, key: str, device: DeviceType, read: ReadFile) -> ReadDeviceOut:
