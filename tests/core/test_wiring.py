@@ -12,7 +12,7 @@ from highmoor.core.hardware.wiring import burden_limit_ohm, cable_ohm, far_end_v
 from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Rail
+from highmoor.core.plant.rows import Controller, Module, Port, Rail
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -167,3 +167,22 @@ def test_a_module_of_the_wrong_slot_or_revision() -> None:
     stale = plant.patched(Change({("modules", module.id): (module, old)}))
     assert "HW-114" in codes(stale)
     assert "HW-114" not in codes(mended(stale, "HW-114"))
+
+
+def test_a_signal_on_a_remote_rail_says_that_nothing_carries_it() -> None:
+    plant = hall()
+    port = plant.all(Port)[0].id
+    steps = edits.Batch(
+        edits=[
+            edits.AddNetwork(fieldbus="modbus-tcp", port=port, tag="$n"),
+            edits.AddStation(network="$n", type="tarnfell.tc-16"),
+        ]
+    )
+    plant = apply(plant, BUILTIN, steps).plant
+    remote = next(rail for rail in plant.all(Rail) if rail.head.startswith("s"))
+    assert remote.places == 16
+    plant = apply(plant, BUILTIN, edits.InsertModules(rail=remote.id, type="tarnfell.di-16")).plant
+    plant = linked(plant, 2)
+    assert {code for code in codes(plant) if code.startswith("SIG")} == {"SIG-111"}
+    power = analyse(plant, BUILTIN).result("rail.power", remote.id)
+    assert (power.supply_ma, power.end_ma) == (900, 810)

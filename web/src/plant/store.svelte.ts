@@ -236,18 +236,24 @@ export class PlantStore {
     label: string,
     send: () => Promise<EditAnswer>,
     rest: (() => Promise<void>) | null = null,
+    waiting: Unsent | null = null,
   ): Promise<EditAnswer | null> {
+    // What waited is no longer unsent once it is answered, whatever the answer says.
+    const answered = () => (this.unsent = this.unsent.filter((other) => other !== waiting));
     try {
       const answer = await send();
+      answered();
       this.refusal = null;
       this.steps = answer.steps;
       if (!answer.repeated) this.arrived(answer);
       return answer;
     } catch (error) {
       if (error instanceof Unreachable) {
-        this.keep(label, send, rest);
+        if (waiting) this.retryLater(waiting);
+        else this.keep(label, send, rest);
         return null;
       }
+      answered();
       if (error instanceof Problem && error.status === 409) {
         this.conflict = { label, overlaps: error.overlaps, rest };
         return null;
@@ -263,16 +269,19 @@ export class PlantStore {
     send: () => Promise<EditAnswer>,
     rest: (() => Promise<void>) | null,
   ): void {
-    this.linked(false);
     const entry: Unsent = {
       label,
       since: new Date(),
       retry: async () => {
-        this.unsent = this.unsent.filter((other) => other !== entry);
-        await this.sent(label, send, rest).catch(() => {});
+        await this.sent(label, send, rest, entry).catch(() => {});
       },
     };
     this.unsent = [...this.unsent, entry];
+    this.retryLater(entry);
+  }
+
+  private retryLater(entry: Unsent): void {
+    this.linked(false);
     window.setTimeout(() => void entry.retry(), RETRY_MS);
   }
 

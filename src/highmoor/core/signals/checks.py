@@ -54,8 +54,15 @@ def _unlinked(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding
 
 def _nowhere(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
     for link in result.links:
-        if link.octet is None:
+        if link.octet is None and not link.area:
             yield finding("SIG-104", root, link.link, name=reader.row(root, Signal).name, key=link.key)
+
+
+def _not_carried(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
+    """The place is there, but nothing brings its octets into a controller's image."""
+    for link in result.links:
+        if link.octet is None and link.area:
+            yield finding("SIG-111", root, link.link, name=reader.row(root, Signal).name, place=link.label)
 
 
 def _misfit(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
@@ -174,6 +181,12 @@ CHECKS: tuple[Check, ...] = (
         "SIG-104", "signal.path", "signals", "error", "Linked to a place that is not there",
         "{name} is linked to {key}, which its module or exchange does not have.",
         "The type was changed, or the exchange made shorter, after the link was made.", _nowhere,
+    ),
+    Check(
+        "SIG-111", "signal.path", "signals", "warning", "Data that reaches no controller",
+        "{name}: the data of {place} is in no controller's image.",
+        "A remote rail's data comes by its station's exchanges, a network's by the port it is on; here one is missing.",
+        _not_carried,
     ),
     Check(
         "SIG-105", "signal.path", "signals", "error", "Type does not fit the place",
