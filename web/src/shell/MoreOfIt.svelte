@@ -43,16 +43,17 @@
   <p class:none={room.more === 0}>
     {#if room.refused}{room.refused}
     {:else if room.more === null}Nothing that is computed limits how many.
-    {:else}<strong class="mono">{room.more}</strong> more {room.more === 1 ? 'fits' : 'fit'};
-      {room.limits[0]?.label ?? ''} runs out first{room.limits[1]
-        ? `, then ${room.limits[1].label} (${room.limits[1].more})`
+    {:else}<strong class="mono">{room.more}</strong> more {room.more === 1 ? 'fits' : 'fit'}; the
+      first limit is {room.limits[0]?.label ?? ''}{room.limits[1]
+        ? `, the next ${room.limits[1].label} (${room.limits[1].more})`
         : ''}.{/if}
   </p>
 {/if}
 {#if plant.mayEdit}
   <p class="row">
     <button onclick={() => router.go(`/p/${plant.key}/hardware/replicate/${id}`)}
-      >Replicate … <kbd>N</kbd></button
+      >Replicate …{#if router.parts[2] === 'hardware'}
+        <kbd>N</kbd>{/if}</button
     >
     {#if kept && !keeping}<button
         class="plain"

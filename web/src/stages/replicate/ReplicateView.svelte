@@ -169,7 +169,7 @@
         ? room.refused
         : room.more === null
           ? 'nothing that is computed limits it'
-          : `${room.more} more fit; ${room.limits[0]?.label ?? ''} runs out first${room.limits[1] ? `, then ${room.limits[1].label} (${room.limits[1].more})` : ''}`}</span
+          : `${room.more} more fit; the first limit is ${room.limits[0]?.label ?? ''}${room.limits[1] ? `, the next ${room.limits[1].label} (${room.limits[1].more})` : ''}`}</span
     >
   {/if}
 </div>
