@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import dataclasses
+from pathlib import Path
 from typing import Any
 
 import pytest
 
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.pins import pinned_key
+from highmoor.core.catalogue.reading.families import read_octets
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.errors import Refusal
 from highmoor.core.hardware.wiring import burden_limit_ohm, cable_ohm, far_end_v
 from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Port, Rail
+from highmoor.core.plant.ranks import ranks_between
+from highmoor.core.plant.rows import Controller, Facts, Module, Network, Port, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -186,3 +192,70 @@ def test_a_signal_on_a_remote_rail_says_that_nothing_carries_it() -> None:
     assert {code for code in codes(plant) if code.startswith("SIG")} == {"SIG-111"}
     power = analyse(plant, BUILTIN).result("rail.power", remote.id)
     assert (power.supply_ma, power.end_ma) == (900, 810)
+
+
+TR16 = read_octets((Path(__file__).resolve().parents[2] / "demo" / "tr16.gsd").read_bytes(), "tr16.gsd").devices[0]
+TR16_KEY = pinned_key(TR16.key, "b" * 64, 1)
+FILES = Catalogue(BUILTIN.types, lambda key: dataclasses.replace(TR16, key=TR16_KEY) if key == TR16_KEY else None)
+
+
+def remote(*modules: str) -> Plant:
+    """A station of the TR-16's file with these modules on its rail, as its network will once carry it."""
+    ranks = ranks_between("", "", len(modules))
+    rows: list[Any] = [
+        Facts("p0", "Test"),
+        Network("n1", "profibus-dp", "Steep house", "V"),
+        Station("s1", "n1", "Remote", TR16_KEY, "V"),
+        Rail("r1", "s1", "Rail", "V", 16),
+        *(Module(f"m{n}", "r1", key, rank) for n, (key, rank) in enumerate(zip(modules, ranks, strict=True))),
+    ]
+    return Plant.of(rows, 100)
+
+
+def hardware_codes(plant: Plant) -> set[str]:
+    return {found.code for found in analyse(plant, FILES).findings.values() if found.code.startswith("HW-1")}
+
+
+def test_a_remote_rail_takes_the_modules_of_its_own_file_in_the_slots_the_file_allows() -> None:
+    good = remote(f"{TR16_KEY}/m1", f"{TR16_KEY}/m3", f"{TR16_KEY}/m5")
+    # m5 may stand in slots 1 and 3, not in 2.
+    assert hardware_codes(good) == set()
+    assert hardware_codes(remote(f"{TR16_KEY}/m1", f"{TR16_KEY}/m5")) == {"HW-112"}
+    assert hardware_codes(remote("tarnfell.di-16")) == {"HW-116"}
+    assert "HW-116" in {f.code for f in analyse(apply_type(hall("di-16"), f"{TR16_KEY}/m1"), FILES).findings.values()}
+    assert hardware_codes(remote(f"{TR16_KEY}/m9")) == {"HW-104"}
+    # Seventeen analogue modules: 136 octets in, 128 allowed; and one place too few.
+    assert {"HW-117", "HW-103"} <= hardware_codes(remote(*[f"{TR16_KEY}/m3"] * 17))
+    power = analyse(good, FILES).result("rail.power", "r1")
+    assert not power.known
+
+
+def apply_type(plant: Plant, key: str) -> Plant:
+    module = plant.all(Module)[0]
+    return plant.patched(Change({("modules", module.id): (module, dataclasses.replace(module, type=key))}))
+
+
+def test_parameters_of_a_file_are_held_to_its_ranges() -> None:
+    plant = remote(f"{TR16_KEY}/m3")
+
+    def after(**values: Any) -> Plant:
+        edit = edits.SetFields(ids=["m0"], values={f"settings.{key}": value for key, value in values.items()})
+        return apply(plant, FILES, edit).plant
+
+    assert after(p5_2=6).get("m0", Module).settings == {"p5_2": 6}
+    assert after(p6_6="-100").get("m0", Module).settings == {"p6_6": -100}
+    for key, value in (("p5_2", 4), ("p6_6", 27649), ("p9_9", 1)):
+        with pytest.raises(Refusal):
+            after(**{key: value})
+
+
+def test_a_type_without_an_order_number_is_told() -> None:
+    nameless = dataclasses.replace(BUILTIN.types["tarnfell.di-16"], order_number="")
+    catalogue = Catalogue({**BUILTIN.types, "tarnfell.di-16": nameless})
+    assert "HW-119" in {f.code for f in analyse(hall("di-16"), catalogue).findings.values()}
+    assert "HW-119" not in codes(hall("di-16"))
+
+
+def test_a_safe_output_stands_behind_the_safe_input_that_tests_it() -> None:
+    assert "HW-113" in codes(hall("so-4", "si-8"))
+    assert "HW-113" not in codes(hall("si-8", "di-16", "so-4"))

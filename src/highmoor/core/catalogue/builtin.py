@@ -305,6 +305,7 @@ _TYPES: tuple[DeviceType, ...] = (
         heat=2.8,
         draws=190,
         needs_safety=True,
+        only_after=("tarnfell.si-8",),
         channels=(
             Channels(
                 "SO",

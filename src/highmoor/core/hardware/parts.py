@@ -160,7 +160,7 @@ def _power(reader: Reader, root: str) -> RailPower:
     short = first_short(left)
     feed = reader.type(FEED_IN)
     before = feed_in_places(supply, feed.bus_supply_ma if feed else 0, draws)
-    known = supply > 0 or any(draw.draw_ma for draw in draws)
+    known = supply > 0 or any(draw.feeds_ma for draw in draws)
     return RailPower(
         known,
         supply,
