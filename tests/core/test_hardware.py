@@ -6,7 +6,7 @@ from ipaddress import IPv4Address, IPv4Network
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highmoor.core.catalogue.builtin import BUILTIN
@@ -18,7 +18,8 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Port, Rail, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
-from highmoor.core.project.consequences import fits, preview
+from highmoor.core.project.consequences import preview
+from highmoor.core.project.demand import demand_of
 
 from .plants import built, hall
 
@@ -87,8 +88,8 @@ def test_the_hall_rail_is_filled_to_twenty_milliamps_and_one_more_is_short() -> 
     power = analysis.result("rail.power", rail.id)
     left = [step.left_ma for step in power.steps[:9]]
     assert left == [1610, 1520, 1380, 1070, 860, 600, 370, 180, 20]
-    told = {fit.type: fit for fit in fits(plant, BUILTIN, analysis, rail.id, None)}
-    assert (told["tarnfell.ai-8"].left_ma, told["tarnfell.ai-8"].short) == (-290, True)
+    verdict = demand_of(analysis, rail.id).judge(BUILTIN.types["tarnfell.ai-8"])
+    assert (verdict.left, verdict.fails) == (-290, ("power",))
     applied, result = preview(analysis, edits.InsertModules(rail=rail.id, type="tarnfell.ai-8"), [rail.id])
     assert result.figures[0].crossed
     assert (result.figures[0].before, result.figures[0].after) == (20, -290)
@@ -213,3 +214,22 @@ def test_every_check_tells_what_why_and_has_a_code_of_its_own() -> None:
         assert check.title
         assert check.reason.endswith(".")
         assert check.text.endswith(".")
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.sampled_from(["di-16", "do-16", "ai-8", "ao-4", "fi-12", "ff-10", "cv-1"]), max_size=10),
+    st.sampled_from(["di-16", "ai-8", "fi-12", "ff-10", "ser-2"]),
+    st.integers(0, 10),
+)
+def test_what_a_place_leaves_is_what_placing_leaves(modules: list[str], wanted: str, at: int) -> None:
+    plant = hall(*modules, places=16)
+    rail = plant.all(Rail)[0].id
+    fitted = plant.children(Module, rail)
+    before = fitted[at].id if at < len(fitted) and fitted[at].type != "tarnfell.cv-1" else None
+    analysis = analyse(plant, BUILTIN)
+    verdict = demand_of(analysis, rail, before).judge(BUILTIN.types[f"tarnfell.{wanted}"])
+    edit = edits.InsertModules(rail=rail, type=f"tarnfell.{wanted}", before=before)
+    after = analyse(apply(plant, BUILTIN, edit).plant, BUILTIN).result("rail.power", rail)
+    assert verdict.left == after.lowest_ma
+    assert ("power" in verdict.fails) == (after.lowest_ma < 0)

@@ -280,26 +280,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plants/{key}/fits/{rail}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Fits On
-         * @description For every module type what would be left of the internal supply on a rail.
-         */
-        get: operations["fits"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/plants/{key}/remedies": {
         parameters: {
             query?: never;
@@ -2883,17 +2863,6 @@ export interface components {
             /** Fields */
             fields: components["schemas"]["FieldOut"][];
         };
-        /** FitOut */
-        FitOut: {
-            /** Type */
-            type: string;
-            /** Left Ma */
-            left_ma: number;
-            /** Short */
-            short: boolean;
-            /** Problem */
-            problem: string;
-        };
         /** RemediesOut */
         RemediesOut: {
             /** Remedies */
@@ -4944,31 +4913,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormOut"];
-                };
-            };
-        };
-    };
-    fits: {
-        parameters: {
-            query?: {
-                before?: string | null;
-            };
-            header?: never;
-            path: {
-                key: string;
-                rail: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FitOut"][];
                 };
             };
         };

@@ -8,10 +8,6 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Analysis, Delta, Headline
 from highmoor.core.analysis.findings import Finding
-from highmoor.core.catalogue.types import Catalogue
-from highmoor.core.errors import Refusal
-from highmoor.core.figures.power import Draw, remaining_after
-from highmoor.core.hardware.parts import draw_of
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Signal
 from highmoor.core.project import edits
@@ -111,35 +107,3 @@ def _relative(change: FigureChange) -> float:
     if change.before is None or change.after is None:
         return 1.0
     return abs(change.after - change.before) / max(abs(change.before), abs(change.after), 1e-9)
-
-
-@dataclass(frozen=True, slots=True)
-class Fit:
-    """What is left when one module of a type is added at the end of a rail: mA at the lowest, open places."""
-
-    type: str
-    left_ma: int
-    short: bool
-    problem: str
-
-
-def fits(plant: Plant, catalogue: Catalogue, analysis: Analysis, rail: str, before: str | None) -> list[Fit]:
-    """For every module type, what would be left on `rail`; by the walk itself, not a preview a row."""
-    power = analysis.result("rail.power", rail)
-    mounting = analysis.result("rail.mounting", rail)
-    fitted = [step for step in power.steps if step.module]
-    at = next((n for n, step in enumerate(fitted) if before and step.module == before), None)
-    modules = [Draw(step.draw_ma, step.feeds_ma) for step in fitted]
-    place = at if at is not None else len(modules)
-    covers = sum(1 for seat in mounting.seats if seat.kind == "cover")
-    result = []
-    for device in catalogue.of_kind("module", "feed-in", "cover"):
-        row = [*modules[:place], draw_of(device), *modules[place:]]
-        left = min([power.supply_ma, *(int(v) for v in remaining_after(power.supply_ma, row))])
-        problem = "" if mounting.open_places or covers else "no place left"
-        try:
-            apply(plant, catalogue, edits.InsertModules(rail=rail, type=device.key, before=before))
-        except Refusal as refusal:
-            problem = refusal.reason
-        result.append(Fit(device.key, left, left < 0, problem))
-    return result

@@ -16,7 +16,6 @@ from highmoor.core.networks.fieldbus import Timing, WireLayout
 from highmoor.core.networks.parts import NetworkAddresses
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.project.consequences import fits
 from highmoor.core.project.edits import Edit
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
@@ -217,24 +216,6 @@ def fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
         specs = fields_of(held.plant, held.analysis.catalogue, row)
         label = label_of(held.plant, row_id, held.analysis.catalogue.find)
         return FormOut(id=row_id, label=label, fields=[_field(spec, row) for spec in specs])
-
-
-class FitOut(Schema):
-    type: str
-    left_ma: int
-    short: bool
-    problem: str
-
-
-@router.get("/plants/{key}/fits/{rail}", response=list[FitOut], operation_id="fits")
-def fits_on(request: HttpRequest, key: str, rail: str, before: str | None = None) -> list[FitOut]:
-    """For every module type what would be left of the internal supply on a rail."""
-    held = opened(request, key)
-    with held.lock:
-        if held.plant.find(rail) is None or held.analysis.result("rail.power", rail) is None:
-            raise Gone("This rail is not there (any more).", place=rail)
-        found = fits(held.plant, held.analysis.catalogue, held.analysis, rail, before)
-    return [FitOut(**dataclasses.asdict(fit)) for fit in found]
 
 
 class RemedyOut(Schema):

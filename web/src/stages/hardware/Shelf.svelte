@@ -31,7 +31,7 @@
 
   let words = $state('');
   let at = $state(-1);
-  let fits = $state.raw<Map<string, Schemas['FitOut']>>(new Map());
+  let demand = $state.raw<Schemas['DemandOut'] | null>(null);
   let input: HTMLInputElement;
   let templates = $state.raw<Schemas['TemplateOut'][]>([]);
 
@@ -51,10 +51,10 @@
 
   $effect(() => {
     void plant.revision;
-    const query = before ? { before } : {};
+    const query = { place: rail, ...(before ? { before } : {}) };
     http
-      .GET('/api/plants/{key}/fits/{rail}', { params: { path: { key: plant.key, rail }, query } })
-      .then((answer) => (fits = new Map(got(answer).map((fit) => [fit.type, fit]))))
+      .GET('/api/plants/{key}/demand', { params: { path: { key: plant.key }, query } })
+      .then((answer) => (demand = got(answer)))
       .catch(() => {});
   });
 
@@ -109,11 +109,18 @@
     event.stopPropagation();
   }
 
-  function left(type: DeviceType): { text: string; short: boolean; problem: boolean } {
-    const fit = fits.get(type.key);
-    if (!fit) return { text: '', short: false, problem: false };
-    if (fit.problem) return { text: fit.problem, short: true, problem: true };
-    return { text: shown(fit.left_ma), short: fit.short, problem: false };
+  const verdicts = $derived(new Map(demand?.verdicts.map((v) => [v.type, v])));
+
+  /** What is left after placing; where another condition fails, that condition. */
+  function left(type: DeviceType): { text: string; short: boolean } {
+    const verdict = verdicts.get(type.key);
+    if (!verdict) return { text: '', short: false };
+    const failed = demand!.conditions.filter(
+      (c) => verdict.fails.includes(c.key) && c.key !== 'power',
+    );
+    if (failed.length) return { text: failed.map((c) => c.label).join(', '), short: true };
+    const short = verdict.fails.includes('power');
+    return { text: verdict.left == null ? '' : `leaves ${shown(verdict.left)}`, short };
   }
 </script>
 
@@ -177,7 +184,7 @@
             ? `+${type.bus_supply_ma}`
             : type.bus_current_ma}<span class="unit"> mA</span></span
         >
-        <span class="mono left">{rest.problem ? rest.text : `leaves ${rest.text}`}</span>
+        <span class="mono left">{rest.text}</span>
       </li>
     {:else}
       <li class="none quiet">No module type is called so.</li>
