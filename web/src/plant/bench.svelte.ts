@@ -18,6 +18,8 @@ export class Bench {
   readonly trends = new Map<string, { t: number; v: number }[]>();
   private shown: string[] = [];
   private posted = '';
+  private asked = 0;
+  private applied = 0;
   private readonly clock: number;
 
   constructor(private readonly plant: PlantStore) {
@@ -45,10 +47,19 @@ export class Bench {
     return this.newsAt ? Math.max(0, (this.now - this.newsAt) / 1000) : Infinity;
   }
 
+  /** The state, unless one that was asked for later is here already: answers may overtake each other. */
+  private async newest(ask: () => Promise<BenchState>): Promise<void> {
+    const number = ++this.asked;
+    const state = await ask();
+    if (number < this.applied) return;
+    this.applied = number;
+    this.state = state;
+  }
+
   /** Ask anew; without the server what is known stays, and is shown as old. */
   async refresh(): Promise<void> {
     try {
-      this.state = got(await http.GET('/api/plants/{key}/bench', this.path));
+      await this.newest(async () => got(await http.GET('/api/plants/{key}/bench', this.path)));
     } catch {
       // The connection's own state is shown by the top line.
     }
@@ -67,7 +78,8 @@ export class Bench {
   }
 
   async command(body: Schemas['CommandIn']): Promise<void> {
-    this.state = got(await http.POST('/api/plants/{key}/bench/command', { ...this.path, body }));
+    const path = '/api/plants/{key}/bench/command';
+    await this.newest(async () => got(await http.POST(path, { ...this.path, body })));
   }
 
   /** The signals that are visible now; the server sends only these. */

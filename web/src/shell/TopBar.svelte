@@ -55,6 +55,8 @@
       <Mark state="error" word="Connection lost at {clock(plant.lostSince)}" />
       {#if plant.unsent.length}· {plant.unsent.length} not saved yet{/if}
     </span>
+  {:else if plant.unsent.length}
+    <span class="lost" role="status">{plant.unsent.length} not saved yet</span>
   {/if}
   {#if others.length}<span class="quiet" title="Also here">with {others.join(', ')}</span>{/if}
   <Finder bind:this={finder} {plant} />
