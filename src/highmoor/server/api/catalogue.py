@@ -12,7 +12,6 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from highmoor.core.catalogue.comparing import differences, footprint, lines_of
-from highmoor.core.catalogue.pins import device_of
 from highmoor.core.catalogue.reading.families import FAMILIES, reader_version
 from highmoor.core.catalogue.sizes import LABELS, in_units
 from highmoor.core.catalogue.types import DeviceType
@@ -23,7 +22,7 @@ from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.plant.rows import Controller, Module, PinnedType, Station
 from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
-from highmoor.core.project.type_edits import users_of
+from highmoor.core.project.type_edits import other_readings, users_of
 from highmoor.core.signals.datatypes import DATA_TYPES
 from highmoor.server.api.access import opened
 from highmoor.server.api.views import FieldOut, described
@@ -248,7 +247,7 @@ def type_detail(request: HttpRequest, key: str, name: str) -> TypeDetailOut:
         users = users_of(held.plant, name)[:100]
         find = held.analysis.catalogue.find
         used = [UseOut(id=row.id, label=label_of(held.plant, row.id, find)) for row in users]
-        other = [r.key for r in held.plant.all(PinnedType) if r.key != name and device_of(r.key) == device_of(name)]
+        other = [row.key for row in other_readings(held.plant, name)]
     sizes = {"in": in_units(took.in_octets), "out": in_units(took.out_octets)}
     return TypeDetailOut(type=device, used_at=used, sizes=sizes, other=other)
 
