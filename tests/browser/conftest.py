@@ -15,6 +15,7 @@ from selenium.common.exceptions import (
     ElementNotInteractableException,
     NoSuchElementException,
     StaleElementReferenceException,
+    TimeoutException,
 )
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
@@ -69,10 +70,13 @@ class Page:
     def go(self, path: str) -> None:
         self.driver.get(self.url + path)
 
-    def wait(self, condition: Callable[[], Any], message: str = "") -> Any:
-        return WebDriverWait(self.driver, 12, poll_frequency=0.05, ignored_exceptions=_PASSING).until(
-            lambda _: condition(), message
-        )
+    def wait(self, condition: Callable[[], Any], message: str | Callable[[], str] = "") -> Any:
+        """Wait for a condition; a message that is called says what the page shows when waiting ends."""
+        waiting = WebDriverWait(self.driver, 12, poll_frequency=0.05, ignored_exceptions=_PASSING)
+        try:
+            return waiting.until(lambda _: condition())
+        except TimeoutException as end:
+            raise TimeoutException(message() if callable(message) else message) from end
 
     def all(self, selector: str, text: str = "") -> list[WebElement]:
         return [e for e in self.driver.find_elements(By.CSS_SELECTOR, selector) if text in e.text]
@@ -80,7 +84,7 @@ class Page:
     def find(self, selector: str, text: str = "") -> WebElement:
         found: WebElement = self.wait(
             lambda: next((e for e in self.all(selector, text) if e.is_displayed()), None),
-            f"nothing is {selector} with “{text}”: {self.body()[:1500]}",
+            lambda: f"nothing is {selector} with “{text}”: {self.body()[:1500]}",
         )
         return found
 
@@ -113,7 +117,7 @@ class Page:
                     return inner[0] if inner else self.driver.find_element(By.ID, target or "")
             return None
 
-        found: WebElement = self.wait(labelled, f"no field is called {label}: {self.body()[:800]}")
+        found: WebElement = self.wait(labelled, lambda: f"no field is called {label}: {self.body()[:800]}")
         return found
 
     def body(self) -> str:
@@ -121,7 +125,12 @@ class Page:
 
     def says(self, *texts: str) -> None:
         """Wait until all these stand on the page."""
-        self.wait(lambda: all(text in self.body() for text in texts), f"{texts} not on the page: {self.body()[:2500]}")
+
+        def missing() -> str:
+            body = self.body()
+            return f"{[text for text in texts if text not in body]} not on the page: {body[:2500]}"
+
+        self.wait(lambda: all(text in self.body() for text in texts), missing)
 
     def no_longer(self, text: str) -> None:
         self.wait(lambda: text not in self.body(), f"“{text}” is still on the page")
