@@ -159,3 +159,21 @@ def test_two_tabs_see_each_other(page: Page) -> None:
     page.says("TankOneFull")
     driver.switch_to.window(first)
     page.says("TankOneFull")
+
+
+def test_a_module_more_on_a_remote_rail_is_asked_for(page: Page) -> None:
+    """The coupler's registers grow with its rail; what brings them is lengthened from the finding."""
+    page.go("/p/skelder/hardware")
+    page.click("button", "Well house")
+    page.wait(lambda: len(rail_order(page)) == 4)
+    page.find(".rail").send_keys(Keys.END)
+    page.find(".rail").send_keys("i")
+    page.keys("di-16")
+    page.says("If: Insert")
+    page.keys(Keys.ENTER)
+    page.wait(lambda: rail_order(page).count("DI-16") == 2)
+    page.click("nav a", "Networks")
+    page.says("Inputs that nobody reads", "input register 30010")
+    page.button("Lengthen Rail in to 10 registers")
+    page.says("read 10 registers")
+    page.no_longer("Inputs that nobody reads")

@@ -180,8 +180,8 @@ def test_a_template_is_kept_placed_and_forgotten(ada: Api, ben: Api) -> None:
     kept = ada.call("get", "templates")[1][0]
     assert ada.edit("demo", {"kind": "paste", "clip": kept["clip"], "into": network})[0] == 200
     stations = ada.call("get", "plants/demo")[1]["rows"]["stations"]
-    assert sorted(s["name"] for s in stations) == ["Compressor", "Humidifier", "Humidifier2"]
-    assert len({s["address"] for s in stations}) == 3
+    assert sorted(s["name"] for s in stations) == ["Compressor", "Humidifier", "Humidifier2", "Well house"]
+    assert len({s["address"] for s in stations}) == 4
     assert ben.call("get", "templates")[1] == []
     assert ben.call("delete", f"templates/{made['id']}")[0] == 404
     assert ada.call("delete", f"templates/{made['id']}")[0] == 204
@@ -194,16 +194,16 @@ def test_replicas_are_planned_with_names_limits_and_collisions(ada: Api) -> None
     named = {row["original"]: [cell["text"] for cell in row["cells"]] for row in plan["rows"]}
     assert named["Humidifier"] == ["Humidifier2", "Humidifier3", "Humidifier4"]
     assert named["HumidifierRunning"] == ["Humidifier2Running", "Humidifier3Running", "Humidifier4Running"]
-    assert named["10.20.9.20"] == ["10.20.9.22", "10.20.9.23", "10.20.9.24"]
+    assert named["10.20.9.20"] == ["10.20.9.23", "10.20.9.24", "10.20.9.25"]
     assert any(course["label"].startswith("Image") or course["limit"] for course in plan["courses"])
     taken = {"kind": "replicate", "id": station, "count": 1, "names": {f"{station}.1": "Compressor"}}
     assert ada.edit("demo", taken)[0] == 422
     assert ada.edit("demo", {"kind": "replicate", "id": station, "count": 3})[0] == 200
     after = ada.call("get", "plants/demo")[1]
-    assert len(after["rows"]["stations"]) == 5
+    assert len(after["rows"]["stations"]) == 6
     assert {s["name"] for s in after["rows"]["signals"]} >= {"Humidifier4Start", "Humidifier3Pulse"}
     assert ada.take_back("demo")[0] == 200
-    assert len(ada.call("get", "plants/demo")[1]["rows"]["stations"]) == 2
+    assert len(ada.call("get", "plants/demo")[1]["rows"]["stations"]) == 3
 
 
 def test_room_for_more_and_what_stops_it(ada: Api) -> None:
@@ -213,9 +213,9 @@ def test_room_for_more_and_what_stops_it(ada: Api) -> None:
     assert told["more"] == 0
     assert told["limits"][0]["label"].startswith("Internal supply")
     quantity = {q["name"]: q for q in ada.call("get", "plants/demo/quantities")[1]}
-    assert quantity["AI-8"]["fitted"] == 3
+    assert quantity["AI-8"]["fitted"] == 4
     ada.edit("demo", {"kind": "set-spare", "type": "tarnfell.ai-8", "count": 2})
-    assert {q["name"]: q["total"] for q in ada.call("get", "plants/demo/quantities")[1]}["AI-8"] == 5
+    assert {q["name"]: q["total"] for q in ada.call("get", "plants/demo/quantities")[1]}["AI-8"] == 6
 
 
 def test_the_catalogue_says_what_its_schema_says(ada: Api) -> None:

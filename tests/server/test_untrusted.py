@@ -74,7 +74,7 @@ def test_many_rows_in_one_edit_are_stored_in_parts(ada: Api) -> None:
     assert status == 200, answer
     assert len(answer["change"]) == 1500
     assert ada.take_back("demo")[0] == 200
-    assert len(ada.call("get", "plants/demo")[1]["rows"]["signals"]) == 104
+    assert len(ada.call("get", "plants/demo")[1]["rows"]["signals"]) == 111
     too_many = {"kind": "batch", "edits": [{**edit, "pattern": f"A{n}_{{n}}", "count": 2000} for n in range(11)]}
     status, problem = ada.edit("demo", too_many)
     assert (status, "20000 objects" in problem["detail"]) == (422, True)

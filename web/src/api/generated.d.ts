@@ -1829,6 +1829,8 @@ export interface components {
         /**
          * ModuleChannels
          * @description All channels of a module in order; image offsets in octets, None where it has none.
+         *
+         *     `in_place` and `out_place` tell where a module's octets lie, and how a remote module's come there.
          */
         ModuleChannels: {
             /** Channels */
@@ -1841,6 +1843,10 @@ export interface components {
             out_offset: number | null;
             /** Out Octets */
             out_octets: number;
+            /** In Place */
+            in_place: string;
+            /** Out Place */
+            out_place: string;
         };
         /** ModuleChannelsOut */
         ModuleChannelsOut: {
@@ -3171,8 +3177,6 @@ export interface components {
             alignment_octets: number;
             /** Image Octets */
             image_octets: number;
-            /** Bus Cycle Ms */
-            bus_cycle_ms: number;
             /** Tasks */
             tasks: [
                 string,
@@ -3214,7 +3218,8 @@ export interface components {
          * DeviceType
          * @description A device type. Currents in mA, heat in W, width in mm, conversion and filter times in ms.
          *
-         *     A head or feed-in gives `bus_supply_ma` to the internal bus and up to `field_limit_ma` to a field supply group.
+         *     A head or feed-in gives `bus_supply_ma` to the internal bus and up to `field_limit_ma` to a field supply group; a
+         *     head asks its rail's modules every `bus_cycle_ms`.
          *
          *     `in_octets` go into the controller, `out_octets` out of it, both before alignment.
          */
@@ -3258,6 +3263,11 @@ export interface components {
              * @default 0
              */
             bus_supply_ma: number;
+            /**
+             * Bus Cycle Ms
+             * @default 0
+             */
+            bus_cycle_ms: number;
             /**
              * Field Limit Ma
              * @default 0

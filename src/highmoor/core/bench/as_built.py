@@ -1,7 +1,7 @@
 """The plant as built: what really stands there, which the configuration need not know.
 
-Places are told by what is written on them: a module by controller and reference designation, a device by its
-address.
+Places are told by what is written on them: a module by its reference designation (on the rails of the process's
+controller first, then on those of stations), a device by its address.
 """
 
 from __future__ import annotations
@@ -15,10 +15,23 @@ class _Model(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
+class BuiltModule(_Model):
+    """A module as it really stands on a station's rail, with the parameters it runs by."""
+
+    type: str
+    designation: str = ""
+    settings: dict[str, Any] = {}
+
+
 class BuiltDevice(_Model):
-    """A device on an Ethernet network: what it is, where it answers, how long it thinks (ms)."""
+    """A device on an Ethernet network: what it is, where it answers, how long it thinks (ms).
+
+    `rail` are the modules behind it in slot order; such a device gives and takes their data in its registers.
+    """
 
     address: str
+    type: str = ""
+    rail: list[BuiltModule] = []
     model: str = "registers"
     reply_ms: float = Field(default=5, ge=0, le=60000)
     settings: dict[str, Any] = {}

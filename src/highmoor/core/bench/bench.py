@@ -11,8 +11,10 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.as_built import AsBuilt, BuiltDevice
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
-from highmoor.core.bench.controller import NS_A_MS, SimulatedController, Value
+from highmoor.core.bench.controller import SimulatedController, Value
+from highmoor.core.bench.couplers import SimulatedCoupler, rail_as_configured, simulated_coupler
 from highmoor.core.bench.processes import DEVICE_MODELS, PROCESSES, Process
+from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.networks import fieldbus_of
@@ -42,18 +44,17 @@ class _Ethernet:
 class _Wires:
     """A process's ends, tied to the terminals that the as-built plan names; ends without a wire give and take 0."""
 
-    def __init__(self, controller: SimulatedController, wires: dict[str, str]) -> None:
-        self._controller = controller
-        self._wires = wires
+    def __init__(self, wires: dict[str, tuple[SimulatedRail, str]]) -> None:
+        self._wires = {end: wire for end, wire in wires.items() if wire[1] in wire[0].terminals}
 
     def give(self, wire: str, value: float) -> None:
-        terminal = self._controller.terminals.get(self._wires.get(wire, ""))
-        if terminal and terminal.inward:
-            self._controller.give(terminal.key, value)
+        rail, terminal = self._wires.get(wire, (None, ""))
+        if rail and rail.terminals[terminal].inward:
+            rail.give(terminal, value)
 
     def take(self, wire: str) -> float:
-        terminal = self._controller.terminals.get(self._wires.get(wire, ""))
-        return self._controller.take(terminal.key) if terminal and not terminal.inward else 0.0
+        rail, terminal = self._wires.get(wire, (None, ""))
+        return rail.take(terminal) if rail and not rail.terminals[terminal].inward else 0.0
 
 
 class Bench:
@@ -63,6 +64,8 @@ class Bench:
         self.plant = plant
         self.clock = VirtualClock()
         self.ethernet = _Ethernet()
+        self._catalogue = catalogue
+        self.couplers: list[SimulatedCoupler] = []
         self._random = Random(as_built.seed if as_built else 1)
         analysis = analyse(plant, catalogue)
         self.controllers = {
@@ -86,6 +89,11 @@ class Bench:
 
     def _build(self, built: AsBuilt) -> None:
         for device in built.devices:
+            if device.rail:
+                made = simulated_coupler(device, self._catalogue, self.clock)
+                self.couplers.append(made)
+                self.ethernet.devices[device.address] = made.server
+                continue
             server = RegisterServer(device.reply_ms)
             self.ethernet.devices[device.address] = server
             model = DEVICE_MODELS.get(device.model)
@@ -96,7 +104,7 @@ class Bench:
             make = PROCESSES.get(process.model)
             if controller and make:
                 ends = {end: self._terminal(controller, where) for end, where in process.wires.items()}
-                self._go_on(make(_Wires(controller, ends), process.settings, self._own_random()))
+                self._go_on(make(_Wires(ends), process.settings, self._own_random()))
 
     def _own_random(self) -> Random:
         return Random(self._random.getrandbits(32))
@@ -108,14 +116,17 @@ class Bench:
         found = next((c for c in self.plant.all(Controller) if c.name == name), None)
         return self.controllers.get(found.id) if found else None
 
-    def _terminal(self, controller: SimulatedController, where: str) -> str:
-        """`-K4:ch0` as the key of a terminal; "" when no module bears that designation."""
+    def _terminal(self, controller: SimulatedController, where: str) -> tuple[SimulatedRail, str]:
+        """`-K4:ch0` as a rail and the key of a terminal on it; "" when no module bears that designation."""
         designation, _, channel = where.rpartition(":")
         for rail in self.plant.children(Rail, controller.id):
             for module in self.plant.children(Module, rail.id):
                 if module.designation == designation:
-                    return f"{module.id}.{channel}"
-        return ""
+                    return controller.rail, f"{module.id}.{channel}"
+        for made in self.couplers:
+            if designation in made.modules:
+                return made.rail, f"{made.modules[designation]}.{channel}"
+        return controller.rail, ""
 
     def _connect(self, analysis: Analysis, network: Network) -> None:
         bus = fieldbus_of(network.kind)
@@ -242,5 +253,10 @@ def _fitting(family: str, value: Any) -> Value:
 
 def as_configured(plant: Plant) -> AsBuilt:
     """Where nothing is known of the plant as built, it is built as configured: servers that hold what is written."""
-    addresses = dict.fromkeys(s.address for s in plant.all(Station) if s.address)
-    return AsBuilt(devices=[BuiltDevice(address=address) for address in addresses])
+    stations = {s.address: s for s in reversed(list(plant.all(Station))) if s.address}
+    return AsBuilt(
+        devices=[
+            BuiltDevice(address=address, type=station.type, rail=rail_as_configured(plant, station))
+            for address, station in reversed(stations.items())
+        ]
+    )

@@ -6,8 +6,8 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.bench.clock import VirtualClock
-from highmoor.core.bench.controller import NS_A_MS, SignalCode, SimulatedController, Terminal
-from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.bench.controller import SignalCode, SimulatedController
+from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
 from highmoor.core.plant.rows import Controller, Link, Module, Rail, Signal, Task
 from highmoor.core.signals.datatypes import DATA_TYPES
 from highmoor.core.signals.image import ControllerImage
@@ -22,16 +22,11 @@ def compiled_controller(analysis: Analysis, controller: Controller, clock: Virtu
     """A controller ready to run, its tasks begun."""
     plant, image = analysis.plant, analysis.result("controller.image", controller.id)
     head = analysis.catalogue.find(controller.type)
-    cycle = head.controller.bus_cycle_ms if head and head.controller else 0
-    made = SimulatedController(
-        controller.id,
-        clock,
-        bytearray(image.in_octets + _MARGIN),
-        bytearray(image.out_octets + _MARGIN),
-        _terminals(analysis, controller, image),
-        {status.exchange: (status.octet, status.bit) for status in image.status},
-        int(cycle * NS_A_MS),
-    )
+    image_in, image_out = bytearray(image.in_octets + _MARGIN), bytearray(image.out_octets + _MARGIN)
+    rail = SimulatedRail(clock, image_in, image_out, int((head.bus_cycle_ms if head else 0) * NS_A_MS))
+    rail.terminals.update(_terminals(analysis, controller, image))
+    status = {status.exchange: (status.octet, status.bit) for status in image.status}
+    made = SimulatedController(controller.id, clock, image_in, image_out, rail, status)
     for signal in plant.children(Signal, controller.id):
         code = _signal_code(analysis, signal, image)
         if code:
@@ -46,28 +41,9 @@ def _terminals(analysis: Analysis, controller: Controller, image: ControllerImag
         for module in analysis.plant.children(Module, rail.id):
             device = analysis.catalogue.find(module.type)
             if device:
-                result.update(_module_terminals(module, device, image))
-    return result
-
-
-def _module_terminals(module: Module, device: DeviceType, image: ControllerImage) -> dict[str, Terminal]:
-    result = {}
-    filter_ms = module.settings.get("filter_ms", device.default_of("filter_ms")) or 0
-    for channel in device.each_channel():
-        item = image.item(module.id, "in" if channel.group.inward else "out")
-        if item is None:
-            continue
-        key = f"{module.id}.{channel.key}"
-        result[key] = Terminal(
-            key,
-            channel.group.inward,
-            item.offset + channel.bit // 8,
-            channel.bit % 8,
-            channel.group.bits,
-            channel.range(module.settings),
-            int(filter_ms * NS_A_MS),
-            int(device.conversion_ms * NS_A_MS),
-        )
+                places = [image.item(module.id, area) for area in ("in", "out")]
+                offsets = [item.offset if item else None for item in places]
+                result.update(module_terminals(module.id, device, module.settings, *offsets))
     return result
 
 
@@ -84,10 +60,11 @@ def _signal_code(analysis: Analysis, signal: Signal, image: ControllerImage) -> 
     raw, octet, bit, order, scaling, holder = declared, 0, 0, "ABCD", None, ""
     if facts and facts.octet is not None and facts.bit is not None:
         link = analysis.plant.get(facts.link, Link)
-        raw = raw_type(signal, place_of(reader, link.place, link.key), link) or declared
+        place = place_of(reader, link.place, link.key)
+        raw = raw_type(signal, place, link) or declared
         size = image.in_octets if facts.area == "in" else image.out_octets
         if facts.octet + max(raw.bits // 8, 1) <= size + _MARGIN:
             area = "in" if facts.area == "in" else "out"
             octet, bit, order = facts.octet, facts.bit, facts.order
-            scaling, holder = Linear.of(link.scaling), link.place
+            scaling, holder = Linear.of(link.scaling), (place.carrier if place else "") or link.place
     return SignalCode(signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder)

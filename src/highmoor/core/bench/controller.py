@@ -1,4 +1,4 @@
-"""A simulated controller: its image, its modules' terminals, its tasks, and the signals decoded on demand."""
+"""A simulated controller: its image, its rails, its tasks, and the signals decoded on demand."""
 
 from __future__ import annotations
 
@@ -7,12 +7,11 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from highmoor.core.bench.clock import VirtualClock
-from highmoor.core.catalogue.types import AnalogueRange
+from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.numbers import exact, round_half_away
 from highmoor.core.signals.datatypes import DataType, decode, encode
 from highmoor.core.signals.scaling import Linear
 
-NS_A_MS = 1_000_000
 Value = float | int | bool
 
 
@@ -53,35 +52,6 @@ class SignalCode:
         image[self.octet : self.octet + self.raw.bits // 8] = encode(number, self.raw, self.order)
 
 
-@dataclass(frozen=True, slots=True)
-class Terminal:
-    """A channel compiled: its bits in the image and what lies between them and the wire."""
-
-    key: str
-    inward: bool
-    octet: int
-    bit: int
-    bits: int
-    range: AnalogueRange | None
-    delay_ns: int
-    period_ns: int
-
-    def counts(self, electrical: float) -> int:
-        """What the channel makes of a current, voltage or temperature."""
-        if self.range is None:
-            return 1 if electrical else 0
-        r = self.range
-        counts = r.raw_low + (electrical - r.low) * (r.raw_high - r.raw_low) / (r.high - r.low)
-        return min(max(round_half_away(exact(round(counts, 6))), r.raw_min), r.raw_max)
-
-    def electrical(self, counts: int) -> float:
-        """What the channel puts on its terminals for a count."""
-        if self.range is None:
-            return float(counts)
-        r = self.range
-        return r.low + (counts - r.raw_low) * (r.high - r.low) / (r.raw_high - r.raw_low)
-
-
 @dataclass(slots=True)
 class SimulatedController:
     """One controller going on in virtual time."""
@@ -90,15 +60,13 @@ class SimulatedController:
     clock: VirtualClock
     image_in: bytearray
     image_out: bytearray
-    terminals: dict[str, Terminal]
+    rail: SimulatedRail
     status_bits: Mapping[str, tuple[int, int]]
-    bus_ns: int
     signals: dict[str, SignalCode] = field(default_factory=dict)
     # What each task saw of the input area when it last ran.
     seen: dict[str, bytes] = field(default_factory=dict)
     program: dict[str, Value] = field(default_factory=dict)
     forces: dict[str, Value] = field(default_factory=dict)
-    _given: dict[str, float] = field(default_factory=dict)
     _outputs: dict[str, list[SignalCode]] = field(default_factory=dict)
 
     def start(self, tasks: Mapping[str, float]) -> None:
@@ -113,39 +81,6 @@ class SimulatedController:
         self.seen[task] = bytes(self.image_in)
         for code in self._outputs[task]:
             code.write(self.image_out, self.forces.get(code.id, self.program.get(code.id, 0)))
-
-    def give(self, terminal: str, value: float) -> None:
-        """A wire brings a value; it is in the image after filter or conversion, at the next turn of the bus."""
-        code = self.terminals[terminal]
-        if self._given.get(terminal) == value:
-            return
-        self._given[terminal] = value
-        due = self.clock.now_ns + code.delay_ns
-        for period in (code.period_ns, self.bus_ns):
-            if period:
-                due = -(-due // period) * period
-        self.clock.at(due, lambda: self._settle(code, value))
-
-    def _settle(self, code: Terminal, value: float) -> None:
-        # A contact that bounced back within its filter never gets here as changed.
-        if code.delay_ns and self._given.get(code.key) != value:
-            return
-        counts = code.counts(value)
-        if code.bits == 1:
-            mask = 1 << code.bit
-            self.image_in[code.octet] = (
-                self.image_in[code.octet] | mask if counts else self.image_in[code.octet] & ~mask
-            )
-        else:
-            self.image_in[code.octet : code.octet + 2] = counts.to_bytes(2, "little", signed=True)
-
-    def take(self, terminal: str) -> float:
-        """What stands on an output's terminals."""
-        code = self.terminals[terminal]
-        if code.bits == 1:
-            return float(self.image_out[code.octet] >> code.bit & 1)
-        counts = int.from_bytes(self.image_out[code.octet : code.octet + 2], "little", signed=True)
-        return code.electrical(counts)
 
     def set_status(self, exchange: str, good: bool) -> None:
         """An exchange's status bit."""

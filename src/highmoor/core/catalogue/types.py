@@ -177,7 +177,6 @@ class ControllerFacts:
     slots: Slots
     alignment_octets: int
     image_octets: int
-    bus_cycle_ms: float
     tasks: tuple[tuple[str, float], ...]
     modbus_tcp_connections: int
     safety: bool = False
@@ -187,7 +186,8 @@ class ControllerFacts:
 class DeviceType:
     """A device type. Currents in mA, heat in W, width in mm, conversion and filter times in ms.
 
-    A head or feed-in gives `bus_supply_ma` to the internal bus and up to `field_limit_ma` to a field supply group.
+    A head or feed-in gives `bus_supply_ma` to the internal bus and up to `field_limit_ma` to a field supply group; a
+    head asks its rail's modules every `bus_cycle_ms`.
 
     `in_octets` go into the controller, `out_octets` out of it, both before alignment.
     """
@@ -204,6 +204,7 @@ class DeviceType:
     heat_w: float = 0
     bus_current_ma: int = 0
     bus_supply_ma: int = 0
+    bus_cycle_ms: float = 0
     field_limit_ma: int = 0
     channels: tuple[Channels, ...] = ()
     parameters: tuple[Parameter, ...] = ()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltProcess
+from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltModule, BuiltProcess
 
 
 def _tank(n: int) -> BuiltProcess:
@@ -47,10 +47,27 @@ AS_BUILT = AsBuilt(
     devices=[
         BuiltDevice(address="10.20.9.20", model="humidifier", reply_ms=8),
         BuiltDevice(address="10.20.9.21", model="compressor", reply_ms=6),
+        BuiltDevice(
+            address="10.20.9.22",
+            type="tarnfell.tc-16",
+            reply_ms=4,
+            rail=[
+                BuiltModule(type="tarnfell.di-16", designation="-K1W"),
+                BuiltModule(type="tarnfell.ai-8", designation="-K2W"),
+                BuiltModule(type="tarnfell.do-8n", designation="-K3W"),
+            ],
+        ),
     ],
     processes=[
         *(_tank(n) for n in range(4)),
         *(_bed(n) for n in range(4)),
+        BuiltProcess(
+            model="tank",
+            controller="HALL",
+            wires={"level": "-K2W:ch0", "full": "-K1W:ch2", "fill": "-K3W:ch0"},
+            settings={"level_m": 2.1},
+        ),
+        _held("HALL", {"-K1W:ch0": 1, "-K2W:ch1": 11.84}),
         _held("HALL", {f"-K1:ch{n}": 1 for n in range(4, 12)} | {f"-K7:ch{n}": 1 for n in range(8)}),
         _held(
             "STEEP",

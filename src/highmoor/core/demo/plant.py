@@ -7,7 +7,7 @@ from typing import Any
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.hardware.parts import COVER
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Exchange, Module, Port, Rail, Signal, Task
+from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail, Signal, Station, Task
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.new import new_plant
@@ -59,6 +59,7 @@ def demo_plant() -> Plant:
     _hall_signals(build)
     _steep_and_kiln_signals(build)
     _utilities(build)
+    _well_house(build)
     _asked(build)
     return build.plant
 
@@ -182,6 +183,44 @@ def _utilities(build: _Builder) -> None:
     build.run("HALL", "CompressorPressure", 1, air, "r0", type="REAL", unit="bar",
               scaling={"raw_lo": 0, "raw_hi": 16000, "lo": 0, "hi": 16})  # fmt: skip
     build.run("HALL", "CompressorGood", 1, air, "status", type="BOOL")
+
+
+def _well_house(build: _Builder) -> None:
+    """A coupler in the well house: process water on a remote rail, brought by two exchanges."""
+    utilities = build.find(Network, name="Utilities")
+    build.do(
+        edits.Batch(
+            edits=[
+                edits.AddStation(
+                    network=utilities.id, type="tarnfell.tc-16", name="Well house", address="10.20.9.22",
+                    tag="$s", connection_tag="$k",
+                ),
+                edits.SetFields(ids=["$s"], values={"designation": "=WW1", "location": "Well house"}),
+                edits.AddExchange(
+                    connection="$k", name="Rail in",
+                    settings={"function": 4, "address": 0, "count": 9, "period_ms": 200, "timeout_ms": 400},
+                ),
+                edits.AddExchange(
+                    connection="$k", name="Rail out",
+                    settings={"function": 16, "address": 0, "count": 1, "period_ms": 200, "timeout_ms": 400},
+                ),
+            ]
+        )
+    )  # fmt: skip
+    rail = build.find(Rail, head=build.find(Station, name="Well house").id)
+    build.do(edits.SetFields(ids=[rail.id], values={"places": 4}))
+    for module, designation in (("di-16", "-K1W"), ("ai-8", "-K2W"), ("do-8n", "-K3W")):
+        insert = edits.InsertModules(rail=rail.id, type=f"tarnfell.{module}", tag="$m")
+        build.do(edits.Batch(edits=[insert, edits.SetFields(ids=["$m"], values={"designation": designation})]))
+    unused = {f"settings.channels.ch{n}.supervise": False for n in range(2, 8)}
+    build.do(edits.SetFields(ids=[build.at("-K2W")], values=unused))
+    build.run("HALL", "WellPump{n}Running", 2, build.at("-K1W"), "ch0", type="BOOL")
+    build.run("HALL", "WaterTankFull", 1, build.at("-K1W"), "ch2", type="BOOL")
+    level = {**MILLIAMPS, "lo": 0, "hi": 3.2}
+    build.run("HALL", "WaterTankLevel", 1, build.at("-K2W"), "ch0", type="REAL", unit="m", scaling=level)
+    pressure = {**MILLIAMPS, "lo": 0, "hi": 10}
+    build.run("HALL", "WaterPressure", 1, build.at("-K2W"), "ch1", type="REAL", unit="bar", scaling=pressure)
+    build.run("HALL", "WellPump{n}Start", 2, build.at("-K3W"), "ch0", type="BOOL")
 
 
 def _asked(build: _Builder) -> None:

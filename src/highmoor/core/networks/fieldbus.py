@@ -33,6 +33,38 @@ class WireLayout:
     reference: str = ""
 
 
+Area = Literal["in", "out"]
+
+
+@dataclass(frozen=True, slots=True)
+class Carried:
+    """The stretch of a modular station's data that an exchange carries, in octets of what its modules give or take."""
+
+    area: Area
+    first: int
+    octets: int
+
+    @property
+    def end(self) -> int:
+        """The first octet behind it."""
+        return self.first + self.octets
+
+
+@dataclass(frozen=True, slots=True)
+class RailRule:
+    """How the modules of a station's own rail reach the wire.
+
+    Each module begins at a multiple of `unit_octets`, and within a unit the high octet travels first if
+    `high_octet_first`. `carried` is what an exchange brings of it, None for one that has nothing to do with the
+    modules; `words` names a stretch as the trade writes it.
+    """
+
+    unit_octets: int
+    high_octet_first: bool
+    carried: Callable[[Exchange], Carried | None]
+    words: Callable[[Carried], str]
+
+
 @dataclass(frozen=True, slots=True)
 class Block:
     """A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out."""
@@ -156,11 +188,15 @@ class BenchLine:
 
 @dataclass(frozen=True, slots=True)
 class Mend:
-    """What mends a finding of a fieldbus: values to set, by dotted path, on one object. None clears a setting."""
+    """What mends a finding of a fieldbus: values to set, by dotted path, on one object. None clears a setting.
+
+    With a `new_exchange` it is an exchange of that name to be made on the connection `id`, with the values as settings.
+    """
 
     label: str
     id: str
     values: Mapping[str, Any]
+    new_exchange: str = ""
 
 
 FieldsOf = Callable[[Any], tuple[FieldSpec, ...]]
@@ -182,6 +218,7 @@ class Fieldbus:
     timing: Callable[[Network, list[Line]], Timing]
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
-    mends: Mapping[str, Callable[[Analysis, Finding], Mend]]
+    mends: Mapping[str, Callable[[Analysis, Finding], Mend | None]]
     bench: Callable[[Clock, Memory, Wire, BenchLine], None]
     explain: Callable[[int], str]
+    rail: RailRule | None = None

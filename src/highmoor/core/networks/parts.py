@@ -11,8 +11,9 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ethernet import host_in_network_problem, host_problem, interface
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.fieldbus import Line, Timing, WireLayout
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Station
+from highmoor.core.networks.fieldbus import Line, RailRule, Timing, WireLayout
+from highmoor.core.networks.station_data import StationData, station_data
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Rail, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +119,22 @@ def _kind(reader: Reader, exchange: Exchange) -> str:
     return network.kind if network else ""
 
 
+def _station_data(reader: Reader, root: str) -> StationData | None:
+    """None for a station without a rail of its own, or on a fieldbus that carries none."""
+    if not reader.children(Rail, root):
+        return None
+    station = reader.row(root, Station)
+    rule = rail_rule(reader, station)
+    return station_data(reader, station, rule) if rule else None
+
+
+def rail_rule(reader: Reader, station: Station) -> RailRule | None:
+    """How the station's fieldbus carries the modules of a rail; None where it does not."""
+    network: Network | None = reader.find(station.network)
+    bus = fieldbus_of(network.kind) if network else None
+    return bus.rail if bus else None
+
+
 def _timing(reader: Reader, root: str) -> Timing:
     network = reader.row(root, Network)
     bus = fieldbus_of(network.kind)
@@ -138,6 +155,7 @@ PARTS: tuple[Part, ...] = (
     Part("network.addresses", "networks", _addresses, _address_headlines),
     Part("controller.connections", "controllers", _connections, _connection_headlines),
     Part("exchange.wire", "exchanges", _wire),
+    Part("station.data", "stations", _station_data),
     Part("network.timing", "networks", _timing, _timing_headlines),
 )
 

@@ -116,6 +116,11 @@ def parse_plant(octets: bytes) -> PlantFile:
         raise _bad(where, f"The file is not JSON: {error.msg}.") from None
     except RecursionError:
         raise _bad("", "The file is nested too deeply.") from None
+    return plant_file(data)
+
+
+def plant_file(data: dict[str, Any]) -> PlantFile:
+    """A plant and its readings from their JSON. Raises BadFile with places and reasons."""
     return PlantFile(import_plant(data), _readings(data))
 
 

@@ -109,7 +109,11 @@ def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec,
     device = catalogue.find(row.type)
     rail: Rail | None = plant.find(row.rail)
     addressed = slots_of(head_type(plant, rail, catalogue.find) if rail else None).addressed
-    pin = {"optional": True, "minimum": 0, "maximum": 65535, "unit": "octets"}
+    remote = rail is not None and rail.head.startswith("s")
+    pin = {
+        "optional": True, "minimum": 0, "maximum": 65535, "unit": "octets",
+        "disabled": "its octets lie where the exchange that brings them does" if remote else "",
+    }  # fmt: skip
     return (
         FieldSpec(
             "slot", "Slot", "integer", minimum=1, maximum=rail.places if rail else 64, optional=not addressed,

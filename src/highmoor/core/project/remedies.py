@@ -55,6 +55,11 @@ def _of_a_fieldbus(analysis: Analysis, found: Finding) -> Remedy | None:
     if mend is None:
         return None
     told = mend(analysis, found)
+    if told is None:
+        return None
+    if told.new_exchange:
+        edit = edits.AddExchange(connection=told.id, name=told.new_exchange, settings=dict(told.values))
+        return Remedy(told.label, "in the project", edit)
     return Remedy(told.label, "in the project", edits.SetFields(ids=[told.id], values=dict(told.values)))
 
 

@@ -9,9 +9,9 @@ from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import identifier_problem
-from highmoor.core.plant.rows import Controller, Link, Module, Signal
+from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
 from highmoor.core.signals.datatypes import DATA_TYPES, ORDERS
-from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels, linked_here
+from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels, carried_here, linked_here
 from highmoor.core.signals.path import SignalPath, raw_type
 from highmoor.core.signals.places import place_of
 
@@ -150,12 +150,14 @@ def _overlap(result: ModuleChannels | ExchangeOctets, reader: Reader, root: str)
     taken: list[tuple[int, int, Link, Signal]] = []
     if isinstance(result, ModuleChannels) and not result.out_octets:
         return
-    for key, pairs in linked_here(reader, root).items():
-        place = place_of(reader, root, key)
-        for link, signal in pairs:
-            raw = raw_type(signal, place, link)
-            if place and place.area == "out" and raw:
-                taken.append((place.bit, place.bit + raw.bits, link, signal))
+    here = [(*pair, place_of(reader, root, key)) for key, pairs in linked_here(reader, root).items() for pair in pairs]
+    if isinstance(result, ExchangeOctets):
+        here += carried_here(reader, reader.row(root, Exchange))
+    for link, signal, place in here:
+        raw = raw_type(signal, place, link)
+        # What an exchange brings is compared with all else that is in the exchange.
+        if place and place.area == "out" and raw and place.carrier in ("", root):
+            taken.append((place.bit, place.bit + raw.bits, link, signal))
     taken.sort(key=lambda entry: (entry[0], entry[1], entry[2].id))
     for n, (begin, _, _, signal) in enumerate(taken):
         for _, end, _, other in taken[:n]:

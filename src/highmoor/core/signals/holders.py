@@ -7,11 +7,13 @@ from dataclasses import dataclass
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import channel_settings
 from highmoor.core.hardware.mounting import terminals
-from highmoor.core.networks.fieldbus import WireLayout
-from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
-from highmoor.core.signals.image import ControllerImage
-from highmoor.core.signals.path import raw_type, written_place
-from highmoor.core.signals.places import controller_of, place_of
+from highmoor.core.networks.fieldbus import Carried, WireLayout
+from highmoor.core.networks.parts import rail_rule
+from highmoor.core.networks.station_data import StationData, padded
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal, Station
+from highmoor.core.signals.image import Area, ControllerImage, ImageItem
+from highmoor.core.signals.path import raw_type, written_at, written_place
+from highmoor.core.signals.places import Place, controller_of, place_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,13 +47,18 @@ class ChannelFacts:
 
 @dataclass(frozen=True, slots=True)
 class ModuleChannels:
-    """All channels of a module in order; image offsets in octets, None where it has none."""
+    """All channels of a module in order; image offsets in octets, None where it has none.
+
+    `in_place` and `out_place` tell where a module's octets lie, and how a remote module's come there.
+    """
 
     channels: tuple[ChannelFacts, ...]
     in_offset: int | None
     in_octets: int
     out_offset: int | None
     out_octets: int
+    in_place: str
+    out_place: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +103,19 @@ def linked_here(reader: Reader, holder: str) -> dict[str, list[tuple[Link, Signa
     return result
 
 
+def carried_here(reader: Reader, exchange: Exchange) -> list[tuple[Link, Signal, Place]]:
+    """Links to channels of a remote rail whose octets an exchange brings, with their places in it."""
+    connection: Connection | None = reader.find(exchange.connection)
+    data: StationData | None = reader.part("station.data", connection.station) if connection else None
+    found = []
+    for module in dict.fromkeys(m.module for m in data.modules.values()) if data else ():
+        for key, pairs in linked_here(reader, module).items():
+            place = place_of(reader, module, key)
+            if place and place.carrier == exchange.id:
+                found += [(link, signal, place) for link, signal in pairs]
+    return found
+
+
 def _linked(found: list[tuple[Link, Signal]]) -> tuple[LinkedSignal, ...]:
     return tuple(
         LinkedSignal(link.id, signal.id, signal.name, signal.type, signal.unit, _span(link)) for link, signal in found
@@ -111,20 +131,24 @@ def _span(link: Link) -> str:
 def _channels(reader: Reader, root: str) -> ModuleChannels:
     module = reader.row(root, Module)
     device = reader.type(module.type)
+    mounting = reader.part("rail.mounting", module.rail)
+    remote = mounting.head.startswith("s")
     controller = controller_of(reader, root)
     image: ControllerImage | None = reader.part("controller.image", controller) if controller else None
-    inward = image.item(root, "in") if image else None
-    outward = image.item(root, "out") if image else None
+    inward, outward = _seat_in_image(reader, root, mounting.head, image)
     linked = linked_here(reader, root)
-    slot = reader.part("rail.mounting", module.rail).slots.get(root, 0)
+    slot = mounting.slots.get(root, 0)
     channels = []
     for channel in device.each_channel() if device else ():
-        item = inward if channel.group.inward else outward
+        offset = inward.offset if channel.group.inward else outward.offset
         chosen = channel.range(module.settings)
         own = channel_settings(module.settings, channel.key) if module.settings else _NOTHING
         written = ""
-        if item:
-            written = written_place(item.area, item.offset + channel.bit // 8, channel.bit % 8, channel.group.bits)
+        if remote:
+            written = written_at(reader, place_of(reader, root, channel.key))
+        elif offset is not None:
+            area = "in" if channel.group.inward else "out"
+            written = written_place(area, offset + channel.bit // 8, channel.bit % 8, channel.group.bits)
         channels.append(
             ChannelFacts(
                 channel.key,
@@ -142,11 +166,50 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
         )
     return ModuleChannels(
         tuple(channels),
-        inward.offset if inward else None,
+        inward.offset,
         device.in_octets if device else 0,
-        outward.offset if outward else None,
+        outward.offset,
         device.out_octets if device else 0,
+        inward.words,
+        outward.words,
     )
+
+
+@dataclass(frozen=True, slots=True)
+class _InImage:
+    offset: int | None = None
+    words: str = ""
+
+
+def _seat_in_image(reader: Reader, module: str, head: str, image: ControllerImage | None) -> tuple[_InImage, _InImage]:
+    """Where a module's octets lie in the image, in and out, and how a remote module's come there."""
+    if head.startswith("s"):
+        return _by_exchange(reader, module, head, "in", image), _by_exchange(reader, module, head, "out", image)
+    inward, outward = (image.item(module, "in"), image.item(module, "out")) if image else (None, None)
+    return _local(inward), _local(outward)
+
+
+def _local(item: ImageItem | None) -> _InImage:
+    return _InImage(item.offset, written_place(item.area, item.offset, 0, 8 * item.octets)) if item else _InImage()
+
+
+def _by_exchange(reader: Reader, module: str, head: str, area: Area, image: ControllerImage | None) -> _InImage:
+    station = reader.row(head, Station)
+    rule = rail_rule(reader, station)
+    data: StationData | None = reader.part("station.data", head)
+    stretch = data.stretch(module, area) if data else None
+    if rule is None or data is None or stretch is None:
+        return _InImage()
+    words = rule.words(Carried(area, stretch.first, stretch.octets))
+    carrier = data.carrier(area, stretch.first, padded(stretch.octets, rule.unit_octets))
+    if carrier is None:
+        return _InImage(None, f"{words}, in no exchange")
+    item = image.item(carrier.exchange, area) if image else None
+    way = f"{words} by {reader.row(carrier.exchange, Exchange).name}"
+    if item is None:
+        return _InImage(None, way)
+    offset = item.offset + stretch.first - carrier.stretch.first
+    return _InImage(offset, f"{written_place(area, offset, 0, 8 * stretch.octets)}: {way}")
 
 
 def _octets(reader: Reader, root: str) -> ExchangeOctets:
@@ -157,9 +220,11 @@ def _octets(reader: Reader, root: str) -> ExchangeOctets:
     item = image.item(root, exchange.direction) if image else None
     status = image.status_bit(root) if image else None
     linked = linked_here(reader, root)
+    carried = carried_here(reader, exchange)
     pieces = []
     for piece in wire.pieces:
         here = [pair for key, pairs in linked.items() if key.partition(".")[0] == piece.key for pair in pairs]
+        here += [(link, signal) for link, signal, at in carried if 0 <= at.bit - piece.bit < piece.bits]
         widest = max((_bits(reader, link, signal) for link, signal in here), default=piece.bits)
         pieces.append(OctetField(piece.key, piece.label, piece.bit, max(widest, 1), _linked(here)))
     return ExchangeOctets(
@@ -179,10 +244,11 @@ def _octets(reader: Reader, root: str) -> ExchangeOctets:
 
 
 def _bits(reader: Reader, link: Link, signal: Signal) -> int:
-    if "." in link.key:
-        return 16
-    raw = raw_type(signal, place_of(reader, link.place, link.key), link)
-    return raw.bits if raw else 0
+    place = place_of(reader, link.place, link.key)
+    raw = raw_type(signal, place, link)
+    bits = raw.bits if raw else 0
+    # A single bit is shown with the whole register it stands in.
+    return 16 if "." in link.key or (place is not None and place.carrier and bits < 16) else bits
 
 
 PARTS: tuple[Part, ...] = (

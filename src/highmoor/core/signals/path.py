@@ -8,9 +8,10 @@ from functools import lru_cache
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.figures.path_time import Delay, path_time
+from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks.fieldbus import Timing
 from highmoor.core.numbers import exact, shown
-from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal, Task
+from highmoor.core.plant.rows import Exchange, Link, Module, Rail, Signal, Task
 from highmoor.core.signals.datatypes import DATA_TYPES, DataType
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.places import Place, controller_of, network_of, place_of
@@ -87,13 +88,11 @@ def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> L
         return LinkFacts(
             link.id, link.place, link.key, link.access, "nowhere", "", "", None, None, bits, "", "", 0, 0, link.order
         )
-    base = _base(reader, place)
-    octet = None if base is None else base[0] + (base[1] + place.bit) // 8
-    bit = (base[1] + place.bit) % 8 if base else place.bit % 8
-    order = link.order if isinstance(reader.find(link.place), Exchange) or place.order == "big" else "DCBA"
+    octet, bit = in_image(reader, place)
     return LinkFacts(
         link.id, link.place, link.key, link.access, place.label, place.terminals, place.area, octet, bit, bits,
-        "" if octet is None else written_place(place.area, octet, bit, bits), place.kind, place.bits, place.room, order,
+        "" if octet is None else written_place(place.area, octet, bit, bits), place.kind, place.bits, place.room,
+        place.order or link.order,
     )  # fmt: skip
 
 
@@ -109,6 +108,18 @@ def raw_type(signal: Signal, place: Place | None, link: Link) -> DataType | None
     return named or (DATA_TYPES["INT"] if place is not None and place.bits == 16 else own)
 
 
+def in_image(reader: Reader, place: Place) -> tuple[int | None, int]:
+    """Octet and bit of a place in its controller's image; no octet where nothing brings it there."""
+    base = None if place.remote and not place.carrier else _base(reader, place)
+    return (None, place.bit % 8) if base is None else (base[0] + (base[1] + place.bit) // 8, (base[1] + place.bit) % 8)
+
+
+def written_at(reader: Reader, place: Place | None) -> str:
+    """A place's address in the image in words, "" where it has none."""
+    octet, bit = in_image(reader, place) if place else (None, 0)
+    return "" if place is None or octet is None else written_place(place.area, octet, bit, place.bits)
+
+
 def _base(reader: Reader, place: Place) -> tuple[int, int] | None:
     """Octet and bit in the image at which the holder's own bit 0 lies."""
     controller = controller_of(reader, place.holder)
@@ -120,7 +131,7 @@ def _base(reader: Reader, place: Place) -> tuple[int, int] | None:
     if place.kind == "status":
         status = image.status_bit(place.holder)
         return (status.octet, status.bit) if status else None
-    item = image.item(place.holder, place.area)
+    item = image.item(place.carrier or place.holder, place.area)
     return (item.offset, 0) if item else None
 
 
@@ -135,6 +146,8 @@ def _hops(reader: Reader, signal: Signal, place: Place) -> list[Hop]:
     """From the field to the program for what is read, from the program to the field for what is written."""
     kind = "module.hops" if place.holder.startswith("m") else "exchange.hops"
     hops = list(reader.part(kind, place.holder) or ())
+    if place.carrier:
+        hops += reader.part("exchange.hops", place.carrier) or ()
     task = task_of(reader, signal)
     if task:
         hops.append(reader.part("task.hop", task.id))
@@ -163,8 +176,8 @@ def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
     """What a module and the internal bus add to every signal of its channels."""
     module = reader.row(root, Module)
     device = reader.type(module.type)
-    controller: Controller | None = reader.find(controller_of(reader, root))
-    head = reader.type(controller.type) if controller else None
+    rail: Rail | None = reader.find(module.rail)
+    head = head_of(reader, rail)[1] if rail else None
     if device is None:
         return ()
     hops = []
@@ -174,8 +187,8 @@ def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
     if device.conversion_ms:
         every = f"every {shown(device.conversion_ms)} ms"
         hops.append(_hop("conversion", f"{device.name} conversion", every, root, device.conversion_ms, 0))
-    if head and head.controller:
-        cycle = head.controller.bus_cycle_ms
+    if head and head.bus_cycle_ms:
+        cycle = head.bus_cycle_ms
         hops.append(_hop("bus", "Internal bus", f"every {shown(cycle)} ms", module.rail, cycle, 0))
     return tuple(hops)
 

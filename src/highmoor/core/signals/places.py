@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.networks.parts import rail_rule
+from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.signals.datatypes import Order
 
 _BIT = re.compile(r"(r\d{1,5})\.(\d{1,2})")
 _REGISTER = re.compile(r"r(\d{1,5})")
@@ -20,7 +23,9 @@ _REGISTER = re.compile(r"r(\d{1,5})")
 class Place:
     """A place found: `bits` from offset `bit` within its holder's octets of `area`.
 
-    `room` is how many bits a value may take from there on: a 32-bit value runs over two registers.
+    `room` is how many bits a value may take from there on: a 32-bit value runs over two registers. `order` is how a
+    value's octets stand there, "" where the link says so. A channel of a remote rail has a `carrier`, the exchange
+    that brings it, and `bit` then counts in the exchange's octets; without one it is `carried` by nobody.
     """
 
     holder: str
@@ -32,7 +37,9 @@ class Place:
     kind: str
     terminals: str = ""
     room: int = 0
-    order: Literal["little", "big"] = "big"
+    order: Order | Literal[""] = ""
+    carrier: str = ""
+    remote: bool = False
 
 
 def place_of(reader: Reader, holder: str, key: str) -> Place | None:
@@ -52,7 +59,7 @@ def _channel(reader: Reader, module: Module, key: str) -> Place | None:
         return None
     mounting: RailMounting = reader.part("rail.mounting", module.rail)
     slot = mounting.slots.get(module.id, 0)
-    return Place(
+    place = Place(
         module.id,
         key,
         f"{module.designation or device.name} slot {slot}, channel {channel.number}",
@@ -62,7 +69,35 @@ def _channel(reader: Reader, module: Module, key: str) -> Place | None:
         channel.group.kind,
         terminals(channel.terminals, slot),
         channel.group.bits,
-        device.octet_order,
+        "DCBA" if device.octet_order == "little" else "",
+    )
+    return _remote(reader, place, mounting.head) if mounting.head.startswith("s") else place
+
+
+def _remote(reader: Reader, place: Place, station_id: str) -> Place:
+    """The same channel as it stands in the exchange that carries its module."""
+    data: StationData | None = reader.part("station.data", station_id)
+    station: Station = reader.row(station_id, Station)
+    rule = rail_rule(reader, station)
+    module = data.stretch(place.holder, place.area) if data else None
+    octet = (module.first if module else 0) + place.bit // 8
+    octets = max(place.bits // 8, 1)
+    carrier = data.carrier(place.area, octet, octets) if data and module else None
+    if rule is None or carrier is None or (rule.high_octet_first and octets > 1 and octet % rule.unit_octets):
+        return replace(place, label=f"{station.name}: {place.label}", remote=True)
+    swapped = rule.high_octet_first
+    at = octet ^ 1 if swapped and octets == 1 else octet
+    order: Order | Literal[""] = place.order
+    if swapped:
+        # Octets change places within each register: a low-octet-first count now stands high octet first.
+        order = ("CDAB" if octets > 2 else "ABCD") if place.order == "DCBA" else "BADC"
+    return replace(
+        place,
+        label=f"{station.name}: {place.label}",
+        bit=8 * (at - carrier.stretch.first) + place.bit % 8,
+        order=order,
+        carrier=carrier.exchange,
+        remote=True,
     )
 
 

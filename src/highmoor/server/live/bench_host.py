@@ -15,6 +15,7 @@ from typing import IO, Any, cast
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.plant import Plant
 from highmoor.core.project.exchange_format import export_plant
+from highmoor.server.library import LIBRARY
 from highmoor.server.live.hub import HUB
 
 _AT_MOST = 4
@@ -146,7 +147,7 @@ class BenchHost:
             )
             bench = LiveBench(key, revision, process)
             threading.Thread(target=bench.listen, daemon=True).start()
-            bench.tell({"plant": export_plant(plant), "as_built": as_built})
+            bench.tell({"plant": export_plant(plant, LIBRARY.find), "as_built": as_built})
             self._benches[key] = bench
         bench.ready.wait(10)
         if not bench.running:

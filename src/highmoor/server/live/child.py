@@ -16,9 +16,8 @@ from typing import IO, Any
 
 from highmoor.core.bench.as_built import AsBuilt
 from highmoor.core.bench.bench import Bench
-from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import HighmoorError
-from highmoor.core.project.exchange_format import import_plant
+from highmoor.core.project.exchange_format import plant_file
 
 _SNAPSHOT_S = 0.05
 _STATE_S = 0.2
@@ -27,7 +26,8 @@ _STATE_S = 0.2
 class _Child:
     def __init__(self, first: dict[str, Any], out: IO[str]) -> None:
         as_built = AsBuilt.model_validate(first["as_built"]) if first.get("as_built") else None
-        self.bench = Bench(import_plant(first["plant"]), BUILTIN, as_built)
+        given = plant_file(first["plant"])
+        self.bench = Bench(given.plant, given.catalogue, as_built)
         self.followed: list[str] = []
         self.sent: dict[str, tuple[Any, str]] = {}
         self.last_state: dict[str, Any] = {}

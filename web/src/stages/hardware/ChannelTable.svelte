@@ -31,7 +31,9 @@
       .catch(() => {});
   });
 
-  const channels = $derived(plant.part('module.channels', module)?.channels ?? []);
+  const told = $derived(plant.part('module.channels', module));
+  const channels = $derived(told?.channels ?? []);
+  const places = $derived([told?.in_place, told?.out_place].filter(Boolean));
   const wiring = $derived(plant.part('module.wiring', module));
   const fields = $derived(
     (form?.id === module ? form.fields : []).filter((f) => f.channel && f.section === section),
@@ -143,6 +145,9 @@
     >{/if}
   {#if section === 'cabinet'}<button class="plain" onclick={save}>Save as CSV</button>{/if}
 </header>
+{#if places.length}<p class="quiet">
+    Octets in the image: <span class="mono">{places.join(' · ')}</span>
+  </p>{/if}
 {#if !channels.length}
   <p class="quiet">This module has no channels.</p>
 {:else}
@@ -163,7 +168,7 @@
       </thead>
       <tbody>
         {#each rows as channel, n (channel.key)}
-          {@const told = computed(channel.key)}
+          {@const wired = computed(channel.key)}
           <tr class:chosen={chosen.includes(channel.key)}>
             <td class="number pick"
               ><button
@@ -187,14 +192,14 @@
             {/each}
             {#if section === 'wiring'}
               <td class="mono quiet"
-                >{#if told?.far_end_v != null}<span
-                    class:bad={told.far_end_least_v != null &&
-                      told.far_end_v < told.far_end_least_v}>{told.far_end_v.toFixed(1)} V</span
-                  >{/if}{#if told?.burden_ohm != null}<span
-                    class:bad={told.burden_limit_ohm != null &&
-                      told.burden_ohm > told.burden_limit_ohm}
+                >{#if wired?.far_end_v != null}<span
+                    class:bad={wired.far_end_least_v != null &&
+                      wired.far_end_v < wired.far_end_least_v}>{wired.far_end_v.toFixed(1)} V</span
+                  >{/if}{#if wired?.burden_ohm != null}<span
+                    class:bad={wired.burden_limit_ohm != null &&
+                      wired.burden_ohm > wired.burden_limit_ohm}
                   >
-                    {told.burden_ohm.toFixed(0)} of {told.burden_limit_ohm?.toFixed(0)} Ω</span
+                    {wired.burden_ohm.toFixed(0)} of {wired.burden_limit_ohm?.toFixed(0)} Ω</span
                   >{/if}</td
               >
             {/if}
@@ -206,6 +211,9 @@
 {/if}
 
 <style>
+  p {
+    margin: 2px 0;
+  }
   header {
     margin: 6px 0 2px;
     flex-wrap: wrap;

@@ -7,6 +7,7 @@ const HEAD = 92;
 const LEAST = 26;
 const MOST = 66;
 const OPENED = 236;
+const OPENED_MOST = 330;
 const GAP = 2;
 const USUAL_MM = 24;
 
@@ -22,10 +23,12 @@ export function boxes(
   const free = width - HEAD - openCount * OPENED - GAP * seats.length;
   // Widths are to one scale, in px a mm; a narrow module stays wide enough for its pips.
   const scale = Math.min(MOST / USUAL_MM, free / Math.max(closed, USUAL_MM));
+  // On a short rail the opened module takes of what is left, so that long names stand in full.
+  const grown = Math.min(OPENED_MOST, Math.max(OPENED, OPENED + free - closed * scale));
   let x = HEAD + GAP;
   const placed = seats.map((seat, n) => {
     const wide = isOpen(n);
-    const own = wide ? OPENED : Math.max(LEAST, Math.floor(seat.width_mm * scale));
+    const own = wide ? grown : Math.max(LEAST, Math.floor(seat.width_mm * scale));
     const box = { x, width: own, wide };
     x += own + GAP;
     return box;

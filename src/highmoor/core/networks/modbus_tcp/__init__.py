@@ -7,6 +7,8 @@ from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.checks import CHECKS
 from highmoor.core.networks.modbus_tcp.explain import explain
 from highmoor.core.networks.modbus_tcp.layout import layout
+from highmoor.core.networks.modbus_tcp.rail import CHECKS as RAIL_CHECKS
+from highmoor.core.networks.modbus_tcp.rail import RAIL
 from highmoor.core.networks.modbus_tcp.remedies import MENDS
 from highmoor.core.networks.modbus_tcp.settings import FIELDS, NEW_EXCHANGE_FIELDS, new_exchange
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
@@ -23,8 +25,9 @@ FIELDBUS = Fieldbus(
     layout=layout,
     timing=timing,
     parts=PARTS,
-    checks=CHECKS,
+    checks=(*CHECKS, *RAIL_CHECKS),
     mends=MENDS,
     bench=go_live,
     explain=explain,
+    rail=RAIL,
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Protocol
 
 from highmoor.core.networks.fieldbus import BenchLine, Clock, Device, ExchangeLive, Memory, Wire
 from highmoor.core.networks.modbus.functions import Function
@@ -140,6 +141,29 @@ class _Client:
         self._next()
 
 
+class Words(Protocol):
+    """An area of a server: registers or coils by address."""
+
+    def get(self, address: int, default: int, /) -> int: ...
+
+    def __setitem__(self, address: int, value: int, /) -> None: ...
+
+
+@dataclass(slots=True)
+class RailWords:
+    """The octets of a coupler's modules as registers: the low octet of each is the earlier one."""
+
+    octets: bytearray
+
+    def get(self, address: int, default: int, /) -> int:
+        """A register's value; the default behind the last."""
+        two = self.octets[2 * address : 2 * address + 2]
+        return int.from_bytes(two, "little") if len(two) == 2 else default
+
+    def __setitem__(self, address: int, value: int, /) -> None:
+        self.octets[2 * address : 2 * address + 2] = (value & 0xFFFF).to_bytes(2, "little")
+
+
 @dataclass(slots=True)
 class RegisterServer(Device):
     """A server whose registers and coils a process model reads and writes.
@@ -148,7 +172,7 @@ class RegisterServer(Device):
     """
 
     reply_ms: float
-    areas: dict[int, dict[int, int]] = field(default_factory=lambda: {0: {}, 1: {}, 3: {}, 4: {}})
+    areas: dict[int, Words] = field(default_factory=lambda: {0: {}, 1: {}, 3: {}, 4: {}})
     present: dict[int, range] | None = None
 
     def answer(self, octets: bytes) -> bytes | None:
@@ -184,6 +208,13 @@ class RegisterServer(Device):
         for n, value in enumerate(unpack(request.data, request.function, request.count)):
             area[request.address + n] = value
         return b""
+
+
+def coupler(reply_ms: float, image_in: bytearray, image_out: bytearray) -> RegisterServer:
+    """A server with modules behind it: what they give in input registers, what they take in holding registers."""
+    server = RegisterServer(reply_ms, {0: {}, 1: {}, 3: RailWords(image_in), 4: RailWords(image_out)})
+    server.present = {3: range(len(image_in) // 2), 4: range(len(image_out) // 2)}
+    return server
 
 
 def pack(values: list[int], function: Function) -> bytes:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.modbus_tcp.rail import carry, shorten
 from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings, reply_ms
 from highmoor.core.networks.modbus_tcp.timing import transaction
 from highmoor.core.plant.rows import Connection, Exchange, Station
@@ -34,7 +35,7 @@ def _device_unit(analysis: Analysis, found: Finding) -> Mend:
     return Mend("Use 255, the device itself", found.places[1].id, {"settings.unit": 255})
 
 
-MENDS: Mapping[str, Callable[[Analysis, Finding], Mend]] = {
+MENDS: Mapping[str, Callable[[Analysis, Finding], Mend | None]] = {
     "NET-201": _timeout,
     "NET-202": _timeout,
     "NET-203": _timeout,
@@ -42,4 +43,7 @@ MENDS: Mapping[str, Callable[[Analysis, Finding], Mend]] = {
     "NET-205": _count,
     "NET-208": _device_unit,
     "NET-209": _device_unit,
+    "NET-210": carry,
+    "NET-211": carry,
+    "NET-212": shorten,
 }

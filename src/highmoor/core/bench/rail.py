@@ -1,0 +1,110 @@
+"""The modules behind one head on the bench: terminals on one side, the head's octets on the other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.catalogue.types import AnalogueRange, DeviceType
+from highmoor.core.numbers import exact, round_half_away
+from highmoor.core.plant.rows import Json
+
+NS_A_MS = 1_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Terminal:
+    """A channel compiled: its bits in the image and what lies between them and the wire."""
+
+    key: str
+    inward: bool
+    octet: int
+    bit: int
+    bits: int
+    range: AnalogueRange | None
+    delay_ns: int
+    period_ns: int
+
+    def counts(self, electrical: float) -> int:
+        """What the channel makes of a current, voltage or temperature."""
+        if self.range is None:
+            return 1 if electrical else 0
+        r = self.range
+        counts = r.raw_low + (electrical - r.low) * (r.raw_high - r.raw_low) / (r.high - r.low)
+        return min(max(round_half_away(exact(round(counts, 6))), r.raw_min), r.raw_max)
+
+    def electrical(self, counts: int) -> float:
+        """What the channel puts on its terminals for a count."""
+        if self.range is None:
+            return float(counts)
+        r = self.range
+        return r.low + (counts - r.raw_low) * (r.high - r.low) / (r.raw_high - r.raw_low)
+
+
+@dataclass(slots=True)
+class SimulatedRail:
+    """The terminals of all modules behind a head, going on in virtual time; `bus_ns` is the head's cycle."""
+
+    clock: VirtualClock
+    image_in: bytearray
+    image_out: bytearray
+    bus_ns: int
+    terminals: dict[str, Terminal] = field(default_factory=dict)
+    _given: dict[str, float] = field(default_factory=dict)
+
+    def give(self, terminal: str, value: float) -> None:
+        """A wire brings a value; it is in the image after filter or conversion, at the next turn of the bus."""
+        code = self.terminals[terminal]
+        if self._given.get(terminal) == value:
+            return
+        self._given[terminal] = value
+        due = self.clock.now_ns + code.delay_ns
+        for period in (code.period_ns, self.bus_ns):
+            if period:
+                due = -(-due // period) * period
+        self.clock.at(due, lambda: self._settle(code, value))
+
+    def _settle(self, code: Terminal, value: float) -> None:
+        # A contact that bounced back within its filter never gets here as changed.
+        if code.delay_ns and self._given.get(code.key) != value:
+            return
+        counts = code.counts(value)
+        if code.bits == 1:
+            mask = 1 << code.bit
+            self.image_in[code.octet] = (
+                self.image_in[code.octet] | mask if counts else self.image_in[code.octet] & ~mask
+            )
+        else:
+            self.image_in[code.octet : code.octet + 2] = counts.to_bytes(2, "little", signed=True)
+
+    def take(self, terminal: str) -> float:
+        """What stands on an output's terminals."""
+        code = self.terminals[terminal]
+        if code.bits == 1:
+            return float(self.image_out[code.octet] >> code.bit & 1)
+        counts = int.from_bytes(self.image_out[code.octet : code.octet + 2], "little", signed=True)
+        return code.electrical(counts)
+
+
+def module_terminals(
+    module: str, device: DeviceType, settings: Json, in_offset: int | None, out_offset: int | None
+) -> dict[str, Terminal]:
+    """A module's channels by `MODULE.chN`; its octets begin at these offsets of the head's, None for none."""
+    result = {}
+    filter_ms = settings.get("filter_ms", device.default_of("filter_ms")) or 0
+    for channel in device.each_channel():
+        offset = in_offset if channel.group.inward else out_offset
+        if offset is None:
+            continue
+        key = f"{module}.{channel.key}"
+        result[key] = Terminal(
+            key,
+            channel.group.inward,
+            offset + channel.bit // 8,
+            channel.bit % 8,
+            channel.group.bits,
+            channel.range(settings),
+            int(filter_ms * NS_A_MS),
+            int(device.conversion_ms * NS_A_MS),
+        )
+    return result
