@@ -22,6 +22,13 @@ from highmoor.core.figures.scaling import scaled, unscaled
 
 ENDS = {"raw_lo": 0, "raw_hi": 30000, "lo": 0, "hi": 3.2, "clamp": False}
 
+LINE = {"baud": 19200, "data_bits": 8, "parity": "even", "stop_bits": 1}
+POLLED = {"period_ms": 200, "timeout_ms": 100, "retries": 1}
+CONNECTION = {
+    "to_octets": 14, "to_header": False, "ot_octets": 10, "ot_header": True, "rpi_to_ms": 10, "rpi_ot_ms": 20,
+}  # fmt: skip
+ASKED = {**LINE, "function": 3, "count": 1, "reply_delay_ms": 0, "broadcast": False}
+
 
 def rail(supply: int, feed: int, *draws: Any) -> dict[str, Any]:
     modules = [d if isinstance(d, dict) else {"draw_ma": d, "feeds_ma": None} for d in draws]
@@ -76,6 +83,105 @@ def rail(supply: int, feed: int, *draws: Any) -> dict[str, Any]:
         ("profibus-identifier", {"octets": "4F3F"}, {"in_octets": 64, "out_octets": 0, "consistent": False}),
         ("profibus-identifier", {"octets": "80 7F"}, {"in_octets": 0, "out_octets": 128, "consistent": False}),
         ("profibus-identifier", {"octets": "02AABB"}, {"in_octets": 0, "out_octets": 0, "consistent": False}),
+        # 11 bits at 19 200 bit/s: 0.572917 ms a character; 8 + 25 of them, 5 ms of waiting, 3.5 of silence.
+        (
+            "modbus-rtu-transaction",
+            {**LINE, "function": 3, "count": 10, "reply_delay_ms": 5, "broadcast": False},
+            {
+                "request_octets": 8,
+                "response_octets": 25,
+                "silent_ms": 2.0052083333333335,
+                "time_ms": 25.911458333333332,
+            },
+        ),
+        # Above 19 200 bit/s the silence is fixed, and longer than this device's delay.
+        (
+            "modbus-rtu-transaction",
+            {**LINE, "baud": 44000, "function": 15, "count": 9, "reply_delay_ms": 1, "broadcast": False},
+            {"request_octets": 11, "response_octets": 8, "silent_ms": 1.75, "time_ms": 8.25},
+        ),
+        (
+            "modbus-rtu-transaction",
+            {**LINE, "baud": 11000, "function": 16, "count": 2, "reply_delay_ms": 500, "broadcast": True},
+            {"request_octets": 13, "response_octets": 0, "silent_ms": 3.5, "time_ms": 113},
+        ),
+        (
+            "modbus-rtu-transaction",
+            {
+                **LINE,
+                "baud": 11000,
+                "function": 23,
+                "read_count": 2,
+                "write_count": 3,
+                "reply_delay_ms": 0,
+                "broadcast": False,
+            },
+            {"request_octets": 19, "response_octets": 9, "time_ms": 35},
+        ),
+        # 8N1 has ten bits.
+        (
+            "modbus-rtu-transaction",
+            {
+                **LINE,
+                "baud": 10000,
+                "parity": "none",
+                "function": 22,
+                "count": 1,
+                "reply_delay_ms": 0,
+                "broadcast": False,
+            },
+            {"request_octets": 10, "response_octets": 10, "silent_ms": 3.5, "time_ms": 27},
+        ),
+        # At 11 000 bit/s a character is 1 ms: 8 + 3.5 + 7 + 3.5 and 8 + 10 + 25 + 3.5; silent: 2·(8 + 100 + 3.5).
+        (
+            "modbus-rtu-poll",
+            {
+                **LINE,
+                "baud": 11000,
+                "requests": [
+                    {"function": 3, "count": 1, "reply_delay_ms": 0, **POLLED},
+                    {"function": 4, "count": 10, "reply_delay_ms": 10, **POLLED},
+                ],
+            },
+            {"cycle_ms": 68.5, "utilisation": 0.3425, "cycle_one_dead_ms": [269.5, 245]},
+        ),
+        ("modbus-rtu-poll", {**LINE, "requests": []}, {"cycle_ms": 0, "utilisation": 0, "cycle_one_dead_ms": []}),
+        (
+            "eip-packet",
+            {"data_octets": 0, "run_idle_header": False},
+            {"wire_octets": 86, "connection_size": 2, "large_open": False},
+        ),
+        (
+            "eip-packet",
+            {"data_octets": 505, "run_idle_header": True},
+            {"wire_octets": 595, "connection_size": 511, "large_open": False},
+        ),
+        (
+            "eip-packet",
+            {"data_octets": 510, "run_idle_header": False},
+            {"wire_octets": 596, "connection_size": 512, "large_open": True},
+        ),
+        ("eip-packet", {"data_octets": 1448, "run_idle_header": True}, {"wire_octets": 1538}),
+        ("eip-load", {"connections": []}, {"packets_per_s": 0, "to_mbit_s": 0, "ot_mbit_s": 0}),
+        # 100 + 50 packets/s; (86 + 14)·8·100 and (86 + 4 + 10)·8·50 bit/s.
+        ("eip-load", {"connections": [CONNECTION]}, {"packets_per_s": 150, "to_mbit_s": 0.08, "ot_mbit_s": 0.04}),
+        ("eip-timeout", {"rpi_ms": 10, "at_least_ms": 100}, {"multiplier": 16, "timeout_ms": 160}),
+        ("eip-timeout", {"rpi_ms": 12.5, "at_least_ms": 100}, {"multiplier": 8, "timeout_ms": 100}),
+        ("eip-timeout", {"rpi_ms": 0.1, "at_least_ms": 51.2}, {"multiplier": 512, "timeout_ms": 51.2}),
+        ("cip-path", {"class_id": 4, "instance_id": 100, "attribute_id": 3}, {"octets": "20 04 24 64 30 03"}),
+        ("cip-path", {"class_id": 256, "instance_id": 255, "attribute_id": None}, {"octets": "21 00 00 01 24 FF"}),
+        (
+            "cip-path",
+            {"class_id": 4, "instance_id": 70000, "attribute_id": 300},
+            {"octets": "20 04 26 00 70 11 01 00 31 00 2C 01"},
+        ),
+        (
+            "decode-registers",
+            {"registers": [0x1122, 0x3344], "type": "UDINT"},
+            {"ABCD": 0x11223344, "CDAB": 0x33441122, "BADC": 0x22114433, "DCBA": 0x44332211},
+        ),
+        ("decode-registers", {"registers": [0x3DCC, 0xCCCD], "type": "REAL"}, {"ABCD": 0.10000000149011612}),
+        ("decode-registers", {"registers": [0x7F80, 0], "type": "REAL"}, {"ABCD": None}),
         ("scale", {"raw": 15000, **ENDS}, {"value": 1.6}),
         ("scale", {"raw": 31000, **ENDS, "clamp": True}, {"value": 3.2}),
         ("scale", {"raw": -5, **ENDS, "lo": 10, "hi": -10, "clamp": True}, {"value": 10}),
@@ -126,6 +232,31 @@ def test_worked_by_hand(name: str, case: Any, expected: dict[str, Any]) -> None:
         ("profibus-identifier", {"octets": "C1 0F"}),
         ("profibus-identifier", {"octets": "4F 3F 00"}),
         ("profibus-identifier", {"octets": "11 ,"}),
+        *(("modbus-rtu-transaction", {**ASKED, **wrong}) for wrong in (
+            {"count": 0}, {"count": 126}, {"count": 1.5}, {"function": 7}, {"function": 6, "count": 2},
+            {"data_bits": 7}, {"baud": 0},
+            {"baud": -9600}, {"parity": "mark"}, {"stop_bits": 3}, {"reply_delay_ms": -1},
+            {"broadcast": True}, {"function": 23}, {"read_count": 1}, {"count": None},
+        )),
+        ("modbus-rtu-transaction", {**LINE, "function": 23, "read_count": 125, "write_count": 122, "reply_delay_ms": 0,
+                                    "broadcast": False}),
+        ("modbus-rtu-transaction", {**LINE, "function": 23, "read_count": 1, "write_count": 1, "reply_delay_ms": 0,
+                                    "broadcast": True}),
+        *(("modbus-rtu-poll", {**LINE, "requests": [{"function": 3, "count": 1, "reply_delay_ms": 0} | POLLED | wrong]})
+          for wrong in ({"period_ms": 0}, {"timeout_ms": 0}, {"retries": -1}, {"count": 126}, {"broadcast": True})),
+        ("eip-packet", {"data_octets": -1, "run_idle_header": False}),
+        ("eip-packet", {"data_octets": 1449, "run_idle_header": True}),
+        ("eip-packet", {"data_octets": 1.5, "run_idle_header": True}),
+        ("eip-load", {"connections": [{**CONNECTION, "rpi_to_ms": 0}]}),
+        ("eip-load", {"connections": [{**CONNECTION, "to_octets": 1453}]}),
+        ("eip-timeout", {"rpi_ms": 0, "at_least_ms": 100}),
+        ("eip-timeout", {"rpi_ms": 0.1, "at_least_ms": 51.3}),
+        ("cip-path", {"class_id": 65536, "instance_id": 1, "attribute_id": None}),
+        ("cip-path", {"class_id": 1, "instance_id": 1 << 32, "attribute_id": None}),
+        ("cip-path", {"class_id": 1, "instance_id": 1, "attribute_id": -1}),
+        ("decode-registers", {"registers": [1], "type": "DINT"}),
+        ("decode-registers", {"registers": [1, 65536], "type": "DINT"}),
+        ("decode-registers", {"registers": [1, 2], "type": "INT"}),
         ("scale", {"raw": 1, **ENDS, "raw_hi": 0}),
         ("scale", {"raw": "1", **ENDS}),
         ("scale", {"raw": 1, **ENDS, "clamp": 1}),

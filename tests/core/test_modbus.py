@@ -17,8 +17,9 @@ from pymodbus.pdu.register_message import (
 )
 
 from highmoor.core.errors import Refusal
+from highmoor.core.figures.modbus_functions import EXCHANGED, request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
-from highmoor.core.networks.modbus.functions import FUNCTIONS, entered_address, written_address
+from highmoor.core.networks.modbus.functions import entered_address, written_address
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
     Request,
@@ -27,8 +28,6 @@ from highmoor.core.networks.modbus.pdu import (
     encode_exception,
     encode_request,
     encode_response,
-    request_pdu_octets,
-    response_pdu_octets,
 )
 from highmoor.core.networks.modbus_tcp.bench import RegisterServer, pack, unpack
 from highmoor.core.networks.modbus_tcp.frame import Frame
@@ -39,7 +38,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 @st.composite
 def requests(draw: Any) -> Request:
-    function = draw(st.sampled_from(list(FUNCTIONS.values())))
+    function = draw(st.sampled_from(list(EXCHANGED.values())))
     count = draw(st.integers(1, function.at_most))
     address = draw(st.integers(0, 65536 - count))
     data = b""
@@ -66,16 +65,16 @@ def test_octets_agree_with_another_implementation() -> None:
     def theirs(message: Any) -> bytes:
         return bytes([message.function_code]) + message.encode()
 
-    read = Request(FUNCTIONS[3], 107, 3)
+    read = Request(EXCHANGED[3], 107, 3)
     assert encode_request(read) == theirs(ReadHoldingRegistersRequest(address=107, count=3))
     words = [0x022B, 0, 0x0064]
-    assert encode_response(read, pack(words, FUNCTIONS[3])) == theirs(ReadHoldingRegistersResponse(registers=words))
-    write = Request(FUNCTIONS[16], 1, 2, pack([10, 258], FUNCTIONS[16]))
+    assert encode_response(read, pack(words, EXCHANGED[3])) == theirs(ReadHoldingRegistersResponse(registers=words))
+    write = Request(EXCHANGED[16], 1, 2, pack([10, 258], EXCHANGED[16]))
     assert encode_request(write) == theirs(WriteMultipleRegistersRequest(address=1, registers=[10, 258]))
     bits = [True, False, True, True, False, False, True, True, True, False]
-    coils = Request(FUNCTIONS[15], 19, 10, pack([int(b) for b in bits], FUNCTIONS[15]))
+    coils = Request(EXCHANGED[15], 19, 10, pack([int(b) for b in bits], EXCHANGED[15]))
     assert encode_request(coils) == theirs(WriteMultipleCoilsRequest(address=19, bits=bits))
-    answer = encode_response(Request(FUNCTIONS[1], 19, 10), pack([int(b) for b in bits], FUNCTIONS[1]))
+    answer = encode_response(Request(EXCHANGED[1], 19, 10), pack([int(b) for b in bits], EXCHANGED[1]))
     assert answer[:1] + answer[1:] == theirs(ReadCoilsResponse(bits=bits))
     decoded = DecodePDU(True).decode(encode_request(write))
     assert (decoded.address, decoded.registers) == (1, [10, 258])
@@ -83,7 +82,7 @@ def test_octets_agree_with_another_implementation() -> None:
 
 @given(st.sampled_from([1, 2, 3, 4]), st.lists(st.integers(0, 1), min_size=1, max_size=60))
 def test_packing_is_its_own_inverse(code: int, values: list[int]) -> None:
-    function = FUNCTIONS[code]
+    function = EXCHANGED[code]
     assert unpack(pack(values, function), function, len(values)) == values
 
 
@@ -115,7 +114,7 @@ def test_a_server_refuses_with_the_exception_the_standard_names(unit: bytes, cod
 
 
 def test_an_exception_and_a_wrong_answer_are_told_apart() -> None:
-    request = Request(FUNCTIONS[4], 0, 2)
+    request = Request(EXCHANGED[4], 0, 2)
     with pytest.raises(ModbusError, match="illegal data address"):
         decode_response(request, b"\x84\x02")
     with pytest.raises(ModbusError, match="3 octets of data, 4 were asked"):
@@ -128,7 +127,7 @@ def test_an_exception_and_a_wrong_answer_are_told_apart() -> None:
      ("0x64", 3, 100), ("00017", 1, 16), ("465536", 6, 65535)],
 )  # fmt: skip
 def test_an_address_as_manuals_write_it(typed: str, code: int, address: int) -> None:
-    assert entered_address(typed, FUNCTIONS[code]) == address
+    assert entered_address(typed, EXCHANGED[code]) == address
 
 
 @pytest.mark.parametrize(
@@ -138,15 +137,15 @@ def test_an_address_as_manuals_write_it(typed: str, code: int, address: int) -> 
 )  # fmt: skip
 def test_an_address_that_is_none(typed: str, says: str) -> None:
     with pytest.raises(Refusal, match=says):
-        entered_address(typed, FUNCTIONS[3])
+        entered_address(typed, EXCHANGED[3])
 
 
 def test_all_three_notations_stand_together() -> None:
-    assert written_address(100, FUNCTIONS[3]) == "40101 · holding register 101 · address 100 = 16#0064"
+    assert written_address(100, EXCHANGED[3]) == "40101 · holding register 101 · address 100 = 16#0064"
 
 
 def exchange(**settings: Any) -> Exchange:
-    direction: Any = FUNCTIONS[settings.get("function", 4)].direction
+    direction: Any = EXCHANGED[settings.get("function", 4)].direction
     return Exchange(settings.pop("id", "x1"), "k1", "Read", direction, "V", settings=settings)
 
 

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.datatypes import DATA_TYPES, ORDERS, decode, encode
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
@@ -16,7 +17,6 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.patterns import counted
 from highmoor.core.project.signal_edits import key_after
-from highmoor.core.signals.datatypes import DATA_TYPES, ORDERS, decode, encode
 
 from .plants import built, hall
 

@@ -8,8 +8,8 @@ from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SignalCode, SimulatedController
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
+from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.plant.rows import Controller, Link, Module, Rail, Signal, Task
-from highmoor.core.signals.datatypes import DATA_TYPES
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import SignalPath, raw_type, task_of
 from highmoor.core.signals.places import place_of

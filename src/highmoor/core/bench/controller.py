@@ -8,8 +8,8 @@ from typing import Literal
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
+from highmoor.core.datatypes import DataType, decode, encode
 from highmoor.core.numbers import exact, round_half_away
-from highmoor.core.signals.datatypes import DataType, decode, encode
 from highmoor.core.signals.scaling import Linear
 
 Value = float | int | bool

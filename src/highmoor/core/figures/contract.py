@@ -88,12 +88,37 @@ def list_of(shape: dict[str, Reader]) -> Reader:
     return read
 
 
+def whole(value: Any, path: str) -> int:
+    """A whole number."""
+    result = number(value, path)
+    if result.denominator != 1:
+        raise Refusal(f"{path}: a whole number is wanted, not {plain(result)}.", value=plain(result))
+    return result.numerator
+
+
+def numbers(value: Any, path: str) -> list[Fraction]:
+    """A list of numbers."""
+    if not isinstance(value, list):
+        raise Refusal(f"{path}: a list is wanted, not {_kind(value)}.")
+    return [number(item, f"{path}[{place}]") for place, item in enumerate(value)]
+
+
+def optional_number(value: Any, path: str) -> Fraction | None:
+    """A number, or null."""
+    return None if value is None else number(value, path)
+
+
+def optional_whole(value: Any, path: str) -> int | None:
+    """A whole number, or null."""
+    return None if value is None else whole(value, path)
+
+
 def optional_not_negative(value: Any, path: str) -> Fraction | None:
     """A number of at least 0, or null."""
     return None if value is None else not_negative(value, path)
 
 
-OPTIONAL: tuple[Reader, ...] = (optional_not_negative,)
+OPTIONAL: tuple[Reader, ...] = (optional_not_negative, optional_number, optional_whole)
 
 
 def jsonable(value: Any) -> Any:

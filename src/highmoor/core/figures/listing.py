@@ -6,6 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from highmoor.core.errors import Refusal
+from highmoor.core.figures import cip
 from highmoor.core.figures.contract import (
     Answer,
     Figure,
@@ -13,14 +14,21 @@ from highmoor.core.figures.contract import (
     list_of,
     not_negative,
     number,
+    numbers,
     optional_not_negative,
+    optional_number,
+    optional_whole,
     text,
+    whole,
 )
 from highmoor.core.figures.modbus_reference import AREAS, parse_reference
+from highmoor.core.figures.modbus_rtu import Polled, asked_quantity, character, function_of, poll, transaction
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
 from highmoor.core.figures.profibus_identifier import identifier_sizes, parse_hex
+from highmoor.core.figures.registers import decoded
 from highmoor.core.figures.scaling import scaled, unscaled
+from highmoor.core.numbers import plain
 
 
 def _power_walk(supply_ma: Fraction, feed_ma: Fraction, modules: list[dict[str, Any]]) -> Answer:
@@ -62,6 +70,82 @@ def _path_time(hops: list[dict[str, Any]]) -> Answer:
     return {"typical_ms": typical, "worst_ms": worst}
 
 
+def _quantity(case: dict[str, Any]) -> dict[str, Fraction | None]:
+    return {key: case.get(key) for key in ("count", "read_count", "write_count")}
+
+
+def _rtu_transaction(**case: Any) -> Answer:
+    on = character(case["baud"], case["data_bits"], case["parity"], case["stop_bits"])
+    function = function_of(case["function"])
+    quantity = asked_quantity(function, _quantity(case))
+    told = transaction(on, function, quantity, case["reply_delay_ms"], broadcast=case["broadcast"])
+    return {
+        "request_octets": told.request_octets,
+        "response_octets": told.response_octets,
+        "silent_ms": on.silent_ms,
+        "time_ms": told.time_ms,
+    }
+
+
+def _rtu_poll(requests: list[dict[str, Any]], **line: Any) -> Answer:
+    on = character(**line)
+    asked = []
+    for case in requests:
+        function = function_of(case["function"])
+        told = transaction(on, function, asked_quantity(function, _quantity(case)), case["reply_delay_ms"])
+        asked.append(Polled(told, case["period_ms"], case["timeout_ms"], case["retries"]))
+    found = poll(asked)
+    return {
+        "cycle_ms": found.cycle_ms,
+        "utilisation": found.utilisation,
+        "cycle_one_dead_ms": found.cycle_one_dead_ms,
+    }
+
+
+def _eip_packet(data_octets: int, *, run_idle_header: bool) -> Answer:
+    told = cip.packet(data_octets, run_idle_header=run_idle_header)
+    return {
+        "wire_octets": told.wire_octets,
+        "connection_size": told.connection_size,
+        "large_open": told.large_open,
+    }
+
+
+def _eip_load(connections: list[dict[str, Any]]) -> Answer:
+    to, ot = (
+        [
+            cip.stream(c[f"{way}_octets"], c[f"rpi_{way}_ms"], run_idle_header=c[f"{way}_header"])
+            for c in connections
+        ]
+        for way in ("to", "ot")
+    )  # fmt: skip
+    return {
+        "packets_per_s": cip.packets_per_s([*to, *ot]),
+        "to_mbit_s": cip.mbit_s(to),
+        "ot_mbit_s": cip.mbit_s(ot),
+    }
+
+
+def _eip_timeout(rpi_ms: Fraction, at_least_ms: Fraction) -> Answer:
+    multiplier = cip.timeout_multiplier(rpi_ms, at_least_ms)
+    return {"multiplier": multiplier, "timeout_ms": rpi_ms * multiplier}
+
+
+def _cip_path(class_id: int, instance_id: int, attribute_id: int | None) -> Answer:
+    return {"octets": cip.spelled(cip.path(class_id, instance_id, attribute_id))}
+
+
+def _decode_registers(registers: list[Fraction], type: str) -> Answer:  # noqa: A002
+    if len(registers) != 2:
+        raise Refusal(f"Two registers are wanted, not {len(registers)}.")
+    for value in registers:
+        if value.denominator != 1 or not 0 <= value <= 0xFFFF:
+            raise Refusal(f"A register holds 0–65535, not {plain(value)}.", value=plain(value))
+    return dict(decoded(int(registers[0]), int(registers[1]), type))
+
+
+_COUNTS = {"count": optional_number, "read_count": optional_number, "write_count": optional_number}
+_LINE = {"baud": number, "data_bits": number, "parity": text, "stop_bits": number}
 _ENDS = {"raw_lo": number, "raw_hi": number, "lo": number, "hi": number, "clamp": boolean}
 
 FIGURES: dict[str, Figure] = {
@@ -79,6 +163,71 @@ FIGURES: dict[str, Figure] = {
         ),
         Figure(
             "modbus-reference", "Area, number and 0-based address of a reference", {"text": text}, _modbus_reference
+        ),
+        Figure(
+            "modbus-rtu-transaction",
+            "Octets and time of one request and its response on a serial line",
+            {**_LINE, "function": number, **_COUNTS, "reply_delay_ms": number, "broadcast": boolean},
+            _rtu_transaction,
+        ),
+        Figure(
+            "modbus-rtu-poll",
+            "Poll cycle and utilisation of a serial line, with all alive and with any one silent",
+            {
+                **_LINE,
+                "requests": list_of(
+                    {
+                        "function": number,
+                        **_COUNTS,
+                        "reply_delay_ms": number,
+                        "period_ms": number,
+                        "timeout_ms": number,
+                        "retries": whole,
+                    }
+                ),
+            },
+            _rtu_poll,
+        ),
+        Figure(
+            "eip-packet",
+            "Octets on the wire and connection size of a class 1 packet",
+            {"data_octets": whole, "run_idle_header": boolean},
+            _eip_packet,
+        ),
+        Figure(
+            "eip-load",
+            "Packets and bandwidth of cyclic connections",
+            {
+                "connections": list_of(
+                    {
+                        "to_octets": whole,
+                        "to_header": boolean,
+                        "ot_octets": whole,
+                        "ot_header": boolean,
+                        "rpi_to_ms": number,
+                        "rpi_ot_ms": number,
+                    }
+                )
+            },
+            _eip_load,
+        ),
+        Figure(
+            "eip-timeout",
+            "Smallest time-out multiplier that gives at least so long",
+            {"rpi_ms": number, "at_least_ms": number},
+            _eip_timeout,
+        ),
+        Figure(
+            "cip-path",
+            "Logical segments of a class, instance and attribute",
+            {"class_id": whole, "instance_id": whole, "attribute_id": optional_whole},
+            _cip_path,
+        ),
+        Figure(
+            "decode-registers",
+            "A 32-bit value in two registers, in all four orders",
+            {"registers": numbers, "type": text},
+            _decode_registers,
         ),
         Figure(
             "profibus-identifier",

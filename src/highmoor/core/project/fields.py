@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue, DeviceType
+from highmoor.core.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.mounting import head_type, slots_of
@@ -30,7 +31,6 @@ from highmoor.core.plant.rows import (
     Station,
     Task,
 )
-from highmoor.core.signals.datatypes import DATA_TYPES, ORDERS
 
 _CABINET = (
     FieldSpec("designation", "Reference designation", "text", default="", term="IEC 81346", optional=True),

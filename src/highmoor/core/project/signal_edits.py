@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any, Literal
 
+from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
@@ -12,7 +13,6 @@ from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import scaling_object
 from highmoor.core.project.patterns import counted
-from highmoor.core.signals.datatypes import DATA_TYPES
 
 _COUNTED_KEY = re.compile(r"(ch|r|b)(\d{1,5})")
 _REGISTER_BIT = re.compile(r"r(\d{1,5})\.(\d{1,2})")

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
-from highmoor.core.signals.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels, carried_here, linked_here
 from highmoor.core.signals.path import SignalPath, raw_type
 from highmoor.core.signals.places import place_of

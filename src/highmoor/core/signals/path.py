@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
+from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks.fieldbus import Timing
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Exchange, Link, Module, Rail, Signal, Task
-from highmoor.core.signals.datatypes import DATA_TYPES, DataType
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.places import Place, controller_of, network_of, place_of
 

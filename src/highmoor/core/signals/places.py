@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from highmoor.core.analysis.engine import Reader
+from highmoor.core.datatypes import Order
 from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Port, Rail, Station
-from highmoor.core.signals.datatypes import Order
 
 _BIT = re.compile(r"(r\d{1,5})\.(\d{1,2})")
 _REGISTER = re.compile(r"r(\d{1,5})")

@@ -15,6 +15,7 @@ from highmoor.core.catalogue.comparing import differences, footprint, lines_of
 from highmoor.core.catalogue.reading.families import FAMILIES, reader_version
 from highmoor.core.catalogue.sizes import LABELS, in_units
 from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.networks import FIELDBUSES
@@ -23,7 +24,6 @@ from highmoor.core.plant.rows import Controller, Module, PinnedType, Station
 from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.type_edits import other_readings, users_of
-from highmoor.core.signals.datatypes import DATA_TYPES
 from highmoor.server.api.access import opened
 from highmoor.server.api.views import FieldOut, described
 from highmoor.server.plants import OpenPlant

@@ -1,52 +1,14 @@
-"""The public function codes as one table.
+"""Addresses as engineers type and read them, by the function that works on them.
 
-Source: Modbus Application Protocol 1.1b3, clause 6; limits of quantity as stated there for each function.
+Source: Modbus Application Protocol 1.1b3, 4.3 and 4.4.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal
-
 from highmoor.core.errors import Refusal
+from highmoor.core.figures.modbus_functions import Function
 from highmoor.core.figures.modbus_reference import AREAS, Reference, parse_reference
 from highmoor.core.numbers import parse_number
-
-
-@dataclass(frozen=True, slots=True)
-class Function:
-    """A function code: its area digit, direction seen from the controller, bits a piece, most at once."""
-
-    code: int
-    name: str
-    area: int
-    direction: Literal["in", "out"]
-    bits: Literal[1, 16]
-    at_most: int
-
-    @property
-    def label(self) -> str:
-        """Code and name as shown in a choice."""
-        return f"{self.code} {self.name}"
-
-    def data_octets(self, count: int) -> int:
-        """Octets of data for `count` coils or registers."""
-        return 2 * count if self.bits == 16 else (count + 7) // 8
-
-
-FUNCTIONS: dict[int, Function] = {
-    function.code: function
-    for function in (
-        Function(1, "read coils", 0, "in", 1, 2000),
-        Function(2, "read discrete inputs", 1, "in", 1, 2000),
-        Function(3, "read holding registers", 4, "in", 16, 125),
-        Function(4, "read input registers", 3, "in", 16, 125),
-        Function(5, "write one coil", 0, "out", 1, 1),
-        Function(6, "write one holding register", 4, "out", 16, 1),
-        Function(15, "write coils", 0, "out", 1, 1968),
-        Function(16, "write holding registers", 4, "out", 16, 123),
-    )
-}
 
 
 def entered_address(text: str, function: Function) -> int:

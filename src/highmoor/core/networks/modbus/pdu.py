@@ -18,7 +18,7 @@ import struct
 from dataclasses import dataclass
 
 from highmoor.core.errors import HighmoorError
-from highmoor.core.networks.modbus.functions import FUNCTIONS, Function
+from highmoor.core.figures.modbus_functions import EXCHANGED, Function
 
 EXCEPTIONS = {
     0x01: "illegal function: the device does not know this function code",
@@ -67,7 +67,7 @@ def encode_request(request: Request) -> bytes:
 
 def decode_request(unit: bytes) -> Request:
     """A request from its unit. Raises ModbusError with the exception code the server owes."""
-    function = FUNCTIONS.get(unit[0]) if unit else None
+    function = EXCHANGED.get(unit[0]) if unit else None
     if function is None:
         raise ModbusError(1)
     if function.code in _SINGLE:
@@ -128,15 +128,3 @@ def decode_response(request: Request, unit: bytes) -> bytes:
     if len(unit) != 2 + expected or unit[0] != function.code or unit[1] != expected:
         raise ModbusError(4, f"the response has {max(len(unit) - 2, 0)} octets of data, {expected} were asked")
     return unit[2:]
-
-
-def request_pdu_octets(function: Function, count: int) -> int:
-    """Octets of a request's unit."""
-    if function.direction == "in" or function.code in _SINGLE:
-        return 5
-    return 6 + function.data_octets(count)
-
-
-def response_pdu_octets(function: Function, count: int) -> int:
-    """Octets of the good response's unit."""
-    return 2 + function.data_octets(count) if function.direction == "in" else 5

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Protocol
 
+from highmoor.core.figures.modbus_functions import Function
 from highmoor.core.networks.fieldbus import BenchLine, Clock, Device, ExchangeLive, Memory, Wire
-from highmoor.core.networks.modbus.functions import Function
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
     Request,

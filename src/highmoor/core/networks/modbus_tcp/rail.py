@@ -11,9 +11,9 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.figures.modbus_functions import EXCHANGED
 from highmoor.core.figures.modbus_reference import AREAS, Reference
 from highmoor.core.networks.fieldbus import Area, Carried, Mend, RailRule
-from highmoor.core.networks.modbus.functions import FUNCTIONS
 from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings
 from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Exchange, Station
@@ -21,7 +21,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Station
 KEY = "modbus-tcp"
 # The register area of each direction, and the function that is offered for it.
 _AREAS: dict[Area, int] = {"in": 3, "out": 4}
-_USUAL = {"in": FUNCTIONS[4], "out": FUNCTIONS[16]}
+_USUAL = {"in": EXCHANGED[4], "out": EXCHANGED[16]}
 
 
 def _carried(exchange: Exchange) -> Carried | None:

@@ -7,13 +7,9 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from highmoor.core.errors import Refusal
+from highmoor.core.figures.modbus_functions import EXCHANGED, Function
 from highmoor.core.networks.fieldbus import FieldsOf
-from highmoor.core.networks.modbus.functions import (
-    FUNCTIONS,
-    Function,
-    entered_address,
-    written_address,
-)
+from highmoor.core.networks.modbus.functions import entered_address, written_address
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -37,7 +33,7 @@ class ExchangeSettings:
         own = exchange.settings
         fallback = 4 if exchange.direction == "in" else 16
         return cls(
-            FUNCTIONS.get(own.get("function", fallback), FUNCTIONS[fallback]),
+            EXCHANGED.get(own.get("function", fallback), EXCHANGED[fallback]),
             own.get("address", 0),
             own.get("count", 1),
             own.get("period_ms", 500),
@@ -65,7 +61,7 @@ def reply_ms(station: Station) -> float:
 
 def new_exchange(wanted: Mapping[str, Any]) -> tuple[Literal["in", "out"], dict[str, Any]]:
     """Direction and settings of an exchange to be made; what is not wanted otherwise gets a usual value."""
-    function = FUNCTIONS.get(wanted.get("function", 4))
+    function = EXCHANGED.get(wanted.get("function", 4))
     if function is None:
         raise Refusal(f"Function {wanted.get('function')} is not one that can be exchanged.", field="settings.function")
     settings = {
@@ -120,7 +116,7 @@ def _exchange_fields(exchange: Exchange) -> tuple[FieldSpec, ...]:
 def _exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
     same_way = tuple(
         Choice(f.code, f.label, "" if f.direction == function.direction else "the data would go the other way")
-        for f in FUNCTIONS.values()
+        for f in EXCHANGED.values()
     )
     what = "coils" if function.bits == 1 else "registers"
     return (
@@ -168,8 +164,8 @@ FIELDS: dict[str, FieldsOf] = {
 
 # What is asked for when an exchange is made: any function, then what it works on.
 NEW_EXCHANGE_FIELDS: tuple[FieldSpec, ...] = tuple(
-    replace(spec, choices=tuple(Choice(f.code, f.label) for f in FUNCTIONS.values()))
+    replace(spec, choices=tuple(Choice(f.code, f.label) for f in EXCHANGED.values()))
     if spec.path == "settings.function"
     else spec
-    for spec in _exchange_fields_for(FUNCTIONS[3])
+    for spec in _exchange_fields_for(EXCHANGED[3])
 )

@@ -12,8 +12,8 @@ import heapq
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part
+from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Block, Due, ExchangeTiming, Lane, Line, Timing
-from highmoor.core.networks.modbus.pdu import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings, reply_ms
 from highmoor.core.plant.rows import Network
 
