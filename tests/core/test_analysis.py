@@ -57,7 +57,8 @@ def find(kind: type[Any], **values: Any) -> Any:
     [
         (find(Signal, name="Tank1Level"), {"note": "x"}, {"signal.path", "controller.names", "module.channels"}),
         (find(Module, designation="-K9"), {"location": "x"}, {"rail.mounting", "rail.power", "controller.image",
-                                                              "module.hops", "module.channels", "module.wiring"}),
+                                                              "module.hops", "module.channels", "module.wiring",
+                                                              "controller.port-list"}),
         (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
                                                                "controller.connections",
                                                            "exchange.octets", "exchange.hops", "controller.image",
@@ -124,7 +125,7 @@ def spoilt(code: str) -> Plant:
     exchange, signal = find(Exchange, name="Measured"), find(Signal, name="Tank1Level")
     link = next(x for x in PLANT.all(Link) if x.signal == signal.id)
     hall = find(Controller, name="HALL")
-    port = find(Port, controller=hall.id, key="A")
+    port = find(Port, device=hall.id, key="A")
     station = find(Station, name="Compressor")
     connection = next(k for k in PLANT.all(Connection) if k.station == find(Station, name="Humidifier").id)
     values: dict[str, tuple[str, dict[str, Any]]] = {

@@ -7,7 +7,7 @@ import gc
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Checks
 from highmoor.core.catalogue.types import Catalogue
-from highmoor.core.hardware import addressing, wiring, wiring_checks
+from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
 from highmoor.core.networks import FIELDBUSES
@@ -17,6 +17,7 @@ from highmoor.core.signals import checks as signal_checks
 from highmoor.core.signals import holders, image, path
 
 PARTS: tuple[Part, ...] = (
+    *ports.PARTS,
     *hardware_parts.PARTS,
     *wiring.PARTS,
     *network_parts.PARTS,

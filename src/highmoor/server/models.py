@@ -147,7 +147,9 @@ class Controller(Row, Cabinet):
 
 
 class Port(Row):
-    controller = _owner("Controller")
+    """`device` names a controller or a module, so it is no foreign key; the core keeps it whole."""
+
+    device = models.CharField(max_length=48)
     name_key = models.CharField(max_length=40)
     rank = _rank()
     method = models.CharField(max_length=10)
@@ -282,4 +284,4 @@ RENAMED: dict[tuple[str, str], str] = {
     ("types", "key"): "type_key",
 }
 # References that may name rows of more than one table, and so are no foreign keys.
-LOOSE = frozenset({("links", "place"), ("rails", "head")})
+LOOSE = frozenset({("links", "place"), ("rails", "head"), ("ports", "device")})

@@ -1177,13 +1177,13 @@ export interface components {
         };
         /**
          * Port
-         * @description An Ethernet port of a controller and its IPv4 setting.
+         * @description A network port of a controller or a module, by the key its type gives it; IPv4 settings where it is Ethernet.
          */
         Port: {
             /** Id */
             id: string;
-            /** Controller */
-            controller: string;
+            /** Device */
+            device: string;
             /** Key */
             key: string;
             /** Rank */
@@ -1888,13 +1888,13 @@ export interface components {
         };
         /**
          * NetworkAddresses
-         * @description All addresses on a network, the controller's port first; `subnet` as the port's setting gives it.
+         * @description All addresses on a network, the controller's port first; `span` is where they may lie, "" while nothing says.
          *
-         *     `free` counts the hosts' addresses nobody has yet, None without a subnet.
+         *     `free` counts the addresses nobody has yet, None without a span.
          */
         NetworkAddresses: {
-            /** Subnet */
-            subnet: string;
+            /** Span */
+            span: string;
             /** Uses */
             uses: components["schemas"]["AddressUse"][];
             /** Free */
@@ -2940,6 +2940,8 @@ export interface components {
             key: string;
             /** Label */
             label: string;
+            /** Medium */
+            medium: string;
         };
         /**
          * TypeOut
@@ -3167,11 +3169,6 @@ export interface components {
          * @description What only a controller has. Alignment in octets; times in ms; tasks as (name, period_ms).
          */
         ControllerFacts: {
-            /** Ports */
-            ports: [
-                string,
-                string
-            ][];
             slots: components["schemas"]["Slots"];
             /** Alignment Octets */
             alignment_octets: number;
@@ -3289,6 +3286,11 @@ export interface components {
              */
             conversion_ms: number;
             controller?: components["schemas"]["ControllerFacts"] | null;
+            /**
+             * Ports
+             * @default []
+             */
+            ports: components["schemas"]["NetworkPort"][];
             /**
              * Fieldbus
              * @default
@@ -3581,6 +3583,27 @@ export interface components {
             facts?: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * NetworkPort
+         * @description A port of a controller or module that a network can be on; `bauds` in bit/s, none where the medium fixes it.
+         */
+        NetworkPort: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Medium
+             * @default ethernet
+             * @enum {string}
+             */
+            medium: "ethernet" | "rs-485";
+            /**
+             * Bauds
+             * @default []
+             */
+            bauds: number[];
         };
         /**
          * OutputGroup

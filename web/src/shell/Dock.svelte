@@ -64,7 +64,7 @@
         }
       }
       if (plant.row('controllers', id))
-        for (const port of plant.list('ports', 'controller', id)) result.add(port.id);
+        for (const port of plant.list('ports', 'device', id)) result.add(port.id);
     }
     return result;
   }
@@ -198,7 +198,7 @@
           {/each}
         {/if}
         {#if plant.row('controllers', id)}
-          {#each plant.list('ports', 'controller', id) as port (port.id)}
+          {#each plant.list('ports', 'device', id) as port (port.id)}
             <h3>Port {port.key}</h3>
             <ObjectForm {plant} id={port.id} />
           {/each}

@@ -1,3 +1,4 @@
+import { portLabel } from '../plant/ports';
 import type { PlantStore } from '../plant/store.svelte';
 
 export type Found = { id: string; label: string; what: string; path: string };
@@ -5,13 +6,13 @@ export type Found = { id: string; label: string; what: string; path: string };
 /** The address of an object: the stage that shows it and, there, what is to be opened. */
 export function pathTo(plant: PlantStore, id: string): string {
   const base = `/p/${plant.key}`;
-  const module = plant.row('modules', id);
-  if (module) return `${base}/hardware/${module.rail}/${id}`;
+  const module = plant.row('modules', plant.row('ports', id)?.device ?? id);
+  if (module) return `${base}/hardware/${module.rail}/${module.id}`;
   const rail = plant.row('rails', id);
   if (rail) return `${base}/hardware/${id}`;
   const port = plant.row('ports', id);
   const task = plant.row('tasks', id);
-  const controller = plant.row('controllers', port?.controller ?? task?.controller ?? id);
+  const controller = plant.row('controllers', task?.controller ?? port?.device ?? id);
   if (controller) {
     const own = plant.list('rails', 'head', controller.id)[0];
     return `${base}/hardware/${own?.id ?? ''}/${id}`;
@@ -41,12 +42,7 @@ export function find(plant: PlantStore, words: string): Found[] {
   for (const c of plant.list('controllers'))
     add(c.id, c.name, 'controller', `${c.designation} ${c.location}`);
   for (const p of plant.list('ports')) {
-    add(
-      p.id,
-      `${plant.row('controllers', p.controller)?.name ?? ''} ${p.key}`,
-      `port ${p.address}`,
-      '',
-    );
+    add(p.id, portLabel(plant, p), `port ${p.address}`, '');
   }
   for (const m of plant.list('modules')) {
     const type = plant.type(m.type);

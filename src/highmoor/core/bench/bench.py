@@ -17,6 +17,7 @@ from highmoor.core.bench.processes import DEVICE_MODELS, PROCESSES, Process
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Line
 from highmoor.core.networks.modbus_tcp.bench import RegisterServer
@@ -130,11 +131,12 @@ class Bench:
 
     def _connect(self, analysis: Analysis, network: Network) -> None:
         bus = fieldbus_of(network.kind)
-        port: Port | None = self.plant.find(network.port) if network.port else None
-        if bus is None or port is None:
+        port: Port | None = self.plant.find(network.port)
+        owner = controller_of_port(self.plant.find, port)
+        if bus is None or owner is None:
             return
-        controller = self.controllers[port.controller]
-        image = analysis.result("controller.image", port.controller)
+        controller = self.controllers[owner.id]
+        image = analysis.result("controller.image", owner.id)
         for station in self.plant.children(Station, network.id):
             for connection in self.plant.children(Connection, station.id):
                 line = Line(station, connection, tuple(self.plant.children(Exchange, connection.id)))

@@ -8,6 +8,7 @@ from highmoor.core.catalogue.types import (
     Channels,
     ControllerFacts,
     DeviceType,
+    NetworkPort,
     OutputGroup,
     Parameter,
     PulsePair,
@@ -17,6 +18,8 @@ from highmoor.core.catalogue.types import (
 
 TARNFELL = "Tarnfell Automation"
 TARNFELL_ID = 0xFAD0
+# What the serial ports can, bit/s.
+BAUDS = (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200)
 
 _FILTER = Parameter(
     "filter_ms",
@@ -137,6 +140,10 @@ def _generic() -> tuple[DeviceType, ...]:
     )
 
 
+def _rs485(key: str) -> NetworkPort:
+    return NetworkPort(key, f"RS-485 {key}", "rs-485", BAUDS)
+
+
 _TYPES: tuple[DeviceType, ...] = (
     DeviceType(
         key="tarnfell.tf-42",
@@ -152,8 +159,8 @@ _TYPES: tuple[DeviceType, ...] = (
         bus_supply_ma=1700,
         field_limit_ma=6000,
         bus_cycle_ms=1,
+        ports=(NetworkPort("A", "Ethernet A"), NetworkPort("B", "Ethernet B"), _rs485("S")),
         controller=ControllerFacts(
-            ports=(("A", "Ethernet A"), ("B", "Ethernet B")),
             slots=Slots(addressed=False, covers=True, places=(8, 12, 16)),
             alignment_octets=4,
             image_octets=16384,
@@ -176,8 +183,8 @@ _TYPES: tuple[DeviceType, ...] = (
         bus_supply_ma=1100,
         field_limit_ma=4000,
         bus_cycle_ms=2,
+        ports=(NetworkPort("A", "Ethernet A"), _rs485("S")),
         controller=ControllerFacts(
-            ports=(("A", "Ethernet A"),),
             slots=Slots(addressed=True, covers=False, places=(8,)),
             alignment_octets=2,
             image_octets=4096,
@@ -326,6 +333,7 @@ _TYPES: tuple[DeviceType, ...] = (
         draws=160,
         at_most=2,
         only_slots=tuple(range(1, 13)),
+        ports=(_rs485("1"), _rs485("2")),
     ),
     _module(
         "FI-12",

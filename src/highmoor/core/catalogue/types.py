@@ -22,6 +22,7 @@ from highmoor.core.catalogue.pins import is_pinned
 
 Number: TypeAlias = int | float
 ChannelKind = Literal["DI", "DO", "AI", "AO", "SI", "SO"]
+Medium = Literal["ethernet", "rs-485"]
 TypeKind = Literal["controller", "module", "cover", "feed-in", "device"]
 
 
@@ -170,10 +171,19 @@ class Slots:
 
 
 @dataclass(frozen=True, slots=True)
+class NetworkPort:
+    """A port of a controller or module that a network can be on; `bauds` in bit/s, none where the medium fixes it."""
+
+    key: str
+    label: str
+    medium: Medium = "ethernet"
+    bauds: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class ControllerFacts:
     """What only a controller has. Alignment in octets; times in ms; tasks as (name, period_ms)."""
 
-    ports: tuple[tuple[str, str], ...]
     slots: Slots
     alignment_octets: int
     image_octets: int
@@ -210,6 +220,7 @@ class DeviceType:
     parameters: tuple[Parameter, ...] = ()
     conversion_ms: float = 0
     controller: ControllerFacts | None = None
+    ports: tuple[NetworkPort, ...] = ()
     fieldbus: str = ""
     needs_safety: bool = False
     at_most: int | None = None

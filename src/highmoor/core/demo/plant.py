@@ -74,7 +74,7 @@ def _controllers(build: _Builder) -> None:
     )  # fmt: skip
     rail = build.find(Rail, head=build.find(Controller, name="HALL").id)
     build.do(edits.InsertModules(rail=rail.id, type=COVER, count=2))
-    hall_b = build.find(Port, controller=build.find(Controller, name="HALL").id, key="B")
+    hall_b = build.find(Port, device=build.find(Controller, name="HALL").id, key="B")
     build.do(edits.SetFields(ids=[hall_b.id], values={"address": "10.20.9.1"}))
     build.controller(
         "STEEP", "tarnfell.tf-21", "10.20.4.11", 8,
@@ -134,7 +134,7 @@ def _steep_and_kiln_signals(build: _Builder) -> None:
 
 def _utilities(build: _Builder) -> None:
     hall = build.find(Controller, name="HALL")
-    port = build.find(Port, controller=hall.id, key="B")
+    port = build.find(Port, device=hall.id, key="B")
     build.do(
         edits.Batch(
             edits=[

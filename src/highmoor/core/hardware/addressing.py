@@ -15,11 +15,12 @@ from highmoor.core.hardware.ethernet import (
     parse_mask,
 )
 from highmoor.core.hardware.parts import ControllerPorts
+from highmoor.core.hardware.ports import port_spec, ports_of
 from highmoor.core.plant.rows import Network, Port
 
 
 def _bad_entry(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:
-    for port in reader.children(Port, root):
+    for port in ports_of(reader, root):
         for field, read in (("address", parse_address), ("mask", parse_mask), ("gateway", parse_address)):
             value = getattr(port, field)
             try:
@@ -30,14 +31,19 @@ def _bad_entry(result: ControllerPorts, reader: Reader, root: str) -> Iterator[F
 
 
 def _missing(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:
-    for port in reader.children(Port, root):
+    for port in ports_of(reader, root):
         used = reader.referring(Network, "port", port.id)
-        if used and port.method == "static" and not port.address:
+        if used and port.method == "static" and not port.address and _is_ethernet(reader, port):
             yield finding("HW-202", (port.id, "address"), port=port.key, network=used[0].name)
 
 
+def _is_ethernet(reader: Reader, port: Port) -> bool:
+    spec = port_spec(reader.find, reader.type, port)
+    return spec is None or spec.medium == "ethernet"
+
+
 def _in_subnet(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:
-    for port in reader.children(Port, root):
+    for port in ports_of(reader, root):
         own = interface(port.address, port.mask)
         problem = host_in_network_problem(own.ip, own.network) if own else ""
         if problem:
@@ -45,7 +51,7 @@ def _in_subnet(result: ControllerPorts, reader: Reader, root: str) -> Iterator[F
 
 
 def _gateway(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:
-    for port in reader.children(Port, root):
+    for port in ports_of(reader, root):
         own = interface(port.address, port.mask)
         if own is None or not port.gateway:
             continue
@@ -61,7 +67,7 @@ def _gateway(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Fin
 
 
 def _overlap(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:
-    ports = [(port, own) for port in reader.children(Port, root) if (own := interface(port.address, port.mask))]
+    ports = [(port, own) for port in ports_of(reader, root) if (own := interface(port.address, port.mask))]
     for n, (port, own) in enumerate(ports):
         for other, others in ports[:n]:
             if own.network.overlaps(others.network):
@@ -69,13 +75,13 @@ def _overlap(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Fin
 
 
 def _assigned(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:
-    for port in reader.children(Port, root):
+    for port in ports_of(reader, root):
         if port.method != "static":
             yield finding("HW-206", (port.id, "method"), port=port.key, method=port.method.upper())
 
 
 def _link_local(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:
-    for port in reader.children(Port, root):
+    for port in ports_of(reader, root):
         own = interface(port.address, port.mask)
         if own is not None and own.ip.is_link_local:
             yield finding("HW-207", (port.id, "address"), port=port.key, address=port.address)

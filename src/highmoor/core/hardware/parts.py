@@ -203,7 +203,9 @@ def _mounting_headlines(result: RailMounting, reader: Reader, root: str) -> Iter
 
 def _ports(reader: Reader, root: str) -> ControllerPorts:
     return ControllerPorts(
-        tuple((port.id, _subnet(port)) for port in reader.children(Port, root) if port.method == "static")
+        tuple(
+            (port.id, _subnet(port)) for port in reader.children(Port, root) if port.method == "static" and port.address
+        )
     )
 
 

@@ -8,6 +8,8 @@ from typing import Any, Literal, Protocol
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Finding
+from highmoor.core.catalogue.types import Medium
+from highmoor.core.networks.addressing import Scheme
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -209,7 +211,8 @@ class Fieldbus:
     key: str
     name: str
     standard: str
-    medium: Literal["ethernet"]
+    medium: Medium
+    addresses: Scheme
     generic_type: str
     fields: Mapping[str, FieldsOf]
     new_exchange_fields: tuple[FieldSpec, ...]

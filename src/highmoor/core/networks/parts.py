@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from ipaddress import AddressValueError, IPv4Address
 from typing import Any
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.hardware.ethernet import host_in_network_problem, host_problem, interface
+from highmoor.core.hardware.ports import port_label, ports_of
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Line, RailRule, Timing, WireLayout
 from highmoor.core.networks.station_data import StationData, station_data
@@ -28,12 +27,12 @@ class AddressUse:
 
 @dataclass(frozen=True, slots=True)
 class NetworkAddresses:
-    """All addresses on a network, the controller's port first; `subnet` as the port's setting gives it.
+    """All addresses on a network, the controller's port first; `span` is where they may lie, "" while nothing says.
 
-    `free` counts the hosts' addresses nobody has yet, None without a subnet.
+    `free` counts the addresses nobody has yet, None without a span.
     """
 
-    subnet: str
+    span: str
     uses: tuple[AddressUse, ...]
     free: int | None
 
@@ -49,31 +48,22 @@ def lines_of(reader: Reader, network: str) -> list[Line]:
 
 def _addresses(reader: Reader, root: str) -> NetworkAddresses:
     network = reader.row(root, Network)
+    bus = fieldbus_of(network.kind)
     port: Port | None = reader.find(network.port)
-    own = interface(port.address, port.mask) if port else None
     uses = []
-    if port and port.address:
-        controller = reader.find(port.controller)
-        uses.append(AddressUse(port.id, f"{controller.name if controller else ''} {port.key}", port.address, ""))
+    if port and port.address and (bus is None or bus.medium == "ethernet"):
+        uses.append(AddressUse(port.id, port_label(reader.find, port), port.address, ""))
     for station in reader.children(Station, root):
-        problem = ""
-        try:
-            host = IPv4Address(station.address) if station.address else None
-            if host and own:
-                problem = host_problem(host) or host_in_network_problem(host, own.network)
-        except AddressValueError:
-            problem = f"{station.address} is not an IPv4 address"
+        problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
         uses.append(AddressUse(station.id, station.name, station.address, problem))
-    free = None
-    if own:
-        hosts = own.network.num_addresses - (2 if own.network.prefixlen < 31 else 0)
-        free = max(hosts - len({use.address for use in uses if use.address}), 0)
-    return NetworkAddresses(str(own.network) if own else "", tuple(uses), free)
+    room = bus.addresses.room(port) if bus else None
+    free = None if room is None else max(room - len({use.address for use in uses if use.address}), 0)
+    return NetworkAddresses(bus.addresses.span(port) if bus else "", tuple(uses), free)
 
 
 def _address_headlines(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Headline]:
     if result.free is not None:
-        yield Headline(root, "free", f"Addresses left in {result.subnet}", result.free, "", 0, "more")
+        yield Headline(root, "free", f"Addresses left in {result.span}", result.free, "", 0, "more")
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +78,7 @@ def _connections(reader: Reader, root: str) -> ControllerConnections:
     device = reader.type(reader.row(root, Controller).type)
     opened = sum(
         len(reader.children(Connection, station.id))
-        for port in reader.children(Port, root)
+        for port in ports_of(reader, root)
         for network in reader.referring(Network, "port", port.id)
         if network.kind == "modbus-tcp"
         for station in reader.children(Station, network.id)

@@ -58,10 +58,10 @@ class Plant:
                 index[table.name, field] = {target: tuple(ids) for target, ids in targets.items()}
         return cls(tables, index, counter)
 
-    def find(self, row_id: str) -> Any | None:
+    def find(self, row_id: str | None) -> Any | None:
         """The row with this id, or None."""
-        name = _TABLE_OF_PREFIX.get(row_id[:1])
-        return self.tables[name].get(row_id) if name else None
+        name = _TABLE_OF_PREFIX.get(row_id[:1]) if row_id else None
+        return self.tables[name].get(row_id) if name and row_id else None
 
     def get(self, row_id: str, kind: type[R] | None = None) -> R:
         """The row with this id. Raises Gone when there is none or it is of another kind."""

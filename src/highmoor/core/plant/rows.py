@@ -76,10 +76,10 @@ class Controller:
 
 @dataclass(frozen=True, slots=True)
 class Port:
-    """An Ethernet port of a controller and its IPv4 setting."""
+    """A network port of a controller or a module, by the key its type gives it; IPv4 settings where it is Ethernet."""
 
     id: str
-    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    device: Annotated[str, Ref(("controllers", "modules"), owner=True)]
     key: str
     rank: str
     method: str = "static"

@@ -22,7 +22,7 @@ from highmoor.core.plant.ranks import is_rank
 from highmoor.core.plant.rows import TABLES, Table, row_values
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 OCTETS_AT_MOST = 64 * 1024 * 1024
 _DEPTH_AT_MOST = 12
 _TEXT_AT_MOST = 20_000
@@ -34,6 +34,8 @@ _ADAPTERS = {name: TypeAdapter(table.row) for name, table in TABLES.items()}
 UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     # 2: rails stand on remote stations as well.
     1: {"rails": lambda row: {("head" if key == "controller" else key): value for key, value in row.items()}},
+    # 3: modules have ports as well.
+    2: {"ports": lambda row: {("device" if key == "controller" else key): value for key, value in row.items()}},
 }
 
 

@@ -12,7 +12,9 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.mounting import head_type, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
+from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.networks.medium import port_problem
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
@@ -66,6 +68,10 @@ def _controller(plant: Plant, catalogue: Catalogue, row: Controller) -> tuple[Fi
 
 
 def _port(plant: Plant, catalogue: Catalogue, row: Port) -> tuple[FieldSpec, ...]:
+    spec = port_spec(plant.find, catalogue.find, row)
+    if spec is not None and spec.medium != "ethernet":
+        # A line's settings belong to the line: both ends have to agree on them.
+        return ()
     return (
         FieldSpec(
             "method", "Address by", "choice", default="static",
@@ -80,7 +86,7 @@ def _port(plant: Plant, catalogue: Catalogue, row: Port) -> tuple[FieldSpec, ...
     )  # fmt: skip
 
 
-def _optional(read: Callable[[str], str]) -> Callable[[Any], str]:
+def _optional(read: Callable[[Any], str]) -> Callable[[Any], str]:
     return lambda given: read(str(given)) if given else ""
 
 
@@ -173,9 +179,8 @@ def _spare(plant: Plant, catalogue: Catalogue, row: Spare) -> tuple[FieldSpec, .
 def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpec, ...]:
     bus = fieldbus_of(row.kind)
     ports = tuple(
-        Choice(port.id, f"{controller.name} {port.key}")
-        for controller in plant.all(Controller)
-        for port in plant.children(Port, controller.id)
+        Choice(port.id, port_label(plant.find, port), port_problem(plant, catalogue, port, bus, row.id) if bus else "")
+        for _, port in all_ports(plant)
     )
     return (
         _TITLE,
@@ -193,7 +198,14 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
     bus = _bus_of_station(plant, row)
     return (
         _TITLE,
-        FieldSpec("address", "IP address", "text", default="", read=_optional(parse_address), optional=True),
+        FieldSpec(
+            "address",
+            bus.addresses.label if bus else "Address",
+            "text",
+            default="",
+            read=_optional(bus.addresses.read) if bus else None,
+            optional=True,
+        ),
         *(bus.fields["stations"](row) if bus else ()),
         *_CABINET,
     )

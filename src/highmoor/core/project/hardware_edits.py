@@ -50,14 +50,27 @@ def add_controller(draft: Draft, edit: edits.AddController) -> None:
     _tag(draft, edit.tag, controller.id)
     draft.put(controller)
     mask = parse_mask(edit.mask) if edit.mask else "255.255.255.0"
-    for n, (rank, (key, _)) in enumerate(zip(ranks_between("", "", len(facts.ports)), facts.ports, strict=True)):
-        address = parse_address(edit.address) if edit.address and n == 0 else ""
-        draft.put(Port(draft.new_id("ports"), controller.id, key, rank, address=address, mask=mask))
+    address = parse_address(edit.address) if edit.address else ""
+    _give_ports(draft, controller.id, device, address, mask)
     for rank, (task, period) in zip(ranks_between("", "", len(facts.tasks)), facts.tasks, strict=True):
         draft.put(Task(draft.new_id("tasks"), controller.id, task, rank, period))
     rail = Rail(draft.new_id("rails"), controller.id, "Local", ranks_between("", "", 1)[0], places)
     _tag(draft, edit.rail_tag, rail.id)
     draft.put(rail)
+
+
+def _give_ports(draft: Draft, owner: str, device: DeviceType, address: str = "", mask: str = "255.255.255.0") -> None:
+    """The ports of a type, those that are there already kept; the first new Ethernet port gets the address."""
+    there = {port.key: port for port in draft.plant.children(Port, owner)}
+    for rank, spec in zip(ranks_between("", "", len(device.ports)), device.ports, strict=True):
+        if spec.key in there:
+            draft.put(dataclasses.replace(there[spec.key], rank=rank))
+            continue
+        own = address if spec.medium == "ethernet" else ""
+        draft.put(Port(draft.new_id("ports"), owner, spec.key, rank, address=own, mask=mask))
+        address = "" if own else address
+    known = {spec.key for spec in device.ports}
+    draft.remove([port.id for port in there.values() if port.key not in known])
 
 
 def _tag(draft: Draft, tag: str | None, row_id: str) -> None:
@@ -84,6 +97,8 @@ def insert_modules(draft: Draft, edit: edits.InsertModules) -> None:
     device = _module_type(draft, edit.type)
     arriving = [Module(draft.new_id("modules"), rail.id, device.key, "V") for _ in range(edit.count)]
     place_modules(draft, rail, arriving, edit.before, edit.slot)
+    for module in arriving:
+        _give_ports(draft, module.id, device)
     _tag(draft, edit.tag, arriving[0].id)
 
 
@@ -252,6 +267,7 @@ def replace_module(draft: Draft, edit: edits.ReplaceModule) -> None:
     replaced = dataclasses.replace(module, type=device.key, settings={})
     replaced = _with_known_settings(draft, module, replaced)
     draft.put(replaced)
+    _give_ports(draft, module.id, device)
 
 
 def _with_known_settings(draft: Draft, old: Module, new: Module) -> Module:

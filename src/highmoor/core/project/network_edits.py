@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from ipaddress import AddressValueError, IPv4Address
-
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.ethernet import interface, next_free, parse_address
 from highmoor.core.hardware.mounting import carries_modules, slots_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.medium import port_problem
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import ranks_between
 from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Port, Rail, Station
@@ -24,6 +22,9 @@ def add_network(draft: Draft, edit: edits.AddNetwork) -> None:
         known = ", ".join(b.key for b in FIELDBUSES)
         raise Refusal(f"{edit.fieldbus!r} is no fieldbus of this version; known: {known}.", field="fieldbus")
     port = draft.plant.get(draft.resolve(edit.port), Port).id if edit.port else None
+    problem = port_problem(draft.plant, draft.catalogue, draft.plant.get(port, Port), bus, "") if port else ""
+    if problem:
+        raise Refusal(f"{problem}.", field="port", value=port)
     name = draft.free_name(edit.name or bus.name, (n.name for n in draft.plant.all(Network)))
     row = Network(draft.new_id("networks"), bus.key, name, draft.last_rank(Network, None)[0], port)
     draft.put(row)
@@ -45,7 +46,7 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
         draft.free_name(edit.name or "Station 1", (s.name for s in stations)),
         device.key,
         draft.last_rank(Station, network.id)[0],
-        parse_address(edit.address) if edit.address else next_address(draft.plant, network),
+        bus.addresses.read(edit.address) if edit.address else next_address(draft.plant, network),
     )
     connection = Connection(draft.new_id("connections"), station.id, draft.last_rank(Connection, station.id)[0])
     draft.put(station, connection)
@@ -75,20 +76,12 @@ def bus_of(network: Network) -> Fieldbus:
     return bus
 
 
-def next_address(plant: Plant, network: Network) -> str:
-    """The first free host address behind the highest used one in the port's subnet, "" without a subnet."""
-    port: Port | None = plant.find(network.port) if network.port else None
-    own = interface(port.address, port.mask) if port else None
-    if own is None:
-        return ""
-    used = [own.ip]
-    for station in plant.children(Station, network.id):
-        try:
-            used.append(IPv4Address(station.address))
-        except AddressValueError:
-            continue
-    free = next_free(own.network, used)
-    return str(free[0]) if free else ""
+def next_address(plant: Plant, network: Network, behind: str = "") -> str:
+    """The first free address on a network, behind a given one if there is room; "" where nothing says which."""
+    bus = fieldbus_of(network.kind)
+    used = [s.address for s in plant.children(Station, network.id)]
+    free = bus.addresses.next(plant.find(network.port), used, behind) if bus else []
+    return free[0] if free else ""
 
 
 def add_exchange(draft: Draft, edit: edits.AddExchange) -> None:

@@ -5,12 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from ipaddress import AddressValueError, IPv4Address, IPv4Network
 from typing import Any, Literal
 
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.ethernet import interface, next_free, parse_address
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.addressing import IPV4, Scheme
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
@@ -115,7 +115,8 @@ class _Namer:
             if "name" in table.fields and self._renamed(row, table):
                 yield self._row(row, "name", row.name, self._names(row), used[_scope(row)])
             if isinstance(row, Station | Port) and row.address and self._readdressed(row):
-                yield self._row(row, "address", row.address, self._addresses(row, used["address"]), used["address"])
+                taken = used[self._address_scope(row)]
+                yield self._row(row, "address", row.address, self._addresses(row, taken), taken)
             if getattr(row, "designation", ""):
                 stems = self._designations(row.designation, used["designation"])
                 yield self._row(row, "designation", row.designation, stems, used["designation"])
@@ -126,7 +127,7 @@ class _Namer:
         for n, text in zip(self.copies, texts, strict=True):
             text = overrides.get(f"{row.id}.{n}", text)
             if field == "address":
-                text = parse_address(text) if text else ""
+                text = self._scheme(row).read(text) if text else ""
             if field == "name" and isinstance(row, Signal | Controller):
                 problem = identifier_problem(text)
                 if problem:
@@ -146,17 +147,20 @@ class _Namer:
 
     def _taken(self) -> dict[str, dict[str, str]]:
         """Who has which name in each scope, which address, which designation; letter case aside."""
-        taken: dict[str, dict[str, str]] = {"address": {}, "designation": {}}
+        taken: dict[str, dict[str, str]] = {"designation": {}}
         for row in self.sources:
             taken.setdefault(_scope(row), {})
+            if isinstance(row, Station | Port):
+                taken.setdefault(self._address_scope(row), {})
         for row in self.plant.rows():
             scope = _scope(row)
             if scope in taken and hasattr(row, "name"):
                 taken[scope][row.name.lower()] = row.name
-            for field in ("address", "designation"):
+            address = self._address_scope(row) if isinstance(row, Station | Port) else ""
+            for field, scope in (("address", address), ("designation", "designation")):
                 value = getattr(row, field, "")
-                if value:
-                    taken[field].setdefault(value.lower(), getattr(row, "name", "") or getattr(row, "key", "") or value)
+                if value and scope in taken:
+                    taken[scope].setdefault(value.lower(), getattr(row, "name", "") or getattr(row, "key", "") or value)
         return taken
 
     def _root_names(self) -> list[str]:
@@ -193,22 +197,32 @@ class _Namer:
         return [_with_number(row.name, number, str(int(number[0]) + n * span)) for n in self.copies]
 
     def _addresses(self, row: Station | Port, used: dict[str, str]) -> list[str]:
-        """The next free addresses behind the original's, then from the subnet's beginning; "" where none is left."""
-        own = interface(row.address, row.mask) if isinstance(row, Port) else self._subnet(row)
+        """The next free addresses behind the original's, then from the first on; "" where none is left."""
+        scheme, own = self._scheme(row), row if isinstance(row, Port) else self._port(row)
         texts = []
         taken = set(used)
         for n in self.copies:
             given = self.edit.addresses.get(f"{row.id}.{n}")
-            if given is None and own is not None:
-                given = _free_behind(own.network, row.address, taken)
+            if given is None:
+                free = scheme.next(own, taken, row.address)
+                given = free[0] if free else ""
             taken.add(given or "")
             texts.append(given or "")
         return texts
 
-    def _subnet(self, station: Station) -> Any:
+    def _port(self, station: Station) -> Port | None:
         network: Network | None = self.plant.find(station.network)
-        port: Port | None = self.plant.find(network.port) if network and network.port else None
-        return interface(port.address, port.mask) if port else None
+        port: Port | None = self.plant.find(network.port) if network else None
+        return port
+
+    def _scheme(self, row: Station | Port) -> Scheme:
+        network: Network | None = self.plant.find(row.network) if isinstance(row, Station) else None
+        bus = fieldbus_of(network.kind) if network else None
+        return bus.addresses if bus else IPV4
+
+    def _address_scope(self, row: Station | Port) -> str:
+        """Where an address must be alone: in the plant, or on its network."""
+        return "address" if isinstance(row, Port) or self._scheme(row).everywhere else f"address {row.network}"
 
     def _designations(self, text: str, used: dict[str, str]) -> list[str]:
         """The next free number of the same stem: -K4 → -K12 where -K11 is the last."""
@@ -254,19 +268,6 @@ def _with_number(text: str, at: re.Match[str], number: str) -> str:
 def _joined(name: str, rest: str) -> str:
     """A digit before a digit would make another number of both."""
     return f"{name}_{rest}" if name[-1:].isdigit() and rest[:1].isdigit() else name + rest
-
-
-def _free_behind(network: IPv4Network, begin: str, taken: set[str]) -> str:
-    used = [a for text in (begin, *taken) if (a := _address(text)) and a in network]
-    free = next_free(network, used, after=_address(begin)) or next_free(network, used)
-    return str(free[0]) if free else ""
-
-
-def _address(text: str) -> IPv4Address | None:
-    try:
-        return IPv4Address(text)
-    except AddressValueError:
-        return None
 
 
 def replicate(draft: Draft, edit: edits.Replicate) -> None:

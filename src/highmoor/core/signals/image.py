@@ -9,8 +9,9 @@ from typing import Literal
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.parts import rail_seats
+from highmoor.core.hardware.ports import ports_of
 from highmoor.core.networks.parts import lines_of
-from highmoor.core.plant.rows import Controller, Module, Network, Port, Rail
+from highmoor.core.plant.rows import Controller, Module, Network, Rail
 
 Area = Literal["in", "out"]
 
@@ -86,7 +87,7 @@ def _image(reader: Reader, root: str) -> ControllerImage:
             if seat.module and seat.type:
                 _want_module(wanted, seat.module, seat.type.name, seat.type.in_octets, seat.type.out_octets)
     statuses: list[list[str]] = []
-    for port in reader.children(Port, root):
+    for port in ports_of(reader, root):
         for network in reader.referring(Network, "port", port.id):
             statuses.append(_want_network(reader, wanted, network))
     items = {area: _placed(wanted[area], area, alignment) for area in wanted}

@@ -10,6 +10,7 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.datatypes import Order
 from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
+from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData
@@ -149,7 +150,8 @@ def controller_of(reader: Reader, holder: str) -> str | None:
 
 def _controller_of_network(reader: Reader, network: Network | None) -> str | None:
     port: Port | None = reader.find(network.port) if network else None
-    return port.controller if port else None
+    controller = controller_of_port(reader.find, port)
+    return controller.id if controller else None
 
 
 def network_of(reader: Reader, exchange: Exchange) -> Network | None:

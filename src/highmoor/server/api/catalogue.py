@@ -39,6 +39,7 @@ class ChannelsOut(Schema):
 class PortNameOut(Schema):
     key: str
     label: str
+    medium: str
 
 
 class TypeOut(Schema):
@@ -180,7 +181,7 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
         "interval_us": took.interval_us,
         "connections": took.connections,
         "channels": [{"kind": c.kind, "count": c.count} for c in device.channels],
-        "ports": [{"key": key, "label": label} for key, label in facts.ports] if facts else [],
+        "ports": [{"key": p.key, "label": p.label, "medium": p.medium} for p in device.ports],
         "places": list(slots.places) if slots else [],
         "addressed": bool(slots and slots.addressed),
         "alignment_octets": facts.alignment_octets if facts else None,

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { shown } from '../../kit/numbers';
+  import { medium } from '../../plant/ports';
   import type { PlantStore, Row } from '../../plant/store.svelte';
 
   /** The head of a rail: a controller with its ports and tasks, or a remote station with its address. */
@@ -21,7 +22,7 @@
 
   const controller = $derived(plant.row('controllers', head.id));
   const station = $derived(plant.row('stations', head.id));
-  const ports = $derived(controller ? plant.list('ports', 'controller', controller.id) : []);
+  const ports = $derived(controller ? plant.list('ports', 'device', controller.id) : []);
   const tasks = $derived(controller ? plant.list('tasks', 'controller', controller.id) : []);
 </script>
 
@@ -31,7 +32,10 @@
   {#each ports as port (port.id)}
     <span class="port"
       ><span class="quiet">{port.key}</span>
-      <span class="mono">{port.address || (port.method === 'static' ? 'none' : port.method)}</span
+      <span class="mono"
+        >{medium(plant, port) === 'rs-485'
+          ? 'RS-485'
+          : port.address || (port.method === 'static' ? 'none' : port.method)}</span
       ></span
     >
   {/each}

@@ -3,6 +3,7 @@
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
   import { plural, shown } from '../../kit/numbers';
+  import { controllerOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import AddExchange from './AddExchange.svelte';
@@ -19,7 +20,7 @@
   const network = $derived(plant.row('networks', networkId) ?? networks[0]);
   const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === network?.kind));
   const port = $derived(plant.row('ports', network?.port));
-  const controller = $derived(plant.row('controllers', port?.controller));
+  const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
   const lines = $derived(

@@ -1,5 +1,6 @@
 <script lang="ts">
   import Mark from '../../kit/Mark.svelte';
+  import { portLabel } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** The network as a line: the controller's port, then its stations in route order. */
@@ -13,7 +14,6 @@
 
   const row = $derived(plant.row('networks', network));
   const port = $derived(plant.row('ports', row?.port));
-  const controller = $derived(plant.row('controllers', port?.controller));
   const stations = $derived(plant.list('stations', 'network', network));
 
   function state(id: string): 'error' | 'warning' | 'idle' | 'good' {
@@ -29,9 +29,9 @@
 
 <div class="route" role="listbox" aria-label="Stations in route order">
   <div class="node controller">
-    <span class="mono address">{port?.address || 'no port'}</span>
+    <span class="mono address">{port ? port.address : 'no port'}</span>
     <span class="dot filled"></span>
-    <strong>{controller ? `${controller.name} ${port?.key}` : 'on no port'}</strong>
+    <strong>{port ? portLabel(plant, port) : 'on no port'}</strong>
     <span class="quiet">controller</span>
   </div>
   {#each stations as station (station.id)}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { focused } from '../../kit/focus';
+  import { portsOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** A place to link to: a channel of a module, a piece of an exchange, a status bit. */
@@ -28,7 +29,7 @@
         return [{ id: module.id, label: `${name}  ${type.name}, ${channels}` }];
       }),
     ),
-    ...plant.list('ports', 'controller', controller).flatMap((port) =>
+    ...portsOf(plant, controller).flatMap((port) =>
       plant.list('networks', 'port', port.id).flatMap((network) =>
         plant.list('stations', 'network', network.id).flatMap((station) =>
           plant.list('connections', 'station', station.id).flatMap((connection) =>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from highmoor.core.networks.addressing import IPV4
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.checks import CHECKS
@@ -18,6 +19,7 @@ FIELDBUS = Fieldbus(
     name="Modbus TCP",
     standard="Modbus Messaging on TCP/IP 1.0b",
     medium="ethernet",
+    addresses=IPV4,
     generic_type="generic.modbus-tcp",
     fields=FIELDS,
     new_exchange_fields=NEW_EXCHANGE_FIELDS,

@@ -1,0 +1,138 @@
+"""How stations are told apart: by IPv4 address on Ethernet, by a small number on a line."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from ipaddress import AddressValueError, IPv4Address
+from typing import Any, Protocol
+
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.ethernet import host_in_network_problem, host_problem, interface, next_free, parse_address
+from highmoor.core.numbers import parse_number
+from highmoor.core.plant.rows import Port
+
+
+class Scheme(Protocol):
+    """What a fieldbus's addresses are. `own` is the port the network is on, None while it is on none.
+
+    `everywhere` says that an address stands for one device in the whole plant, not only on its network.
+    """
+
+    @property
+    def label(self) -> str: ...
+
+    @property
+    def everywhere(self) -> bool: ...
+
+    def read(self, given: Any) -> str: ...
+
+    def problem(self, address: str, own: Port | None) -> str: ...
+
+    def span(self, own: Port | None) -> str: ...
+
+    def room(self, own: Port | None) -> int | None: ...
+
+    def next(self, own: Port | None, used: Iterable[str], behind: str = "", count: int = 1) -> list[str]: ...
+
+
+@dataclass(frozen=True, slots=True)
+class Ipv4:
+    """IPv4 addresses within the subnet of the network's port."""
+
+    label: str = "IP address"
+    everywhere: bool = True
+
+    def read(self, given: Any) -> str:
+        """A host's address. Raises Refusal for what can be no host."""
+        return parse_address(str(given))
+
+    def problem(self, address: str, own: Port | None) -> str:
+        """Why nobody is reached at an address, or ""."""
+        net = interface(own.address, own.mask) if own else None
+        try:
+            host = IPv4Address(address)
+        except AddressValueError:
+            return f"{address} is not an IPv4 address"
+        return (host_problem(host) or host_in_network_problem(host, net.network)) if net else ""
+
+    def span(self, own: Port | None) -> str:
+        """The subnet."""
+        net = interface(own.address, own.mask) if own else None
+        return str(net.network) if net else ""
+
+    def room(self, own: Port | None) -> int | None:
+        """How many hosts the subnet holds, the port itself included."""
+        net = interface(own.address, own.mask) if own else None
+        return net.network.num_addresses - (2 if net.network.prefixlen < 31 else 0) if net else None
+
+    def next(self, own: Port | None, used: Iterable[str], behind: str = "", count: int = 1) -> list[str]:
+        """The first free block behind an address, or from the subnet's beginning; empty where there is none."""
+        net = interface(own.address, own.mask) if own else None
+        if net is None:
+            return []
+        taken = [a for text in used if (a := _ipv4(text)) and a in net.network]
+        after = _ipv4(behind)
+        free = next_free(net.network, [*taken, net.ip], count, after=after) if after else []
+        return [str(a) for a in free or next_free(net.network, [*taken, net.ip], count)]
+
+
+def _ipv4(text: str) -> IPv4Address | None:
+    try:
+        return IPv4Address(text)
+    except AddressValueError:
+        return None
+
+
+@dataclass(frozen=True, slots=True)
+class Numbers:
+    """Station numbers from `low` to `high`; `others` says what the numbers next to them are for."""
+
+    low: int
+    high: int
+    label: str
+    others: str = ""
+    everywhere: bool = False
+
+    def read(self, given: Any) -> str:
+        """A station's number in any base. Raises Refusal outside of the span."""
+        number = parse_number(str(given))
+        if number.denominator != 1:
+            raise Refusal(f"{given} is no whole number.", value=given)
+        problem = self._outside(number.numerator)
+        if problem:
+            raise Refusal(f"{problem}.", value=given)
+        return str(number.numerator)
+
+    def _outside(self, number: int) -> str:
+        if self.low <= number <= self.high:
+            return ""
+        return f"{number} is no station's number: {self.low}–{self.high} are" + (f"; {self.others}" * bool(self.others))
+
+    def problem(self, address: str, own: Port | None) -> str:
+        """Why nobody is reached at a number, or ""."""
+        if not (address.isascii() and address.isdigit() and len(address) < 10):
+            return f"{address[:20]} is no station's number"
+        return self._outside(int(address))
+
+    def span(self, own: Port | None) -> str:
+        """The numbers there are."""
+        return f"{self.low}–{self.high}"
+
+    def room(self, own: Port | None) -> int | None:
+        """How many numbers there are."""
+        return self.high - self.low + 1
+
+    def next(self, own: Port | None, used: Iterable[str], behind: str = "", count: int = 1) -> list[str]:
+        """The first free block behind a number, or from the first one; empty where there is none."""
+        taken = {int(text) for text in used if text.isascii() and text.isdigit() and len(text) < 10}
+        first = int(behind) + 1 if behind.isascii() and behind.isdigit() and len(behind) < 10 else self.low
+        for begin in (max(first, self.low), self.low):
+            for start in range(begin, self.high - count + 2):
+                block = range(start, start + count)
+                if not taken.intersection(block):
+                    return [str(n) for n in block]
+        return []
+
+
+IPV4 = Ipv4()

@@ -1,0 +1,39 @@
+import type { PlantStore, Row } from './store.svelte';
+
+/** The controller a port belongs to: its own, or that of the rail its module is on. */
+export function controllerOf(
+  plant: PlantStore,
+  port: Row<'ports'> | undefined,
+): Row<'controllers'> | undefined {
+  const module = plant.row('modules', port?.device);
+  return plant.row(
+    'controllers',
+    module ? plant.row('rails', module.rail)?.head : (port?.device ?? undefined),
+  );
+}
+
+/** A port as people say it: the controller, the module between, its key. */
+export function portLabel(plant: PlantStore, port: Row<'ports'>): string {
+  const module = plant.row('modules', port.device);
+  const between = module
+    ? module.designation || (plant.type(module.type)?.name ?? module.type)
+    : '';
+  return [controllerOf(plant, port)?.name, between, port.key].filter(Boolean).join(' ');
+}
+
+/** The ports of a controller: its own, then those of the modules on its rails. */
+export function portsOf(plant: PlantStore, controller: string): Row<'ports'>[] {
+  const modules = plant
+    .list('rails', 'head', controller)
+    .flatMap((rail) => plant.list('modules', 'rail', rail.id));
+  return [controller, ...modules.map((m) => m.id)].flatMap((id) =>
+    plant.list('ports', 'device', id),
+  );
+}
+
+export const medium = (plant: PlantStore, port: Row<'ports'>): string => {
+  const device = plant.row('modules', port.device) ?? plant.row('controllers', port.device);
+  return (
+    plant.type(device?.type ?? '')?.ports.find((p) => p.key === port.key)?.medium ?? 'ethernet'
+  );
+};
