@@ -20,6 +20,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.modbus_functions import EXCHANGED, request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.modbus.functions import entered_address, written_address
+from highmoor.core.networks.modbus.layout import layout
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
     Request,
@@ -31,7 +32,6 @@ from highmoor.core.networks.modbus.pdu import (
 )
 from highmoor.core.networks.modbus_tcp.bench import RegisterServer, pack, unpack
 from highmoor.core.networks.modbus_tcp.frame import Frame
-from highmoor.core.networks.modbus_tcp.layout import layout
 from highmoor.core.networks.modbus_tcp.timing import timing, wire_octets
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 

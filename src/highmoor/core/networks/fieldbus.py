@@ -100,7 +100,11 @@ class Lane:
 
 @dataclass(frozen=True, slots=True)
 class ExchangeTiming:
-    """How long one transaction takes and how late it gets, ms; `octets` on the wire both ways."""
+    """How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
+
+    `wait_ms` runs from the end of the request to the end of the answer, as a time-out does. `late_one_silent_ms` is
+    the worst lateness while the station whose silence costs most is silent.
+    """
 
     exchange: str
     period_ms: float
@@ -109,11 +113,18 @@ class ExchangeTiming:
     response_octets: int
     worst_late_ms: float
     silent_cost_ms: float
+    wait_ms: float
+    late_one_silent_ms: float
 
 
 @dataclass(frozen=True, slots=True)
 class Timing:
-    """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange."""
+    """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
+
+    Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
+    `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed over the
+    whole least common period.
+    """
 
     window_ms: float
     cyclic: bool
@@ -121,6 +132,10 @@ class Timing:
     exchanges: tuple[ExchangeTiming, ...]
     load: float
     load_label: str
+    cycle_ms: float | None = None
+    cycle_one_silent_ms: float | None = None
+    silent: str = ""
+    whole: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,7 +216,8 @@ class Mend:
     new_exchange: str = ""
 
 
-FieldsOf = Callable[[Any], tuple[FieldSpec, ...]]
+# The fields of a row on a network (None where the row hangs on none).
+FieldsOf = Callable[[Any, Network | None], tuple[FieldSpec, ...]]
 
 
 @dataclass(frozen=True, slots=True)

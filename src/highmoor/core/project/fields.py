@@ -189,7 +189,7 @@ def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpe
             disabled="stations and exchanges belong to the fieldbus; make a new network",
         ),
         FieldSpec("port", "On port", "choice", choices=ports, optional=True),
-        *(bus.fields["networks"](row) if bus else ()),
+        *(bus.fields["networks"](row, row) if bus else ()),
         FieldSpec("note", "Note", "note", default="", optional=True),
     )  # fmt: skip
 
@@ -206,7 +206,7 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
             read=_optional(bus.addresses.read) if bus else None,
             optional=True,
         ),
-        *(bus.fields["stations"](row) if bus else ()),
+        *(bus.fields["stations"](row, plant.find(row.network)) if bus else ()),
         *_CABINET,
     )
 
@@ -214,15 +214,16 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
 def _connection(plant: Plant, catalogue: Catalogue, row: Connection) -> tuple[FieldSpec, ...]:
     station: Station | None = plant.find(row.station)
     bus = _bus_of_station(plant, station)
-    return bus.fields["connections"](row) if bus else ()
+    return bus.fields["connections"](row, plant.find(station.network) if station else None) if bus else ()
 
 
 def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldSpec, ...]:
     connection: Connection | None = plant.find(row.connection)
-    bus = _bus_of_station(plant, plant.find(connection.station) if connection else None)
+    station: Station | None = plant.find(connection.station) if connection else None
+    bus = _bus_of_station(plant, station)
     return (
         _TITLE,
-        *(bus.fields["exchanges"](row) if bus else ()),
+        *(bus.fields["exchanges"](row, plant.find(station.network) if station else None) if bus else ()),
         FieldSpec(
             f"pin_{row.direction}", "Pinned at", "integer", optional=True, minimum=0, maximum=65535, unit="octets",
             hint="Holds its octets where they are in the image, whatever comes before.",

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from highmoor.core.networks.addressing import IPV4
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.modbus.checks import CHECKS
+from highmoor.core.networks.modbus.explain import explain
+from highmoor.core.networks.modbus.layout import layout
+from highmoor.core.networks.modbus.rail import CHECKS as RAIL_CHECKS
+from highmoor.core.networks.modbus.rail import RAIL
+from highmoor.core.networks.modbus.remedies import MENDS
+from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, new_exchange
 from highmoor.core.networks.modbus_tcp.bench import go_live
-from highmoor.core.networks.modbus_tcp.checks import CHECKS
-from highmoor.core.networks.modbus_tcp.explain import explain
-from highmoor.core.networks.modbus_tcp.layout import layout
-from highmoor.core.networks.modbus_tcp.rail import CHECKS as RAIL_CHECKS
-from highmoor.core.networks.modbus_tcp.rail import RAIL
-from highmoor.core.networks.modbus_tcp.remedies import MENDS
-from highmoor.core.networks.modbus_tcp.settings import FIELDS, NEW_EXCHANGE_FIELDS, new_exchange
+from highmoor.core.networks.modbus_tcp.settings import FIELDS
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
 
 FIELDBUS = Fieldbus(

@@ -8,6 +8,7 @@ from typing import Protocol
 
 from highmoor.core.figures.modbus_functions import Function
 from highmoor.core.networks.fieldbus import BenchLine, Clock, Device, ExchangeLive, Memory, Wire
+from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
     Request,
@@ -17,9 +18,9 @@ from highmoor.core.networks.modbus.pdu import (
     encode_request,
     encode_response,
 )
-from highmoor.core.networks.modbus_tcp.explain import explain
+from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.modbus_tcp.frame import Frame
-from highmoor.core.networks.modbus_tcp.settings import ConnectionSettings, ExchangeSettings
+from highmoor.core.networks.modbus_tcp.settings import ConnectionSettings
 from highmoor.core.networks.modbus_tcp.timing import transaction
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Exchange

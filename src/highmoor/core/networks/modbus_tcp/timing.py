@@ -8,20 +8,18 @@ are left out; they are below the device's reply delay by orders of magnitude.
 
 from __future__ import annotations
 
-import heapq
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
-from highmoor.core.networks.fieldbus import Block, Due, ExchangeTiming, Lane, Line, Timing
-from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings, reply_ms
+from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing
+from highmoor.core.networks.modbus.schedule import Asked, served
+from highmoor.core.networks.modbus.settings import ExchangeSettings, reply_ms
 from highmoor.core.plant.rows import Network
 
 MBAP_OCTETS = 7
 _MS_AN_OCTET = 80e-6
 _LEAST_FRAME = 84
-_BLOCKS_AT_MOST = 240
-_SIMULATED_AT_MOST = 4000
 
 PARTS: tuple[Part, ...] = ()
 
@@ -62,88 +60,41 @@ def transaction(settings: ExchangeSettings, delay_ms: float) -> Transaction:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class _Asked:
-    id: str
-    label: str
-    period_ms: float
-    timeout_ms: float
-    transaction: Transaction
-
-
 def timing(network: Network, lines: list[Line]) -> Timing:
     """Lanes over two of the longest periods, and each exchange's worst lateness over the simulated schedule."""
     asked = {line.connection.id: _asked(line) for line in lines}
-    periods = [a.period_ms for group in asked.values() for a in group]
-    window = 2 * max(periods, default=500)
-    lanes, exchanges, per_second = [], [], 0.0
+    window = 2 * max((a.period_ms for group in asked.values() for a in group), default=500)
+    lanes, exchanges, per_second, whole = [], [], 0.0, True
     for line in lines:
-        group = asked[line.connection.id]
-        blocks, dues, late = _served(group, window)
-        used = sum(a.transaction.total_ms / a.period_ms for a in group)
-        lanes.append(Lane(line.connection.id, line.station.name, tuple(blocks), tuple(dues), used))
-        for a in group:
-            octets = a.transaction.request_octets + a.transaction.response_octets
-            per_second += octets * 8 * 1000 / a.period_ms
+        group, key = asked[line.connection.id], line.connection.id
+        told = served(group, window)
+        whole = whole and told.whole
+        used = sum(a.total_ms / a.period_ms for a in group)
+        blocks, dues = told.blocks.get(key, ()), told.dues.get(key, ())
+        lanes.append(Lane(key, line.station.name, tuple(blocks), tuple(dues), used))
+        for a, exchange in zip(group, line.exchanges, strict=True):
+            one = transaction(ExchangeSettings.of(exchange), reply_ms(line.station))
+            per_second += (one.request_octets + one.response_octets) * 8 * 1000 / a.period_ms
+            late = told.late_ms.get(a.id, 0.0)
             exchanges.append(
                 ExchangeTiming(
-                    a.id,
-                    a.period_ms,
-                    a.transaction.total_ms,
-                    a.transaction.request_octets,
-                    a.transaction.response_octets,
-                    late.get(a.id, 0.0),
-                    a.transaction.request_ms + a.timeout_ms,
+                    a.id, a.period_ms, a.total_ms, one.request_octets, one.response_octets, late, a.silent_ms,
+                    a.wait_ms + a.response_ms, late,
                 )
-            )
-    return Timing(window, True, tuple(lanes), tuple(exchanges), per_second / 100e6, "of 100 Mbit/s")
+            )  # fmt: skip
+    load = per_second / 100e6
+    return Timing(window, True, tuple(lanes), tuple(exchanges), load, "of 100 Mbit/s", whole=whole)
 
 
-def _asked(line: Line) -> list[_Asked]:
+def _asked(line: Line) -> list[Asked]:
     result = []
     for exchange in line.exchanges:
         settings = ExchangeSettings.of(exchange)
+        one = transaction(settings, reply_ms(line.station))
         result.append(
-            _Asked(
-                exchange.id,
-                exchange.name,
-                max(settings.period_ms, 0.001),
-                settings.timeout_ms,
-                transaction(settings, reply_ms(line.station)),
+            Asked(
+                exchange.id, line.connection.id, exchange.name, max(settings.period_ms, 0.001),
+                one.request_ms, one.reply_ms, one.response_ms, 0.0, one.request_ms + settings.timeout_ms,
             )
-        )
+        )  # fmt: skip
     return result
-
-
-def _served(asked: list[_Asked], window: float) -> tuple[list[Block], list[Due], dict[str, float]]:
-    """First due, first served, over at least the window; ties in the order of the exchanges."""
-    queue = [(0.0, n) for n in range(len(asked))]
-    heapq.heapify(queue)
-    blocks: list[Block] = []
-    dues: list[Due] = []
-    late: dict[str, float] = {}
-    free_at = 0.0
-    # Lateness repeats with the least common period; a span of four windows meets it for usual periods.
-    for _ in range(_SIMULATED_AT_MOST):
-        if not queue or queue[0][0] >= 4 * window:
-            break
-        due, n = heapq.heappop(queue)
-        item, start = asked[n], max(due, free_at)
-        late[item.id] = max(late.get(item.id, 0.0), start - due)
-        free_at = start + item.transaction.total_ms
-        heapq.heappush(queue, (due + item.period_ms, n))
-        if start < window and len(blocks) < 3 * _BLOCKS_AT_MOST:
-            blocks += _blocks(item, start)
-            dues.append(Due(due, start, item.id))
-    return blocks, dues, late
-
-
-def _blocks(item: _Asked, start: float) -> list[Block]:
-    asked_until = start + item.transaction.request_ms
-    answered_from = asked_until + item.transaction.reply_ms
-    end = answered_from + item.transaction.response_ms
-    return [
-        Block(start, asked_until, "request", item.label, item.id),
-        Block(asked_until, answered_from, "wait", item.label, item.id),
-        Block(answered_from, end, "response", item.label, item.id),
-    ]

@@ -1,4 +1,4 @@
-"""Checks of Modbus TCP (NET-2xx)."""
+"""Checks of Modbus, whatever carries it (NET-201 … 209)."""
 
 from __future__ import annotations
 
@@ -8,21 +8,21 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.networks.modbus_tcp.settings import ConnectionSettings, ExchangeSettings, reply_ms
-from highmoor.core.networks.modbus_tcp.timing import transaction
+from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.modbus.settings import ExchangeSettings, unit_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
-KEY = "modbus-tcp"
+KINDS = ("modbus-tcp", "modbus-rtu")
 
 
 def _context(reader: Reader, exchange_id: str) -> tuple[Exchange, Station] | None:
-    """The exchange and its station when the network is Modbus TCP; None otherwise."""
+    """The exchange and its station when the network is Modbus; None otherwise."""
     exchange = reader.row(exchange_id, Exchange)
     connection = reader.find(exchange.connection)
     station = reader.find(connection.station) if connection else None
     network = reader.find(station.network) if station else None
-    return (exchange, station) if network is not None and station and network.kind == KEY else None
+    return (exchange, station) if network is not None and station and network.kind in KINDS else None
 
 
 def _endless(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -31,22 +31,22 @@ def _endless(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
         yield finding("NET-201", (root, "settings.timeout_ms"), name=context[0].name, station=context[1].name)
 
 
-def _short_timeout(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    context = _context(reader, root)
-    if not context:
+def _short_timeout(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
+    if reader.row(root, Network).kind not in KINDS:
         return
-    settings = ExchangeSettings.of(context[0])
-    whole = transaction(settings, reply_ms(context[1]))
-    wait = whole.reply_ms + whole.response_ms
-    if 0 < settings.timeout_ms <= wait:
-        yield finding(
-            "NET-202",
-            (root, "settings.timeout_ms"),
-            name=context[0].name,
-            timeout=shown(settings.timeout_ms),
-            wait=shown(wait, 4),
-            station=context[1].name,
-        )
+    for told in result.exchanges:
+        exchange = reader.row(told.exchange, Exchange)
+        timeout = ExchangeSettings.of(exchange).timeout_ms
+        context = _context(reader, told.exchange)
+        if context and 0 < timeout <= told.wait_ms:
+            yield finding(
+                "NET-202",
+                (told.exchange, "settings.timeout_ms"),
+                name=exchange.name,
+                timeout=shown(timeout),
+                wait=shown(told.wait_ms, 4),
+                station=context[1].name,
+            )
 
 
 def _long_timeout(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -93,7 +93,7 @@ def _beyond(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _overload(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind != KEY:
+    if reader.row(root, Network).kind not in KINDS:
         return
     for lane in result.lanes:
         if lane.utilisation > 1:
@@ -101,12 +101,12 @@ def _overload(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _double_write(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind != KEY:
+    if reader.row(root, Network).kind not in KINDS:
         return
     for station in reader.children(Station, root):
         written: list[tuple[int, int, int, int, Exchange]] = []
         for connection in reader.children(Connection, station.id):
-            unit = ConnectionSettings.of(connection).unit
+            unit = unit_of(station, connection)
             for exchange in reader.children(Exchange, connection.id):
                 settings = ExchangeSettings.of(exchange)
                 if exchange.direction == "out":
@@ -126,8 +126,7 @@ def _broadcast_read(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     if not context:
         return
     connection = reader.row(context[0].connection, Connection)
-    unit = ConnectionSettings.of(connection).unit
-    if unit == 0 and context[0].direction == "in":
+    if unit_of(context[1], connection) == 0 and context[0].direction == "in":
         yield finding("NET-208", root, (connection.id, "settings.unit"), name=context[0].name)
 
 
@@ -136,7 +135,7 @@ def _reserved_unit(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     if not context:
         return
     connection = reader.row(context[0].connection, Connection)
-    unit = ConnectionSettings.of(connection).unit
+    unit = unit_of(context[1], connection)
     if 248 <= unit <= 254:
         yield finding("NET-209", root, (connection.id, "settings.unit"), name=context[0].name, unit=unit)
 
@@ -149,7 +148,7 @@ CHECKS: tuple[Check, ...] = (
         _endless, "Modbus Messaging on TCP/IP 1.0b, 4.4.1.1",
     ),
     Check(
-        "NET-202", "exchange.wire", "networks", "error", "Time-out shorter than the answer takes",
+        "NET-202", "network.timing", "networks", "error", "Time-out shorter than the answer takes",
         "{name} gives up after {timeout} ms, but {station} needs {wait} ms to answer.",
         "A good answer that comes after the time-out counts as none.",
         _short_timeout, "Modbus Messaging on TCP/IP 1.0b, 4.4.1.1",
@@ -186,7 +185,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-208", "exchange.wire", "networks", "error", "A broadcast cannot read",
-        "{name} reads with unit id 0, which addresses everybody: nobody answers a broadcast.",
+        "{name} reads from station 0, which is everybody: nobody answers a broadcast.",
         "Station number 0 is a broadcast; only writes can be broadcast.",
         _broadcast_read, "Modbus over Serial Line 1.02, 2.1",
     ),

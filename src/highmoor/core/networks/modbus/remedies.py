@@ -1,4 +1,4 @@
-"""What mends the findings of Modbus TCP (NET-2xx)."""
+"""What mends the findings of Modbus (NET-201 … 212)."""
 
 from __future__ import annotations
 
@@ -7,10 +7,9 @@ from collections.abc import Callable, Mapping
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
-from highmoor.core.networks.fieldbus import Mend
-from highmoor.core.networks.modbus_tcp.rail import carry, shorten
-from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings, reply_ms
-from highmoor.core.networks.modbus_tcp.timing import transaction
+from highmoor.core.networks.fieldbus import Mend, Timing
+from highmoor.core.networks.modbus.rail import carry, shorten
+from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
 
@@ -18,8 +17,9 @@ def _timeout(analysis: Analysis, found: Finding) -> Mend:
     """Three times what the answer takes, in steps of 50 ms, at least 100 ms."""
     exchange = analysis.plant.get(found.places[0].id, Exchange)
     station = analysis.plant.get(analysis.plant.get(exchange.connection, Connection).station, Station)
-    whole = transaction(ExchangeSettings.of(exchange), reply_ms(station))
-    enough = max(100, 50 * math.ceil(3 * (whole.reply_ms + whole.response_ms) / 50))
+    timing: Timing = analysis.result("network.timing", station.network)
+    wait = next((told.wait_ms for told in timing.exchanges if told.exchange == exchange.id), 0)
+    enough = max(100, 50 * math.ceil(3 * wait / 50))
     return Mend(f"Set the time-out to {enough} ms", exchange.id, {"settings.timeout_ms": enough})
 
 

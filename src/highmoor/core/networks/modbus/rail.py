@@ -14,7 +14,7 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.figures.modbus_functions import EXCHANGED
 from highmoor.core.figures.modbus_reference import AREAS, Reference
 from highmoor.core.networks.fieldbus import Area, Carried, Mend, RailRule
-from highmoor.core.networks.modbus_tcp.settings import ExchangeSettings
+from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Exchange, Station
 

@@ -1,0 +1,116 @@
+"""Requests that are due every period and share one line or connection: who waits for whom.
+
+A request that is due while another runs waits for it; first due, first served, ties in the order given. All are due
+together at the start, which is the worst that can happen to each.
+"""
+
+from __future__ import annotations
+
+import heapq
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from highmoor.core.networks.fieldbus import Block, Due
+from highmoor.core.numbers import exact
+
+_BLOCKS_AT_MOST = 720
+_SERVED_AT_MOST = 6000
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A request as the schedule sees it, times in ms: on the line, waiting, answered, silence behind it.
+
+    `silent_ms` is what it takes when nobody answers, all attempts together.
+    """
+
+    id: str
+    lane: str
+    label: str
+    period_ms: float
+    request_ms: float
+    wait_ms: float
+    response_ms: float
+    tail_ms: float
+    silent_ms: float
+
+    @property
+    def total_ms(self) -> float:
+        """From the request's first bit until the next may begin."""
+        return self.request_ms + self.wait_ms + self.response_ms + self.tail_ms
+
+
+@dataclass(frozen=True, slots=True)
+class Served:
+    """What came of it: blocks and due marks within the window by lane, the worst lateness of each request.
+
+    `whole` says that it was followed until everything repeats.
+    """
+
+    blocks: dict[str, list[Block]]
+    dues: dict[str, list[Due]]
+    late_ms: dict[str, float]
+    whole: bool
+
+
+def common_period_ms(asked: Sequence[Asked]) -> float:
+    """The least common multiple of the periods, 0 without any."""
+    periods = [exact(a.period_ms) for a in asked]
+    if not periods:
+        return 0
+    denominator = math.lcm(*(p.denominator for p in periods))
+    return float(Fraction(math.lcm(*(int(p * denominator) for p in periods)), denominator))
+
+
+def served(asked: Sequence[Asked], window_ms: float, silent: str = "") -> Served:
+    """The schedule over its common period, with every request of the lane `silent` unanswered."""
+    until = max(common_period_ms(asked), window_ms)
+    queue = [(0.0, n) for n in range(len(asked))]
+    heapq.heapify(queue)
+    result = Served({}, {}, {}, whole=True)
+    free_at, blocks = 0.0, 0
+    used = sum(_takes(a, silent) / a.period_ms for a in asked)
+    for _ in range(_SERVED_AT_MOST):
+        if not queue or queue[0][0] >= until:
+            # What is overloaded gets later for ever.
+            return result if used <= 1 else _bounded(result)
+        due, n = heapq.heappop(queue)
+        item, start = asked[n], max(due, free_at)
+        result.late_ms[item.id] = max(result.late_ms.get(item.id, 0.0), start - due)
+        free_at = start + _takes(item, silent)
+        heapq.heappush(queue, (due + item.period_ms, n))
+        if start < window_ms and blocks < _BLOCKS_AT_MOST:
+            made = _blocks(item, start, silent=item.lane == silent)
+            blocks += len(made)
+            result.blocks.setdefault(item.lane, []).extend(made)
+            result.dues.setdefault(item.lane, []).append(Due(due, start, item.id))
+    return _bounded(result)
+
+
+def _bounded(result: Served) -> Served:
+    return Served(result.blocks, result.dues, result.late_ms, whole=False)
+
+
+def _takes(item: Asked, silent: str) -> float:
+    return item.silent_ms if item.lane == silent else item.total_ms
+
+
+def _blocks(item: Asked, start: float, *, silent: bool) -> list[Block]:
+    sent = start + item.request_ms
+    if silent:
+        return [
+            Block(start, sent, "request", item.label, item.id),
+            Block(sent, start + item.silent_ms, "time-out", item.label, item.id),
+        ]
+    blocks = [
+        Block(start, sent, "request", item.label, item.id),
+        Block(sent, sent + item.wait_ms, "wait", item.label, item.id),
+    ]
+    end = sent + item.wait_ms + item.response_ms
+    if item.response_ms:
+        blocks.append(Block(sent + item.wait_ms, end, "response", item.label, item.id))
+    if item.tail_ms:
+        blocks.append(Block(end, end + item.tail_ms, "gap", item.label, item.id))
+    return blocks

@@ -1,0 +1,147 @@
+"""What can be set on the stations and exchanges of Modbus, whatever carries it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+from highmoor.core.errors import Refusal
+from highmoor.core.figures.modbus_functions import EXCHANGED, Function
+from highmoor.core.networks.modbus.functions import entered_address, written_address
+from highmoor.core.plant.fields import Choice, FieldSpec
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+
+REPLY_MS = 5.0
+
+
+@dataclass(frozen=True, slots=True)
+class ExchangeSettings:
+    """An exchange's settings with defaults filled in; times in ms, `address` 0-based."""
+
+    function: Function
+    address: int
+    count: int
+    period_ms: float
+    timeout_ms: float
+    retries: int
+
+    @classmethod
+    def of(cls, exchange: Exchange) -> ExchangeSettings:
+        own = exchange.settings
+        fallback = 4 if exchange.direction == "in" else 16
+        return cls(
+            EXCHANGED.get(own.get("function", fallback), EXCHANGED[fallback]),
+            own.get("address", 0),
+            own.get("count", 1),
+            own.get("period_ms", 500),
+            own.get("timeout_ms", 1000),
+            own.get("retries", 0),
+        )
+
+
+def unit_of(station: Station, connection: Connection) -> int:
+    """The unit a request names: the station's number on a line, the connection's unit id over TCP; 0 is everybody."""
+    own = station.address
+    if own.isascii() and own.isdigit() and len(own) < 4:
+        return int(own)
+    unit: int = connection.settings.get("unit", 255)
+    return unit
+
+
+def reply_ms(station: Station) -> float:
+    """The device's reply delay in ms, as its manual gives it."""
+    value: float = station.settings.get("reply_ms", REPLY_MS)
+    return value
+
+
+def new_exchange(
+    wanted: Mapping[str, Any], more: tuple[FieldSpec, ...] = ()
+) -> tuple[Literal["in", "out"], dict[str, Any]]:
+    """Direction and settings of an exchange to be made; what is not wanted otherwise gets a usual value.
+
+    `more` are the settings that a carrier adds.
+    """
+    function = EXCHANGED.get(wanted.get("function", 4))
+    if function is None:
+        raise Refusal(f"Function {wanted.get('function')} is not one that can be exchanged.", field="settings.function")
+    settings = {
+        "function": function.code,
+        "address": 0,
+        "count": 1,
+        "period_ms": 500,
+        "timeout_ms": 1000,
+    }
+    fields = {spec.path.removeprefix("settings."): spec for spec in (*exchange_fields_for(function), *more)}
+    for key, value in wanted.items():
+        if key not in fields:
+            raise Refusal(f"A Modbus exchange has no setting {key!r}.", field=f"settings.{key}", value=value)
+        settings[key] = fields[key].parse(value)
+    return function.direction, settings
+
+
+def station_fields(_: Station, __: Network | None) -> tuple[FieldSpec, ...]:
+    return (
+        FieldSpec(
+            "settings.reply_ms",
+            "Reply delay",
+            "number",
+            default=REPLY_MS,
+            unit="ms",
+            minimum=0,
+            maximum=60000,
+            optional=True,
+            hint="How long the device thinks before it answers; its manual says, or measure it.",
+        ),
+    )
+
+
+def exchange_fields(exchange: Exchange, _: Network | None) -> tuple[FieldSpec, ...]:
+    return exchange_fields_for(ExchangeSettings.of(exchange).function)
+
+
+def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
+    same_way = tuple(
+        Choice(f.code, f.label, "" if f.direction == function.direction else "the data would go the other way")
+        for f in EXCHANGED.values()
+    )
+    what = "coils" if function.bits == 1 else "registers"
+    return (
+        FieldSpec(
+            "settings.function", "Function", "choice", default=function.code,
+            choices=same_way, term="function code",
+        ),
+        FieldSpec(
+            "settings.address",
+            "From reference",
+            "integer",
+            default=0,
+            minimum=0,
+            maximum=65535,
+            term="starting address",
+            hint="As the manual writes it: 40101, or @100 for the protocol's own address.",
+            read=lambda given: entered_address(str(given) if isinstance(given, str) else f"@{given}", function),
+            show=lambda value: written_address(value, function),
+        ),
+        FieldSpec(
+            "settings.count", "Count", "integer", default=1, minimum=0, maximum=65535, unit=what,
+            term="quantity", hint=f"1–{function.at_most} in one exchange.",
+            show=lambda value: f"{function.data_octets(value)} octets",
+        ),
+        FieldSpec(
+            "settings.period_ms", "Period", "number", default=500, unit="ms", minimum=1, maximum=3_600_000,
+        ),
+        FieldSpec(
+            "settings.timeout_ms", "Time-out", "number", default=1000, unit="ms", minimum=0, maximum=3_600_000,
+            hint="From the end of the request. 0 would wait for ever.",
+        ),
+    )  # fmt: skip
+
+
+# What is asked for when an exchange is made: any function, then what it works on.
+NEW_EXCHANGE_FIELDS: tuple[FieldSpec, ...] = tuple(
+    replace(spec, choices=tuple(Choice(f.code, f.label) for f in EXCHANGED.values()))
+    if spec.path == "settings.function"
+    else spec
+    for spec in exchange_fields_for(EXCHANGED[3])
+)
