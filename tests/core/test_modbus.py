@@ -30,7 +30,8 @@ from highmoor.core.networks.modbus.pdu import (
     encode_request,
     encode_response,
 )
-from highmoor.core.networks.modbus_tcp.bench import RegisterServer, pack, unpack
+from highmoor.core.networks.modbus.server import RegisterServer, pack, unpack
+from highmoor.core.networks.modbus_tcp.bench import TcpServer
 from highmoor.core.networks.modbus_tcp.frame import Frame
 from highmoor.core.networks.modbus_tcp.timing import timing, wire_octets
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -88,7 +89,7 @@ def test_packing_is_its_own_inverse(code: int, values: list[int]) -> None:
 
 @given(st.binary(max_size=270))
 def test_a_server_answers_any_octets_with_a_frame_or_not_at_all(octets: bytes) -> None:
-    server = RegisterServer(1, present={4: range(10)})
+    server = TcpServer(RegisterServer(1, present={4: range(10)}))
     for sent in (octets, Frame(1, 1, octets[:253]).encode()):
         answer = server.answer(sent)
         if answer is not None:
@@ -108,7 +109,7 @@ def test_a_server_answers_any_octets_with_a_frame_or_not_at_all(octets: bytes) -
     ],
 )
 def test_a_server_refuses_with_the_exception_the_standard_names(unit: bytes, code: int) -> None:
-    answer = RegisterServer(1, present={4: range(10)}).answer(Frame(5, 255, unit).encode())
+    answer = TcpServer(RegisterServer(1, present={4: range(10)})).answer(Frame(5, 255, unit).encode())
     assert answer is not None
     assert Frame.decode(answer).pdu == encode_exception(unit[0], code)
 

@@ -1617,6 +1617,9 @@ export interface components {
         /**
          * ExchangeTiming
          * @description How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
+         *
+         *     `wait_ms` runs from the end of the request to the end of the answer, as a time-out does. `late_one_silent_ms` is
+         *     the worst lateness while the station whose silence costs most is silent.
          */
         ExchangeTiming: {
             /** Exchange */
@@ -1633,6 +1636,10 @@ export interface components {
             worst_late_ms: number;
             /** Silent Cost Ms */
             silent_cost_ms: number;
+            /** Wait Ms */
+            wait_ms: number;
+            /** Late One Silent Ms */
+            late_one_silent_ms: number;
         };
         /** ExchangeWireOut */
         ExchangeWireOut: {
@@ -2170,6 +2177,10 @@ export interface components {
         /**
          * Timing
          * @description A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
+         *
+         *     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
+         *     `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed over the
+         *     whole least common period.
          */
         Timing: {
             /** Window Ms */
@@ -2184,6 +2195,20 @@ export interface components {
             load: number;
             /** Load Label */
             load_label: string;
+            /** Cycle Ms */
+            cycle_ms?: number | null;
+            /** Cycle One Silent Ms */
+            cycle_one_silent_ms?: number | null;
+            /**
+             * Silent
+             * @default
+             */
+            silent: string;
+            /**
+             * Whole
+             * @default true
+             */
+            whole: boolean;
         };
         /**
          * WireField
@@ -4437,7 +4462,10 @@ export interface components {
             /** Failures */
             failures: number;
         };
-        /** StationLiveOut */
+        /**
+         * StationLiveOut
+         * @description A station as it goes; `hears` is what its own error counters say, "" where all is well.
+         */
         StationLiveOut: {
             /** Id */
             id: string;
@@ -4454,6 +4482,11 @@ export interface components {
             text: string;
             /** Cable */
             cable: boolean;
+            /**
+             * Hears
+             * @default
+             */
+            hears: string;
             /** Exchanges */
             exchanges: components["schemas"]["ExchangeLiveOut"][];
         };

@@ -23,13 +23,26 @@ class BuiltModule(_Model):
     settings: dict[str, Any] = {}
 
 
-class BuiltDevice(_Model):
-    """A device on an Ethernet network: what it is, where it answers, how long it thinks (ms).
+class BuiltLine(_Model):
+    """A serial line: the controller's port it is on, as it is labelled, and what disturbs it (chance an octet)."""
 
-    `rail` are the modules behind it in slot order; such a device gives and takes their data in its registers.
+    port: str
+    noise: float = Field(default=0, ge=0, le=1)
+    terminated: bool = True
+
+
+class BuiltDevice(_Model):
+    """A device on a network: what it is, where it answers, how long it thinks (ms).
+
+    `line` names the port of the serial line it is on, "" for Ethernet; `set_to` is what is set at it where that is
+    not what the line has (`baud`, `parity`, `stop_bits`, `mode`). `rail` are the modules behind it in slot order;
+    such a device gives and takes their data in its registers.
     """
 
     address: str
+    line: str = ""
+    set_to: dict[str, Any] = {}
+    terminated: bool = False
     type: str = ""
     rail: list[BuiltModule] = []
     model: str = "registers"
@@ -50,5 +63,6 @@ class AsBuilt(_Model):
     """Everything that stands there. `seed` makes what is random the same every time."""
 
     seed: int = 1
+    lines: list[BuiltLine] = []
     devices: list[BuiltDevice] = []
     processes: list[BuiltProcess] = []

@@ -2,25 +2,29 @@
 
 from __future__ import annotations
 
+import dataclasses
 import math
 from dataclasses import dataclass, field
 from random import Random
 from typing import Any, Literal
 
 from highmoor.core.analysis.engine import Analysis
-from highmoor.core.bench.as_built import AsBuilt, BuiltDevice
+from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
 from highmoor.core.bench.controller import SimulatedController, Value
 from highmoor.core.bench.couplers import SimulatedCoupler, rail_as_configured, simulated_coupler
 from highmoor.core.bench.processes import DEVICE_MODELS, PROCESSES, Process
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
+from highmoor.core.bench.serial_line import SerialDevice, SerialLine
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.hardware.ports import controller_of_port, port_label
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Line
-from highmoor.core.networks.modbus_tcp.bench import RegisterServer
+from highmoor.core.networks.modbus.server import RegisterServer
+from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
+from highmoor.core.networks.modbus_tcp.bench import TcpServer
 from highmoor.core.numbers import parse_number, plain
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
@@ -75,7 +79,9 @@ class Bench:
         self._owner = {code: c for c in self.controllers.values() for code in c.signals}
         self.exchanges: dict[str, ExchangeLive] = {}
         self._holders: dict[str, str] = {}
-        self._build(as_built or as_configured(plant))
+        built = as_built or as_configured(plant)
+        self.lines = self._lines(built)
+        self._build(built)
         for network in plant.all(Network):
             self._connect(analysis, network)
 
@@ -88,15 +94,48 @@ class Bench:
         """Virtual time since the start."""
         return self.clock.now_ns / 1e9
 
+    def _lines(self, built: AsBuilt) -> dict[str, SerialLine]:
+        """A serial line for each network of that medium, by the label of the port it is on."""
+        laid = {line.port: line for line in built.lines}
+        lines = {}
+        for network in self.plant.all(Network):
+            bus = fieldbus_of(network.kind)
+            port: Port | None = self.plant.find(network.port)
+            if bus and port and bus.medium == "rs-485":
+                label = port_label(self.plant.find, port)
+                told = laid.get(label, BuiltLine(port=label, terminated=port_terminated(network)))
+                lines[label] = SerialLine(self.clock, self._own_random(), told.noise, told.terminated)
+        return lines
+
+    def _line_of(self, network: Network) -> SerialLine | None:
+        port: Port | None = self.plant.find(network.port)
+        return self.lines.get(port_label(self.plant.find, port)) if port else None
+
+    def _on_line(self, device: BuiltDevice) -> None:
+        """A device onto its serial line, set as it is set at the device."""
+        network = next((n for n in self.plant.all(Network) if self._line_of(n) is self.lines.get(device.line)), None)
+        if device.line not in self.lines or network is None or not device.address.isdigit():
+            return
+        agreed = {**network.settings, **device.set_to}
+        on = line_settings(dataclasses.replace(network, settings=agreed))
+        server = RegisterServer(device.reply_ms)
+        self.lines[device.line].devices.append(SerialDevice(int(device.address), on, server, device.terminated))
+        model = DEVICE_MODELS.get(device.model)
+        if model:
+            self._go_on(model(server, device.settings, self._own_random()))
+
     def _build(self, built: AsBuilt) -> None:
         for device in built.devices:
+            if device.line:
+                self._on_line(device)
+                continue
             if device.rail:
                 made = simulated_coupler(device, self._catalogue, self.clock)
                 self.couplers.append(made)
-                self.ethernet.devices[device.address] = made.server
+                self.ethernet.devices[device.address] = TcpServer(made.server)
                 continue
             server = RegisterServer(device.reply_ms)
-            self.ethernet.devices[device.address] = server
+            self.ethernet.devices[device.address] = TcpServer(server)
             model = DEVICE_MODELS.get(device.model)
             if model:
                 self._go_on(model(server, device.settings, self._own_random()))
@@ -137,6 +176,7 @@ class Bench:
             return
         controller = self.controllers[owner.id]
         image = analysis.result("controller.image", owner.id)
+        lines = []
         for station in self.plant.children(Station, network.id):
             for connection in self.plant.children(Connection, station.id):
                 line = Line(station, connection, tuple(self.plant.children(Exchange, connection.id)))
@@ -144,7 +184,9 @@ class Bench:
                 items = {x.id: image.item(x.id, x.direction) for x in line.exchanges}
                 offsets = {key: item.offset for key, item in items.items() if item}
                 self.exchanges.update(live)
-                bus.bench(self.clock, controller, self.ethernet, BenchLine(line, offsets, live))
+                lines.append(BenchLine(line, offsets, live))
+        medium = self.ethernet if bus.medium == "ethernet" else self._line_of(network)
+        bus.bench(self.clock, controller, medium, network, lines)
 
     # ── what is seen
 
@@ -170,10 +212,12 @@ class Bench:
                     for x in self.plant.children(Exchange, connection.id)
                     if x.id in self.exchanges
                 ]
-                told.append(self._station(station, lives))
+                told.append(self._station(network, station, lives))
         return told
 
-    def _station(self, station: Station, lives: list[ExchangeLive]) -> dict[str, Any]:
+    def _station(self, network: Network, station: Station, lives: list[ExchangeLive]) -> dict[str, Any]:
+        line = self._line_of(network)
+        there = [d for d in line.devices if str(d.station) == station.address] if line else []
         bad = [live for live in lives if live.state == "bad"]
         waiting = not lives or any(live.state == "waiting" for live in lives)
         return {
@@ -182,7 +226,8 @@ class Bench:
             "address": station.address,
             "state": "bad" if bad else "waiting" if waiting else "good",
             "text": bad[0].text if bad else "nothing asked yet" if waiting else "good",
-            "cable": station.address not in self.ethernet.pulled,
+            "cable": self._plugged(line, station),
+            "hears": "; ".join(device.told for device in there if device.told),
             "exchanges": [
                 {
                     "id": live.exchange,
@@ -225,10 +270,16 @@ class Bench:
     def cable(self, station: str, *, plugged: bool) -> None:
         """Pull a station's cable, or plug it back."""
         row = self.plant.get(station, Station)
-        if plugged:
-            self.ethernet.pulled.discard(row.address)
-        else:
-            self.ethernet.pulled.add(row.address)
+        line = self._line_of(self.plant.get(row.network, Network))
+        if line is None:
+            (self.ethernet.pulled.discard if plugged else self.ethernet.pulled.add)(row.address)
+        elif row.address.isdigit():
+            (line.pulled.discard if plugged else line.pulled.add)(int(row.address))
+
+    def _plugged(self, line: SerialLine | None, station: Station) -> bool:
+        if line is None:
+            return station.address not in self.ethernet.pulled
+        return not (station.address.isdigit() and int(station.address) in line.pulled)
 
     def _code(self, signal: str) -> tuple[SimulatedController, Any]:
         controller = self._owner.get(signal)
@@ -255,10 +306,17 @@ def _fitting(family: str, value: Any) -> Value:
 
 def as_configured(plant: Plant) -> AsBuilt:
     """Where nothing is known of the plant as built, it is built as configured: servers that hold what is written."""
-    stations = {s.address: s for s in reversed(list(plant.all(Station))) if s.address}
-    return AsBuilt(
-        devices=[
-            BuiltDevice(address=address, type=station.type, rail=rail_as_configured(plant, station))
-            for address, station in reversed(stations.items())
-        ]
-    )
+    devices: dict[tuple[str, str], BuiltDevice] = {}
+    for station in plant.all(Station):
+        network = plant.get(station.network, Network)
+        bus = fieldbus_of(network.kind)
+        port: Port | None = plant.find(network.port)
+        line = port_label(plant.find, port) if bus and port and bus.medium == "rs-485" else ""
+        if not station.address or (bus and bus.medium == "rs-485" and not (line and station.address.isdigit())):
+            continue
+        made = BuiltDevice(
+            address=station.address, type=station.type, line=line, rail=rail_as_configured(plant, station),
+            terminated=bool(station.settings.get("terminated", False)),
+        )  # fmt: skip
+        devices.setdefault((line, station.address), made)
+    return AsBuilt(devices=[made for (_, address), made in devices.items() if address != "0"])

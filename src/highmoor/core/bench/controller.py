@@ -67,6 +67,7 @@ class SimulatedController:
     seen: dict[str, bytes] = field(default_factory=dict)
     program: dict[str, Value] = field(default_factory=dict)
     forces: dict[str, Value] = field(default_factory=dict)
+    _written: dict[str, Value] = field(default_factory=dict)
     _outputs: dict[str, list[SignalCode]] = field(default_factory=dict)
 
     def start(self, tasks: Mapping[str, float]) -> None:
@@ -80,7 +81,11 @@ class SimulatedController:
         """One run of a task: the input area is latched, what the program decided goes into the output area."""
         self.seen[task] = bytes(self.image_in)
         for code in self._outputs[task]:
-            code.write(self.image_out, self.forces.get(code.id, self.program.get(code.id, 0)))
+            value = self.forces.get(code.id, self.program.get(code.id, 0))
+            # Only tasks write here, so what is the same as last time stands there already.
+            if self._written.get(code.id) != value:
+                self._written[code.id] = value
+                code.write(self.image_out, value)
 
     def set_status(self, exchange: str, good: bool) -> None:
         """An exchange's status bit."""

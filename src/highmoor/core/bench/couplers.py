@@ -9,7 +9,7 @@ from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks.modbus.rail import RAIL
-from highmoor.core.networks.modbus_tcp.bench import RegisterServer, coupler
+from highmoor.core.networks.modbus.server import RegisterServer, coupler
 from highmoor.core.networks.station_data import padded
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Module, Rail, Station

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from random import Random
 from typing import Any, Protocol
 
-from highmoor.core.networks.modbus_tcp.bench import RegisterServer
+from highmoor.core.networks.modbus.server import RegisterServer
 
 
 class Terminals(Protocol):
@@ -161,6 +161,65 @@ class Compressor:
         holding[0], holding[1] = round(1000 * self.pressure_bar), int(self.loading)
 
 
+@dataclass(slots=True)
+class Burner:
+    """The kiln's burner: purges 8 s, lights, then follows the demand by 4 % a second.
+
+    Input registers: 0 state (1 off, 2 purging, 3 lit), 1 output 0.1 %, 2 gas pressure 0.1 mbar, 3 bits (0 flame,
+    1 fault), 4 air damper 0.1 %, 5 hours. Holding registers: 0 demand 0.1 %, 1 bits (0 release).
+    """
+
+    server: RegisterServer
+    settings: Mapping[str, Any]
+    random: Random
+    output: float = 0.0
+    purged_s: float = 0.0
+    lit_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        self.server.present = {3: range(6), 4: range(2)}
+
+    def step(self, seconds: float) -> None:
+        """On to the next state, and the output towards what is demanded."""
+        holding = self.server.areas[4]
+        released = bool(holding.get(1, 0) & 1)
+        demand = min(holding.get(0, 0) / 10, 100.0)
+        self.purged_s = self.purged_s + seconds if released else 0.0
+        lit = released and self.purged_s >= 8
+        self.lit_s += seconds if lit else 0.0
+        goal = max(demand, 20.0) if lit else 0.0
+        most = 4 * seconds
+        self.output += min(max(goal - self.output, -most if lit else -25 * seconds), most)
+        registers = self.server.areas[3]
+        registers[0] = 3 if lit else 2 if released else 1
+        registers[1] = round(10 * self.output)
+        registers[2] = round(10 * (52 - 0.04 * self.output + self.random.gauss(0, 0.05)))
+        registers[3] = int(lit)
+        registers[4] = round(10 * min(self.output * 0.9 + (10 if released else 0), 100))
+        registers[5] = int(self.settings.get("hours", 1820)) + int(self.lit_s / 3600)
+
+
+@dataclass(slots=True)
+class MoistureMeter:
+    """A moisture meter in the malt, drying slowly. Input registers: 0 moisture 0.01 %, 1 temperature 0.1 °C."""
+
+    server: RegisterServer
+    settings: Mapping[str, Any]
+    random: Random
+    moisture: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.moisture = float(self.settings.get("moisture", 12.0))
+        self.server.present = {3: range(2), 4: range(1)}
+
+    def step(self, seconds: float) -> None:
+        """Drier all the time, down to 4 %."""
+        self.moisture = max(self.moisture - seconds / 3000, 4.0)
+        registers = self.server.areas[3]
+        registers[0] = round(100 * (self.moisture + self.random.gauss(0, 0.02)))
+        registers[1] = round(10 * (62 + self.random.gauss(0, 0.1)))
+
+
 PROCESSES: dict[str, Callable[[Terminals, Mapping[str, Any], Random], Process]] = {
     "tank": Tank,
     "bed": Bed,
@@ -169,4 +228,6 @@ PROCESSES: dict[str, Callable[[Terminals, Mapping[str, Any], Random], Process]] 
 DEVICE_MODELS: dict[str, Callable[[RegisterServer, Mapping[str, Any], Random], Process]] = {
     "humidifier": Humidifier,
     "compressor": Compressor,
+    "burner": Burner,
+    "moisture": MoistureMeter,
 }

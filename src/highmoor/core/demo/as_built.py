@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltModule, BuiltProcess
+from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine, BuiltModule, BuiltProcess
 
 
 def _tank(n: int) -> BuiltProcess:
@@ -44,7 +44,22 @@ def _held(controller: str, values: Mapping[str, float]) -> BuiltProcess:
 
 AS_BUILT = AsBuilt(
     seed=42,
+    lines=[BuiltLine(port="KILN S")],
     devices=[
+        BuiltDevice(address="1", line="KILN S", model="burner", reply_ms=5),
+        *(
+            BuiltDevice(
+                address=str(10 + n),
+                line="KILN S",
+                model="moisture",
+                reply_ms=5,
+                # Somebody set the third to 9600 bit/s: the configuration does not know.
+                set_to={"baud": 9600} if n == 3 else {},
+                terminated=n == 4,
+                settings={"moisture": 11.5 + n / 2},
+            )
+            for n in range(1, 5)
+        ),
         BuiltDevice(address="10.20.9.20", model="humidifier", reply_ms=8),
         BuiltDevice(address="10.20.9.21", model="compressor", reply_ms=6),
         BuiltDevice(

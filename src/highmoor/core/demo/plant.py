@@ -60,6 +60,7 @@ def demo_plant() -> Plant:
     _steep_and_kiln_signals(build)
     _utilities(build)
     _well_house(build)
+    _burner(build)
     _asked(build)
     return build.plant
 
@@ -221,6 +222,58 @@ def _well_house(build: _Builder) -> None:
     pressure = {**MILLIAMPS, "lo": 0, "hi": 10}
     build.run("HALL", "WaterPressure", 1, build.at("-K2W"), "ch1", type="REAL", unit="bar", scaling=pressure)
     build.run("HALL", "WellPump{n}Start", 2, build.at("-K3W"), "ch0", type="BOOL")
+
+
+def _burner(build: _Builder) -> None:
+    """The kiln's serial line: a burner controller asked often, four moisture meters in the malt."""
+    kiln = build.find(Controller, name="KILN")
+    port = build.find(Port, device=kiln.id, key="S")
+    line = {"settings.baud": 19200, "settings.parity": "even", "settings.stop_bits": 1, "settings.mode": "rtu"}
+    batch: list[Any] = [
+        edits.AddNetwork(fieldbus="modbus-rtu", port=port.id, name="Burner", tag="$n"),
+        edits.SetFields(ids=["$n"], values=line),
+        edits.AddStation(network="$n", name="Burner control", address="1", tag="$b", connection_tag="$k"),
+        edits.SetFields(
+            ids=["$b"], values={"designation": "=BR1", "location": "Kiln", "settings.length_m": 12},
+        ),
+        edits.AddExchange(
+            connection="$k", name="State",
+            settings={"function": 4, "address": 0, "count": 6, "period_ms": 120, "timeout_ms": 30, "retries": 0},
+        ),
+        edits.AddExchange(
+            connection="$k", name="Demand",
+            settings={"function": 16, "address": 0, "count": 2, "period_ms": 240, "timeout_ms": 30, "retries": 0},
+        ),
+    ]  # fmt: skip
+    for n in range(1, 5):
+        station = {"designation": f"=MM{n}", "location": "Kiln floor", "settings.length_m": 18 if n == 1 else 6}
+        last = {"settings.terminated": True} if n == 4 else {}
+        batch += [
+            edits.AddStation(
+                network="$n", name=f"Moisture {n}", address=str(10 + n), tag=f"$m{n}", connection_tag=f"$k{n}"
+            ),
+            edits.SetFields(ids=[f"$m{n}"], values={**station, **last}),
+            edits.AddExchange(
+                connection=f"$k{n}", name=f"Malt {n}",
+                settings={"function": 4, "address": 0, "count": 2, "period_ms": 400, "timeout_ms": 30, "retries": 0},
+            ),
+        ]  # fmt: skip
+    build.do(edits.Batch(edits=batch))
+    state, demand = (build.find(Exchange, name=name).id for name in ("State", "Demand"))
+    tenth = {"raw_lo": 0, "raw_hi": 1000, "lo": 0, "hi": 100}
+    build.run("KILN", "BurnerState", 1, state, "r0", type="WORD")
+    build.run("KILN", "BurnerOutput", 1, state, "r1", type="REAL", unit="%", scaling=tenth)
+    build.run("KILN", "GasPressure", 1, state, "r2", type="REAL", unit="mbar", scaling=tenth)
+    build.run("KILN", "BurnerFlame", 1, state, "r3.0", type="BOOL")
+    build.run("KILN", "BurnerFault", 1, state, "r3.1", type="BOOL")
+    build.run("KILN", "BurnerGood", 1, state, "status", type="BOOL")
+    build.run("KILN", "BurnerDemand", 1, demand, "r0", type="REAL", unit="%", scaling={**tenth, "clamp": True})
+    build.run("KILN", "BurnerRelease", 1, demand, "r1.0", type="BOOL")
+    hundredth = {"raw_lo": 0, "raw_hi": 10000, "lo": 0, "hi": 100}
+    for n in range(1, 5):
+        malt = build.find(Exchange, name=f"Malt {n}").id
+        build.run("KILN", f"KilnMoisture{n}", 1, malt, "r0", type="REAL", unit="%", scaling=hundredth)
+        build.run("KILN", f"KilnMaltTemp{n}", 1, malt, "r1", type="REAL", unit="°C", scaling=tenth)
 
 
 def _asked(build: _Builder) -> None:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.modbus_rtu import FIELDBUS as MODBUS_RTU
 from highmoor.core.networks.modbus_tcp import FIELDBUS as MODBUS_TCP
 
-FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_TCP,)
+FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_RTU, MODBUS_TCP)
 
 
 def fieldbus_of(kind: str, known: tuple[Fieldbus, ...] | None = None) -> Fieldbus | None:

@@ -86,12 +86,16 @@ def _ipv4(text: str) -> IPv4Address | None:
 
 @dataclass(frozen=True, slots=True)
 class Numbers:
-    """Station numbers from `low` to `high`; `others` says what the numbers next to them are for."""
+    """Station numbers from `low` to `high`; `others` says what the numbers next to them are for.
+
+    `everybody` is the number of a broadcast, which stands for all of them and for no device.
+    """
 
     low: int
     high: int
     label: str
     others: str = ""
+    everybody: int | None = None
     everywhere: bool = False
 
     def read(self, given: Any) -> str:
@@ -105,7 +109,7 @@ class Numbers:
         return str(number.numerator)
 
     def _outside(self, number: int) -> str:
-        if self.low <= number <= self.high:
+        if self.low <= number <= self.high or number == self.everybody:
             return ""
         return f"{number} is no station's number: {self.low}–{self.high} are" + (f"; {self.others}" * bool(self.others))
 

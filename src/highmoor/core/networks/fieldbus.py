@@ -168,9 +168,26 @@ class Memory(Protocol):
 class Device(Protocol):
     """A simulated device on the wire: octets in, octets out (None: no answer), after its reply delay."""
 
-    reply_ms: float
+    @property
+    def reply_ms(self) -> float: ...
 
     def answer(self, octets: bytes) -> bytes | None: ...
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """Octets that came back over a line; `told` says what is seen of them on the wire, "" where all is well."""
+
+    octets: bytes
+    told: str = ""
+
+
+class SerialMedium(Protocol):
+    """A line that all its stations share, each with its own settings."""
+
+    def transmit(self, octets: bytes, on: Any, heard: Callable[[Heard], None]) -> int:
+        """Send octets with these settings now; `heard` is called with what comes back. Returns the end, ns."""
+        ...
 
 
 class Wire(Protocol):
@@ -238,6 +255,6 @@ class Fieldbus:
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
     mends: Mapping[str, Callable[[Analysis, Finding], Mend | None]]
-    bench: Callable[[Clock, Memory, Wire, BenchLine], None]
+    bench: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
     explain: Callable[[int], str]
     rail: RailRule | None = None

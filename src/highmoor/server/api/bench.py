@@ -31,12 +31,15 @@ class ExchangeLiveOut(Schema):
 
 
 class StationLiveOut(Schema):
+    """A station as it goes; `hears` is what its own error counters say, "" where all is well."""
+
     id: str
     name: str
     address: str
     state: Literal["waiting", "good", "bad"]
     text: str
     cable: bool
+    hears: str = ""
     exchanges: list[ExchangeLiveOut]
 
 

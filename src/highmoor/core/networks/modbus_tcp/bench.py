@@ -4,36 +4,33 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Protocol
 
-from highmoor.core.figures.modbus_functions import Function
-from highmoor.core.networks.fieldbus import BenchLine, Clock, Device, ExchangeLive, Memory, Wire
+from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory, Wire
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
     Request,
-    decode_request,
     decode_response,
-    encode_exception,
     encode_request,
-    encode_response,
 )
+from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.modbus_tcp.frame import Frame
 from highmoor.core.networks.modbus_tcp.settings import ConnectionSettings
 from highmoor.core.networks.modbus_tcp.timing import transaction
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Exchange
+from highmoor.core.plant.rows import Exchange, Network
 
 _NS_A_MS = 1_000_000
 
 
-def go_live(clock: Clock, memory: Memory, wire: Wire, bench_line: BenchLine) -> None:
-    """Start the client of one connection; it goes on for as long as the clock runs."""
-    client = _Client(clock, memory, wire, bench_line)
-    for exchange in bench_line.line.exchanges:
-        asked = _Asked(exchange, ExchangeSettings.of(exchange), bench_line.live[exchange.id])
-        clock.at(clock.now_ns, _due(client, asked))
+def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[BenchLine]) -> None:
+    """Start a client for each connection; they go on for as long as the clock runs."""
+    for line in lines:
+        client = _Client(clock, memory, wire, line)
+        for exchange in line.line.exchanges:
+            asked = _Asked(exchange, ExchangeSettings.of(exchange), line.live[exchange.id])
+            clock.at(clock.now_ns, _due(client, asked))
 
 
 def _due(client: _Client, asked: _Asked) -> Callable[[], None]:
@@ -142,39 +139,16 @@ class _Client:
         self._next()
 
 
-class Words(Protocol):
-    """An area of a server: registers or coils by address."""
-
-    def get(self, address: int, default: int, /) -> int: ...
-
-    def __setitem__(self, address: int, value: int, /) -> None: ...
-
-
 @dataclass(slots=True)
-class RailWords:
-    """The octets of a coupler's modules as registers: the low octet of each is the earlier one."""
+class TcpServer:
+    """A server reached over TCP: frames in, frames out."""
 
-    octets: bytearray
+    server: RegisterServer
 
-    def get(self, address: int, default: int, /) -> int:
-        """A register's value; the default behind the last."""
-        two = self.octets[2 * address : 2 * address + 2]
-        return int.from_bytes(two, "little") if len(two) == 2 else default
-
-    def __setitem__(self, address: int, value: int, /) -> None:
-        self.octets[2 * address : 2 * address + 2] = (value & 0xFFFF).to_bytes(2, "little")
-
-
-@dataclass(slots=True)
-class RegisterServer(Device):
-    """A server whose registers and coils a process model reads and writes.
-
-    `areas` maps the area digit to places present; None in `present` means that every address is there.
-    """
-
-    reply_ms: float
-    areas: dict[int, Words] = field(default_factory=lambda: {0: {}, 1: {}, 3: {}, 4: {}})
-    present: dict[int, range] | None = None
+    @property
+    def reply_ms(self) -> float:
+        """How long it thinks."""
+        return self.server.reply_ms
 
     def answer(self, octets: bytes) -> bytes | None:
         """The octets that answer a frame; None for what is no frame."""
@@ -182,54 +156,4 @@ class RegisterServer(Device):
             frame = Frame.decode(octets)
         except ModbusError:
             return None
-        try:
-            request = decode_request(frame.pdu)
-            self._refuse_absent(request)
-            data = self._read(request) if request.function.direction == "in" else self._write(request)
-            pdu = encode_response(request, data)
-        except ModbusError as error:
-            code = frame.pdu[0] if frame.pdu else 0
-            pdu = encode_exception(code, error.code)
-        return Frame(frame.transaction, frame.unit, pdu).encode()
-
-    def _refuse_absent(self, request: Request) -> None:
-        if self.present is None:
-            return
-        there = self.present.get(request.function.area, range(0))
-        if request.address not in there or request.address + request.count - 1 not in there:
-            raise ModbusError(2)
-
-    def _read(self, request: Request) -> bytes:
-        area = self.areas[request.function.area]
-        values = [area.get(request.address + n, 0) for n in range(request.count)]
-        return pack(values, request.function)
-
-    def _write(self, request: Request) -> bytes:
-        area = self.areas[request.function.area]
-        for n, value in enumerate(unpack(request.data, request.function, request.count)):
-            area[request.address + n] = value
-        return b""
-
-
-def coupler(reply_ms: float, image_in: bytearray, image_out: bytearray) -> RegisterServer:
-    """A server with modules behind it: what they give in input registers, what they take in holding registers."""
-    server = RegisterServer(reply_ms, {0: {}, 1: {}, 3: RailWords(image_in), 4: RailWords(image_out)})
-    server.present = {3: range(len(image_in) // 2), 4: range(len(image_out) // 2)}
-    return server
-
-
-def pack(values: list[int], function: Function) -> bytes:
-    """Registers high octet first, or coils from bit 0 up."""
-    if function.bits == 16:
-        return b"".join((value & 0xFFFF).to_bytes(2, "big") for value in values)
-    packed = bytearray(function.data_octets(len(values)))
-    for n, value in enumerate(values):
-        packed[n // 8] |= (1 if value else 0) << n % 8
-    return bytes(packed)
-
-
-def unpack(data: bytes, function: Function, count: int) -> list[int]:
-    """The inverse of `pack`."""
-    if function.bits == 16:
-        return [int.from_bytes(data[2 * n : 2 * n + 2], "big") for n in range(count)]
-    return [data[n // 8] >> n % 8 & 1 for n in range(count)]
+        return Frame(frame.transaction, frame.unit, self.server.answer_unit(frame.pdu)).encode()

@@ -1,0 +1,81 @@
+"""What mends the findings of serial Modbus lines (NET-22x)."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.analysis.findings import Finding
+from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.modbus_rtu.settings import BAUDS, line_settings
+from highmoor.core.networks.modbus_rtu.wiring import length_at_most_m, line_facts
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+
+
+def _as_the_line(analysis: Analysis, found: Finding) -> Mend:
+    station = analysis.plant.get(found.places[0].id, Station)
+    line = line_settings(analysis.plant.get(found.places[1].id, Network))
+    return Mend(f"Take what the line has, {line.written}", station.id, {found.places[0].field: None})
+
+
+def _resistor_in(analysis: Analysis, found: Finding) -> Mend:
+    return Mend("Put its resistor in", found.places[0].id, {"settings.terminated": True})
+
+
+def _resistor_out(analysis: Analysis, found: Finding) -> Mend:
+    return Mend("Take its resistor out", found.places[0].id, {"settings.terminated": False})
+
+
+def _bias(analysis: Analysis, found: Finding) -> Mend | None:
+    """At the port, where nothing holds the line; where several do, the port's own is taken out if that is enough."""
+    network = analysis.plant.get(found.places[0].id, Network)
+    biased = line_facts(network, analysis.plant.children(Station, network.id)).biased
+    if not biased:
+        return Mend("Hold it at the port", network.id, {"settings.biased": True})
+    if biased[0] == "" and len(biased) == 2:
+        return Mend("Leave it to the station", network.id, {"settings.biased": False})
+    if len(biased) == 2:
+        return Mend("Leave it to the first of them", biased[1], {"settings.biased": False})
+    return None
+
+
+def _slower(analysis: Analysis, found: Finding) -> Mend | None:
+    network = analysis.plant.get(found.places[0].id, Network)
+    length = line_facts(network, analysis.plant.children(Station, network.id)).length_m
+    fits = [baud for baud in BAUDS if length_at_most_m(baud) >= length]
+    return Mend(f"Set {fits[-1]} bit/s", network.id, {"settings.baud": fits[-1]}) if fits else None
+
+
+def _second_stop_bit(analysis: Analysis, found: Finding) -> Mend:
+    return Mend("Use two stop bits", found.places[0].id, {"settings.stop_bits": 2})
+
+
+def _shorter_wait(analysis: Analysis, found: Finding) -> Mend | None:
+    """The silent station's longest time-out brought down to what its answers take three times over."""
+    network = analysis.plant.get(found.places[0].id, Network)
+    timing = analysis.result("network.timing", network.id)
+    waits = {e.exchange: e.wait_ms for e in timing.exchanges}
+    rows = [
+        exchange
+        for station in analysis.plant.children(Station, network.id)
+        if station.name == timing.silent
+        for connection in analysis.plant.children(Connection, station.id)
+        for exchange in analysis.plant.children(Exchange, connection.id)
+    ]
+    longest = max(rows, key=lambda x: x.settings.get("timeout_ms", 1000), default=None)
+    enough = max(20, 10 * math.ceil(3 * waits.get(longest.id, 0) / 10)) if longest else 0
+    if longest is None or enough >= longest.settings.get("timeout_ms", 1000):
+        return None
+    return Mend(f"Set the time-out of {longest.name} to {enough} ms", longest.id, {"settings.timeout_ms": enough})
+
+
+MENDS: Mapping[str, Callable[[Analysis, Finding], Mend | None]] = {
+    "NET-222": _as_the_line,
+    "NET-223": _resistor_in,
+    "NET-224": _resistor_out,
+    "NET-225": _bias,
+    "NET-227": _slower,
+    "NET-229": _second_stop_bit,
+    "NET-231": _shorter_wait,
+}

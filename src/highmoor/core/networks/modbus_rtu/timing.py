@@ -1,0 +1,127 @@
+"""Time on a serial Modbus line: all stations share it, one request after the other.
+
+Source: Modbus over Serial Line 1.02, 2.4 and 2.5; octets and silences in `figures/modbus_rtu.py`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from highmoor.core.errors import Refusal
+from highmoor.core.figures import modbus_rtu
+from highmoor.core.figures.modbus_functions import (
+    Quantity,
+    request_pdu_octets,
+    response_pdu_octets,
+)
+from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing
+from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served
+from highmoor.core.networks.modbus.settings import ExchangeSettings, reply_ms, unit_of
+from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, turnaround_ms
+from highmoor.core.numbers import exact
+from highmoor.core.plant.rows import Network
+
+_WINDOW_AT_MOST_MS = 4000
+
+
+@dataclass(frozen=True, slots=True)
+class SerialTransaction:
+    """Octets and times (ms) of one request on the line."""
+
+    request_octets: int
+    response_octets: int
+    request_ms: float
+    wait_ms: float
+    response_ms: float
+    tail_ms: float
+
+
+def transaction(
+    on: LineSettings, settings: ExchangeSettings, delay_ms: float, rest_ms: float, *, broadcast: bool
+) -> SerialTransaction:
+    """One exchange's transaction in either mode; a count outside the limits is timed as it is asked."""
+    if on.mode == "ascii":
+        return _ascii(on, settings, delay_ms, rest_ms, broadcast=broadcast)
+    try:
+        told = modbus_rtu.transaction(
+            on.character, settings.function, Quantity(max(settings.count, 0)), exact(max(delay_ms, 0)),
+            broadcast=broadcast, turnaround_ms=exact(rest_ms),
+        )  # fmt: skip
+    except Refusal:
+        # A broadcast that reads gets no answer; what it takes is the time-out, which is a finding of its own.
+        return transaction(on, settings, delay_ms, rest_ms, broadcast=False)
+    return SerialTransaction(
+        told.request_octets, told.response_octets, float(told.request_ms), float(told.wait_ms),
+        float(told.response_ms), float(told.silent_ms),
+    )  # fmt: skip
+
+
+def _ascii(
+    on: LineSettings, settings: ExchangeSettings, delay_ms: float, rest_ms: float, *, broadcast: bool
+) -> SerialTransaction:
+    """Colon, two digits an octet of station, unit and LRC, CR LF; no silence ends a frame."""
+    request = 1 + 2 * (1 + request_pdu_octets(settings.function, max(settings.count, 0))) + 2 + 2
+    response = 1 + 2 * (1 + response_pdu_octets(settings.function, max(settings.count, 0))) + 2 + 2
+    one = float(on.character.ms)
+    if broadcast:
+        return SerialTransaction(request, 0, request * one, rest_ms, 0.0, 0.0)
+    return SerialTransaction(request, response, request * one, max(delay_ms, 0), response * one, 0.0)
+
+
+def timing(network: Network, lines: list[Line]) -> Timing:
+    """The line over its common period: a lane a station, each request's lateness, alive and with the worst silence."""
+    on = line_settings(network)
+    asked: list[Asked] = []
+    octets: dict[str, tuple[int, int]] = {}
+    for line in lines:
+        for exchange in line.exchanges:
+            settings = ExchangeSettings.of(exchange)
+            broadcast = unit_of(line.station, line.connection) == 0
+            one = transaction(on, settings, reply_ms(line.station), turnaround_ms(network), broadcast=broadcast)
+            silent = (max(settings.retries, 0) + 1) * (one.request_ms + settings.timeout_ms + one.tail_ms)
+            octets[exchange.id] = (one.request_octets, one.response_octets)
+            asked.append(
+                Asked(
+                    exchange.id, line.station.id, exchange.name, max(settings.period_ms, 0.001), one.request_ms,
+                    one.wait_ms, one.response_ms, one.tail_ms, silent,
+                )
+            )  # fmt: skip
+    common = common_period_ms(asked)
+    window = min(common, _WINDOW_AT_MOST_MS) or 1000
+    alive = served(asked, window)
+    costs: dict[str, float] = {}
+    for a in asked:
+        costs[a.lane] = costs.get(a.lane, 0.0) + (a.silent_ms - a.total_ms) / a.period_ms
+    worst = max(costs, key=lambda lane: costs[lane], default="")
+    dead = served(asked, 0, silent=worst) if worst else alive
+    names = {line.station.id: line.station.name for line in lines}
+    used = {lane: sum(a.total_ms / a.period_ms for a in asked if a.lane == lane) for lane in names}
+    cycle = sum(a.total_ms for a in asked)
+    cycle_dead = sum(a.silent_ms if a.lane == worst else a.total_ms for a in asked)
+    return Timing(
+        window,
+        True,
+        tuple(
+            Lane(lane, name, tuple(alive.blocks.get(lane, ())), tuple(alive.dues.get(lane, ())), used[lane])
+            for lane, name in names.items()
+        ),
+        tuple(
+            ExchangeTiming(
+                a.id, a.period_ms, a.total_ms, *octets[a.id], alive.late_ms.get(a.id, 0.0), a.silent_ms,
+                a.wait_ms + a.response_ms, dead.late_ms.get(a.id, 0.0),
+            )
+            for a in asked
+        ),
+        sum(used.values()),
+        f"of the line's time at {on.written}",
+        cycle,
+        cycle_dead if worst else None,
+        names.get(worst, ""),
+        alive.whole,
+    )  # fmt: skip
+
+
+def silence_ms(on: LineSettings) -> Fraction:
+    """The silence between two frames; none is needed in ASCII mode."""
+    return on.character.silent_ms if on.mode == "rtu" else Fraction(0)

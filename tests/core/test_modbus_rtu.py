@@ -1,0 +1,258 @@
+"""Serial Modbus lines: frames against an independent library, the line by hand, each check, the bench as a wire."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pymodbus.framer.ascii import FramerAscii
+from pymodbus.framer.rtu import FramerRTU
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine
+from highmoor.core.bench.bench import Bench
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.errors import Refusal
+from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.modbus.pdu import ModbusError
+from highmoor.core.networks.modbus_rtu.frame import Mode, SerialFrame, crc16, lrc
+from highmoor.core.parts import analyse
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Exchange, Module, Network, Port, Station
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.remedies import remedy_of
+
+from .plants import hall
+
+BODY = st.binary(min_size=2, max_size=254)
+MODES = st.sampled_from(["rtu", "ascii"])
+
+
+@given(BODY)
+def test_check_sums_as_another_library_makes_them(body: bytes) -> None:
+    # That library gives the CRC with its octets the way round they travel.
+    assert crc16(body).to_bytes(2, "little") == FramerRTU.compute_CRC(body).to_bytes(2, "big")
+    assert lrc(body) == FramerAscii.compute_LRC(body)
+
+
+@given(BODY, MODES, st.integers(0, 10_000), st.integers(0, 7))
+def test_frames_come_back_and_one_wrong_bit_is_seen(body: bytes, mode: Mode, at: int, bit: int) -> None:
+    frame = SerialFrame(body[0], body[1:])
+    octets = frame.encode(mode)
+    assert SerialFrame.decode(octets, mode) == frame
+    damaged = bytearray(octets)
+    damaged[at % len(octets)] ^= 1 << bit
+    try:
+        # In ASCII mode a digit's case is no damage.
+        assert SerialFrame.decode(bytes(damaged), mode) == frame
+        assert mode == "ascii"
+        assert bit == 5
+    except ModbusError:
+        pass
+
+
+def on_a_line(*stations: dict[str, Any], line: dict[str, Any] | None = None, module: str = "") -> Plant:
+    """HALL with a serial line on its own port, or on a card's; each station with one exchange of these settings."""
+    plant = hall(*([module] if module else []))
+    owner = plant.all(Module)[0].id if module else next(iter(plant.tables["controllers"]))
+    port = plant.children(Port, owner)[0 if module else -1]
+    steps: list[Any] = [
+        edits.AddNetwork(fieldbus="modbus-rtu", port=port.id, name="Line", tag="$n"),
+        edits.SetFields(ids=["$n"], values={f"settings.{k}": v for k, v in {"mode": "rtu", **(line or {})}.items()}),
+    ]
+    for n, given_ in enumerate(stations):
+        own = {f"settings.{k}": v for k, v in {"reply_ms": 5, **given_}.items() if k not in _EXCHANGE}
+        asked = {k: v for k, v in given_.items() if k in _EXCHANGE}
+        steps += [
+            edits.AddStation(network="$n", name=f"S{n}", tag=f"$s{n}", connection_tag=f"$k{n}"),
+            edits.SetFields(ids=[f"$s{n}"], values=own),
+            edits.AddExchange(connection=f"$k{n}", name=f"X{n}", settings={"function": 3, "count": 1, **asked}),
+        ]
+    return apply(plant, BUILTIN, edits.Batch(edits=steps)).plant
+
+
+_EXCHANGE = ("function", "address", "count", "period_ms", "timeout_ms", "retries")
+GOOD = ({"length_m": 10}, {"length_m": 10, "terminated": True})
+
+
+def timing_of(plant: Plant) -> Timing:
+    told: Timing = analyse(plant, BUILTIN).result("network.timing", plant.all(Network)[0].id)
+    return told
+
+
+def test_a_line_by_hand() -> None:
+    # 11 000 bit/s is no rate of the line; 9600 8E1: a character of 1.145833 ms.
+    asked = {"period_ms": 100, "timeout_ms": 30, "retries": 1, "reply_ms": 5}
+    told = timing_of(on_a_line({**asked, "count": 4}, asked, line={"baud": 9600}))
+    char = 11000 / 9600
+    first = 8 * char + 5 + 13 * char + 3.5 * char
+    second = 8 * char + 5 + 7 * char + 3.5 * char
+    assert told.cycle_ms == pytest.approx(first + second)
+    assert told.load == pytest.approx((first + second) / 100)
+    assert [e.worst_late_ms for e in told.exchanges] == pytest.approx([0, first])
+    # Its own silence is the second's, because its good transaction is the shorter; two attempts each.
+    silent = 2 * (8 * char + 30 + 3.5 * char)
+    assert told.silent == "S1"
+    assert told.cycle_one_silent_ms == pytest.approx(first + silent)
+    assert told.window_ms == 100
+    assert {b.kind for b in told.lanes[0].blocks} == {"request", "wait", "response", "gap"}
+
+
+def test_lateness_is_followed_over_the_common_period() -> None:
+    """Periods of 70 and 110 ms meet after 770: the later one is late there and nowhere else so much."""
+    told = timing_of(on_a_line({"period_ms": 70}, {"period_ms": 110}, line={"baud": 19200}))
+    assert told.window_ms == 770
+    assert told.whole
+    assert sum(len(lane.dues) for lane in told.lanes) == 770 // 70 + 770 // 110
+    late = max(d.start_ms - d.due_ms for lane in told.lanes for d in lane.dues)
+    assert late == pytest.approx(max(e.worst_late_ms for e in told.exchanges))
+
+
+@pytest.mark.parametrize(
+    ("code", "stations", "line"),
+    [
+        ("NET-221", ({"period_ms": 10, "terminated": True},), {}),
+        ("NET-222", ({"baud": 9600}, {"terminated": True}), {}),
+        ("NET-222", ({"parity": "odd"}, {"terminated": True}), {}),
+        ("NET-223", ({}, {}), {}),
+        ("NET-223", GOOD, {"terminated": False}),
+        ("NET-224", ({"terminated": True}, {"terminated": True}), {}),
+        ("NET-225", GOOD, {"biased": False}),
+        ("NET-225", ({"biased": True}, {"terminated": True}), {}),
+        ("NET-226", tuple({"terminated": n == 27} for n in range(28)), {}),
+        ("NET-227", ({"length_m": 900, "terminated": True},), {"baud": 115200}),
+        ("NET-227", ({"length_m": 1001, "terminated": True},), {"baud": 9600}),
+        ("NET-228", ({"tap_m": 21, "terminated": True},), {}),
+        ("NET-229", GOOD, {"parity": "none"}),
+        ("NET-231", ({"period_ms": 100, "timeout_ms": 5}, {"timeout_ms": 150, "terminated": True}), {}),
+        ("NET-202", ({"timeout_ms": 10, "reply_ms": 10, "terminated": True},), {}),
+        ("NET-204", ({"count": 126, "terminated": True},), {}),
+    ],
+)
+def test_each_check_of_a_line(code: str, stations: tuple[dict[str, Any], ...], line: dict[str, Any]) -> None:
+    assert code not in net_codes(analyse(on_a_line(*GOOD), BUILTIN))
+    plant = on_a_line(*stations, line=line)
+    analysis = analyse(plant, BUILTIN)
+    found = next(f for f in analysis.findings.values() if f.code == code)
+    remedy = remedy_of(analysis, found)
+    if remedy and remedy.edit:
+        mended = analyse(apply(plant, BUILTIN, remedy.edit).plant, BUILTIN)
+        assert found.key not in mended.findings
+
+
+def net_codes(analysis: Analysis) -> set[str]:
+    return {f.code for f in analysis.findings.values() if f.code.startswith("NET")}
+
+
+def test_27_stations_fill_a_segment_and_not_one_more() -> None:
+    # 27 loads, the port's own and 4 of the bias make 32.
+    assert "NET-226" not in net_codes(analyse(on_a_line(*({"terminated": n == 26} for n in range(27))), BUILTIN))
+
+
+def test_station_numbers_and_ports() -> None:
+    plant = on_a_line(*GOOD)
+    network = plant.all(Network)[0]
+    assert [s.address for s in plant.all(Station)] == ["1", "2"]
+    for wrong in ("248", "-1", "1.5", "10.1.0.1"):
+        with pytest.raises(Refusal):
+            apply(plant, BUILTIN, edits.AddStation(network=network.id, address=wrong))
+    everybody = edits.AddStation(network=network.id, name="All", address="0", connection_tag="$k")
+    plant = apply(plant, BUILTIN, everybody).plant
+    assert net_codes(analyse(plant, BUILTIN)) == set()
+    taken = apply(plant, BUILTIN, edits.SetFields(ids=[plant.all(Station)[1].id], values={"address": "1"})).plant
+    assert "NET-101" in net_codes(analyse(taken, BUILTIN))
+    with pytest.raises(Refusal, match="Line is on this port"):
+        apply(plant, BUILTIN, edits.AddNetwork(fieldbus="modbus-rtu", port=network.port))
+    with pytest.raises(Refusal, match="needs Ethernet"):
+        apply(plant, BUILTIN, edits.AddNetwork(fieldbus="modbus-tcp", port=network.port))
+
+
+def test_a_line_on_a_card_goes_with_the_card() -> None:
+    plant = on_a_line(*GOOD, module="ser-2")
+    image = analyse(plant, BUILTIN).result("controller.image", next(iter(plant.tables["controllers"])))
+    assert [item.label for item in image.items if item.holder.startswith("x")] == ["S0: X0", "S1: X1"]
+    card = plant.all(Module)[0].id
+    without = apply(plant, BUILTIN, edits.Remove(ids=[card])).plant
+    assert without.all(Network)[0].port is None
+    assert "NET-103" in net_codes(analyse(without, BUILTIN))
+    # Another card with the same ports keeps the network; one without them does not.
+    swapped = apply(plant, BUILTIN, edits.ReplaceModule(id=card, type="tarnfell.di-16")).plant
+    assert swapped.all(Network)[0].port is None
+
+
+def built(*devices: BuiltDevice, noise: float = 0, terminated: bool = True) -> AsBuilt:
+    return AsBuilt(
+        lines=[BuiltLine(port="HALL S", noise=noise, terminated=terminated)],
+        devices=[d.model_copy(update={"line": "HALL S"}) for d in devices],
+    )
+
+
+def states(plant: Plant, as_built: AsBuilt, seconds: float = 5) -> list[tuple[str, str]]:
+    bench = Bench(plant, BUILTIN, as_built)
+    bench.run_until(seconds)
+    return [(s["text"], s["hears"]) for s in bench.stations()]
+
+
+ALIVE = (BuiltDevice(address="1", reply_ms=2), BuiltDevice(address="2", reply_ms=2, terminated=True))
+
+
+def test_both_ends_matter_on_the_wire() -> None:
+    plant = on_a_line({"timeout_ms": 40}, {"timeout_ms": 40, "terminated": True})
+    assert [text for text, _ in states(plant, built(*ALIVE))] == ["good", "good"]
+    slow = BuiltDevice(address="2", reply_ms=2, set_to={"baud": 9600})
+    assert states(plant, built(ALIVE[0], slow)) == [
+        ("good", ""), ("no answer within 40 ms, asked 2 times", "15 framing errors"),
+    ]  # fmt: skip
+    odd = BuiltDevice(address="2", reply_ms=2, set_to={"parity": "odd"})
+    assert "parity errors" in states(plant, built(ALIVE[0], odd))[1][1]
+    same = BuiltDevice(address="1", reply_ms=2, model="burner")
+    assert states(plant, built(ALIVE[0], same))[0][0].startswith(
+        "the check sum (CRC) is wrong: 2 devices speak at once"
+    )
+    noisy = states(plant, built(*ALIVE, noise=0.2), 20)
+    assert any("check sum" in text or "no answer" in text for text, _ in noisy)
+
+
+def test_an_open_end_disturbs_only_a_fast_line() -> None:
+    def failures(baud: int, *, terminated: bool) -> int:
+        fast = {"period_ms": 20, "timeout_ms": 15, "retries": 0}
+        bench = Bench(on_a_line(fast, {**fast, "terminated": True}, line={"baud": baud}), BUILTIN,
+                      built(*ALIVE, terminated=terminated))  # fmt: skip
+        bench.run_until(20)
+        return sum(x["failures"] for s in bench.stations() for x in s["exchanges"])
+
+    assert failures(115_200, terminated=True) == 0
+    assert failures(115_200, terminated=False) > 0
+    assert failures(19_200, terminated=False) == failures(19_200, terminated=True)
+
+
+def test_a_broadcast_reaches_everybody_and_nobody_answers() -> None:
+    plant = on_a_line({"timeout_ms": 50}, {"timeout_ms": 50, "terminated": True})
+    network = plant.all(Network)[0].id
+    everybody = edits.AddStation(network=network, name="All", address="0", connection_tag="$k")
+    write = edits.AddExchange(connection="$k", name="Time", settings={"function": 16, "address": 7, "count": 1})
+    plant = apply(plant, BUILTIN, edits.Batch(edits=[everybody, write])).plant
+    bench = Bench(plant, BUILTIN, built(*ALIVE))
+    bench.run_until(3)
+    assert [s["exchanges"][0]["text"] for s in bench.stations()] == ["good", "good", "sent to everybody"]
+    line = bench.lines["HALL S"]
+    line.devices[0].server.areas[4][7] = 99
+    bench.run_until(5)
+    assert line.devices[0].server.areas[4].get(7, -1) == 0
+    reading = edits.SetFields(ids=[plant.all(Exchange)[0].id], values={"settings.function": 3})
+    assert "NET-208" not in net_codes(analyse(apply(plant, BUILTIN, reading).plant, BUILTIN))
+
+
+def test_ascii_mode_is_another_wire() -> None:
+    plant = on_a_line({"timeout_ms": 100}, {"timeout_ms": 100, "terminated": True}, line={"mode": "ascii"})
+    told = timing_of(plant)
+    # 7E1 has ten bits; a colon, 2·(1 + 5) digits, two of the LRC, CR LF make 17 characters; the answer 2·(1 + 4) → 15.
+    assert (told.exchanges[0].request_octets, told.exchanges[0].response_octets) == (17, 15)
+    assert told.exchanges[0].transaction_ms == pytest.approx((17 + 15) * 10 / 19.2 + 5)
+    bench = Bench(plant, BUILTIN, built(*ALIVE))
+    bench.run_until(3)
+    assert bytes.fromhex(bench.stations()[0]["exchanges"][0]["request"]) == b":010300000001FB\r\n"
+    assert [s["text"] for s in bench.stations()] == ["good", "good"]
