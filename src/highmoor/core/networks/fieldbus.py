@@ -225,12 +225,15 @@ class Mend:
     """What mends a finding of a fieldbus: values to set, by dotted path, on one object. None clears a setting.
 
     With a `new_exchange` it is an exchange of that name to be made on the connection `id`, with the values as settings.
+    `more` are further objects' values. What may not be enough is `tried` before it is offered.
     """
 
     label: str
     id: str
     values: Mapping[str, Any]
     new_exchange: str = ""
+    more: tuple[tuple[str, Mapping[str, Any]], ...] = ()
+    tried: bool = False
 
 
 # The fields of a row on a network (None where the row hangs on none).

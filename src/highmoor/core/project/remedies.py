@@ -58,9 +58,19 @@ def _of_a_fieldbus(analysis: Analysis, found: Finding) -> Remedy | None:
     if told is None:
         return None
     if told.new_exchange:
-        edit = edits.AddExchange(connection=told.id, name=told.new_exchange, settings=dict(told.values))
-        return Remedy(told.label, "in the project", edit)
-    return Remedy(told.label, "in the project", edits.SetFields(ids=[told.id], values=dict(told.values)))
+        made = edits.AddExchange(connection=told.id, name=told.new_exchange, settings=dict(told.values))
+        return Remedy(told.label, "in the project", made)
+    edit: edits.Edit = edits.SetFields(ids=[told.id], values=dict(told.values))
+    if told.more:
+        further = [edits.SetFields(ids=[row_id], values=dict(values)) for row_id, values in told.more]
+        edit = edits.Batch(edits=[edit, *further])
+    if told.tried and not _mends(analysis, edit, found):
+        return None
+    return Remedy(told.label, "in the project", edit)
+
+
+def _mends(analysis: Analysis, edit: edits.Edit, found: Finding) -> bool:
+    return found.key in {gone.key for gone in preview(analysis, edit)[1].gone}
 
 
 def _feed_ins(analysis: Analysis, found: Finding) -> Remedy | None:
@@ -172,7 +182,7 @@ def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
             return None
         label = f"Set the period of {slowest.label} to {shown(rounded)} ms"
         remedy = set_fields(label, slowest.place, **{slowest.field.replace(".", "__"): rounded})
-        if remedy.edit is not None and found.key in {gone.key for gone in preview(analysis, remedy.edit)[1].gone}:
+        if remedy.edit is not None and _mends(analysis, remedy.edit, found):
             return remedy
     return None
 

@@ -7,7 +7,8 @@ from collections.abc import Callable, Mapping
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
-from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.fieldbus import Mend, Timing
+from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.modbus_rtu.settings import BAUDS, line_settings
 from highmoor.core.networks.modbus_rtu.wiring import length_at_most_m, line_facts
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -52,9 +53,9 @@ def _second_stop_bit(analysis: Analysis, found: Finding) -> Mend:
 
 
 def _shorter_wait(analysis: Analysis, found: Finding) -> Mend | None:
-    """The silent station's longest time-out brought down to what its answers take three times over."""
+    """The silent station's time-outs brought down to what its answers take three times over, where they are longer."""
     network = analysis.plant.get(found.places[0].id, Network)
-    timing = analysis.result("network.timing", network.id)
+    timing: Timing = analysis.result("network.timing", network.id)
     waits = {e.exchange: e.wait_ms for e in timing.exchanges}
     rows = [
         exchange
@@ -63,11 +64,14 @@ def _shorter_wait(analysis: Analysis, found: Finding) -> Mend | None:
         for connection in analysis.plant.children(Connection, station.id)
         for exchange in analysis.plant.children(Exchange, connection.id)
     ]
-    longest = max(rows, key=lambda x: x.settings.get("timeout_ms", 1000), default=None)
-    enough = max(20, 10 * math.ceil(3 * waits.get(longest.id, 0) / 10)) if longest else 0
-    if longest is None or enough >= longest.settings.get("timeout_ms", 1000):
+    enough = {row.id: max(20, 10 * math.ceil(3 * waits.get(row.id, 0) / 10)) for row in rows}
+    longer = [row for row in rows if ExchangeSettings.of(row).timeout_ms > enough[row.id]]
+    if not longer:
         return None
-    return Mend(f"Set the time-out of {longest.name} to {enough} ms", longest.id, {"settings.timeout_ms": enough})
+    values = [(row.id, {"settings.timeout_ms": enough[row.id]}) for row in longer]
+    told = ", ".join(f"{enough[row.id]} ms for {row.name}" for row in longer[:3])
+    label = f"Shorten the time-outs of {timing.silent}: {told}" + (" …" if len(longer) > 3 else "")
+    return Mend(label, *values[0], more=tuple(values[1:]), tried=True)
 
 
 MENDS: Mapping[str, Callable[[Analysis, Finding], Mend | None]] = {
