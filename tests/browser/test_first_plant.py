@@ -54,7 +54,8 @@ def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) ->
 
     # Networks: a generic device with an exchange; its octets with the padding the controller adds.
     page.click("nav a", "Networks")
-    page.button("Add a Modbus TCP network")
+    page.button("Add a network")
+    page.button("Add it")
     page.button("Add a station")
     page.says("10.1.0.2")
     name = page.field("Name")
@@ -177,3 +178,29 @@ def test_a_module_more_on_a_remote_rail_is_asked_for(page: Page) -> None:
     page.button("Lengthen Rail in to 10 registers")
     page.says("read 10 registers")
     page.no_longer("Inputs that nobody reads")
+
+
+def test_a_serial_line_from_the_port_to_what_the_wire_shows(page: Page) -> None:
+    """A line on the card's port, a station, its time; then the demo's line with a meter set otherwise."""
+    page.go("/p/skelder/networks")
+    page.button("Add a network")
+    Select(page.field("Fieldbus")).select_by_visible_text("Modbus RTU")
+    port = Select(page.field("On port"))
+    assert any("KILN S, carries Burner" in option.text for option in port.options)
+    port.select_by_visible_text("HALL -K9 1")
+    page.field("Name").send_keys("Scales")
+    page.button("Add it")
+    page.says("Modbus RTU on HALL -K9 1", "No station on this network yet")
+    page.button("Add a station")
+    page.field("Count").send_keys(Keys.CONTROL, "a")
+    page.field("Count").send_keys("4")
+    page.button("Add it")
+    # 8 + 13 characters of 0.572917 ms, 5 ms of thinking, 3.5 characters of silence; one end still open.
+    page.says("read 4 registers", "19.04 ms", "End of the line without its resistor", "line busy")
+    page.button("Put its resistor in")
+    page.no_longer("End of the line without its resistor")
+    page.click("nav button", "Burner")
+    page.says("42.5 %", "107.3 ms", "cable 48 m of 1000", "10 of 32 unit loads")
+    page.click("nav a", "Live")
+    page.button("Download and run")
+    page.says("Moisture 3", "no answer within 30 ms", "framing errors", "1 silent")

@@ -1918,6 +1918,17 @@ export interface components {
             part: "network.addresses";
             result: components["schemas"]["NetworkAddresses"] | null;
         };
+        /** NetworkRouteOut */
+        NetworkRouteOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "network.route";
+            result: components["schemas"]["RouteFacts"] | null;
+        };
         /** NetworkTimingOut */
         NetworkTimingOut: {
             /** Root */
@@ -1964,7 +1975,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * RailField
@@ -2064,6 +2075,38 @@ export interface components {
              */
             part: "rail.power";
             result: components["schemas"]["RailPower"] | null;
+        };
+        /**
+         * RouteFacts
+         * @description A line as it is laid, the port first; lengths in m, loads in unit loads.
+         */
+        RouteFacts: {
+            /** Nodes */
+            nodes: components["schemas"]["RouteNode"][];
+            /** Length M */
+            length_m: number;
+            /** Length At Most M */
+            length_at_most_m: number;
+            /** Loads */
+            loads: number;
+            /** Loads At Most */
+            loads_at_most: number;
+        };
+        /**
+         * RouteNode
+         * @description A place on the cable: the port (`station` "") or a station; m of cable to it and of its tap.
+         */
+        RouteNode: {
+            /** Station */
+            station: string;
+            /** Length M */
+            length_m: number;
+            /** Tap M */
+            tap_m: number;
+            /** Terminated */
+            terminated: boolean;
+            /** Biased */
+            biased: boolean;
         };
         /**
          * RowChange
@@ -2817,7 +2860,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * PartsIn

@@ -139,6 +139,28 @@ class Timing:
 
 
 @dataclass(frozen=True, slots=True)
+class RouteNode:
+    """A place on the cable: the port (`station` "") or a station; m of cable to it and of its tap."""
+
+    station: str
+    length_m: float
+    tap_m: float
+    terminated: bool
+    biased: bool
+
+
+@dataclass(frozen=True, slots=True)
+class RouteFacts:
+    """A line as it is laid, the port first; lengths in m, loads in unit loads."""
+
+    nodes: tuple[RouteNode, ...]
+    length_m: float
+    length_at_most_m: float
+    loads: float
+    loads_at_most: float
+
+
+@dataclass(frozen=True, slots=True)
 class Line:
     """One agreement on a network with all it holds: the input of layout, timing and bench."""
 
@@ -261,3 +283,4 @@ class Fieldbus:
     bench: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
     explain: Callable[[int], str]
     rail: RailRule | None = None
+    route: Callable[[Network, list[Station]], RouteFacts] | None = None

@@ -8,9 +8,10 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.hardware.ports import port_label, ports_of
+from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.fieldbus import Line, RailRule, Timing, WireLayout
+from highmoor.core.networks.fieldbus import Line, RailRule, RouteFacts, Timing, WireLayout
+from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.station_data import StationData, station_data
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Rail, Station
 
@@ -125,6 +126,20 @@ def rail_rule(reader: Reader, station: Station) -> RailRule | None:
     return bus.rail if bus else None
 
 
+def _route(reader: Reader, root: str) -> RouteFacts | None:
+    """None for a network whose cable nothing is asked about."""
+    network = reader.row(root, Network)
+    bus = fieldbus_of(network.kind)
+    return bus.route(network, reader.children(Station, root)) if bus and bus.route else None
+
+
+def _route_headlines(result: RouteFacts | None, reader: Reader, root: str) -> Iterator[Headline]:
+    if result:
+        name = reader.row(root, Network).name
+        yield Headline(root, "length", f"Length of {name}", result.length_m, "m", result.length_at_most_m, "less")
+        yield Headline(root, "loads", f"Unit loads on {name}", result.loads, "", result.loads_at_most, "less")
+
+
 def _timing(reader: Reader, root: str) -> Timing:
     network = reader.row(root, Network)
     bus = fieldbus_of(network.kind)
@@ -146,6 +161,7 @@ PARTS: tuple[Part, ...] = (
     Part("controller.connections", "controllers", _connections, _connection_headlines),
     Part("exchange.wire", "exchanges", _wire),
     Part("station.data", "stations", _station_data),
+    Part("network.route", "networks", _route, _route_headlines),
     Part("network.timing", "networks", _timing, _timing_headlines),
 )
 
@@ -171,6 +187,19 @@ def _without_port(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
     network = reader.row(root, Network)
     if reader.find(network.port) is None:
         yield finding("NET-103", (root, "port"), name=network.name)
+
+
+def _unfit_port(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    network = reader.row(root, Network)
+    bus = fieldbus_of(network.kind)
+    port: Port | None = reader.find(network.port)
+    if bus is None or port is None:
+        return
+    others = [] if bus.medium == "ethernet" else [n for n in reader.referring(Network, "port", port.id) if n.id != root]
+    spec = port_spec(reader.find, reader.type, port)
+    problem = medium_problem(spec, bus) or (f"{others[0].name} is on it as well" if others else "")
+    if problem:
+        yield finding("NET-109", (root, "port"), name=network.name, port=port_label(reader.find, port), problem=problem)
 
 
 def _unaddressed(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Finding]:
@@ -243,6 +272,12 @@ CHECKS: tuple[Check, ...] = (
         "The catalogue has no type {type} for {name} on this network.",
         "Without the type its limits and data are unknown.",
         _unknown_type,
+    ),
+    Check(
+        "NET-109", "network.addresses", "networks", "error", "Port that cannot carry it",
+        "{name} is on {port}: {problem}.",
+        "A port carries the fieldbuses of its own medium, and a serial port one line.",
+        _unfit_port,
     ),
     Check(
         "NET-108", "network.addresses", "networks", "note", "Order number unknown",

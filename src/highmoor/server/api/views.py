@@ -12,7 +12,7 @@ from pydantic import Field
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower
 from highmoor.core.hardware.wiring import ModuleWiring, RailField
-from highmoor.core.networks.fieldbus import Timing, WireLayout
+from highmoor.core.networks.fieldbus import RouteFacts, Timing, WireLayout
 from highmoor.core.networks.parts import NetworkAddresses
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
@@ -78,6 +78,11 @@ class NetworkTimingOut(_PartOut):
     result: Timing | None
 
 
+class NetworkRouteOut(_PartOut):
+    part: Literal["network.route"]
+    result: RouteFacts | None
+
+
 class ExchangeWireOut(_PartOut):
     part: Literal["exchange.wire"]
     result: WireLayout | None
@@ -108,6 +113,7 @@ PartOut = Annotated[
     | ControllerNamesOut
     | NetworkAddressesOut
     | NetworkTimingOut
+    | NetworkRouteOut
     | ExchangeWireOut
     | ExchangeOctetsOut
     | ModuleChannelsOut

@@ -182,6 +182,7 @@
             word={station.text}
           />
           {#if !station.cable}<span class="quiet">· cable is out</span>{/if}
+          {#if station.hears}<span class="quiet">· counts {station.hears}</span>{/if}
         </p>
         {#each station.exchanges as exchange (exchange.id)}
           <p class="exchange">

@@ -3,10 +3,11 @@
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
   import { plural, shown } from '../../kit/numbers';
-  import { controllerOf } from '../../plant/ports';
+  import { controllerOf, portLabel } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import AddExchange from './AddExchange.svelte';
+  import AddNetwork from './AddNetwork.svelte';
   import FieldTable from './FieldTable.svelte';
   import OctetMap from './OctetMap.svelte';
   import Ribbon from './Ribbon.svelte';
@@ -16,12 +17,14 @@
     $props();
 
   let adding = $state<string | null>(null);
+  let founding = $state(false);
   const networks = $derived(plant.list('networks'));
   const network = $derived(plant.row('networks', networkId) ?? networks[0]);
   const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === network?.kind));
   const port = $derived(plant.row('ports', network?.port));
   const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
+  const shared = $derived(timing?.cycle_ms != null);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
   const lines = $derived(
     stations.flatMap((station) =>
@@ -46,12 +49,10 @@
   );
   const station = $derived(plant.row('stations', chosen) ?? line?.station);
   const octets = $derived(line ? plant.part('exchange.octets', line.exchange.id) : undefined);
-  const freePort = $derived(
-    plant.list('ports').find((p) => p.address && !networks.some((n) => n.port === p.id)),
-  );
 
   $effect(() => {
     const id = chosen;
+    void network?.id;
     untrack(() => plant.select(...(id ? [id] : network ? [network.id] : [])));
   });
 
@@ -60,19 +61,6 @@
       replace: object !== '',
     });
   const choose = (id: string) => network && open(network.id, id);
-
-  async function addNetwork() {
-    const kind = plant.catalogue.fieldbuses[0]!;
-    const on = freePort ?? plant.list('ports')[0];
-    const answer = await plant
-      .edit(
-        { kind: 'add-network', fieldbus: kind.key, port: on?.id ?? null, tag: '$network' },
-        `Add network ${kind.name}`,
-      )
-      .catch(() => null);
-    const made = answer?.tags['$network'];
-    if (made) open(made);
-  }
 
   async function addStation() {
     if (!network) return;
@@ -135,6 +123,19 @@
 
 <svelte:window onkeydown={key} />
 
+{#snippet found()}
+  {#if founding}
+    <AddNetwork
+      {plant}
+      oncancel={() => (founding = false)}
+      onmade={(id) => {
+        founding = false;
+        open(id);
+      }}
+    />
+  {/if}
+{/snippet}
+
 {#if !network}
   <h1>Networks</h1>
   <Empty title="No network yet">
@@ -143,8 +144,8 @@
       travels, which way, how much, how often, and what happens when it stops.
     </p>
     {#if plant.list('ports').length}
-      {#if plant.mayEdit}<button class="primary" onclick={addNetwork}
-          >Add a {plant.catalogue.fieldbuses[0]?.name} network</button
+      {#if plant.mayEdit && !founding}<button class="primary" onclick={() => (founding = true)}
+          >Add a network</button
         >{/if}
     {:else}
       <p>
@@ -158,6 +159,7 @@
       </p>
     {/if}
   </Empty>
+  {@render found()}
 {:else}
   <nav class="row" aria-label="Networks">
     {#each networks as item (item.id)}
@@ -175,19 +177,28 @@
     {/each}
     <span class="wide"></span>
     {#if plant.mayEdit}
-      <button onclick={addNetwork}>Add a network</button>
+      <button onclick={() => (founding = true)}>Add a network …</button>
       <button onclick={addStation}>Add a station</button>
       <button onclick={() => router.go(`/p/${plant.key}/hardware/catalogue/${network.id}`)}
         >From the catalogue …</button
       >
     {/if}
   </nav>
+  {@render found()}
   <header class="row title">
     <h1>{network.name}</h1>
     <span class="quiet">
-      {bus?.name ?? network.kind} on {controller ? `${controller.name} ${port?.key}` : 'no port'}
-      {#if timing}· {plural(stations.length, 'station')} · {plural(lines.length, 'exchange')} · busiest
-        station {shown(Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100, 3)} %{/if}
+      {bus?.name ?? network.kind} on {port ? portLabel(plant, port) : 'no port'}
+      {#if timing}· {plural(stations.length, 'station')} · {plural(lines.length, 'exchange')}
+        {#if timing.cycle_ms != null}· line busy <strong class="mono"
+            >{shown(timing.load * 100, 3)} %</strong
+          >
+          · all once in {shown(timing.cycle_ms, 4)} ms{#if timing.cycle_one_silent_ms != null},
+            {shown(timing.cycle_one_silent_ms, 4)} ms while {timing.silent} is silent{/if}
+        {:else}· busiest station {shown(
+            Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100,
+            3,
+          )} %{/if}{/if}
     </span>
   </header>
   {#if stations.length}
@@ -233,9 +244,9 @@
           <tr
             ><th>From → to</th><th>What</th><th>From reference</th><th class="number">Every</th><th
               class="number">Takes</th
-            ><th class="number">Late</th><th class="number">If silent</th><th
-              >{plant.bench.running ? 'On the bench' : 'State'}</th
-            ></tr
+            ><th class="number">Late</th><th class="number"
+              >{shared ? 'One silent' : 'If silent'}</th
+            ><th>{plant.bench.running ? 'On the bench' : 'State'}</th></tr
           >
         </thead>
         <tbody>
@@ -264,7 +275,14 @@
               <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
               <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
               <td class="number">{shown(own?.worst_late_ms, 3)} <span class="unit">ms</span></td>
-              <td class="number">{shown(own?.silent_cost_ms, 4)} <span class="unit">ms</span></td>
+              <td
+                class="number"
+                title={shared
+                  ? `While ${timing?.silent} is silent; its own silence costs ${shown(own?.silent_cost_ms, 4)} ms a time`
+                  : ''}
+                >{shown(shared ? own?.late_one_silent_ms : own?.silent_cost_ms, 4)}
+                <span class="unit">ms</span></td
+              >
               <td>
                 {#if bench}
                   <Mark

@@ -18,7 +18,10 @@
     onchoose: (exchange: string) => void;
   } = $props();
 
-  const LANE = 38;
+  // Many stations share the height: lanes become thin before the drawing becomes long.
+  const LANE = $derived(timing.lanes.length > 10 ? 16 : 38);
+  const thick = $derived(LANE - 13 > 8 ? 25 : 9);
+  const top = $derived(LANE > 20 ? 7 : 4);
   const LEFT = 96;
   let width = $state(860);
   let zoomed = $state<number | null>(null);
@@ -112,17 +115,21 @@
   </header>
   <svg {width} height={timing.lanes.length * LANE + 22}>
     {#each timing.lanes as lane, n (lane.id)}
-      <text x="0" y={n * LANE + 23} class="label">{lane.label}</text>
-      <line x1={LEFT} x2={width} y1={n * LANE + LANE - 5} y2={n * LANE + LANE - 5} class="rule" />
+      <text x="0" y={n * LANE + top + thick / 2 + 4} class="label" class:small={LANE < 20}
+        >{lane.label.length > 15 ? `${lane.label.slice(0, 14)}…` : lane.label}<title
+          >{lane.label}</title
+        ></text
+      >
+      <line x1={LEFT} x2={width} y1={n * LANE + LANE - 3} y2={n * LANE + LANE - 3} class="rule" />
       {#each lane.blocks as block, b (b)}
         {#if block.start_ms < shownMs}
           {@const from = x(block.start_ms)}
           {@const to = Math.min(x(block.end_ms), width)}
           <rect
             x={from}
-            y={n * LANE + (block.kind === 'wait' ? 18 : 7)}
+            y={n * LANE + top + (block.kind === 'wait' ? thick / 2 - 2 : 0)}
             width={Math.max(to - from, block.kind === 'wait' ? 0 : 1.6)}
-            height={block.kind === 'wait' ? 4 : 25}
+            height={block.kind === 'wait' ? 4 : thick}
             class={block.kind}
             class:chosen={block.exchange === chosen}
             class:read={at?.lane === n && at.block === b}
@@ -138,6 +145,15 @@
             class="due"
             class:late={due.start_ms - due.due_ms > 0.05}
           />
+          {#if due.start_ms - due.due_ms > 0.05}
+            <path
+              d="M{x(due.due_ms)} {n * LANE + 3}H{Math.min(x(due.start_ms), width)}"
+              class="waits"
+              ><title
+                >due at {shown(due.due_ms, 5)} ms, begins {shown(due.start_ms - due.due_ms, 3)} ms late</title
+              ></path
+            >
+          {/if}
         {/if}
       {/each}
     {/each}
@@ -191,6 +207,17 @@
   }
   .wait {
     fill: var(--rule-2);
+  }
+  .gap {
+    fill: var(--rule);
+  }
+  .small {
+    font-size: 10.5px;
+  }
+  .waits {
+    stroke: var(--bracken);
+    stroke-width: 1;
+    stroke-dasharray: 2 2;
   }
   .time-out {
     fill: var(--bracken-tint);

@@ -1,7 +1,8 @@
 <script lang="ts">
   import Mark from '../../kit/Mark.svelte';
+  import { shown } from '../../kit/numbers';
   import { portLabel } from '../../plant/ports';
-  import type { PlantStore } from '../../plant/store.svelte';
+  import type { PlantStore, Row } from '../../plant/store.svelte';
 
   /** The network as a line: the controller's port, then its stations in route order. */
   let {
@@ -15,6 +16,9 @@
   const row = $derived(plant.row('networks', network));
   const port = $derived(plant.row('ports', row?.port));
   const stations = $derived(plant.list('stations', 'network', network));
+  const laid = $derived(plant.part('network.route', network));
+  const node = (station: string) => laid?.nodes.find((n) => n.station === station);
+  const everybody = (station: Row<'stations'>) => laid != null && station.address === '0';
 
   function state(id: string): 'error' | 'warning' | 'idle' | 'good' {
     const live = plant.bench.running
@@ -29,10 +33,11 @@
 
 <div class="route" role="listbox" aria-label="Stations in route order">
   <div class="node controller">
-    <span class="mono address">{port ? port.address : 'no port'}</span>
+    <span class="mono address">{port ? port.address || '\u00a0' : 'no port'}</span>
     <span class="dot filled"></span>
     <strong>{port ? portLabel(plant, port) : 'on no port'}</strong>
     <span class="quiet">controller</span>
+    {@render ends('')}
   </div>
   {#each stations as station (station.id)}
     <button
@@ -40,6 +45,7 @@
       role="option"
       aria-selected={chosen === station.id}
       class:chosen={chosen === station.id}
+      class:everybody={everybody(station)}
       onclick={() => onchoose(station.id)}
     >
       <span class="mono address">{station.address || 'no address'}</span>
@@ -52,11 +58,95 @@
       <span class="quiet"
         >{station.designation || (plant.type(station.type)?.name ?? station.type)}</span
       >
+      {#if node(station.id)?.length_m}<span class="leg mono"
+          >{shown(node(station.id)?.length_m)} m</span
+        >{/if}
+      {#if node(station.id)?.tap_m}<span class="quiet"
+          >tap <span class="mono">{shown(node(station.id)?.tap_m)}</span> m</span
+        >{/if}
+      {@render ends(station.id)}
     </button>
   {/each}
 </div>
 
+{#if laid}
+  <p class="quiet laid">
+    <span
+      >cable <span class="mono">{shown(laid.length_m)}</span> m of
+      <span class="mono">{shown(laid.length_at_most_m, 3)}</span> ·
+      <span class="mono">{shown(laid.loads)}</span> of
+      <span class="mono">{shown(laid.loads_at_most)}</span> unit loads</span
+    >
+    <span class="key"
+      ><svg width="10" height="14" aria-hidden="true"
+        ><path d="M5 0v2M2 2h6v8H2zM5 10v3M2 13h6" class="resistor" /></svg
+      > terminating resistor</span
+    >
+    <span class="key"
+      ><svg width="12" height="14" aria-hidden="true"
+        ><path d="M6 0v4M1 4h10M1 9h10M6 9v4" class="resistor" /></svg
+      > bias</span
+    >
+  </p>
+{/if}
+
+{#snippet ends(station: string)}
+  {@const at = node(station)}
+  {#if at?.terminated || at?.biased}
+    <span class="ends">
+      {#if at.terminated}<svg width="10" height="14" role="img"
+          ><title>terminating resistor in</title><path
+            d="M5 0v2M2 2h6v8H2zM5 10v3M2 13h6"
+            class="resistor"
+          /></svg
+        >{/if}
+      {#if at.biased}<svg width="12" height="14" role="img"
+          ><title>holds the idle level</title><path
+            d="M6 0v4M1 4h10M1 9h10M6 9v4"
+            class="resistor"
+          /></svg
+        >{/if}
+    </span>
+  {/if}
+{/snippet}
+
 <style>
+  .laid {
+    display: flex;
+    gap: 4px;
+    align-items: center;
+    font-size: 12px;
+    flex-wrap: wrap;
+  }
+  .key {
+    display: inline-flex;
+    gap: 3px;
+    align-items: center;
+    margin-left: 10px;
+  }
+  .resistor {
+    fill: none;
+    stroke: var(--ink);
+    stroke-width: 1.4;
+  }
+  .ends {
+    display: flex;
+    gap: 4px;
+    height: 14px;
+  }
+  .leg {
+    position: absolute;
+    top: 14px;
+    left: 0;
+    transform: translateX(-50%);
+    font-size: 11px;
+    color: var(--ink-2);
+    background: var(--paper);
+    padding: 0 2px;
+  }
+  .everybody::before {
+    display: none;
+  }
   .route {
     display: flex;
     overflow-x: auto;
@@ -66,6 +156,7 @@
     position: relative;
     display: grid;
     justify-items: center;
+    align-content: start;
     min-width: 128px;
     flex: 0 1 190px;
     gap: 3px;
@@ -113,14 +204,14 @@
   .address {
     font-weight: 600;
   }
-  strong,
-  .quiet {
+  .node strong,
+  .node .quiet {
     max-width: 180px;
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  .quiet {
+  .node .quiet {
     font-size: 12px;
     font-weight: 400;
   }

@@ -11,6 +11,7 @@ from highmoor.core.networks.modbus_rtu.checks import CHECKS
 from highmoor.core.networks.modbus_rtu.remedies import MENDS
 from highmoor.core.networks.modbus_rtu.settings import FIELDS, NEW_FIELDS, new_exchange
 from highmoor.core.networks.modbus_rtu.timing import timing
+from highmoor.core.networks.modbus_rtu.wiring import route
 
 FIELDBUS = Fieldbus(
     key="modbus-rtu",
@@ -29,4 +30,5 @@ FIELDBUS = Fieldbus(
     mends=MENDS,
     bench=go_live,
     explain=explain,
+    route=route,
 )

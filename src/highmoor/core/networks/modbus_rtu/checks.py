@@ -9,7 +9,7 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import port_label, port_spec
 from highmoor.core.networks.fieldbus import Timing
 from highmoor.core.networks.modbus_rtu.settings import StationWiring, line_settings
-from highmoor.core.networks.modbus_rtu.wiring import LOADS_AT_MOST, TAP_AT_MOST_M, line_facts
+from highmoor.core.networks.modbus_rtu.wiring import LOADS_AT_MOST, TAP_AT_MOST_M, route
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Exchange, Network, Port, Station
 
@@ -45,36 +45,36 @@ def _disagree(result: Timing, reader: Reader, network: Network, stations: list[S
 
 
 def _ends(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    facts = line_facts(network, stations)
+    nodes = route(network, stations).nodes
     names = {s.id: s.name for s in stations}
-    for end in facts.ends:
-        if end not in facts.terminated and len(facts.ends) > 1:
-            yield finding("NET-223", (end or network.id, "settings.terminated"), name=names.get(end, "the port"))
+    for end in (nodes[0], nodes[-1]) if len(nodes) > 1 else ():
+        if not end.terminated:
+            place = (end.station or network.id, "settings.terminated")
+            yield finding("NET-223", place, name=names.get(end.station, "The port"))
 
 
 def _middle(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    facts = line_facts(network, stations)
     names = {s.id: s.name for s in stations}
-    for place in facts.terminated:
-        if place not in facts.ends:
-            yield finding("NET-224", (place, "settings.terminated"), network.id, name=names[place])
+    for node in route(network, stations).nodes[1:-1]:
+        if node.terminated:
+            yield finding("NET-224", (node.station, "settings.terminated"), network.id, name=names[node.station])
 
 
 def _bias(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    count = len(line_facts(network, stations).biased)
+    count = sum(node.biased for node in route(network, stations).nodes)
     if stations and count != 1:
         told = "nothing holds it" if count == 0 else f"{count} points hold it"
         yield finding("NET-225", (network.id, "settings.biased"), name=network.name, told=told)
 
 
 def _loads(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    loads = line_facts(network, stations).loads
+    loads = route(network, stations).loads
     if loads > LOADS_AT_MOST:
         yield finding("NET-226", network.id, name=network.name, loads=shown(loads), most=LOADS_AT_MOST)
 
 
 def _length(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    facts = line_facts(network, stations)
+    facts = route(network, stations)
     if facts.length_m > facts.length_at_most_m:
         yield finding(
             "NET-227", (network.id, "settings.baud"), name=network.name, length=shown(facts.length_m),

@@ -10,7 +10,7 @@ from highmoor.core.analysis.findings import Finding
 from highmoor.core.networks.fieldbus import Mend, Timing
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.modbus_rtu.settings import BAUDS, line_settings
-from highmoor.core.networks.modbus_rtu.wiring import length_at_most_m, line_facts
+from highmoor.core.networks.modbus_rtu.wiring import length_at_most_m, route
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 
@@ -31,7 +31,8 @@ def _resistor_out(analysis: Analysis, found: Finding) -> Mend:
 def _bias(analysis: Analysis, found: Finding) -> Mend | None:
     """At the port, where nothing holds the line; where several do, the port's own is taken out if that is enough."""
     network = analysis.plant.get(found.places[0].id, Network)
-    biased = line_facts(network, analysis.plant.children(Station, network.id)).biased
+    nodes = route(network, analysis.plant.children(Station, network.id)).nodes
+    biased = [node.station for node in nodes if node.biased]
     if not biased:
         return Mend("Hold it at the port", network.id, {"settings.biased": True})
     if biased[0] == "" and len(biased) == 2:
@@ -43,7 +44,7 @@ def _bias(analysis: Analysis, found: Finding) -> Mend | None:
 
 def _slower(analysis: Analysis, found: Finding) -> Mend | None:
     network = analysis.plant.get(found.places[0].id, Network)
-    length = line_facts(network, analysis.plant.children(Station, network.id)).length_m
+    length = route(network, analysis.plant.children(Station, network.id)).length_m
     fits = [baud for baud in BAUDS if length_at_most_m(baud) >= length]
     return Mend(f"Set {fits[-1]} bit/s", network.id, {"settings.baud": fits[-1]}) if fits else None
 
