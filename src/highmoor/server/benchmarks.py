@@ -21,11 +21,11 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.demo.as_built import AS_BUILT
-from highmoor.core.demo.generated import generated_plant
+from highmoor.core.demo.generated import generated_line, generated_plant
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Rail, Signal
+from highmoor.core.plant.rows import Controller, Exchange, Module, Rail, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.server.library import LIBRARY, learn
@@ -46,6 +46,7 @@ def run() -> int:
         _large()
         _demo()
         _rails()
+        _serial_line()
         _catalogue()
         _bench()
         _bundle()
@@ -98,6 +99,19 @@ def _rails() -> None:
         client = _client()
         client.get(f"/api/plants/{key}")
         _edits("edit round trip, p95", client, key, plant, "< 60")
+
+
+def _serial_line() -> None:
+    """247 stations on one line: what an edit of one period costs the analysis."""
+    plant = generated_line(247)
+    print("Serial line of 247 stations")
+    analysis = analyse(plant, BUILTIN)
+    took = []
+    for n, exchange in enumerate(plant.all(Exchange)[:_ROUNDS]):
+        edit = edits.SetFields(ids=[exchange.id], values={"settings.period_ms": 10_000 + 1000 * (n % 3 + 1)})
+        applied = apply(analysis.plant, BUILTIN, edit)
+        took.append(_timed(lambda a=applied: analysis.advance(a.plant, a.change)))  # type: ignore[misc]
+    _say("analysis after one edit, p95", _p95(took), "ms", "< 50")
 
 
 def _catalogue() -> None:

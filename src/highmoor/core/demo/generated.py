@@ -6,7 +6,20 @@ from typing import Any
 
 from highmoor.core.plant.plant import Plant, base36
 from highmoor.core.plant.ranks import ranks_between
-from highmoor.core.plant.rows import Controller, Facts, Link, Module, Port, Rail, Signal, Task
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Facts,
+    Link,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Signal,
+    Station,
+    Task,
+)
 
 _CYCLE = ("di-16", "do-16", "ai-8", "di-16", "ao-4", "ai-4t", "fi-12")
 _CHANNELS = {"di-16": 16, "do-16": 16, "ai-8": 8, "ao-4": 4, "ai-4t": 4}
@@ -53,6 +66,24 @@ def _fill(made: _Rows, controller: Controller, modules: int, signals: int, rails
         access: Any = "reads" if kind in ("di-16", "ai-8", "ai-4t") else "writes"
         scaling = dict(_SPAN) if analogue else None
         made.rows += [signal, Link(made.id("l"), signal.id, module_id, key, access, scaling=scaling)]
+
+
+def generated_line(stations: int) -> Plant:
+    """A serial Modbus line on a controller's own port, with this many stations of one exchange each."""
+    plant = generated_plant(1, 0, 0, rails=1)
+    made = _Rows()
+    made.counter = plant.counter
+    controller = plant.all(Controller)[0].id
+    port = Port(made.id("o"), controller, "S", "x")
+    network = Network(made.id("n"), "modbus-rtu", "Line", "V", port.id, settings={"baud": 115_200})
+    made.rows = [*plant.rows(), port, network]
+    for n, rank in enumerate(ranks_between("", "", stations)):
+        own = {"unit_load": 0.125, "length_m": 2, "terminated": n == stations - 1}
+        station = Station(made.id("s"), network.id, f"S{n + 1}", "generic.modbus-rtu", rank, str(n + 1), settings=own)
+        connection = Connection(made.id("k"), station.id, "V")
+        asked = {"function": 3, "address": 0, "count": 2, "period_ms": 10_000, "timeout_ms": 50, "retries": 1}
+        made.rows += [station, connection, Exchange(made.id("x"), connection.id, "Read", "in", "V", settings=asked)]
+    return Plant.of(made.rows, made.counter)
 
 
 def _shares(total: int, parts: int) -> list[int]:

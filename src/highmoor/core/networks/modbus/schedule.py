@@ -64,9 +64,9 @@ def common_period_ms(asked: Sequence[Asked]) -> float:
     return float(Fraction(math.lcm(*(int(p * denominator) for p in periods)), denominator))
 
 
-def served(asked: Sequence[Asked], window_ms: float, silent: str = "") -> Served:
+def served(asked: Sequence[Asked], window_ms: float, common_ms: float, silent: str = "") -> Served:
     """The schedule over its common period, with every request of the lane `silent` unanswered."""
-    until = max(common_period_ms(asked), window_ms)
+    until = max(common_ms, window_ms)
     queue = [(0.0, n) for n in range(len(asked))]
     heapq.heapify(queue)
     result = Served({}, {}, {}, whole=True)

@@ -7,15 +7,20 @@ from collections.abc import Callable, Iterator
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import port_label, port_spec
-from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.fieldbus import RouteFacts, Timing
 from highmoor.core.networks.modbus_rtu.settings import StationWiring, line_settings
-from highmoor.core.networks.modbus_rtu.wiring import LOADS_AT_MOST, TAP_AT_MOST_M, route
+from highmoor.core.networks.modbus_rtu.wiring import LOADS_AT_MOST, TAP_AT_MOST_M
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Exchange, Network, Port, Station
 
 KEY = "modbus-rtu"
 Find = Callable[[Timing, Reader, str], Iterator[Finding]]
 _AGREED = (("baud", "rate"), ("parity", "parity"), ("stop_bits", "stop bits"), ("mode", "mode"))
+
+
+def _laid(reader: Reader, network: Network) -> RouteFacts:
+    facts: RouteFacts = reader.part("network.route", network.id)
+    return facts
 
 
 def _on_lines(find: Callable[[Timing, Reader, Network, list[Station]], Iterator[Finding]]) -> Find:
@@ -45,7 +50,7 @@ def _disagree(result: Timing, reader: Reader, network: Network, stations: list[S
 
 
 def _ends(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    nodes = route(network, stations).nodes
+    nodes = _laid(reader, network).nodes
     names = {s.id: s.name for s in stations}
     for end in (nodes[0], nodes[-1]) if len(nodes) > 1 else ():
         if not end.terminated:
@@ -55,26 +60,26 @@ def _ends(result: Timing, reader: Reader, network: Network, stations: list[Stati
 
 def _middle(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
     names = {s.id: s.name for s in stations}
-    for node in route(network, stations).nodes[1:-1]:
+    for node in _laid(reader, network).nodes[1:-1]:
         if node.terminated:
             yield finding("NET-224", (node.station, "settings.terminated"), network.id, name=names[node.station])
 
 
 def _bias(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    count = sum(node.biased for node in route(network, stations).nodes)
+    count = sum(node.biased for node in _laid(reader, network).nodes)
     if stations and count != 1:
         told = "nothing holds it" if count == 0 else f"{count} points hold it"
         yield finding("NET-225", (network.id, "settings.biased"), name=network.name, told=told)
 
 
 def _loads(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    loads = route(network, stations).loads
+    loads = _laid(reader, network).loads
     if loads > LOADS_AT_MOST:
         yield finding("NET-226", network.id, name=network.name, loads=shown(loads), most=LOADS_AT_MOST)
 
 
 def _length(result: Timing, reader: Reader, network: Network, stations: list[Station]) -> Iterator[Finding]:
-    facts = route(network, stations)
+    facts = _laid(reader, network)
     if facts.length_m > facts.length_at_most_m:
         yield finding(
             "NET-227", (network.id, "settings.baud"), name=network.name, length=shown(facts.length_m),

@@ -7,10 +7,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from highmoor.core.errors import Refusal
 from highmoor.core.figures import modbus_rtu
 from highmoor.core.figures.modbus_functions import (
+    Function,
     Quantity,
     request_pdu_octets,
     response_pdu_octets,
@@ -41,16 +43,23 @@ def transaction(
     on: LineSettings, settings: ExchangeSettings, delay_ms: float, rest_ms: float, *, broadcast: bool
 ) -> SerialTransaction:
     """One exchange's transaction in either mode; a count outside the limits is timed as it is asked."""
+    return _transaction(on, settings.function, max(settings.count, 0), max(delay_ms, 0), rest_ms, broadcast)
+
+
+# Most stations of a line are asked for the same: 247 of them are worked out once.
+@lru_cache(maxsize=4096)
+def _transaction(
+    on: LineSettings, function: Function, count: int, delay_ms: float, rest_ms: float, broadcast: bool
+) -> SerialTransaction:
     if on.mode == "ascii":
-        return _ascii(on, settings, delay_ms, rest_ms, broadcast=broadcast)
+        return _ascii(on, function, count, delay_ms, rest_ms, broadcast=broadcast)
     try:
         told = modbus_rtu.transaction(
-            on.character, settings.function, Quantity(max(settings.count, 0)), exact(max(delay_ms, 0)),
-            broadcast=broadcast, turnaround_ms=exact(rest_ms),
-        )  # fmt: skip
+            on.character, function, Quantity(count), exact(delay_ms), broadcast=broadcast, turnaround_ms=exact(rest_ms)
+        )
     except Refusal:
         # A broadcast that reads gets no answer; what it takes is the time-out, which is a finding of its own.
-        return transaction(on, settings, delay_ms, rest_ms, broadcast=False)
+        return _transaction(on, function, count, delay_ms, rest_ms, False)
     return SerialTransaction(
         told.request_octets, told.response_octets, float(told.request_ms), float(told.wait_ms),
         float(told.response_ms), float(told.silent_ms),
@@ -58,15 +67,15 @@ def transaction(
 
 
 def _ascii(
-    on: LineSettings, settings: ExchangeSettings, delay_ms: float, rest_ms: float, *, broadcast: bool
+    on: LineSettings, function: Function, count: int, delay_ms: float, rest_ms: float, *, broadcast: bool
 ) -> SerialTransaction:
     """Colon, two digits an octet of station, unit and LRC, CR LF; no silence ends a frame."""
-    request = 1 + 2 * (1 + request_pdu_octets(settings.function, max(settings.count, 0))) + 2 + 2
-    response = 1 + 2 * (1 + response_pdu_octets(settings.function, max(settings.count, 0))) + 2 + 2
+    request = 1 + 2 * (1 + request_pdu_octets(function, count)) + 2 + 2
+    response = 1 + 2 * (1 + response_pdu_octets(function, count)) + 2 + 2
     one = float(on.character.ms)
     if broadcast:
         return SerialTransaction(request, 0, request * one, rest_ms, 0.0, 0.0)
-    return SerialTransaction(request, response, request * one, max(delay_ms, 0), response * one, 0.0)
+    return SerialTransaction(request, response, request * one, delay_ms, response * one, 0.0)
 
 
 def timing(network: Network, lines: list[Line]) -> Timing:
@@ -89,14 +98,16 @@ def timing(network: Network, lines: list[Line]) -> Timing:
             )  # fmt: skip
     common = common_period_ms(asked)
     window = min(common, _WINDOW_AT_MOST_MS) or 1000
-    alive = served(asked, window)
+    alive = served(asked, window, common)
     costs: dict[str, float] = {}
     for a in asked:
         costs[a.lane] = costs.get(a.lane, 0.0) + (a.silent_ms - a.total_ms) / a.period_ms
     worst = max(costs, key=lambda lane: costs[lane], default="")
-    dead = served(asked, 0, silent=worst) if worst else alive
+    dead = served(asked, 0, common, silent=worst) if worst else alive
     names = {line.station.id: line.station.name for line in lines}
-    used = {lane: sum(a.total_ms / a.period_ms for a in asked if a.lane == lane) for lane in names}
+    used = dict.fromkeys(names, 0.0)
+    for a in asked:
+        used[a.lane] += a.total_ms / a.period_ms
     cycle = sum(a.total_ms for a in asked)
     cycle_dead = sum(a.silent_ms if a.lane == worst else a.total_ms for a in asked)
     return Timing(

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing
-from highmoor.core.networks.modbus.schedule import Asked, served
+from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served
 from highmoor.core.networks.modbus.settings import ExchangeSettings, reply_ms
 from highmoor.core.plant.rows import Network
 
@@ -67,7 +67,7 @@ def timing(network: Network, lines: list[Line]) -> Timing:
     lanes, exchanges, per_second, whole = [], [], 0.0, True
     for line in lines:
         group, key = asked[line.connection.id], line.connection.id
-        told = served(group, window)
+        told = served(group, window, common_period_ms(group))
         whole = whole and told.whole
         used = sum(a.total_ms / a.period_ms for a in group)
         blocks, dues = told.blocks.get(key, ()), told.dues.get(key, ())
