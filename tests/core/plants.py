@@ -127,6 +127,27 @@ def _remote(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _serial(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.Batch(
+        edits=[
+            edits.AddNetwork(
+                fieldbus="modbus-rtu", port=draw(st.sampled_from([None, some(draw, plant, Port)])), tag="$n"
+            ),
+            edits.AddStation(network="$n", connection_tag="$k"),
+            edits.AddExchange(connection="$k", settings={"function": draw(st.sampled_from([3, 16]))}),
+        ]
+    )
+
+
+def _along(draw: Any, plant: Plant) -> edits.Edit:
+    before = draw(st.sampled_from([None, some(draw, plant, Station)]))
+    return edits.MoveStations(ids=[some(draw, plant, Station)], before=before)
+
+
+def _elsewhere(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.SetFields(ids=[some(draw, plant, Station)], values={"network": some(draw, plant, Network)})
+
+
 def _remove(draw: Any, plant: Plant) -> edits.Edit:
     return edits.Remove(ids=[some(draw, plant, Module, Signal, Link, Exchange, Station, Network, Controller, Task)])
 
@@ -217,6 +238,6 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 
 _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
-    _remove, _network, _exchange, _signals, _signals,
+    _remove, _network, _exchange, _signals, _signals, _serial, _along, _elsewhere,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip

@@ -20,7 +20,7 @@ from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus_rtu.frame import Mode, SerialFrame, crc16, lrc
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Exchange, Module, Network, Port, Station
+from highmoor.core.plant.rows import Exchange, Module, Network, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -181,6 +181,41 @@ def test_a_line_on_a_card_goes_with_the_card() -> None:
     # Another card with the same ports keeps the network; one without them does not.
     swapped = apply(plant, BUILTIN, edits.ReplaceModule(id=card, type="tarnfell.di-16")).plant
     assert swapped.all(Network)[0].port is None
+
+
+def test_stations_move_along_the_cable_and_to_another_network() -> None:
+    plant = on_a_line({"length_m": 1}, {"length_m": 2}, {"length_m": 4, "terminated": True})
+    first, second, third = (s.id for s in plant.all(Station))
+    moved = apply(plant, BUILTIN, edits.MoveStations(ids=[third, first], before=second)).plant
+    network = moved.all(Network)[0].id
+    assert [s.id for s in moved.children(Station, network)] == [third, first, second]
+    # Its resistor came along into the middle, and the new end has none.
+    assert net_codes(analyse(moved, BUILTIN)) == {"NET-223", "NET-224"}
+    with pytest.raises(Refusal):
+        apply(plant, BUILTIN, edits.MoveStations(ids=[first], before=first))
+    other = apply(plant, BUILTIN, edits.AddNetwork(fieldbus="modbus-rtu", tag="$o"))
+    away = edits.SetFields(ids=[first], values={"network": other.tags["$o"]})
+    gone = apply(other.plant, BUILTIN, away).plant
+    assert [len(gone.children(Station, n.id)) for n in gone.all(Network)] == [2, 1]
+    tcp = apply(plant, BUILTIN, edits.AddNetwork(fieldbus="modbus-tcp", tag="$t"))
+    with pytest.raises(Refusal):
+        apply(tcp.plant, BUILTIN, edits.SetFields(ids=[first], values={"network": tcp.tags["$t"]}))
+
+
+def test_a_network_that_goes_to_another_controller_leaves_its_signals_behind() -> None:
+    plant = on_a_line(*GOOD)
+    exchange, controller = plant.all(Exchange)[0].id, next(iter(plant.tables["controllers"]))
+    steps: list[Any] = [
+        edits.AddSignals(controller=controller, pattern="Word1", count=1, type="UINT", place=exchange, key="r0"),
+        edits.AddController(type="tarnfell.tf-21", name="KILN", tag="$c"),
+    ]
+    applied = apply(plant, BUILTIN, edits.Batch(edits=steps))
+    port = applied.plant.children(Port, applied.tags["$c"])[-1].id
+    moved = edits.SetFields(ids=[plant.all(Network)[0].id], values={"port": port})
+    there = analyse(apply(applied.plant, BUILTIN, moved).plant, BUILTIN)
+    found = next(f for f in there.findings.values() if f.code == "SIG-112")
+    assert {"own": "HALL", "other": "KILN"}.items() <= dict(found.values).items()
+    assert Bench(there.plant, BUILTIN).value(there.plant.all(Signal)[0].id) == (0, "good")
 
 
 def built(*devices: BuiltDevice, noise: float = 0, terminated: bool = True) -> AsBuilt:

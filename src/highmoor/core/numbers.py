@@ -107,4 +107,7 @@ def shown(value: int | float | Fraction, digits: int = 6) -> str:
     if number == int(number) and abs(number) < 10**15:
         return str(int(number))
     text = f"{number:.{digits}g}"
-    return f"{number:f}".rstrip("0").rstrip(".") if "e" in text and 1e-4 < abs(number) < 1e15 else text
+    if "e" not in text or not 1e-4 < abs(number) < 1e15:
+        return text
+    # Beyond the digits asked for, whole numbers are said whole: 1334, not 1.33e+03.
+    return f"{number:.0f}" if abs(number) >= 1 else f"{number:f}".rstrip("0").rstrip(".")

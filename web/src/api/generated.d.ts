@@ -1782,6 +1782,8 @@ export interface components {
         /**
          * LinkFacts
          * @description One link of a signal with its place in the image; `octet`/`bit` are None when there is no such place.
+         *
+         *     `controller` is the one in whose image the place lies, "" where it lies in none.
          */
         LinkFacts: {
             /** Link */
@@ -1814,6 +1816,8 @@ export interface components {
             room: number;
             /** Order */
             order: string;
+            /** Controller */
+            controller: string;
         };
         /**
          * LinkedSignal
@@ -2509,7 +2513,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -2645,6 +2649,21 @@ export interface components {
             slot?: number | null;
         };
         /**
+         * MoveStations
+         * @description Stations to another place along their network: before a station, or behind the last.
+         */
+        MoveStations: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move-stations";
+            /** Ids */
+            ids: string[];
+            /** Before */
+            before?: string | null;
+        };
+        /**
          * Paste
          * @description A clip placed again: modules and rails on a rail (before a module, or in a slot), a station on a network.
          */
@@ -2668,7 +2687,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -2838,7 +2857,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -2956,7 +2975,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {

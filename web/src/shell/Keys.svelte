@@ -25,6 +25,7 @@
     ],
     networks: [
       ['← →', 'choose a station'],
+      ['Alt+← →', 'move it along the cable'],
       ['Delete', 'remove what is chosen'],
     ],
     signals: [

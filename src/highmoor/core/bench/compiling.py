@@ -58,7 +58,7 @@ def _signal_code(analysis: Analysis, signal: Signal, image: ControllerImage) -> 
     facts = path.links[0] if path.links else None
     area: Literal["in", "out", ""] = ""
     raw, octet, bit, order, scaling, holder = declared, 0, 0, "ABCD", None, ""
-    if facts and facts.octet is not None and facts.bit is not None:
+    if facts and facts.controller == signal.controller and facts.octet is not None and facts.bit is not None:
         link = analysis.plant.get(facts.link, Link)
         place = place_of(reader, link.place, link.key)
         raw = raw_type(signal, place, link) or declared

@@ -23,7 +23,7 @@ from highmoor.core.project.hardware_edits import (
     replace_module,
     set_slot,
 )
-from highmoor.core.project.network_edits import add_exchange, add_network, add_station
+from highmoor.core.project.network_edits import add_exchange, add_network, add_station, move_stations
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.signal_edits import add_signals, link_signal
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
@@ -94,6 +94,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddController: add_controller,
     edits.InsertModules: insert_modules,
     edits.MoveModules: move_modules,
+    edits.MoveStations: move_stations,
     edits.ReplaceModule: replace_module,
     edits.Duplicate: duplicate,
     edits.Remove: _remove,

@@ -94,6 +94,14 @@ class MoveModules(_Edit):
     slot: int | None = None
 
 
+class MoveStations(_Edit):
+    """Stations to another place along their network: before a station, or behind the last."""
+
+    kind: Literal["move-stations"] = "move-stations"
+    ids: list[RefId] = Field(min_length=1, max_length=512)
+    before: RefId | None = None
+
+
 class ReplaceModule(_Edit):
     """Another type in the same slot; links to channels that the new type has too are kept."""
 
@@ -242,6 +250,7 @@ Edit = Annotated[
     | AddController
     | InsertModules
     | MoveModules
+    | MoveStations
     | ReplaceModule
     | Duplicate
     | Replicate

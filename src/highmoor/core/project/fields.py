@@ -196,8 +196,10 @@ def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpe
 
 def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpec, ...]:
     bus = _bus_of_station(plant, row)
+    alike = [n for n in plant.all(Network) if bus and n.kind == bus.key]
     return (
         _TITLE,
+        FieldSpec("network", "On network", "choice", choices=tuple(Choice(n.id, n.name) for n in alike)),
         FieldSpec(
             "address",
             bus.addresses.label if bus else "Address",

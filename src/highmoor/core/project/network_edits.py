@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import dataclasses
+
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import carries_modules, slots_of
@@ -56,6 +58,21 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
         draft.tags[edit.tag] = station.id
     if edit.connection_tag:
         draft.tags[edit.connection_tag] = connection.id
+
+
+def move_stations(draft: Draft, edit: edits.MoveStations) -> None:
+    """Stations, in the order given, to another place of the cable. Raises Refusal where they are of two networks."""
+    moving = [draft.plant.get(draft.resolve(i), Station) for i in dict.fromkeys(edit.ids)]
+    network = moving[0].network
+    if any(station.network != network for station in moving):
+        raise Refusal("These stations are on different networks.", place=moving[0].id)
+    ids = {station.id for station in moving}
+    staying = [s for s in draft.plant.children(Station, network) if s.id not in ids]
+    before = draft.resolve(edit.before) if edit.before else None
+    if before is not None and before not in {s.id for s in staying}:
+        raise Refusal("The station to stand before is not on this network, or is moved itself.", place=before)
+    ranks = draft.ranks_before(staying, before, len(moving))
+    draft.put(*(dataclasses.replace(s, rank=rank) for s, rank in zip(moving, ranks, strict=True)))
 
 
 def _rail_of(draft: Draft, station: Station, device: DeviceType) -> None:

@@ -202,6 +202,7 @@ _MAKERS: dict[str, _Maker] = {
     "SIG-101": _other_name,
     "SIG-104": _unlink,
     "SIG-107": _relink,
+    "SIG-112": _unlink,
     "SIG-108": _quicker,
     "SIG-110": _channel_span,
 }

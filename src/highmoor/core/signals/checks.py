@@ -65,6 +65,15 @@ def _not_carried(result: SignalPath, reader: Reader, root: str) -> Iterator[Find
             yield finding("SIG-111", root, link.link, name=reader.row(root, Signal).name, place=link.label)
 
 
+def _foreign(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
+    """Both ends are there, but in two controllers."""
+    signal = reader.row(root, Signal)
+    for link in result.links:
+        if link.controller and link.controller != signal.controller:
+            own, other = (reader.row(i, Controller).name for i in (signal.controller, link.controller))
+            yield finding("SIG-112", root, link.link, name=signal.name, own=own, other=other, place=link.label)
+
+
 def _misfit(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
     signal = reader.row(root, Signal)
     data_type = DATA_TYPES.get(signal.type)
@@ -189,6 +198,11 @@ CHECKS: tuple[Check, ...] = (
         "{name}: the data of {place} is in no controller's image.",
         "A remote rail's data comes by its station's exchanges, a network's by the port it is on; here one is missing.",
         _not_carried,
+    ),
+    Check(
+        "SIG-112", "signal.path", "signals", "error", "Data of another controller",
+        "{name} belongs to {own}, but the data of {place} is in the image of {other}.",
+        "A program sees its own controller's image only; what another one has must be transferred.", _foreign,
     ),
     Check(
         "SIG-105", "signal.path", "signals", "error", "Type does not fit the place",

@@ -34,7 +34,10 @@ class Hop:
 
 @dataclass(frozen=True, slots=True)
 class LinkFacts:
-    """One link of a signal with its place in the image; `octet`/`bit` are None when there is no such place."""
+    """One link of a signal with its place in the image; `octet`/`bit` are None when there is no such place.
+
+    `controller` is the one in whose image the place lies, "" where it lies in none.
+    """
 
     link: str
     holder: str
@@ -51,6 +54,7 @@ class LinkFacts:
     place_bits: int
     room: int
     order: str
+    controller: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,13 +90,28 @@ def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> L
     bits = raw.bits if raw else 0
     if place is None:
         return LinkFacts(
-            link.id, link.place, link.key, link.access, "nowhere", "", "", None, None, bits, "", "", 0, 0, link.order
+            link.id,
+            link.place,
+            link.key,
+            link.access,
+            "nowhere",
+            "",
+            "",
+            None,
+            None,
+            bits,
+            "",
+            "",
+            0,
+            0,
+            link.order,
+            "",
         )
     octet, bit = in_image(reader, place)
     return LinkFacts(
         link.id, link.place, link.key, link.access, place.label, place.terminals, place.area, octet, bit, bits,
         "" if octet is None else written_place(place.area, octet, bit, bits), place.kind, place.bits, place.room,
-        place.order or link.order,
+        place.order or link.order, controller_of(reader, link.place) or "",
     )  # fmt: skip
 
 

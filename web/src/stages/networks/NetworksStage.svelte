@@ -92,12 +92,24 @@
   function key(event: KeyboardEvent) {
     if ((event.target as HTMLElement).matches('input, select, textarea') || event.ctrlKey) return;
     if (event.key === 'Delete' && plant.mayEdit) void remove();
-    else if (event.key === 'ArrowRight' || event.key === 'ArrowLeft') {
+    else if (event.altKey && event.key.startsWith('Arrow') && plant.mayEdit && station) {
+      const n = stations.findIndex((s) => s.id === station.id);
+      const to = event.key === 'ArrowRight' ? n + 2 : n - 1;
+      if (to >= 0 && to <= stations.length) void place(station.id, stations[to]?.id ?? null);
+    } else if (event.key === 'ArrowRight' || event.key === 'ArrowLeft') {
       const n =
         stations.findIndex((s) => s.id === station?.id) + (event.key === 'ArrowRight' ? 1 : -1);
       if (stations[n]) choose(stations[n].id);
     } else return;
     event.preventDefault();
+  }
+
+  async function place(id: string, before: string | null) {
+    const name = plant.row('stations', id)?.name ?? '';
+    const where = before ? `before ${plant.row('stations', before)?.name}` : 'to the end';
+    await plant
+      .edit({ kind: 'move-stations', ids: [id], before }, `Move ${name} ${where}`)
+      .catch(() => {});
   }
 
   function live(exchange: string) {
@@ -202,7 +214,13 @@
     </span>
   </header>
   {#if stations.length}
-    <Route {plant} network={network.id} chosen={station?.id ?? ''} onchoose={choose} />
+    <Route
+      {plant}
+      network={network.id}
+      chosen={station?.id ?? ''}
+      onchoose={choose}
+      onplace={plant.mayEdit ? place : undefined}
+    />
   {:else}
     <Empty title="No station on this network yet">
       <p>
@@ -341,6 +359,11 @@
   }
   td {
     white-space: nowrap;
+  }
+  td:first-child {
+    max-width: 290px;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   td:last-child {
     max-width: 150px;

@@ -113,64 +113,70 @@
       aria-label="Shorter window">+</button
     >
   </header>
-  <svg {width} height={timing.lanes.length * LANE + 22}>
-    {#each timing.lanes as lane, n (lane.id)}
-      <text x="0" y={n * LANE + top + thick / 2 + 4} class="label" class:small={LANE < 20}
-        >{lane.label.length > 15 ? `${lane.label.slice(0, 14)}…` : lane.label}<title
-          >{lane.label}</title
-        ></text
-      >
-      <line x1={LEFT} x2={width} y1={n * LANE + LANE - 3} y2={n * LANE + LANE - 3} class="rule" />
-      {#each lane.blocks as block, b (b)}
-        {#if block.start_ms < shownMs}
-          {@const from = x(block.start_ms)}
-          {@const to = Math.min(x(block.end_ms), width)}
-          <rect
-            x={from}
-            y={n * LANE + top + (block.kind === 'wait' ? thick / 2 - 2 : 0)}
-            width={Math.max(to - from, block.kind === 'wait' ? 0 : 1.6)}
-            height={block.kind === 'wait' ? 4 : thick}
-            class={block.kind}
-            class:chosen={block.exchange === chosen}
-            class:read={at?.lane === n && at.block === b}
-            role="presentation"
-            onclick={() => onchoose(block.exchange)}
-          />
-        {/if}
-      {/each}
-      {#each lane.dues as due, d (d)}
-        {#if due.due_ms < shownMs}
-          <path
-            d="M{x(due.due_ms)} {n * LANE + 1}v4"
-            class="due"
-            class:late={due.start_ms - due.due_ms > 0.05}
-          />
-          {#if due.start_ms - due.due_ms > 0.05}
-            <path
-              d="M{x(due.due_ms)} {n * LANE + 3}H{Math.min(x(due.start_ms), width)}"
-              class="waits"
-              ><title
-                >due at {shown(due.due_ms, 5)} ms, begins {shown(due.start_ms - due.due_ms, 3)} ms late</title
-              ></path
-            >
+  <div class="lanes">
+    <svg {width} height={timing.lanes.length * LANE + 22}>
+      {#each timing.lanes as lane, n (lane.id)}
+        <text x="0" y={n * LANE + top + thick / 2 + 4} class="label" class:small={LANE < 20}
+          >{lane.label.length > 15
+            ? `${lane.label.slice(0, 6)}…${lane.label.slice(-7)}`
+            : lane.label}<title>{lane.label}</title></text
+        >
+        <line x1={LEFT} x2={width} y1={n * LANE + LANE - 3} y2={n * LANE + LANE - 3} class="rule" />
+        {#each lane.blocks as block, b (b)}
+          {#if block.start_ms < shownMs}
+            {@const from = x(block.start_ms)}
+            {@const to = Math.min(x(block.end_ms), width)}
+            <rect
+              x={from}
+              y={n * LANE + top + (block.kind === 'wait' ? thick / 2 - 2 : 0)}
+              width={Math.max(to - from, block.kind === 'wait' ? 0 : 1.6)}
+              height={block.kind === 'wait' ? 4 : thick}
+              class={block.kind}
+              class:chosen={block.exchange === chosen}
+              class:read={at?.lane === n && at.block === b}
+              role="presentation"
+              onclick={() => onchoose(block.exchange)}
+            />
           {/if}
-        {/if}
+        {/each}
+        {#each lane.dues as due, d (d)}
+          {#if due.due_ms < shownMs}
+            <path
+              d="M{x(due.due_ms)} {n * LANE + 1}v4"
+              class="due"
+              class:late={due.start_ms - due.due_ms > 0.05}
+            />
+            {#if due.start_ms - due.due_ms > 0.05}
+              <path
+                d="M{x(due.due_ms)} {n * LANE + 3}H{Math.min(x(due.start_ms), width)}"
+                class="waits"
+                ><title
+                  >due at {shown(due.due_ms, 5)} ms, begins {shown(due.start_ms - due.due_ms, 3)} ms late</title
+                ></path
+              >
+            {/if}
+          {/if}
+        {/each}
       {/each}
-    {/each}
-    {#each ticks as tick (tick)}
-      <text
-        x={Math.min(x(tick), width - 16)}
-        y={timing.lanes.length * LANE + 14}
-        class="tick"
-        text-anchor="middle">{shown(tick)}</text
-      >
-    {/each}
-  </svg>
+      {#each ticks as tick (tick)}
+        <text
+          x={Math.min(x(tick), width - 16)}
+          y={timing.lanes.length * LANE + 14}
+          class="tick"
+          text-anchor="middle">{shown(tick)}</text
+        >
+      {/each}
+    </svg>
+  </div>
 </div>
 
 <style>
   .ribbon {
     margin: 8px 0;
+  }
+  .lanes {
+    max-height: 346px;
+    overflow-y: auto;
   }
   header {
     min-height: 26px;

@@ -10,8 +10,42 @@
     network,
     chosen,
     onchoose,
-  }: { plant: PlantStore; network: string; chosen: string; onchoose: (id: string) => void } =
-    $props();
+    onplace,
+  }: {
+    plant: PlantStore;
+    network: string;
+    chosen: string;
+    onchoose: (id: string) => void;
+    onplace?: (id: string, before: string | null) => void;
+  } = $props();
+
+  let line = $state<HTMLDivElement>();
+  let drag = $state.raw<{ id: string; from: number; moved: boolean; before: number } | null>(null);
+
+  function begin(id: string, event: PointerEvent) {
+    if (onplace && event.button === 0) drag = { id, from: event.clientX, moved: false, before: -1 };
+  }
+
+  /** The gap the pointer is nearest to, as the number of the station behind it. */
+  function over(event: PointerEvent) {
+    if (!drag || !line) return;
+    const moved = drag.moved || Math.abs(event.clientX - drag.from) > 6;
+    const nodes = [...line.querySelectorAll('[role=option]')];
+    const at = nodes.findIndex((n) => {
+      const box = n.getBoundingClientRect();
+      return event.clientX < box.left + box.width / 2;
+    });
+    drag = { ...drag, moved, before: moved ? (at < 0 ? nodes.length : at) : -1 };
+  }
+
+  function drop() {
+    const held = drag;
+    drag = null;
+    if (!held?.moved) return;
+    const before = stations[held.before];
+    const own = stations.findIndex((s) => s.id === held.id);
+    if (held.before !== own && held.before !== own + 1) onplace?.(held.id, before?.id ?? null);
+  }
 
   const row = $derived(plant.row('networks', network));
   const port = $derived(plant.row('ports', row?.port));
@@ -20,7 +54,7 @@
   const node = (station: string) => laid?.nodes.find((n) => n.station === station);
   const everybody = (station: Row<'stations'>) => laid != null && station.address === '0';
 
-  function state(id: string): 'error' | 'warning' | 'idle' | 'good' {
+  function condition(id: string): 'error' | 'warning' | 'idle' | 'good' {
     const live = plant.bench.running
       ? plant.bench.state?.stations.find((s) => s.id === id)
       : undefined;
@@ -31,7 +65,9 @@
   }
 </script>
 
-<div class="route" role="listbox" aria-label="Stations in route order">
+<svelte:window onpointermove={drag ? over : undefined} onpointerup={drag ? drop : undefined} />
+
+<div class="route" bind:this={line} role="listbox" aria-label="Stations in route order">
   <div class="node controller">
     <span class="mono address">{port ? port.address || '\u00a0' : 'no port'}</span>
     <span class="dot filled"></span>
@@ -39,19 +75,24 @@
     <span class="quiet">controller</span>
     {@render ends('')}
   </div>
-  {#each stations as station (station.id)}
+  {#each stations as station, n (station.id)}
     <button
       class="node plain"
       role="option"
       aria-selected={chosen === station.id}
       class:chosen={chosen === station.id}
       class:everybody={everybody(station)}
+      class:gap={drag?.before === n}
+      class:last={drag?.before === n + 1 && n + 1 === stations.length}
+      class:held={drag?.moved && drag.id === station.id}
+      title={onplace ? 'Alt+← and Alt+→ move it along, so does dragging' : ''}
+      onpointerdown={(event) => begin(station.id, event)}
       onclick={() => onchoose(station.id)}
     >
       <span class="mono address">{station.address || 'no address'}</span>
-      <span class="dot {state(station.id)}"
-        >{#if state(station.id) === 'error' || state(station.id) === 'warning'}<Mark
-            state={state(station.id)}
+      <span class="dot {condition(station.id)}"
+        >{#if condition(station.id) === 'error' || condition(station.id) === 'warning'}<Mark
+            state={condition(station.id)}
           />{/if}</span
       >
       <strong>{station.name}</strong>
@@ -144,6 +185,15 @@
     background: var(--paper);
     padding: 0 2px;
   }
+  .gap {
+    box-shadow: inset 3px 0 var(--heather);
+  }
+  .last {
+    box-shadow: inset -3px 0 var(--heather);
+  }
+  .held {
+    opacity: 0.5;
+  }
   .everybody::before {
     display: none;
   }
@@ -206,7 +256,7 @@
   }
   .node strong,
   .node .quiet {
-    max-width: 180px;
+    max-width: 100%;
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
