@@ -240,6 +240,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Addresses
+         * @description All addresses of the plant by field, with the first free stretch for `room` more.
+         */
+        get: operations["addresses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/parts": {
         parameters: {
             query?: never;
@@ -2874,6 +2894,81 @@ export interface components {
              */
             rest: boolean;
         };
+        /**
+         * AddressCell
+         * @description An address that is not free: whose it is (two owners collide), or why nobody can have it.
+         */
+        AddressCell: {
+            /** Number */
+            number: number;
+            /** Address */
+            address: string;
+            /** Owners */
+            owners: components["schemas"]["AddressOwner"][];
+            /**
+             * Reserved
+             * @default
+             */
+            reserved: string;
+        };
+        /**
+         * AddressField
+         * @description One field: `kind` grid counts 0–255 within a block, ruler counts stations' numbers from `low` to `high`.
+         *
+         *     `networks` are those whose stations lie here; `block` is the first stretch of as many as were asked, None where
+         *     there is none, `short` the free stretches before it that are too short.
+         */
+        AddressField: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "grid" | "ruler";
+            /** Span */
+            span: string;
+            /** Networks */
+            networks: components["schemas"]["AddressOwner"][];
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Cells */
+            cells: components["schemas"]["AddressCell"][];
+            /** Free */
+            free: number;
+            block: components["schemas"]["FreeGap"] | null;
+            /** Short */
+            short: components["schemas"]["FreeGap"][];
+        };
+        /**
+         * AddressOwner
+         * @description Who has an address: a port or a station.
+         */
+        AddressOwner: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /** AddressPlanOut */
+        AddressPlanOut: {
+            /** Revision */
+            revision: number;
+            /** Fields */
+            fields: components["schemas"]["AddressField"][];
+        };
+        /**
+         * FreeGap
+         * @description A free stretch: its first address and how many there are in a row.
+         */
+        FreeGap: {
+            /** Address */
+            address: string;
+            /** Number */
+            number: number;
+            /** Count */
+            count: number;
+        };
         /** PartsOut */
         PartsOut: {
             /** Revision */
@@ -4992,6 +5087,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeBackState"];
+                };
+            };
+        };
+    };
+    addresses: {
+        parameters: {
+            query?: {
+                room?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressPlanOut"];
                 };
             };
         };

@@ -5,6 +5,7 @@
   import HardwareStage from '../stages/hardware/HardwareStage.svelte';
   import LaterStage from '../stages/LaterStage.svelte';
   import LiveStage from '../stages/live/LiveStage.svelte';
+  import AddressPlan from '../stages/networks/AddressPlan.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
   import CatalogueView from '../stages/catalogue/CatalogueView.svelte';
@@ -46,6 +47,7 @@
     catalogue: ' / Catalogue',
     replicate: ' / Replicate',
     quantities: ' / Quantities',
+    addresses: ' / Address plan',
   };
   const inner = $derived(router.parts[4] ?? '');
 
@@ -107,6 +109,8 @@
         <QuantityList {plant} />
       {:else if stage.key === 'hardware'}
         <HardwareStage {plant} railId={object} chosen={inner} />
+      {:else if stage.key === 'networks' && object === 'addresses'}
+        <AddressPlan {plant} />
       {:else if stage.key === 'networks'}
         <NetworksStage {plant} networkId={object} chosen={inner} />
       {:else if stage.key === 'signals'}

@@ -12,6 +12,7 @@ from pydantic import Field
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower
 from highmoor.core.hardware.wiring import ModuleWiring, RailField
+from highmoor.core.networks.address_plan import AddressField, address_plan
 from highmoor.core.networks.fieldbus import RouteFacts, Timing, WireLayout
 from highmoor.core.networks.parts import NetworkAddresses
 from highmoor.core.plant.change import value_at
@@ -134,6 +135,19 @@ class PartsIn(Schema):
 class PartsOut(Schema):
     revision: int
     parts: list[PartOut]
+
+
+class AddressPlanOut(Schema):
+    revision: int
+    fields: list[AddressField]
+
+
+@router.get("/plants/{key}/addresses", response=AddressPlanOut, operation_id="addresses")
+def addresses(request: HttpRequest, key: str, room: Annotated[int, Query(ge=1, le=254)] = 1) -> AddressPlanOut:
+    """All addresses of the plant by field, with the first free stretch for `room` more."""
+    held = opened(request, key)
+    with held.lock:
+        return AddressPlanOut(revision=held.revision, fields=address_plan(held.plant, room))
 
 
 @router.post("/plants/{key}/parts", response=PartsOut, operation_id="parts")

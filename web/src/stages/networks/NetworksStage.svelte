@@ -188,6 +188,7 @@
       </button>
     {/each}
     <span class="wide"></span>
+    <button onclick={() => router.go(`/p/${plant.key}/networks/addresses`)}>Address plan</button>
     {#if plant.mayEdit}
       <button onclick={() => (founding = true)}>Add a network …</button>
       <button onclick={addStation}>Add a station</button>
