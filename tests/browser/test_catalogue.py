@@ -34,7 +34,8 @@ def hand_in(page: Page, *files: Path) -> None:
 def test_a_file_is_read_compared_placed_and_its_new_revision_taken_over(page: Page, tmp_path: Path) -> None:
     new_plant(page, "Import mill", "MILL")
     page.click("nav a", "Networks")
-    page.button("Add a Modbus TCP network")
+    page.button("Add a network")
+    page.button("Add it")
     page.button("From the catalogue")
     page.says("Modbus TCP", "Modbus TCP server")
 

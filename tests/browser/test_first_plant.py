@@ -204,3 +204,17 @@ def test_a_serial_line_from_the_port_to_what_the_wire_shows(page: Page) -> None:
     page.click("nav a", "Live")
     page.button("Download and run")
     page.says("Moisture 3", "no answer within 30 ms", "framing errors", "2 silent")
+
+
+def test_the_right_order_of_octets_is_picked_from_what_came(page: Page) -> None:
+    """32-bit values in four orders from the last octets; a click takes another one, and undo takes it back."""
+    page.go("/p/skelder/live")
+    page.button("Download and run")
+    page.says("running for")
+    page.click("nav a", "Networks")
+    # 4123 hours stand as 00 00 10 1B.
+    page.says("Four orders, one right", "● 4123", "270 204 928".replace(" ", "\u202f"))
+    page.click("table button", "6928")
+    page.says("● 6928")
+    page.button("Undo Read HumidifierHours")
+    page.says("● 4123")

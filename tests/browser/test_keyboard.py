@@ -47,7 +47,7 @@ def test_signals_are_filtered_filled_down_and_pasted(page: Page) -> None:
         ("humid", 12),
         ("humid -good", 11),
         ("tank1 | tank2", 10),
-        ("in:kiln type:real", 7),
+        ("in:kiln type:real", 18),
         ('"tank1full"', 1),
         ("kind:unlinked", 1),
         ("nothing at all", 0),

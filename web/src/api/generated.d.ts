@@ -4594,7 +4594,7 @@ export interface components {
         };
         /**
          * ExchangeLiveOut
-         * @description An exchange as it goes: octets last sent and received as capital hex pairs; `last_good_s` in bench time.
+         * @description An exchange as it goes: octets last sent and received, and the data they last carried well, as capital hex pairs; `last_good_s` in bench time.
          */
         ExchangeLiveOut: {
             /** Id */
@@ -4612,6 +4612,11 @@ export interface components {
             request: string;
             /** Response */
             response: string;
+            /**
+             * Data
+             * @default
+             */
+            data: string;
             /** Last Good S */
             last_good_s?: number | null;
             /** Transactions */

@@ -22,7 +22,8 @@ function fixed(value: number): string {
 export function live(value: number | boolean | null | undefined): string {
   if (value === null || value === undefined) return '–';
   if (typeof value === 'boolean') return value ? '1' : '0';
-  return shown(value, 4);
+  // A count is not rounded: its last digit may be the one that matters.
+  return shown(value, Number.isInteger(value) ? 15 : 4);
 }
 
 export function plural(count: number, word: string, many = `${word}s`): string {

@@ -236,6 +236,7 @@ class Bench:
                     "text": live.text,
                     "request": live.request.hex(" ").upper(),
                     "response": live.response.hex(" ").upper(),
+                    "data": live.data.hex(" ").upper(),
                     "last_good_s": None if live.last_good_ns is None else live.last_good_ns / 1e9,
                     "transactions": live.transactions,
                     "failures": live.failures,

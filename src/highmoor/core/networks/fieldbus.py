@@ -220,7 +220,10 @@ class Wire(Protocol):
 
 @dataclass(slots=True)
 class ExchangeLive:
-    """An exchange as it goes on the bench: the last octets both ways and what came of them. Times in ns."""
+    """An exchange as it goes on the bench: the last octets both ways and what came of them. Times in ns.
+
+    `data` is what it last carried well, without what its fieldbus wraps around it.
+    """
 
     exchange: str
     name: str
@@ -228,6 +231,7 @@ class ExchangeLive:
     text: str = "not asked yet"
     request: bytes = b""
     response: bytes = b""
+    data: bytes = b""
     last_good_ns: int | None = None
     transactions: int = 0
     failures: int = 0

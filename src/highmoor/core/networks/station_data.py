@@ -5,26 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Reader
-from highmoor.core.hardware.mounting import module_label
 from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.networks.fieldbus import Area, Carried, RailRule
 from highmoor.core.plant.rows import Connection, Exchange, Rail, Station
 
 
 @dataclass(frozen=True, slots=True)
-class ModuleStretch:
-    """A module's octets in one direction, counted from the station's first."""
+class ModuleStretch(Carried):
+    """A module's octets in one direction, counted from the station's first, padding left out."""
 
     module: str
-    label: str
-    area: Area
-    first: int
-    octets: int
-
-    @property
-    def end(self) -> int:
-        """The first octet behind it, padding left out."""
-        return self.first + self.octets
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,11 +68,10 @@ def station_data(reader: Reader, station: Station, rule: RailRule) -> StationDat
     for seat in (seat for rail in reader.children(Rail, station.id) for seat in rail_seats(reader, rail, head)):
         if seat.module is None or seat.type is None:
             continue
-        label = module_label(seat.slot, seat.type, seat.module)
         sizes: tuple[tuple[Area, int], ...] = (("in", seat.type.in_octets), ("out", seat.type.out_octets))
         for area, octets in sizes:
             if octets:
-                modules[f"{seat.module.id}.{area}"] = ModuleStretch(seat.module.id, label, area, ends[area], octets)
+                modules[f"{seat.module.id}.{area}"] = ModuleStretch(area, ends[area], octets, seat.module.id)
                 ends[area] += padded(octets, rule.unit_octets)
     carriers = tuple(
         Carrier(exchange.id, stretch)

@@ -17,7 +17,7 @@ router = Router(tags=["bench"])
 
 
 class ExchangeLiveOut(Schema):
-    """An exchange as it goes: octets last sent and received as capital hex pairs; `last_good_s` in bench time."""
+    """An exchange as it goes: octets last sent and received, and the data they last carried well, as capital hex pairs; `last_good_s` in bench time."""
 
     id: str
     name: str
@@ -25,6 +25,7 @@ class ExchangeLiveOut(Schema):
     text: str
     request: str
     response: str
+    data: str = ""
     last_good_s: float | None = None
     transactions: int
     failures: int

@@ -9,6 +9,7 @@
   import AddExchange from './AddExchange.svelte';
   import AddNetwork from './AddNetwork.svelte';
   import FieldTable from './FieldTable.svelte';
+  import FourOrders from './FourOrders.svelte';
   import OctetMap from './OctetMap.svelte';
   import Ribbon from './Ribbon.svelte';
   import Route from './Route.svelte';
@@ -327,9 +328,7 @@
           {octets}
           from={line.exchange.direction === 'in' ? line.station.name : (controller?.name ?? '?')}
           to={line.exchange.direction === 'in' ? (controller?.name ?? '?') : line.station.name}
-          response={line.exchange.direction === 'in'
-            ? (live(line.exchange.id)?.response ?? '')
-            : ''}
+          data={live(line.exchange.id)?.data ?? ''}
           onchoose={(_, signal) => signal && plant.select(signal)}
         />
         {#if live(line.exchange.id)}
@@ -338,6 +337,7 @@
           <p class="frames mono"><span class="quiet">heard</span> {bench.response || 'nothing'}</p>
         {/if}
         <FieldTable {plant} {octets} />
+        <FourOrders {plant} {octets} data={live(line.exchange.id)?.data ?? ''} />
       {/if}
     {:else}
       <p class="quiet">Nothing is exchanged yet.</p>

@@ -8,14 +8,14 @@
     octets,
     from,
     to,
-    response,
+    data,
     onchoose,
   }: {
     plant: PlantStore;
     octets: PartResult<'exchange.octets'>;
     from: string;
     to: string;
-    response: string;
+    data: string;
     onchoose: (key: string, signal: string | null) => void;
   } = $props();
 
@@ -48,8 +48,7 @@
     }
     return cells;
   });
-  // What came last: the data stands behind header, function code and octet count.
-  const live = $derived(response ? response.split(' ').slice(9) : []);
+  const live = $derived(data ? data.split(' ') : []);
   const chosen = $derived(new Set(plant.selection));
 </script>
 

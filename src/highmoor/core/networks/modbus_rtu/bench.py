@@ -6,16 +6,15 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.fieldbus import BenchLine, Clock, Heard, Memory, SerialMedium
+from highmoor.core.networks.modbus.asked import NS_A_MS, Asked
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import ModbusError, Request, decode_response, encode_request
-from highmoor.core.networks.modbus.settings import ExchangeSettings, unit_of
+from highmoor.core.networks.modbus.settings import unit_of
 from highmoor.core.networks.modbus_rtu.frame import SerialFrame
 from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, turnaround_ms
 from highmoor.core.networks.modbus_rtu.timing import silence_ms
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Exchange, Network
-
-_NS_A_MS = 1_000_000
+from highmoor.core.plant.rows import Network
 
 
 def go_live(clock: Clock, memory: Memory, medium: SerialMedium, network: Network, lines: list[BenchLine]) -> None:
@@ -24,24 +23,12 @@ def go_live(clock: Clock, memory: Memory, medium: SerialMedium, network: Network
     rest = max(float(silence_ms(on)), turnaround_ms(network))
     master = _Master(clock, memory, medium, on, rest)
     for line in lines:
-        for exchange in line.line.exchanges:
-            settings = ExchangeSettings.of(exchange)
-            station = unit_of(line.line.station, line.line.connection)
-            master.begin(_Asked(exchange, settings, station, line))
+        for asked in Asked.all_of(line):
+            master.begin(asked)
 
 
-@dataclass(slots=True)
-class _Asked:
-    exchange: Exchange
-    settings: ExchangeSettings
-    station: int
-    line: BenchLine
-    waiting: bool = False
-    attempts: int = 0
-
-    @property
-    def period_ns(self) -> int:
-        return max(int(self.settings.period_ms * _NS_A_MS), _NS_A_MS)
+def _station(asked: Asked) -> int:
+    return unit_of(asked.line.line.station, asked.line.line.connection)
 
 
 @dataclass(slots=True)
@@ -53,21 +40,21 @@ class _Master:
     medium: SerialMedium
     on: LineSettings
     rest_ms: float
-    queue: list[_Asked] = field(default_factory=list)
+    queue: list[Asked] = field(default_factory=list)
     current: int | None = None
     number: int = 0
     silent_ns: int = field(init=False)
 
     def __post_init__(self) -> None:
-        self.silent_ns = int(silence_ms(self.on) * _NS_A_MS)
+        self.silent_ns = int(silence_ms(self.on) * NS_A_MS)
 
-    def begin(self, asked: _Asked) -> None:
+    def begin(self, asked: Asked) -> None:
         self.clock.at(self.clock.now_ns, self._due(asked))
 
-    def _due(self, asked: _Asked) -> Callable[[], None]:
+    def _due(self, asked: Asked) -> Callable[[], None]:
         return lambda: self.due(asked)
 
-    def due(self, asked: _Asked) -> None:
+    def due(self, asked: Asked) -> None:
         """A request's period has come round; one that still waits is not queued twice."""
         self.clock.at(self.clock.now_ns + asked.period_ns, self._due(asked))
         if not asked.waiting:
@@ -81,44 +68,37 @@ class _Master:
             asked.attempts = 0
             self._ask(asked)
 
-    def _ask(self, asked: _Asked) -> None:
+    def _ask(self, asked: Asked) -> None:
         asked.waiting = False
         asked.attempts += 1
         self.number += 1
         self.current = number = self.number
-        request = self._request(asked)
-        octets = SerialFrame(asked.station, encode_request(request)).encode(self.on.mode)
-        live = asked.line.live[asked.exchange.id]
+        request = asked.request(self.memory)
+        octets = SerialFrame(_station(asked), encode_request(request)).encode(self.on.mode)
+        live = asked.live
         live.request = octets
         live.transactions += 1
         sent = self.medium.transmit(octets, self.on, lambda heard: self._heard(heard, asked, request, number))
-        if asked.station == 0:
-            self.clock.at(sent + int(self.rest_ms * _NS_A_MS), lambda: self._good(asked, b"", number))
+        if _station(asked) == 0:
+            self.clock.at(sent + int(self.rest_ms * NS_A_MS), lambda: self._good(asked, b"", number))
         else:
             # 0 would wait for ever; the line would stand still, and it does.
             if asked.settings.timeout_ms > 0:
-                give_up = sent + int(asked.settings.timeout_ms * _NS_A_MS)
+                give_up = sent + int(asked.settings.timeout_ms * NS_A_MS)
                 self.clock.at(give_up, lambda: self._silent(asked, number), priority=1)
 
-    def _request(self, asked: _Asked) -> Request:
-        settings, data = asked.settings, b""
-        if settings.function.direction == "out":
-            start = asked.line.offsets[asked.exchange.id]
-            data = bytes(self.memory.image_out[start : start + settings.function.data_octets(settings.count)])
-        return Request(settings.function, settings.address, settings.count, data)
-
-    def _heard(self, heard: Heard, asked: _Asked, request: Request, number: int) -> None:
-        if self.current != number or asked.station == 0:
+    def _heard(self, heard: Heard, asked: Asked, request: Request, number: int) -> None:
+        if self.current != number or _station(asked) == 0:
             return
-        live = asked.line.live[asked.exchange.id]
+        live = asked.live
         live.response = heard.octets
         try:
             frame = SerialFrame.decode(heard.octets, self.on.mode)
         except ModbusError as error:
             self._failed(asked, f"{error}" + (f": {heard.told}" if heard.told else ""), number)
             return
-        if frame.station != asked.station:
-            self._failed(asked, f"station {frame.station} answered instead of {asked.station}", number)
+        if frame.station != _station(asked):
+            self._failed(asked, f"station {frame.station} answered instead of {_station(asked)}", number)
             return
         try:
             data = decode_response(request, frame.pdu)
@@ -129,39 +109,33 @@ class _Master:
             return
         self._good(asked, data, number)
 
-    def _good(self, asked: _Asked, data: bytes, number: int) -> None:
+    def _good(self, asked: Asked, data: bytes, number: int) -> None:
         if self.current != number:
             return
-        live = asked.line.live[asked.exchange.id]
-        if data:
-            start = asked.line.offsets[asked.exchange.id]
-            self.memory.image_in[start : start + len(data)] = data
-        live.state, live.text = "good", "good" if asked.station else "sent to everybody"
-        live.last_good_ns = self.clock.now_ns
-        self.memory.set_status(asked.exchange.id, True)
+        asked.take(data, self.memory, self.clock.now_ns)
+        if _station(asked) == 0:
+            asked.live.text = "sent to everybody"
         self._rest(number)
 
-    def _silent(self, asked: _Asked, number: int) -> None:
+    def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
             asked.line.live[asked.exchange.id].response = b""
             self._failed(asked, f"no answer within {shown(asked.settings.timeout_ms)} ms", number)
 
-    def _failed(self, asked: _Asked, text: str, number: int) -> None:
-        live = asked.line.live[asked.exchange.id]
-        live.failures += 1
+    def _failed(self, asked: Asked, text: str, number: int) -> None:
+        asked.live.failures += 1
         if asked.attempts <= asked.settings.retries:
             self._rest(number, again=asked)
             return
         tries = f", asked {asked.attempts} times" if asked.attempts > 1 else ""
-        live.state, live.text = "bad", text + tries
-        self.memory.set_status(asked.exchange.id, False)
+        asked.fail(text + tries, self.memory)
         self._rest(number)
 
-    def _rest(self, number: int, again: _Asked | None = None) -> None:
+    def _rest(self, number: int, again: Asked | None = None) -> None:
         """The silence behind a frame, then the next request, or the same once more."""
         self.clock.at(self.clock.now_ns + self.silent_ns, lambda: self._over(number, again))
 
-    def _over(self, number: int, again: _Asked | None) -> None:
+    def _over(self, number: int, again: Asked | None) -> None:
         if self.current != number:
             return
         self.current = None

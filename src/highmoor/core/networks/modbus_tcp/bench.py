@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory, Wire
+from highmoor.core.networks.fieldbus import BenchLine, Clock, Memory, Wire
+from highmoor.core.networks.modbus.asked import NS_A_MS, Asked
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
@@ -14,39 +15,23 @@ from highmoor.core.networks.modbus.pdu import (
     encode_request,
 )
 from highmoor.core.networks.modbus.server import RegisterServer
-from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.modbus_tcp.frame import Frame
 from highmoor.core.networks.modbus_tcp.settings import ConnectionSettings
 from highmoor.core.networks.modbus_tcp.timing import transaction
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Exchange, Network
-
-_NS_A_MS = 1_000_000
+from highmoor.core.plant.rows import Network
 
 
 def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[BenchLine]) -> None:
     """Start a client for each connection; they go on for as long as the clock runs."""
     for line in lines:
         client = _Client(clock, memory, wire, line)
-        for exchange in line.line.exchanges:
-            asked = _Asked(exchange, ExchangeSettings.of(exchange), line.live[exchange.id])
+        for asked in Asked.all_of(line):
             clock.at(clock.now_ns, _due(client, asked))
 
 
-def _due(client: _Client, asked: _Asked) -> Callable[[], None]:
+def _due(client: _Client, asked: Asked) -> Callable[[], None]:
     return lambda: client.due(asked)
-
-
-@dataclass(slots=True)
-class _Asked:
-    exchange: Exchange
-    settings: ExchangeSettings
-    live: ExchangeLive
-    waiting: bool = False
-
-    @property
-    def period_ns(self) -> int:
-        return max(int(self.settings.period_ms * _NS_A_MS), _NS_A_MS)
 
 
 @dataclass(slots=True)
@@ -57,11 +42,11 @@ class _Client:
     memory: Memory
     wire: Wire
     bench_line: BenchLine
-    queue: list[_Asked] = field(default_factory=list)
+    queue: list[Asked] = field(default_factory=list)
     current: int | None = None
     transactions: int = 0
 
-    def due(self, asked: _Asked) -> None:
+    def due(self, asked: Asked) -> None:
         """An exchange's period has come round; one that still waits is not queued twice."""
         self.clock.at(self.clock.now_ns + asked.period_ns, lambda: self.due(asked))
         if not asked.waiting:
@@ -76,36 +61,28 @@ class _Client:
         asked.waiting = False
         self.transactions = self.transactions % 0xFFFF + 1
         self.current = number = self.transactions
-        request = self._request(asked)
+        request = asked.request(self.memory)
         unit = ConnectionSettings.of(self.bench_line.line.connection).unit
         octets = Frame(number, unit, encode_request(request)).encode()
         asked.live.request = octets
         asked.live.transactions += 1
         sent = transaction(asked.settings, 0)
-        arrival = self.clock.now_ns + int(sent.request_ms * _NS_A_MS)
+        arrival = self.clock.now_ns + int(sent.request_ms * NS_A_MS)
         self.clock.at(arrival, lambda: self._arrived(octets, asked, request, number))
         if asked.settings.timeout_ms > 0:
-            give_up = arrival + int(asked.settings.timeout_ms * _NS_A_MS)
+            give_up = arrival + int(asked.settings.timeout_ms * NS_A_MS)
             self.clock.at(give_up, lambda: self._silent(asked, number), priority=1)
 
-    def _request(self, asked: _Asked) -> Request:
-        settings = asked.settings
-        data = b""
-        if settings.function.direction == "out":
-            start = self.bench_line.offsets[asked.exchange.id]
-            data = bytes(self.memory.image_out[start : start + settings.function.data_octets(settings.count)])
-        return Request(settings.function, settings.address, settings.count, data)
-
-    def _arrived(self, octets: bytes, asked: _Asked, request: Request, number: int) -> None:
+    def _arrived(self, octets: bytes, asked: Asked, request: Request, number: int) -> None:
         """The request is at the device, if one is reached; its answer comes after its reply delay."""
         device = self.wire.reached(self.bench_line.line.station.address)
         answer = device.answer(octets) if device else None
         if device is None or answer is None:
             return
         took = device.reply_ms + transaction(asked.settings, 0).response_ms
-        self.clock.at(self.clock.now_ns + int(took * _NS_A_MS), lambda: self._answered(answer, asked, request, number))
+        self.clock.at(self.clock.now_ns + int(took * NS_A_MS), lambda: self._answered(answer, asked, request, number))
 
-    def _answered(self, octets: bytes, asked: _Asked, request: Request, number: int) -> None:
+    def _answered(self, octets: bytes, asked: Asked, request: Request, number: int) -> None:
         # An answer that comes after the time-out, or over a cable pulled meanwhile, is no answer.
         if self.current != number or self.wire.reached(self.bench_line.line.station.address) is None:
             return
@@ -115,23 +92,17 @@ class _Client:
         except ModbusError as error:
             self._failed(asked, f"exception {error.code:02X}: {explain(error.code)}")
             return
-        if data:
-            start = self.bench_line.offsets[asked.exchange.id]
-            self.memory.image_in[start : start + len(data)] = data
-        asked.live.state, asked.live.text = "good", "good"
-        asked.live.last_good_ns = self.clock.now_ns
-        self.memory.set_status(asked.exchange.id, True)
+        asked.take(data, self.memory, self.clock.now_ns)
         self._done()
 
-    def _silent(self, asked: _Asked, number: int) -> None:
+    def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
             asked.live.response = b""
             self._failed(asked, f"no answer within {shown(asked.settings.timeout_ms)} ms")
 
-    def _failed(self, asked: _Asked, text: str) -> None:
-        asked.live.state, asked.live.text = "bad", text
+    def _failed(self, asked: Asked, text: str) -> None:
         asked.live.failures += 1
-        self.memory.set_status(asked.exchange.id, False)
+        asked.fail(text, self.memory)
         self._done()
 
     def _done(self) -> None:

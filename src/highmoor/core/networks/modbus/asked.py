@@ -1,0 +1,62 @@
+"""A request that the bench's controller makes again and again, whatever carries it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from highmoor.core.networks.fieldbus import BenchLine, ExchangeLive, Memory
+from highmoor.core.networks.modbus.pdu import Request
+from highmoor.core.networks.modbus.settings import ExchangeSettings
+from highmoor.core.plant.rows import Exchange
+
+NS_A_MS = 1_000_000
+
+
+@dataclass(slots=True)
+class Asked:
+    """An exchange as it is asked: whether it waits in a queue, and how often it was tried this time."""
+
+    exchange: Exchange
+    settings: ExchangeSettings
+    line: BenchLine
+    waiting: bool = False
+    attempts: int = 0
+    sent: bytes = b""
+
+    @classmethod
+    def all_of(cls, line: BenchLine) -> list[Asked]:
+        """Every exchange of a connection, in order."""
+        return [cls(exchange, ExchangeSettings.of(exchange), line) for exchange in line.line.exchanges]
+
+    @property
+    def period_ns(self) -> int:
+        """How often it is due."""
+        return max(int(self.settings.period_ms * NS_A_MS), NS_A_MS)
+
+    @property
+    def live(self) -> ExchangeLive:
+        """What is shown of it."""
+        return self.line.live[self.exchange.id]
+
+    def request(self, memory: Memory) -> Request:
+        """The request with today's data of the controller's image."""
+        settings, data = self.settings, b""
+        if settings.function.direction == "out":
+            start = self.line.offsets[self.exchange.id]
+            data = bytes(memory.image_out[start : start + settings.function.data_octets(settings.count)])
+        self.sent = data
+        return Request(settings.function, settings.address, settings.count, data)
+
+    def take(self, data: bytes, memory: Memory, now_ns: int) -> None:
+        """A good answer: its data into the image, its status bit set."""
+        if data:
+            start = self.line.offsets[self.exchange.id]
+            memory.image_in[start : start + len(data)] = data
+        self.live.state, self.live.text, self.live.last_good_ns = "good", "good", now_ns
+        self.live.data = data or self.sent
+        memory.set_status(self.exchange.id, True)
+
+    def fail(self, text: str, memory: Memory) -> None:
+        """No good answer, and no further attempt."""
+        self.live.state, self.live.text = "bad", text
+        memory.set_status(self.exchange.id, False)
