@@ -4594,7 +4594,9 @@ export interface components {
         };
         /**
          * ExchangeLiveOut
-         * @description An exchange as it goes: octets last sent and received, and the data they last carried well, as capital hex pairs; `last_good_s` in bench time.
+         * @description An exchange as it goes; octets as capital hex pairs, `last_good_s` in bench time.
+         *
+         *     `request` and `response` are frames as they last went over the wire, `data` what was last carried well.
          */
         ExchangeLiveOut: {
             /** Id */

@@ -17,7 +17,10 @@ router = Router(tags=["bench"])
 
 
 class ExchangeLiveOut(Schema):
-    """An exchange as it goes: octets last sent and received, and the data they last carried well, as capital hex pairs; `last_good_s` in bench time."""
+    """An exchange as it goes; octets as capital hex pairs, `last_good_s` in bench time.
+
+    `request` and `response` are frames as they last went over the wire, `data` what was last carried well.
+    """
 
     id: str
     name: str
