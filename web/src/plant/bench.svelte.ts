@@ -18,6 +18,8 @@ export class Bench {
   readonly trends = new Map<string, { t: number; v: number }[]>();
   private shown: string[] = [];
   private posted = '';
+  private wanted: Schemas['FollowIn'] | null = null;
+  private asking = false;
   private asked = 0;
   private applied = 0;
   private readonly clock: number;
@@ -89,10 +91,23 @@ export class Bench {
     const wanted = `${stream}:${signals.join()}`;
     if (!stream || wanted === this.posted || !this.running) return;
     this.posted = wanted;
-    const body = { stream, signals };
-    void http.POST('/api/plants/{key}/bench/follow', { ...this.path, body }).catch(() => {
-      this.posted = '';
-    });
+    this.wanted = { stream, signals };
+    if (!this.asking) void this.ask();
+  }
+
+  /** One request after the other: two at once may overtake each other, and the older list would stay. */
+  private async ask(): Promise<void> {
+    this.asking = true;
+    while (this.wanted) {
+      const body = this.wanted;
+      this.wanted = null;
+      try {
+        await http.POST('/api/plants/{key}/bench/follow', { ...this.path, body });
+      } catch {
+        this.posted = '';
+      }
+    }
+    this.asking = false;
   }
 
   received(data: Record<string, unknown>): void {
