@@ -218,3 +218,16 @@ def test_the_right_order_of_octets_is_picked_from_what_came(page: Page) -> None:
     page.says("● 6928")
     page.button("Undo Read HumidifierHours")
     page.says("● 4123")
+
+
+def test_the_address_plan_shows_whose_is_what_and_where_there_is_room(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.button("Address plan")
+    page.says("10.20.9.0/24", "Burner, 1–247", "250 free", "room for 1 from 10.20.9.2")
+    page.enter("input[type=number]", "20")
+    # 18 from .2 to .19 are too few: the block lies behind the stations.
+    page.says("room for 20 from 10.20.9.23", "18 from 10.20.9.2", "room for 20 from 15")
+    page.find("svg[aria-label='Addresses of 10.20.9.0/24'] .cell", "WH").click()
+    page.says("10.20.9.22")
+    page.button("Well house")
+    page.says("Utilities", "Station")

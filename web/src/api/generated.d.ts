@@ -1859,19 +1859,15 @@ export interface components {
         };
         /**
          * ModuleChannels
-         * @description All channels of a module in order; image offsets in octets, None where it has none.
+         * @description All channels of a module in order, and its octets each way.
          *
          *     `in_place` and `out_place` tell where a module's octets lie, and how a remote module's come there.
          */
         ModuleChannels: {
             /** Channels */
             channels: components["schemas"]["ChannelFacts"][];
-            /** In Offset */
-            in_offset: number | null;
             /** In Octets */
             in_octets: number;
-            /** Out Offset */
-            out_offset: number | null;
             /** Out Octets */
             out_octets: number;
             /** In Place */

@@ -7,7 +7,7 @@ from typing import Protocol
 
 from highmoor.core.catalogue.types import DeviceType, Slots
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Rail, Station
+from highmoor.core.plant.rows import Controller, Module, Rail, Station, table_of_id
 
 
 class TypeSource(Protocol):
@@ -45,6 +45,12 @@ def head_type(plant: Plant, rail: Rail, type_of: TypeSource) -> DeviceType | Non
     """The type of a rail's head: a controller or a remote station."""
     head: Controller | Station | None = plant.find(rail.head)
     return type_of(head.type) if head else None
+
+
+def is_remote(head: str) -> bool:
+    """Whether the head of a rail, by its id, is a station: its modules' data then comes over a network."""
+    table = table_of_id(head)
+    return table is not None and table.name == "stations"
 
 
 def carries_modules(device: DeviceType) -> bool:

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from ipaddress import AddressValueError, IPv4Address, IPv4Network
+from ipaddress import IPv4Address, IPv4Network
 from typing import Literal
 
 from highmoor.core.hardware.ethernet import interface
 from highmoor.core.hardware.ports import all_ports, port_label
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.addressing import Numbers
+from highmoor.core.networks.addressing import Numbers, ipv4_of
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Network, Station
-
-_FIELDS_AT_MOST = 24
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +68,7 @@ def address_plan(plant: Plant, room: int) -> list[AddressField]:
         bus = fieldbus_of(network.kind)
         if bus and isinstance(bus.addresses, Numbers):
             fields.append(_ruler(plant, network, bus.addresses, room))
-    return fields[:_FIELDS_AT_MOST]
+    return fields
 
 
 def _blocks(plant: Plant, room: int) -> Iterable[AddressField]:
@@ -86,7 +84,7 @@ def _blocks(plant: Plant, room: int) -> Iterable[AddressField]:
         here += (AddressOwner(i, plant.get(i, Network).name) for i in plant.referring("networks", "port", port.id))
     for station in plant.all(Station):
         bus = fieldbus_of(plant.get(station.network, Network).kind)
-        if bus and bus.medium == "ethernet" and (address := _ipv4(station.address)):
+        if bus and bus.medium == "ethernet" and (address := ipv4_of(station.address)):
             owners.setdefault(address, []).append(AddressOwner(station.id, station.name))
     told: set[IPv4Network] = set()
     for subnet in sorted(subnets):
@@ -94,13 +92,6 @@ def _blocks(plant: Plant, room: int) -> Iterable[AddressField]:
             if block not in told:
                 told.add(block)
                 yield _grid(subnet, block, owners, tuple(dict.fromkeys(subnets[subnet])), room)
-
-
-def _ipv4(text: str) -> IPv4Address | None:
-    try:
-        return IPv4Address(text)
-    except AddressValueError:
-        return None
 
 
 def _block_of(subnet: IPv4Network, address: IPv4Address) -> IPv4Network:

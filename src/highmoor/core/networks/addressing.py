@@ -71,13 +71,14 @@ class Ipv4:
         net = interface(own.address, own.mask) if own else None
         if net is None:
             return []
-        taken = [a for text in used if (a := _ipv4(text)) and a in net.network]
-        after = _ipv4(behind)
+        taken = [a for text in used if (a := ipv4_of(text)) and a in net.network]
+        after = ipv4_of(behind)
         free = next_free(net.network, [*taken, net.ip], count, after=after) if after else []
         return [str(a) for a in free or next_free(net.network, [*taken, net.ip], count)]
 
 
-def _ipv4(text: str) -> IPv4Address | None:
+def ipv4_of(text: str) -> IPv4Address | None:
+    """The address a text spells, None where it spells none."""
     try:
         return IPv4Address(text)
     except AddressValueError:

@@ -23,7 +23,7 @@ from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import copied, owned_subtree
 from highmoor.core.project.exchange_format import BadFile, Fault, row_of
-from highmoor.core.project.hardware_edits import place_modules
+from highmoor.core.project.hardware_edits import give_ports, place_modules
 from highmoor.core.project.network_edits import bus_of, next_address
 
 # What a clip may hold; anything else would refer to what is not in it.
@@ -63,6 +63,11 @@ def paste(draft: Draft, edit: edits.Paste) -> None:
         _paste_station(draft, into, copies)
     else:
         raise Refusal(f"A clip of the kind “{edit.clip.kind}” does not belong here.", place=into.id)
+    # Ports are not in a clip: what hangs on them stays where it is, and the type says which there are.
+    for row in copies:
+        device = draft.catalogue.find(row.type) if isinstance(row, Module) else None
+        if device:
+            give_ports(draft, row.id, device)
 
 
 def _read(clip: edits.Clip) -> list[Any]:

@@ -10,7 +10,7 @@ from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
-from highmoor.core.hardware.mounting import head_type, slots_of
+from highmoor.core.hardware.mounting import head_type, is_remote, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
@@ -115,7 +115,7 @@ def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec,
     device = catalogue.find(row.type)
     rail: Rail | None = plant.find(row.rail)
     addressed = slots_of(head_type(plant, rail, catalogue.find) if rail else None).addressed
-    remote = rail is not None and rail.head.startswith("s")
+    remote = rail is not None and is_remote(rail.head)
     pin = {
         "optional": True, "minimum": 0, "maximum": 65535, "unit": "octets",
         "disabled": "its octets lie where the exchange that brings them does" if remote else "",

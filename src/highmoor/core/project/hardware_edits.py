@@ -51,7 +51,7 @@ def add_controller(draft: Draft, edit: edits.AddController) -> None:
     draft.put(controller)
     mask = parse_mask(edit.mask) if edit.mask else "255.255.255.0"
     address = parse_address(edit.address) if edit.address else ""
-    _give_ports(draft, controller.id, device, address, mask)
+    give_ports(draft, controller.id, device, address, mask)
     for rank, (task, period) in zip(ranks_between("", "", len(facts.tasks)), facts.tasks, strict=True):
         draft.put(Task(draft.new_id("tasks"), controller.id, task, rank, period))
     rail = Rail(draft.new_id("rails"), controller.id, "Local", ranks_between("", "", 1)[0], places)
@@ -59,7 +59,7 @@ def add_controller(draft: Draft, edit: edits.AddController) -> None:
     draft.put(rail)
 
 
-def _give_ports(draft: Draft, owner: str, device: DeviceType, address: str = "", mask: str = "255.255.255.0") -> None:
+def give_ports(draft: Draft, owner: str, device: DeviceType, address: str = "", mask: str = "255.255.255.0") -> None:
     """The ports of a type, those that are there already kept; the first new Ethernet port gets the address."""
     there = {port.key: port for port in draft.plant.children(Port, owner)}
     for rank, spec in zip(ranks_between("", "", len(device.ports)), device.ports, strict=True):
@@ -98,7 +98,7 @@ def insert_modules(draft: Draft, edit: edits.InsertModules) -> None:
     arriving = [Module(draft.new_id("modules"), rail.id, device.key, "V") for _ in range(edit.count)]
     place_modules(draft, rail, arriving, edit.before, edit.slot)
     for module in arriving:
-        _give_ports(draft, module.id, device)
+        give_ports(draft, module.id, device)
     _tag(draft, edit.tag, arriving[0].id)
 
 
@@ -267,7 +267,7 @@ def replace_module(draft: Draft, edit: edits.ReplaceModule) -> None:
     replaced = dataclasses.replace(module, type=device.key, settings={})
     replaced = _with_known_settings(draft, module, replaced)
     draft.put(replaced)
-    _give_ports(draft, module.id, device)
+    give_ports(draft, module.id, device)
 
 
 def _with_known_settings(draft: Draft, old: Module, new: Module) -> Module:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import channel_settings
-from highmoor.core.hardware.mounting import terminals
+from highmoor.core.hardware.mounting import is_remote, terminals
 from highmoor.core.networks.fieldbus import Carried, WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData, padded
@@ -47,15 +47,13 @@ class ChannelFacts:
 
 @dataclass(frozen=True, slots=True)
 class ModuleChannels:
-    """All channels of a module in order; image offsets in octets, None where it has none.
+    """All channels of a module in order, and its octets each way.
 
     `in_place` and `out_place` tell where a module's octets lie, and how a remote module's come there.
     """
 
     channels: tuple[ChannelFacts, ...]
-    in_offset: int | None
     in_octets: int
-    out_offset: int | None
     out_octets: int
     in_place: str
     out_place: str
@@ -132,7 +130,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
     module = reader.row(root, Module)
     device = reader.type(module.type)
     mounting = reader.part("rail.mounting", module.rail)
-    remote = mounting.head.startswith("s")
+    remote = is_remote(mounting.head)
     controller = controller_of(reader, root)
     image: ControllerImage | None = reader.part("controller.image", controller) if controller else None
     inward, outward = _seat_in_image(reader, root, mounting.head, image)
@@ -166,9 +164,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
         )
     return ModuleChannels(
         tuple(channels),
-        inward.offset,
         device.in_octets if device else 0,
-        outward.offset,
         device.out_octets if device else 0,
         inward.words,
         outward.words,
@@ -183,7 +179,7 @@ class _InImage:
 
 def _seat_in_image(reader: Reader, module: str, head: str, image: ControllerImage | None) -> tuple[_InImage, _InImage]:
     """Where a module's octets lie in the image, in and out, and how a remote module's come there."""
-    if head.startswith("s"):
+    if is_remote(head):
         return _by_exchange(reader, module, head, "in", image), _by_exchange(reader, module, head, "out", image)
     inward, outward = (image.item(module, "in"), image.item(module, "out")) if image else (None, None)
     return _local(inward), _local(outward)

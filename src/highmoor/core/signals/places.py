@@ -8,7 +8,7 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.datatypes import Order
-from highmoor.core.hardware.mounting import terminals
+from highmoor.core.hardware.mounting import is_remote, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.fieldbus import WireLayout
@@ -72,7 +72,7 @@ def _channel(reader: Reader, module: Module, key: str) -> Place | None:
         channel.group.bits,
         "DCBA" if device.octet_order == "little" else "",
     )
-    return _remote(reader, place, mounting.head) if mounting.head.startswith("s") else place
+    return _remote(reader, place, mounting.head) if is_remote(mounting.head) else place
 
 
 def _remote(reader: Reader, place: Place, station_id: str) -> Place:

@@ -18,7 +18,6 @@ from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
-KEY = "modbus-tcp"
 # The register area of each direction, and the function that is offered for it.
 _AREAS: dict[Area, int] = {"in": 3, "out": 4}
 _USUAL = {"in": EXCHANGED[4], "out": EXCHANGED[16]}
