@@ -230,4 +230,4 @@ def test_the_address_plan_shows_whose_is_what_and_where_there_is_room(page: Page
     page.find("svg[aria-label='Addresses of 10.20.9.0/24'] .cell", "WH").click()
     page.says("10.20.9.22")
     page.button("Well house")
-    page.says("Utilities", "Station")
+    page.says("Modbus TCP on HALL B", "Reply delay")

@@ -2242,8 +2242,8 @@ export interface components {
          * @description A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
          *
          *     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
-         *     `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed over the
-         *     whole least common period.
+         *     `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
+         *     it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
          */
         Timing: {
             /** Window Ms */
@@ -2272,6 +2272,11 @@ export interface components {
              * @default true
              */
             whole: boolean;
+            /**
+             * Whole One Silent
+             * @default true
+             */
+            whole_one_silent: boolean;
         };
         /**
          * WireField

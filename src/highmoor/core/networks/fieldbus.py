@@ -122,8 +122,8 @@ class Timing:
     """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
 
     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
-    `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed over the
-    whole least common period.
+    `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
+    it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
     """
 
     window_ms: float
@@ -136,6 +136,7 @@ class Timing:
     cycle_one_silent_ms: float | None = None
     silent: str = ""
     whole: bool = True
+    whole_one_silent: bool = True
 
 
 @dataclass(frozen=True, slots=True)

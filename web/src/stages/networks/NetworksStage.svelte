@@ -294,13 +294,19 @@
               >
               <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
               <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
-              <td class="number">{shown(own?.worst_late_ms, 3)} <span class="unit">ms</span></td>
+              <td class="number"
+                >{timing?.whole ? '' : '≥ '}{shown(own?.worst_late_ms, 3)}
+                <span class="unit">ms</span></td
+              >
               <td
                 class="number"
                 title={shared
                   ? `While ${timing?.silent} is silent; its own silence costs ${shown(own?.silent_cost_ms, 4)} ms a time`
                   : ''}
-                >{shown(shared ? own?.late_one_silent_ms : own?.silent_cost_ms, 4)}
+                >{shared && !timing?.whole_one_silent ? '≥ ' : ''}{shown(
+                  shared ? own?.late_one_silent_ms : own?.silent_cost_ms,
+                  4,
+                )}
                 <span class="unit">ms</span></td
               >
               <td>

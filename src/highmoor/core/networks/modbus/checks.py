@@ -92,8 +92,9 @@ def _beyond(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
         yield finding("NET-205", (root, "settings.count"), name=context[0].name, last=last)
 
 
-def _overload(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind not in KINDS:
+def _overload(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
+    # Where all share one line, it is the line that has too much to do.
+    if reader.row(root, Network).kind not in KINDS or result.cycle_ms is not None:
         return
     for lane in result.lanes:
         if lane.utilisation > 1:

@@ -117,9 +117,13 @@ def _silence(result: Timing, reader: Reader, network: Network, stations: list[St
     ]
     if suffering:
         worst = max(suffering, key=lambda e: e.late_one_silent_ms / e.period_ms)
+        late = shown(worst.late_one_silent_ms, 3)
+        told = (
+            f"comes up to {late} ms late" if result.whole_one_silent else f"falls behind for ever, {late} ms and more"
+        )
         yield finding(
-            "NET-231", network.id, silent=result.silent, name=reader.row(worst.exchange, Exchange).name,
-            late=shown(worst.late_one_silent_ms, 3), period=shown(worst.period_ms), count=len(suffering),
+            "NET-231", network.id, silent=result.silent, name=reader.row(worst.exchange, Exchange).name, told=told,
+            period=shown(worst.period_ms), count=len(suffering),
         )  # fmt: skip
 
 
@@ -186,7 +190,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-231", "network.timing", "networks", "warning", "One silent station stops the others",
-        "When {silent} is silent, {name} comes up to {late} ms late, more than its period of {period} ms"
+        "When {silent} is silent, {name} {told}; its period is {period} ms"
         " ({count} of the line's requests miss a period).",
         "Every attempt waits its whole time-out while all others wait behind it.",
         _on_lines(_silence),

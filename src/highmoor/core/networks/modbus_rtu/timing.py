@@ -130,6 +130,7 @@ def timing(network: Network, lines: list[Line]) -> Timing:
         cycle_dead if worst else None,
         names.get(worst, ""),
         alive.whole,
+        dead.whole,
     )  # fmt: skip
 
 
