@@ -60,7 +60,7 @@ def find(kind: type[Any], **values: Any) -> Any:
                                                               "module.hops", "module.channels", "module.wiring",
                                                               "controller.port-list"}),
         (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
-                                                               "controller.connections",
+                                                               "controller.connections", "connection.facts",
                                                            "exchange.octets", "exchange.hops", "controller.image",
                                                            "signal.path"}),
     ],

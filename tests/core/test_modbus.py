@@ -150,15 +150,18 @@ def exchange(**settings: Any) -> Exchange:
     return Exchange(settings.pop("id", "x1"), "k1", "Read", direction, "V", settings=settings)
 
 
+LINE = Line(Station("s1", "n1", "Skid", "generic.modbus-tcp", "V"), Connection("k1", "s1", "V"), ())
+
+
 def test_sizes_on_the_wire() -> None:
     # 7 MBAP + 5 PDU + 20 TCP + 20 IP + 38 = 90; nothing is below 84.
     assert wire_octets(5) == 90
     assert wire_octets(2 + 18) == 105
     assert wire_octets(0) == 85
-    wire = layout(exchange(function=4, address=8, count=9))
+    wire = layout(exchange(function=4, address=8, count=9), LINE)
     assert (wire.octets, wire.what, wire.reference) == (18, "read 9 registers", "30009")
     assert wire.pieces[8].label == "30017"
-    coils = layout(exchange(function=1, address=0, count=10))
+    coils = layout(exchange(function=1, address=0, count=10), LINE)
     assert (coils.octets, coils.pieces[9].bit) == (2, 9)
 
 

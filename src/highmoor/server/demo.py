@@ -12,18 +12,13 @@ from highmoor.core.catalogue.reading.families import read_octets, reader_version
 from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Station
 from highmoor.core.project import edits
-from highmoor.core.project.apply import apply
 from highmoor.core.project.new import renamed
 from highmoor.intake.child import outcomes
 from highmoor.intake.reading import ReadFile
 from highmoor.server import store
 from highmoor.server.library import LIBRARY, keep, learn
 from highmoor.server.models import Project
-
-# Which station of the demo is of which file's device; the others have no file yet.
-_STATIONS = {"Humidifier": "humidifier.csv"}
 
 
 def demo_files() -> list[ReadFile]:
@@ -39,7 +34,6 @@ def demo_files() -> list[ReadFile]:
 
 def demo_with_types(files: list[ReadFile]) -> Plant:
     """The demo plant with the types of these files pinned, and its stations of them."""
-    plant = demo_plant()
     pins: list[edits.TypePin] = []
     keys: dict[str, str] = {}
     for file in files:
@@ -49,12 +43,7 @@ def demo_with_types(files: list[ReadFile]) -> Plant:
             learn(pinned_key(device.key, file.sha256, version), device)
             keys[file.name] = pinned_key(device.key, file.sha256, version)
             pins.append(edits.TypePin(device=device.key, sha256=file.sha256, reader=version, file=file.name))
-    plant = apply(plant, LIBRARY, edits.AddTypes(types=pins)).plant
-    for station in plant.all(Station):
-        if station.name in _STATIONS:
-            edit = edits.ChangeType(ids=[station.id], type=keys[_STATIONS[station.name]])
-            plant = apply(plant, LIBRARY, edit).plant
-    return plant
+    return demo_plant(LIBRARY, keys, pins)
 
 
 def create_demo(user: User, name: str = "", key: str | None = None) -> Project:

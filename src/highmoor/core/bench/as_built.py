@@ -10,6 +10,8 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from highmoor.core.networks.ethernet_ip.adapter import AdapterFacts
+
 
 class _Model(BaseModel):
     model_config = ConfigDict(extra="forbid")
@@ -34,6 +36,8 @@ class BuiltLine(_Model):
 class BuiltDevice(_Model):
     """A device on a network: what it is, where it answers, how long it thinks (ms).
 
+    With an `adapter` it speaks EtherNet/IP, otherwise Modbus.
+
     `line` names the port of the serial line it is on, "" for Ethernet; `set_to` is what is set at it where that is
     not what the line has (`baud`, `parity`, `stop_bits`, `mode`). `rail` are the modules behind it in slot order;
     such a device gives and takes their data in its registers.
@@ -45,6 +49,7 @@ class BuiltDevice(_Model):
     terminated: bool = False
     type: str = ""
     rail: list[BuiltModule] = []
+    adapter: AdapterFacts | None = None
     model: str = "registers"
     reply_ms: float = Field(default=5, ge=0, le=60000)
     settings: dict[str, Any] = {}

@@ -9,6 +9,7 @@ from random import Random
 from typing import Any, Literal
 
 from highmoor.core.analysis.engine import Analysis
+from highmoor.core.bench.adapters import ADAPTER_MODELS
 from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
@@ -21,6 +22,8 @@ from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port, port_label
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.ethernet_ip.adapter import Adapter, AdapterFacts
+from highmoor.core.networks.ethernet_ip.as_configured import adapter_as_configured
 from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Line
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
@@ -79,7 +82,7 @@ class Bench:
         self._owner = {code: c for c in self.controllers.values() for code in c.signals}
         self.exchanges: dict[str, ExchangeLive] = {}
         self._holders: dict[str, str] = {}
-        built = as_built or as_configured(plant)
+        built = as_built or as_configured(plant, catalogue)
         self.lines = self._lines(built)
         self._build(built)
         for network in plant.all(Network):
@@ -129,6 +132,9 @@ class Bench:
             if device.line:
                 self._on_line(device)
                 continue
+            if device.adapter:
+                self._on_ethernet_ip(device, device.adapter)
+                continue
             if device.rail:
                 made = simulated_coupler(device, self._catalogue, self.clock)
                 self.couplers.append(made)
@@ -145,6 +151,13 @@ class Bench:
             if controller and make:
                 ends = {end: self._terminal(controller, where) for end, where in process.wires.items()}
                 self._go_on(make(_Wires(ends), process.settings, self._own_random()))
+
+    def _on_ethernet_ip(self, device: BuiltDevice, facts: AdapterFacts) -> None:
+        adapter = Adapter(facts, self.clock, device.reply_ms)
+        self.ethernet.devices[device.address] = adapter
+        model = ADAPTER_MODELS.get(device.model)
+        if model:
+            self._go_on(model(adapter, device.settings, self._own_random()))
 
     def _own_random(self) -> Random:
         return Random(self._random.getrandbits(32))
@@ -179,7 +192,8 @@ class Bench:
         lines = []
         for station in self.plant.children(Station, network.id):
             for connection in self.plant.children(Connection, station.id):
-                line = Line(station, connection, tuple(self.plant.children(Exchange, connection.id)))
+                exchanges = tuple(self.plant.children(Exchange, connection.id))
+                line = Line(station, connection, exchanges, self._catalogue.find(station.type))
                 live = {x.id: ExchangeLive(x.id, x.name) for x in line.exchanges}
                 items = {x.id: image.item(x.id, x.direction) for x in line.exchanges}
                 offsets = {key: item.offset for key, item in items.items() if item}
@@ -305,7 +319,15 @@ def _fitting(family: str, value: Any) -> Value:
     return number
 
 
-def as_configured(plant: Plant) -> AsBuilt:
+def _lines(plant: Plant, station: Station, catalogue: Catalogue) -> list[Line]:
+    device = catalogue.find(station.type)
+    return [
+        Line(station, connection, tuple(plant.children(Exchange, connection.id)), device)
+        for connection in plant.children(Connection, station.id)
+    ]
+
+
+def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
     """Where nothing is known of the plant as built, it is built as configured: servers that hold what is written."""
     devices: dict[tuple[str, str], BuiltDevice] = {}
     for station in plant.all(Station):
@@ -318,6 +340,8 @@ def as_configured(plant: Plant) -> AsBuilt:
         made = BuiltDevice(
             address=station.address, type=station.type, line=line, rail=rail_as_configured(plant, station),
             terminated=bool(station.settings.get("terminated", False)),
+            adapter=adapter_as_configured(_lines(plant, station, catalogue), catalogue.find(station.type))
+            if network.kind == "ethernet-ip" else None,
         )  # fmt: skip
         devices.setdefault((line, station.address), made)
     return AsBuilt(devices=[made for (_, address), made in devices.items() if address != "0"])

@@ -26,7 +26,8 @@ def compiled_controller(analysis: Analysis, controller: Controller, clock: Virtu
     rail = SimulatedRail(clock, image_in, image_out, int((head.bus_cycle_ms if head else 0) * NS_A_MS))
     rail.terminals.update(_terminals(analysis, controller, image))
     status = {status.exchange: (status.octet, status.bit) for status in image.status}
-    made = SimulatedController(controller.id, clock, image_in, image_out, rail, status)
+    starts = {start.exchange: (start.octet, start.bit) for start in image.starts}
+    made = SimulatedController(controller.id, clock, image_in, image_out, rail, status, starts)
     for signal in plant.children(Signal, controller.id):
         code = _signal_code(analysis, signal, image)
         if code:

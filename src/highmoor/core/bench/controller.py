@@ -62,6 +62,7 @@ class SimulatedController:
     image_out: bytearray
     rail: SimulatedRail
     status_bits: Mapping[str, tuple[int, int]]
+    start_bits: Mapping[str, tuple[int, int]]
     signals: dict[str, SignalCode] = field(default_factory=dict)
     # What each task saw of the input area when it last ran.
     seen: dict[str, bytes] = field(default_factory=dict)
@@ -94,6 +95,11 @@ class SimulatedController:
             octet, bit = place
             mask = 1 << bit
             self.image_in[octet] = self.image_in[octet] | mask if good else self.image_in[octet] & ~mask
+
+    def started(self, exchange: str) -> bool:
+        """An exchange's start bit, as the program last wrote it."""
+        place = self.start_bits.get(exchange)
+        return place is not None and bool(self.image_out[place[0]] >> place[1] & 1)
 
     def value(self, code: SignalCode) -> Value:
         """A signal's value as the program has it now."""

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.catalogue.types import AnalogueRange, DeviceType
-from highmoor.core.numbers import exact, round_half_away
 from highmoor.core.plant.rows import Json
 
 NS_A_MS = 1_000_000
@@ -31,7 +31,9 @@ class Terminal:
             return 1 if electrical else 0
         r = self.range
         counts = r.raw_low + (electrical - r.low) * (r.raw_high - r.raw_low) / (r.high - r.low)
-        return min(max(round_half_away(exact(round(counts, 6))), r.raw_min), r.raw_max)
+        # Halves away from zero; six places first, so that a half that was meant is one.
+        whole = math.copysign(math.floor(abs(round(counts, 6)) + 0.5), counts)
+        return min(max(int(whole), r.raw_min), r.raw_max)
 
     def electrical(self, counts: int) -> float:
         """What the channel puts on its terminals for a count."""

@@ -166,6 +166,8 @@ _TYPES: tuple[DeviceType, ...] = (
             image_octets=16384,
             tasks=(("Fast", 10), ("Slow", 100)),
             modbus_tcp_connections=32,
+            cip_connections=256,
+            cip_packets_per_s=5000,
             safety=True,
         ),
     ),
@@ -190,6 +192,8 @@ _TYPES: tuple[DeviceType, ...] = (
             image_octets=4096,
             tasks=(("Main", 20),),
             modbus_tcp_connections=8,
+            cip_connections=32,
+            cip_packets_per_s=1000,
         ),
     ),
     _module(

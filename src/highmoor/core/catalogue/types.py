@@ -182,13 +182,18 @@ class NetworkPort:
 
 @dataclass(frozen=True, slots=True)
 class ControllerFacts:
-    """What only a controller has. Alignment in octets; times in ms; tasks as (name, period_ms)."""
+    """What only a controller has. Alignment in octets; times in ms; tasks as (name, period_ms).
+
+    `cip_connections` and `cip_packets_per_s` are what it can as a scanner of EtherNet/IP, 0 where it is none.
+    """
 
     slots: Slots
     alignment_octets: int
     image_octets: int
     tasks: tuple[tuple[str, float], ...]
     modbus_tcp_connections: int
+    cip_connections: int = 0
+    cip_packets_per_s: int = 0
     safety: bool = False
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine, BuiltModule, BuiltProcess
+from highmoor.core.networks.ethernet_ip.adapter import AdapterFacts, AdapterPoint
 
 
 def _tank(n: int) -> BuiltProcess:
@@ -42,6 +43,52 @@ def _held(controller: str, values: Mapping[str, float]) -> BuiltProcess:
     )
 
 
+def _fan_drive(address: str) -> BuiltDevice:
+    """A CV-7 as it stands in the gallery."""
+    ramps = {"20 0F 24 07 30 01": "6400", "20 0F 24 08 30 01": "C800", "20 0F 24 09 30 01": "01"}
+    facts = AdapterFacts(
+        vendor=64209, device_type=2, product=75, revision="3.1", name="CV-7 fan drive",
+        points=(
+            AdapterPoint(100, "out", 4, header=True), AdapterPoint(101, "in", 8),
+            AdapterPoint(193, "out", role="input only"),
+        ),
+        config_point=102, config_octets=7, rpi_least_ms=5, attributes=ramps,
+    )  # fmt: skip
+    return BuiltDevice(address=address, adapter=facts, model="fan drive", reply_ms=3)
+
+
+def _hall_cell() -> list[BuiltDevice]:
+    sensors = AdapterFacts(
+        vendor=64211, device_type=12, product=408, revision="1.2", name="PM-8 IO-Link master",
+        points=(
+            AdapterPoint(102, "out", 42, header=True), AdapterPoint(101, "in", 290),
+            AdapterPoint(193, "out", role="input only"), AdapterPoint(194, "out", role="listen only"),
+        ),
+        config_point=103, config_octets=9, connections=5, rpi_least_ms=10,
+    )  # fmt: skip
+    # The weigh head wants the 4-octet header that the configuration leaves out.
+    weigh_head = AdapterFacts(
+        vendor=64300, device_type=43, product=7, revision="1.4", name="Weigh head",
+        points=(AdapterPoint(150, "out", 2, header=True), AdapterPoint(100, "in", 6)), connections=2, rpi_least_ms=10,
+    )  # fmt: skip
+    scanner = AdapterFacts(
+        vendor=64212, device_type=43, product=31, revision="2.4", name="WS-3 area scanner",
+        points=(
+            AdapterPoint(101, "out", 2, header=True), AdapterPoint(100, "in", 8),
+            AdapterPoint(254, "out", role="input only"),
+        ),
+        config_point=102, connections=2, rpi_least_ms=20,
+    )  # fmt: skip
+    return [
+        _fan_drive("10.20.4.21"),
+        # Somebody gave the second fan drive the address of a spare.
+        _fan_drive("10.20.4.59"),
+        BuiltDevice(address="10.20.4.30", adapter=sensors, model="io-link master", reply_ms=4),
+        BuiltDevice(address="10.20.4.40", adapter=weigh_head, model="weigh head", reply_ms=12),
+        BuiltDevice(address="10.20.4.50", adapter=scanner, model="area scanner", reply_ms=5),
+    ]
+
+
 AS_BUILT = AsBuilt(
     seed=42,
     lines=[BuiltLine(port="KILN S")],
@@ -60,6 +107,7 @@ AS_BUILT = AsBuilt(
             )
             for n in range(1, 5)
         ),
+        *_hall_cell(),
         BuiltDevice(address="10.20.9.20", model="humidifier", reply_ms=8),
         BuiltDevice(address="10.20.9.21", model="compressor", reply_ms=6),
         BuiltDevice(

@@ -2,70 +2,45 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.demo.builder import Builder
+from highmoor.core.demo.hall_cell import add_hall_cell
 from highmoor.core.hardware.parts import COVER
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail, Signal, Station, Task
 from highmoor.core.project import edits
-from highmoor.core.project.apply import apply
-from highmoor.core.project.new import new_plant
 
 MILLIAMPS = {"raw_lo": 0, "raw_hi": 30000}
 TENTHS = {"raw_lo": -2000, "raw_hi": 8500, "lo": -200, "hi": 850}
 
 
-class _Builder:
-    """Applies edits one after the other and finds things again by name."""
+def demo_plant(
+    catalogue: Catalogue = BUILTIN, types: Mapping[str, str] | None = None, pins: Sequence[edits.TypePin] = ()
+) -> Plant:
+    """The demo plant, built anew; equal every time.
 
-    def __init__(self) -> None:
-        self.plant = new_plant("Skelder Maltings")
-
-    def do(self, edit: edits.Edit) -> dict[str, str]:
-        applied = apply(self.plant, BUILTIN, edit)
-        self.plant = applied.plant
-        return applied.tags
-
-    def controller(self, name: str, kind: str, address: str, places: int, modules: list[tuple[str, str]]) -> None:
-        """A controller and its rail, modules as (type, reference designation)."""
-        batch: list[Any] = [
-            edits.AddController(type=kind, name=name, address=address, places=places, tag="$c", rail_tag="$r")
-        ]
-        for n, (module, designation) in enumerate(modules):
-            batch.append(edits.InsertModules(rail="$r", type=f"tarnfell.{module}", tag=f"$m{n}"))
-            batch.append(edits.SetFields(ids=[f"$m{n}"], values={"designation": designation}))
-        self.do(edits.Batch(edits=batch))
-
-    def find(self, kind: type[Any], **values: Any) -> Any:
-        """The first row of a kind with these values."""
-        return next(r for r in self.plant.all(kind) if all(getattr(r, k) == v for k, v in values.items()))
-
-    def run(self, controller: str, pattern: str, count: int, place: str | None, key: str | None, **more: Any) -> None:
-        """A run of signals from a place on."""
-        owner = self.find(Controller, name=controller).id
-        self.do(edits.AddSignals(controller=owner, pattern=pattern, count=count, place=place, key=key, **more))
-
-    def at(self, designation: str) -> str:
-        """A module by its reference designation."""
-        module: Module = self.find(Module, designation=designation)
-        return module.id
-
-
-def demo_plant() -> Plant:
-    """The demo plant, built anew; equal every time."""
-    build = _Builder()
+    `pins` are readings the catalogue has, `types` the pinned key of each file's device; a station whose file is not
+    there is generic, with what its file would say entered by hand.
+    """
+    build = Builder(catalogue, types or {})
+    if pins:
+        build.do(edits.AddTypes(types=list(pins)))
     _controllers(build)
     _hall_signals(build)
     _steep_and_kiln_signals(build)
     _utilities(build)
     _well_house(build)
     _burner(build)
+    add_hall_cell(build)
     _asked(build)
     return build.plant
 
 
-def _controllers(build: _Builder) -> None:
+def _controllers(build: Builder) -> None:
     build.controller(
         "HALL", "tarnfell.tf-42", "10.20.4.10", 12,
         [
@@ -92,7 +67,7 @@ def _controllers(build: _Builder) -> None:
         build.do(edits.SetFields(ids=[controller.id], values={"location": where, "designation": f"+{name}"}))
 
 
-def _hall_signals(build: _Builder) -> None:
+def _hall_signals(build: Builder) -> None:
     first, second, out = build.at("-K1"), build.at("-K2"), build.at("-K3")
     build.run("HALL", "Tank{n}Full", 4, first, "ch0", type="BOOL")
     build.run("HALL", "Bed{n}DoorClosed", 6, first, "ch4", type="BOOL")
@@ -115,7 +90,7 @@ def _hall_signals(build: _Builder) -> None:
     build.run("HALL", "BatchNumber", 1, None, None, type="UDINT")
 
 
-def _steep_and_kiln_signals(build: _Builder) -> None:
+def _steep_and_kiln_signals(build: Builder) -> None:
     build.run("STEEP", "Pump{n}Running", 6, build.at("-K1S"), "ch0", type="BOOL")
     build.run("STEEP", "Pump{n}Start", 6, build.at("-K2S"), "ch0", type="BOOL")
     flow = {**MILLIAMPS, "lo": 0, "hi": 45}
@@ -133,7 +108,7 @@ def _steep_and_kiln_signals(build: _Builder) -> None:
     build.run("KILN", "KilnFanSpeed", 1, build.at("-K5N"), "ch0", type="REAL", unit="%", scaling=speed)
 
 
-def _utilities(build: _Builder) -> None:
+def _utilities(build: Builder) -> None:
     hall = build.find(Controller, name="HALL")
     port = build.find(Port, device=hall.id, key="B")
     build.do(
@@ -141,7 +116,8 @@ def _utilities(build: _Builder) -> None:
             edits=[
                 edits.AddNetwork(fieldbus="modbus-tcp", port=port.id, name="Utilities", tag="$n"),
                 edits.AddStation(
-                    network="$n", name="Humidifier", address="10.20.9.20", tag="$s", connection_tag="$k"
+                    network="$n", name="Humidifier", address="10.20.9.20", tag="$s", connection_tag="$k",
+                    type=build.types.get("humidifier.csv"),
                 ),
                 edits.SetFields(
                     ids=["$s"],
@@ -186,7 +162,7 @@ def _utilities(build: _Builder) -> None:
     build.run("HALL", "CompressorGood", 1, air, "status", type="BOOL")
 
 
-def _well_house(build: _Builder) -> None:
+def _well_house(build: Builder) -> None:
     """A coupler in the well house: process water on a remote rail, brought by two exchanges."""
     utilities = build.find(Network, name="Utilities")
     build.do(
@@ -224,7 +200,7 @@ def _well_house(build: _Builder) -> None:
     build.run("HALL", "WellPump{n}Start", 2, build.at("-K3W"), "ch0", type="BOOL")
 
 
-def _burner(build: _Builder) -> None:
+def _burner(build: Builder) -> None:
     """The kiln's serial line: a burner controller asked often, four moisture meters in the malt."""
     kiln = build.find(Controller, name="KILN")
     port = build.find(Port, device=kiln.id, key="S")
@@ -276,7 +252,7 @@ def _burner(build: _Builder) -> None:
         build.run("KILN", f"KilnMaltTemp{n}", 1, malt, "r1", type="REAL", unit="°C", scaling=tenth)
 
 
-def _asked(build: _Builder) -> None:
+def _asked(build: Builder) -> None:
     """What the process asks of some signals, and which task serves them."""
     hall = build.find(Controller, name="HALL")
     fast = build.find(Task, controller=hall.id, name="Fast")

@@ -65,9 +65,9 @@ class _Key:
 @lru_cache(maxsize=256)
 def _fields_of_type(key: _Key) -> tuple[FieldSpec, ...]:
     device = key.device
-    own = tuple(_spec(parameter, f"settings.{parameter.key}", "") for parameter in device.parameters)
+    own = tuple(parameter_field(parameter, f"settings.{parameter.key}", "") for parameter in device.parameters)
     channels = tuple(
-        _spec(parameter, f"settings.channels.{place.key}.{parameter.key}", place.key)
+        parameter_field(parameter, f"settings.channels.{place.key}.{parameter.key}", place.key)
         for place in device.each_channel()
         for parameter in place.group.parameters
     )
@@ -75,7 +75,8 @@ def _fields_of_type(key: _Key) -> tuple[FieldSpec, ...]:
     return own + channels + wiring
 
 
-def _spec(parameter: Parameter, path: str, channel: str) -> FieldSpec:
+def parameter_field(parameter: Parameter, path: str, channel: str = "") -> FieldSpec:
+    """A parameter of a type as a field at `path`."""
     return FieldSpec(
         path,
         parameter.label,

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from highmoor.core.networks.ethernet_ip import FIELDBUS as ETHERNET_IP
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus_rtu import FIELDBUS as MODBUS_RTU
 from highmoor.core.networks.modbus_tcp import FIELDBUS as MODBUS_TCP
 
-FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_RTU, MODBUS_TCP)
+FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_RTU, MODBUS_TCP, ETHERNET_IP)
 
 
 def fieldbus_of(kind: str, known: tuple[Fieldbus, ...] | None = None) -> Fieldbus | None:

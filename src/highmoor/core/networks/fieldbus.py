@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Finding
-from highmoor.core.catalogue.types import Medium
+from highmoor.core.catalogue.types import ControllerFacts, DeviceType, Medium
+from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -16,23 +17,33 @@ from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 @dataclass(frozen=True, slots=True)
 class WireField:
-    """One addressable piece of an exchange: a register or a coil. Offsets in bits from the exchange's start."""
+    """One addressable piece of an exchange: a register, a coil, a named field. Offsets in bits from its start.
+
+    `data_type` is the type the device's file gives it, "" where nothing says.
+    """
 
     key: str
     label: str
     bit: int
     bits: int
+    data_type: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class WireLayout:
-    """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade."""
+    """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
+
+    `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
+    What is `started` is exchanged when its start bit rises, a bit of the controller's out area.
+    """
 
     octets: int
     bits: int
     pieces: tuple[WireField, ...]
     what: str
     reference: str = ""
+    order: Order = "ABCD"
+    started: bool = False
 
 
 Area = Literal["in", "out"]
@@ -89,13 +100,14 @@ class Due:
 
 @dataclass(frozen=True, slots=True)
 class Lane:
-    """One strand of time: a line, or the connection to one station."""
+    """One strand of time: a line, or the connection to one station; packets a second where it sends unasked."""
 
     id: str
     label: str
     blocks: tuple[Block, ...]
     dues: tuple[Due, ...]
     utilisation: float
+    packets_per_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,6 +136,7 @@ class Timing:
     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
     `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
     it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
+    `packets_per_s` counts both directions where nobody asks and everybody sends.
     """
 
     window_ms: float
@@ -137,6 +150,7 @@ class Timing:
     silent: str = ""
     whole: bool = True
     whole_one_silent: bool = True
+    packets_per_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -163,11 +177,24 @@ class RouteFacts:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """One agreement on a network with all it holds: the input of layout, timing and bench."""
+    """One agreement on a network with all it holds: the input of layout, timing and bench.
+
+    `device` is the station's type, None where the catalogue has none.
+    """
 
     station: Station
     connection: Connection
     exchanges: tuple[Exchange, ...]
+    device: DeviceType | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Fact:
+    """A line that follows from a connection: what, the value as the trade writes it, what it is made of."""
+
+    label: str
+    value: str
+    note: str = ""
 
 
 class Clock(Protocol):
@@ -186,6 +213,8 @@ class Memory(Protocol):
     image_out: bytearray
 
     def set_status(self, exchange: str, good: bool) -> None: ...
+
+    def started(self, exchange: str) -> bool: ...
 
 
 class Device(Protocol):
@@ -263,8 +292,47 @@ class Mend:
     tried: bool = False
 
 
-# The fields of a row on a network (None where the row hangs on none).
-FieldsOf = Callable[[Any, Network | None], tuple[FieldSpec, ...]]
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What a row of a network hangs on; None where it hangs on none, or has none of its own."""
+
+    network: Network | None = None
+    device: DeviceType | None = None
+    line: Line | None = None
+
+
+# The fields of a row on a network.
+FieldsOf = Callable[[Any, Around], tuple[FieldSpec, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class NewExchange:
+    """An exchange that a new connection begins with."""
+
+    name: str
+    direction: Literal["in", "out"]
+    settings: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class NewConnection:
+    """What a new connection is made of."""
+
+    settings: Mapping[str, Any] = field(default_factory=dict)
+    exchanges: tuple[NewExchange, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ConnectionKind:
+    """A kind of connection a device can be given: `key` for the edit, a label, what it is for."""
+
+    key: str
+    label: str
+    help: str
+
+
+# One connection a station, to which exchanges are added as they are wanted.
+PLAIN_CONNECTION = NewConnection()
 
 
 @dataclass(frozen=True, slots=True)
@@ -280,7 +348,7 @@ class Fieldbus:
     fields: Mapping[str, FieldsOf]
     new_exchange_fields: tuple[FieldSpec, ...]
     new_exchange: Callable[[Mapping[str, Any]], tuple[Literal["in", "out"], dict[str, Any]]]
-    layout: Callable[[Exchange], WireLayout]
+    layout: Callable[[Exchange, Line], WireLayout]
     timing: Callable[[Network, list[Line]], Timing]
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
@@ -288,4 +356,11 @@ class Fieldbus:
     bench: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
     explain: Callable[[int], str]
     rail: RailRule | None = None
+    # What a station's connections are where they are more than a bag of exchanges: which there are, and a new one.
+    connection_kinds: Callable[[DeviceType | None], tuple[ConnectionKind, ...]] = lambda _: ()
+    new_connection: Callable[[DeviceType | None, str], NewConnection] = lambda *_: PLAIN_CONNECTION
+    facts: Callable[[Line], tuple[Fact, ...]] = lambda _: ()
+    # Whether a connection is one of those a controller can hold only so many of.
+    counted: Callable[[Connection], bool] = lambda _: True
+    connections_at_most: Callable[[ControllerFacts], int | None] = lambda _: None
     route: Callable[[Network, list[Station]], RouteFacts] | None = None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -9,8 +10,9 @@ from typing import Any
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
-from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.fieldbus import Line, RailRule, RouteFacts, Timing, WireLayout
+from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.networks.fieldbus import Fact, RailRule, RouteFacts, Timing, WireLayout
+from highmoor.core.networks.lines import connection_line, line_of, lines_of
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.station_data import StationData, station_data
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Rail, Station
@@ -38,15 +40,6 @@ class NetworkAddresses:
     free: int | None
 
 
-def lines_of(reader: Reader, network: str) -> list[Line]:
-    """Every connection of a network with its exchanges, in route order."""
-    return [
-        Line(station, connection, tuple(reader.children(Exchange, connection.id)))
-        for station in reader.children(Station, network)
-        for connection in reader.children(Connection, station.id)
-    ]
-
-
 def _addresses(reader: Reader, root: str) -> NetworkAddresses:
     network = reader.row(root, Network)
     bus = fieldbus_of(network.kind)
@@ -68,46 +61,61 @@ def _address_headlines(result: NetworkAddresses, reader: Reader, root: str) -> I
 
 
 @dataclass(frozen=True, slots=True)
-class ControllerConnections:
-    """How many connections a controller opens over a fieldbus, and how many it can; None where its type is unknown."""
+class BusConnections:
+    """How many connections a controller opens over one fieldbus, and how many it can."""
 
+    fieldbus: str
+    name: str
     opened: int
-    limit: int | None
+    limit: int
 
 
-def _connections(reader: Reader, root: str) -> ControllerConnections:
+def _connections(reader: Reader, root: str) -> tuple[BusConnections, ...]:
+    """One entry a fieldbus whose connections the controller's type limits."""
     device = reader.type(reader.row(root, Controller).type)
-    opened = sum(
-        len(reader.children(Connection, station.id))
+    facts = device.controller if device else None
+    opened = Counter(
+        network.kind
         for port in ports_of(reader, root)
         for network in reader.referring(Network, "port", port.id)
-        if network.kind == "modbus-tcp"
         for station in reader.children(Station, network.id)
+        for connection in reader.children(Connection, station.id)
+        if (bus := fieldbus_of(network.kind)) and bus.counted(connection)
     )
-    return ControllerConnections(
-        opened, device.controller.modbus_tcp_connections if device and device.controller else None
+    return tuple(
+        BusConnections(bus.key, bus.name, opened[bus.key], limit)
+        for bus in FIELDBUSES
+        if facts and (limit := bus.connections_at_most(facts)) is not None
     )
 
 
-def _connection_headlines(result: ControllerConnections, reader: Reader, root: str) -> Iterator[Headline]:
-    if result.opened or result.limit is not None:
-        name = reader.row(root, Controller).name
-        yield Headline(
-            root, "connections", f"Modbus TCP connections of {name}", result.opened, "", result.limit, "less"
-        )
+def _connection_headlines(result: tuple[BusConnections, ...], reader: Reader, root: str) -> Iterator[Headline]:
+    name = reader.row(root, Controller).name
+    for told in result:
+        label = f"{told.name} connections of {name}"
+        yield Headline(root, f"connections.{told.fieldbus}", label, told.opened, "", told.limit, "less")
 
 
 def _wire(reader: Reader, root: str) -> WireLayout:
     exchange = reader.row(root, Exchange)
-    bus = fieldbus_of(_kind(reader, exchange))
-    return bus.layout(exchange) if bus else WireLayout(0, 0, (), "unknown")
+    line = line_of(reader, exchange)
+    network: Network | None = reader.find(line.station.network) if line else None
+    bus = fieldbus_of(network.kind) if network else None
+    return bus.layout(exchange, line) if bus and line else WireLayout(0, 0, (), "unknown")
 
 
-def _kind(reader: Reader, exchange: Exchange) -> str:
-    connection = reader.find(exchange.connection)
-    station = reader.find(connection.station) if connection else None
-    network = reader.find(station.network) if station else None
-    return network.kind if network else ""
+@dataclass(frozen=True, slots=True)
+class ConnectionFacts:
+    """What follows from a connection, line by line."""
+
+    facts: tuple[Fact, ...]
+
+
+def _facts(reader: Reader, root: str) -> ConnectionFacts:
+    line = connection_line(reader, reader.row(root, Connection))
+    network: Network | None = reader.find(line.station.network) if line else None
+    bus = fieldbus_of(network.kind) if network else None
+    return ConnectionFacts(bus.facts(line) if bus and line else ())
 
 
 def _station_data(reader: Reader, root: str) -> StationData | None:
@@ -161,6 +169,7 @@ def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Hea
 PARTS: tuple[Part, ...] = (
     Part("network.addresses", "networks", _addresses, _address_headlines),
     Part("controller.connections", "controllers", _connections, _connection_headlines),
+    Part("connection.facts", "connections", _facts),
     Part("exchange.wire", "exchanges", _wire),
     Part("station.data", "stations", _station_data),
     Part("network.route", "networks", _route, _route_headlines),
@@ -224,10 +233,13 @@ def _unknown_type(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
             yield finding("NET-106", (station.id, "type"), name=station.name, type=station.type)
 
 
-def _too_many_connections(result: ControllerConnections, reader: Reader, root: str) -> Iterator[Finding]:
-    if result.limit is not None and result.opened > result.limit:
-        name = reader.row(root, Controller).name
-        yield finding("NET-107", root, name=name, opened=result.opened, limit=result.limit)
+def _too_many_connections(result: tuple[BusConnections, ...], reader: Reader, root: str) -> Iterator[Finding]:
+    name = reader.row(root, Controller).name
+    told = [
+        f"{bus.opened} {bus.name} connections; {bus.limit} are the most" for bus in result if bus.opened > bus.limit
+    ]
+    if told:
+        yield finding("NET-107", root, name=name, opened=", and ".join(told))
 
 
 def _no_order_number(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -289,7 +301,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-107", "controller.connections", "networks", "error", "More connections than the controller opens",
-        "{name} would open {opened} Modbus TCP connections; {limit} are the most.",
+        "{name} would open {opened}.",
         "The last ones are never opened, and which ones these are changes with every start.",
         _too_many_connections,
     ),

@@ -23,7 +23,7 @@ from highmoor.core.project.hardware_edits import (
     replace_module,
     set_slot,
 )
-from highmoor.core.project.network_edits import add_exchange, add_network, add_station, move_stations
+from highmoor.core.project.network_edits import add_connection, add_exchange, add_network, add_station, move_stations
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.signal_edits import add_signals, link_signal
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
@@ -100,6 +100,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.Remove: _remove,
     edits.AddNetwork: add_network,
     edits.AddStation: add_station,
+    edits.AddConnection: add_connection,
     edits.AddExchange: add_exchange,
     edits.AddSignals: add_signals,
     edits.LinkSignal: link_signal,

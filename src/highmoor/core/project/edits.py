@@ -181,7 +181,10 @@ class AddNetwork(_Edit):
 
 
 class AddStation(_Edit):
-    """A station on a network with one connection; the address is the next free one unless given."""
+    """A station on a network with one connection; the address is the next free one unless given.
+
+    `connection` is the kind of connection as its fieldbus names it, its usual one unless given.
+    """
 
     kind: Literal["add-station"] = "add-station"
     network: RefId
@@ -189,7 +192,17 @@ class AddStation(_Edit):
     name: str | None = None
     address: str | None = None
     tag: Tag | None = None
+    connection: str | None = None
     connection_tag: Tag | None = None
+
+
+class AddConnection(_Edit):
+    """One more connection of a station, of a kind that its fieldbus and its device offer."""
+
+    kind: Literal["add-connection"] = "add-connection"
+    station: RefId
+    connection: str | None = None
+    tag: Tag | None = None
 
 
 class AddExchange(_Edit):
@@ -258,6 +271,7 @@ Edit = Annotated[
     | Remove
     | AddNetwork
     | AddStation
+    | AddConnection
     | AddExchange
     | AddSignals
     | LinkSignal

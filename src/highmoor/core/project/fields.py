@@ -7,13 +7,14 @@ from dataclasses import replace
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue, DeviceType
-from highmoor.core.datatypes import DATA_TYPES, ORDERS
+from highmoor.core.datatypes import DATA_TYPES, ORDERS, Order
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.mounting import head_type, is_remote, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.networks.fieldbus import Around, Fieldbus, Line
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -189,7 +190,7 @@ def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpe
             disabled="stations and exchanges belong to the fieldbus; make a new network",
         ),
         FieldSpec("port", "On port", "choice", choices=ports, optional=True),
-        *(bus.fields["networks"](row, row) if bus else ()),
+        *(bus.fields["networks"](row, Around(row)) if bus else ()),
         FieldSpec("note", "Note", "note", default="", optional=True),
     )  # fmt: skip
 
@@ -208,7 +209,7 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
             read=_optional(bus.addresses.read) if bus else None,
             optional=True,
         ),
-        *(bus.fields["stations"](row, plant.find(row.network)) if bus else ()),
+        *(bus.fields["stations"](row, _around(plant, catalogue, row, None)) if bus else ()),
         *_CABINET,
     )
 
@@ -216,7 +217,7 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
 def _connection(plant: Plant, catalogue: Catalogue, row: Connection) -> tuple[FieldSpec, ...]:
     station: Station | None = plant.find(row.station)
     bus = _bus_of_station(plant, station)
-    return bus.fields["connections"](row, plant.find(station.network) if station else None) if bus else ()
+    return bus.fields["connections"](row, _around(plant, catalogue, station, row)) if bus else ()
 
 
 def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldSpec, ...]:
@@ -225,7 +226,7 @@ def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldS
     bus = _bus_of_station(plant, station)
     return (
         _TITLE,
-        *(bus.fields["exchanges"](row, plant.find(station.network) if station else None) if bus else ()),
+        *(bus.fields["exchanges"](row, _around(plant, catalogue, station, connection)) if bus else ()),
         FieldSpec(
             f"pin_{row.direction}", "Pinned at", "integer", optional=True, minimum=0, maximum=65535, unit="octets",
             hint="Holds its octets where they are in the image, whatever comes before.",
@@ -233,7 +234,25 @@ def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldS
     )  # fmt: skip
 
 
-def _bus_of_station(plant: Plant, station: Station | None) -> Any:
+def _around(plant: Plant, catalogue: Catalogue, station: Station | None, connection: Connection | None) -> Around:
+    """What a station, or a connection of it, stands in."""
+    if station is None:
+        return Around()
+    device = catalogue.find(station.type)
+    exchanges = tuple(plant.children(Exchange, connection.id)) if connection else ()
+    line = Line(station, connection, exchanges, device) if connection else None
+    return Around(plant.find(station.network), device, line)
+
+
+def usual_order(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> Order:
+    """How the octets of a value stand on an exchange's fieldbus unless a link says otherwise."""
+    connection: Connection | None = plant.find(exchange.connection)
+    station: Station | None = plant.find(connection.station) if connection else None
+    bus, line = _bus_of_station(plant, station), _around(plant, catalogue, station, connection).line
+    return bus.layout(exchange, line).order if bus and line else "ABCD"
+
+
+def _bus_of_station(plant: Plant, station: Station | None) -> Fieldbus | None:
     network: Network | None = plant.find(station.network) if station else None
     return fieldbus_of(network.kind) if network else None
 
@@ -264,10 +283,12 @@ def _link(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...
                 "scaling.raw_type", "Raw type", "choice", choices=raw_types, optional=True, hint="INT unless set."
             ),
         )
-    on_network = isinstance(plant.find(row.place), Exchange)
+    place = plant.find(row.place)
+    on_network = isinstance(place, Exchange)
+    usual = usual_order(plant, catalogue, place) if isinstance(place, Exchange) else "ABCD"
     return (
         FieldSpec(
-            "order", "Octet order", "choice", default="ABCD", choices=tuple(Choice(o, o) for o in ORDERS),
+            "order", "Octet order", "choice", default=usual, choices=tuple(Choice(o, o) for o in ORDERS),
             disabled="" if on_network else "the module's type decides it",
             hint="A is the highest octet of a 32-bit value; the order says how they stand on the wire.",
         ),

@@ -50,14 +50,42 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
         draft.last_rank(Station, network.id)[0],
         bus.addresses.read(edit.address) if edit.address else next_address(draft.plant, network),
     )
-    connection = Connection(draft.new_id("connections"), station.id, draft.last_rank(Connection, station.id)[0])
-    draft.put(station, connection)
+    draft.put(station)
+    connection = _connected(draft, station, bus, device, edit.connection)
     if carries_modules(device):
         _rail_of(draft, station, device)
     if edit.tag:
         draft.tags[edit.tag] = station.id
     if edit.connection_tag:
         draft.tags[edit.connection_tag] = connection.id
+
+
+def _connected(
+    draft: Draft, station: Station, bus: Fieldbus, device: DeviceType | None, kind: str | None
+) -> Connection:
+    """A connection of a kind, with the exchanges it begins with."""
+    made = bus.new_connection(device, kind or "")
+    rank = draft.last_rank(Connection, station.id)[0]
+    connection = Connection(draft.new_id("connections"), station.id, rank, dict(made.settings))
+    ranks = ranks_between("", "", len(made.exchanges))
+    exchanges = [
+        Exchange(draft.new_id("exchanges"), connection.id, new.name, new.direction, rank, settings=dict(new.settings))
+        for new, rank in zip(made.exchanges, ranks, strict=True)
+    ]
+    draft.put(connection, *exchanges)
+    return connection
+
+
+def add_connection(draft: Draft, edit: edits.AddConnection) -> None:
+    """One more connection of a station. Raises Refusal for a kind there is none of."""
+    station = draft.plant.get(draft.resolve(edit.station), Station)
+    bus = bus_of(draft.plant.get(station.network, Network))
+    device = draft.catalogue.find(station.type)
+    if not bus.connection_kinds(device):
+        raise Refusal(f"A station on {bus.name} has one connection; add exchanges to it.", place=station.id)
+    connection = _connected(draft, station, bus, device, edit.connection)
+    if edit.tag:
+        draft.tags[edit.tag] = connection.id
 
 
 def move_stations(draft: Draft, edit: edits.MoveStations) -> None:

@@ -11,11 +11,12 @@ from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
-from highmoor.core.project.fields import scaling_object
+from highmoor.core.project.fields import scaling_object, usual_order
 from highmoor.core.project.patterns import counted
 
-_COUNTED_KEY = re.compile(r"(ch|r|b)(\d{1,5})")
-_REGISTER_BIT = re.compile(r"r(\d{1,5})\.(\d{1,2})")
+_COUNTED_KEY = re.compile(r"(ch|r|b|o)(\d{1,5})")
+_BIT_WITHIN = re.compile(r"([ro])(\d{1,5})\.(\d{1,2})")
+_BITS_OF = {"r": 16, "o": 8}
 
 
 def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
@@ -45,11 +46,11 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
 
 
 def key_after(key: str, steps: int) -> str:
-    """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0."""
-    bit = _REGISTER_BIT.fullmatch(key)
+    """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0, o4.7 → o5.0."""
+    bit = _BIT_WITHIN.fullmatch(key)
     if bit:
-        total = 16 * int(bit[1]) + int(bit[2]) + steps
-        return f"r{total // 16}.{total % 16}"
+        total = _BITS_OF[bit[1]] * int(bit[2]) + int(bit[3]) + steps
+        return f"{bit[1]}{total // _BITS_OF[bit[1]]}.{total % _BITS_OF[bit[1]]}"
     plain = _COUNTED_KEY.fullmatch(key)
     if plain:
         return f"{plain[1]}{int(plain[2]) + steps}"
@@ -74,13 +75,14 @@ def _link(draft: Draft, signal: str, place_ref: str, key: str, scaling: dict[str
         raise Refusal("A signal is linked to a channel of a module or to an exchange.", value=place_ref)
     access = _access(draft, place, key)
     stored = scaling_object(scaling) if scaling is not None else None
-    return Link(draft.new_id("links"), signal, place.id, key, access, scaling=stored)
+    order = usual_order(draft.plant, draft.catalogue, place) if isinstance(place, Exchange) else "ABCD"
+    return Link(draft.new_id("links"), signal, place.id, key, access, order=order, scaling=stored)
 
 
 def _access(draft: Draft, place: Module | Exchange, key: str) -> Literal["reads", "writes"]:
     """Which way a place goes follows from the place."""
     if isinstance(place, Exchange):
-        return "reads" if place.direction == "in" or key == "status" else "writes"
+        return "writes" if key == "start" or (place.direction == "out" and key != "status") else "reads"
     device = draft.catalogue.find(place.type)
     channel = device.channel(key) if device else None
     if channel is None:

@@ -86,6 +86,9 @@ class ExchangeOctets:
     status_octet: int | None
     status_bit: int | None
     status_signals: tuple[LinkedSignal, ...]
+    start_octet: int | None
+    start_bit: int | None
+    start_signals: tuple[LinkedSignal, ...]
 
 
 _NOTHING: dict[str, str] = {}
@@ -215,12 +218,15 @@ def _octets(reader: Reader, root: str) -> ExchangeOctets:
     image: ControllerImage | None = reader.part("controller.image", owner.id) if owner else None
     item = image.item(root, exchange.direction) if image else None
     status = image.status_bit(root) if image else None
+    start = image.start_bit(root) if image else None
     linked = linked_here(reader, root)
     carried = carried_here(reader, exchange)
+    for key, pairs in linked.items():
+        at = place_of(reader, root, key) if key not in ("status", "start") else None
+        carried += [(link, signal, at) for link, signal in pairs] if at else []
     pieces = []
     for piece in wire.pieces:
-        here = [pair for key, pairs in linked.items() if key.partition(".")[0] == piece.key for pair in pairs]
-        here += [(link, signal) for link, signal, at in carried if 0 <= at.bit - piece.bit < piece.bits]
+        here = [(link, signal) for link, signal, at in carried if 0 <= at.bit - piece.bit < piece.bits]
         widest = max((_bits(reader, link, signal) for link, signal in here), default=piece.bits)
         pieces.append(OctetField(piece.key, piece.label, piece.bit, max(widest, 1), _linked(here)))
     return ExchangeOctets(
@@ -236,6 +242,9 @@ def _octets(reader: Reader, root: str) -> ExchangeOctets:
         status.octet if status else None,
         status.bit if status else None,
         _linked(linked.get("status", [])),
+        start.octet if start else None,
+        start.bit if start else None,
+        _linked(linked.get("start", [])),
     )
 
 

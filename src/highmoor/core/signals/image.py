@@ -10,7 +10,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.hardware.ports import ports_of
-from highmoor.core.networks.parts import lines_of
+from highmoor.core.networks.lines import lines_of
 from highmoor.core.plant.rows import Controller, Module, Network, Rail
 
 Area = Literal["in", "out"]
@@ -35,8 +35,8 @@ class ImageItem:
 
 
 @dataclass(frozen=True, slots=True)
-class StatusBit:
-    """Where an exchange's status bit lies in the in area."""
+class ExchangeBit:
+    """Where an exchange's status bit lies in the in area, or its start bit in the out area."""
 
     exchange: str
     octet: int
@@ -47,12 +47,14 @@ class StatusBit:
 class ControllerImage:
     """Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
 
-    `status` gives each exchange's status bit. All offsets in octets.
+    `status` gives each exchange's status bit, `starts` the start bits of those that are started by one. All offsets in
+    octets.
     """
 
     items: tuple[ImageItem, ...]
     index: dict[str, int]
-    status: tuple[StatusBit, ...]
+    status: tuple[ExchangeBit, ...]
+    starts: tuple[ExchangeBit, ...]
     in_octets: int
     out_octets: int
     alignment: int
@@ -63,9 +65,13 @@ class ControllerImage:
         at = self.index.get(f"{holder}.{area}")
         return None if at is None else self.items[at]
 
-    def status_bit(self, exchange: str) -> StatusBit | None:
+    def status_bit(self, exchange: str) -> ExchangeBit | None:
         """The status bit of an exchange."""
         return next((s for s in self.status if s.exchange == exchange), None)
+
+    def start_bit(self, exchange: str) -> ExchangeBit | None:
+        """The start bit of an exchange."""
+        return next((s for s in self.starts if s.exchange == exchange), None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,17 +93,22 @@ def _image(reader: Reader, root: str) -> ControllerImage:
             if seat.module and seat.type:
                 _want_module(wanted, seat.module, seat.type.name, seat.type.in_octets, seat.type.out_octets)
     statuses: list[list[str]] = []
+    starts: list[list[str]] = []
     for port in ports_of(reader, root):
         for network in reader.referring(Network, "port", port.id):
-            statuses.append(_want_network(reader, wanted, network))
+            here, started = _want_network(reader, wanted, network)
+            statuses.append(here)
+            starts.append(started)
     items = {area: _placed(wanted[area], area, alignment) for area in wanted}
-    status, status_items = _status(statuses, items["in"], alignment)
+    status, status_items = _bits("in", "status", statuses, items["in"], alignment)
+    start, start_items = _bits("out", "start", starts, items["out"], alignment)
     in_items = sorted([*items["in"], *status_items], key=lambda i: i.offset)
-    out_items = sorted(items["out"], key=lambda i: i.offset)
+    out_items = sorted([*items["out"], *start_items], key=lambda i: i.offset)
     return ControllerImage(
         (*in_items, *out_items),
         {f"{item.holder}.{item.area}": n for n, item in enumerate((*in_items, *out_items))},
         status,
+        start,
         max((i.end for i in in_items), default=0),
         max((i.end for i in out_items), default=0),
         alignment,
@@ -113,17 +124,20 @@ def _want_module(wanted: dict[Area, list[_Wanted]], module: Module, name: str, i
         wanted["out"].append(_Wanted(module.id, label, out_octets, module.pin_out))
 
 
-def _want_network(reader: Reader, wanted: dict[Area, list[_Wanted]], network: Network) -> list[str]:
-    """The network's exchanges in route order; returns their ids, which share one block of status bits."""
-    ids = []
+def _want_network(reader: Reader, wanted: dict[Area, list[_Wanted]], network: Network) -> tuple[list[str], list[str]]:
+    """The network's exchanges in route order; returns their ids, which share one block of bits, and those started."""
+    ids, started = [], []
     for line in lines_of(reader, network.id):
         for exchange in line.exchanges:
             wire = reader.part("exchange.wire", exchange.id)
             pin = exchange.pin_in if exchange.direction == "in" else exchange.pin_out
             label = f"{line.station.name}: {exchange.name}"
-            wanted[exchange.direction].append(_Wanted(exchange.id, label, wire.octets, pin))
+            if wire.octets:
+                wanted[exchange.direction].append(_Wanted(exchange.id, label, wire.octets, pin))
             ids.append(exchange.id)
-    return ids
+            if wire.started:
+                started.append(exchange.id)
+    return ids, started
 
 
 def _placed(wanted: list[_Wanted], area: Area, alignment: int) -> list[ImageItem]:
@@ -147,21 +161,27 @@ def _item(want: _Wanted, area: Area, offset: int | None, alignment: int) -> Imag
     return ImageItem(want.holder, want.label, area, offset or 0, want.octets, padding, want.pin is not None)
 
 
-def _status(
-    networks: list[list[str]], in_items: list[ImageItem], alignment: int
-) -> tuple[tuple[StatusBit, ...], list[ImageItem]]:
-    """A block of status bits a network, behind all data, one bit an exchange in route order."""
-    offset = _aligned(max((i.end for i in in_items), default=0), alignment)
-    bits: list[StatusBit] = []
+def _bits(
+    area: Area, what: str, networks: list[list[str]], placed: list[ImageItem], alignment: int
+) -> tuple[tuple[ExchangeBit, ...], list[ImageItem]]:
+    """A block of status or start bits a network, behind all data, one bit an exchange in route order."""
+    offset = _aligned(max((i.end for i in placed), default=0), alignment)
+    bits: list[ExchangeBit] = []
     items = []
     for ids in networks:
         if not ids:
             continue
-        bits += [StatusBit(exchange, offset + n // 8, n % 8) for n, exchange in enumerate(ids)]
+        bits += [ExchangeBit(exchange, offset + n // 8, n % 8) for n, exchange in enumerate(ids)]
         octets = (len(ids) + 7) // 8
         items.append(
             ImageItem(
-                f"status:{ids[0]}", "Status bits", "in", offset, octets, _aligned(octets, alignment) - octets, False
+                f"{what}:{ids[0]}",
+                f"{what.capitalize()} bits",
+                area,
+                offset,
+                octets,
+                _aligned(octets, alignment) - octets,
+                False,
             )
         )
         offset = items[-1].end

@@ -147,9 +147,9 @@ def _base(reader: Reader, place: Place) -> tuple[int, int] | None:
     image: ControllerImage | None = reader.part("controller.image", controller)
     if image is None:
         return None
-    if place.kind == "status":
-        status = image.status_bit(place.holder)
-        return (status.octet, status.bit) if status else None
+    if place.kind in ("status", "start"):
+        bit = image.status_bit(place.holder) if place.kind == "status" else image.start_bit(place.holder)
+        return (bit.octet, bit.bit) if bit else None
     item = image.item(place.carrier or place.holder, place.area)
     return (item.offset, 0) if item else None
 

@@ -11,13 +11,13 @@ from highmoor.core.datatypes import Order
 from highmoor.core.hardware.mounting import is_remote, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
-from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.networks.fieldbus import WireField, WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Port, Rail, Station
 
-_BIT = re.compile(r"(r\d{1,5})\.(\d{1,2})")
-_REGISTER = re.compile(r"r(\d{1,5})")
+_BIT = re.compile(r"([ro]\d{1,5})\.(\d{1,2})")
+_VALUE = re.compile(r"[ro](\d{1,5})")
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,19 +109,25 @@ def _piece(reader: Reader, exchange: Exchange, key: str) -> Place | None:
     if key == "status":
         return Place(exchange.id, key, f"{name}: status bit", "in", 0, 1, "status", room=1)
     wire: WireLayout = reader.part("exchange.wire", exchange.id)
+    if key == "start" and wire.started:
+        return Place(exchange.id, key, f"{name}: start bit", "out", 0, 1, "start", room=1)
     total = 8 * wire.octets
-    register, bit = key, None
+    piece = next((p for p in wire.pieces if p.key == key), None)
     split = _BIT.fullmatch(key)
-    if split:
-        register, bit = split[1], int(split[2])
-    piece = next((p for p in wire.pieces if p.key == register), None)
-    if piece is None or (bit is not None and bit >= piece.bits):
+    if piece is None and split:
+        register, bit = _piece_at(wire, split[1]), int(split[2])
+        if register is None or bit >= register.bits:
+            return None
+        offset = register.bit + bit
+        if wire.order == "ABCD" and register.bits == 16:
+            # Bit 0 of a register is the lowest of its second octet: registers travel high octet first.
+            offset = register.bit + (8 + bit if bit < 8 else bit - 8)
+        label = f"{name}: {register.label} bit {bit}"
+        return Place(exchange.id, key, label, exchange.direction, offset, 1, "bit", room=1)
+    piece = piece or _piece_at(wire, key)
+    if piece is None:
         return None
-    if bit is not None:
-        # Bit 0 of a register is the lowest of its second octet: registers travel high octet first.
-        offset = piece.bit + (8 + bit if bit < 8 else bit - 8)
-        return Place(exchange.id, key, f"{name}: {piece.label} bit {bit}", exchange.direction, offset, 1, "bit", room=1)
-    kind = "register" if _REGISTER.fullmatch(key) else "bit"
+    kind = "register" if _VALUE.fullmatch(key) else "bit"
     return Place(
         exchange.id,
         key,
@@ -132,6 +138,13 @@ def _piece(reader: Reader, exchange: Exchange, key: str) -> Place | None:
         kind,
         room=total - piece.bit,
     )
+
+
+def _piece_at(wire: WireLayout, key: str) -> WireField | None:
+    """The piece of this key; any octet of an exchange that is counted in octets, whatever its file names there."""
+    found = next((p for p in wire.pieces if p.key == key), None)
+    octet = int(key[1:]) if key.startswith("o") and key[1:].isdigit() else wire.octets
+    return found or (WireField(key, f"octet {octet}", 8 * octet, 8) if octet < wire.octets else None)
 
 
 def controller_of(reader: Reader, holder: str) -> str | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from highmoor.core.figures.modbus_reference import Reference
-from highmoor.core.networks.fieldbus import WireField, WireLayout
+from highmoor.core.networks.fieldbus import Line, WireField, WireLayout
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Exchange
 
@@ -11,7 +11,7 @@ from highmoor.core.plant.rows import Exchange
 _DRAWN_AT_MOST = 2000
 
 
-def layout(exchange: Exchange) -> WireLayout:
+def layout(exchange: Exchange, _: Line) -> WireLayout:
     """The octets of one exchange, each register or coil with its own reference."""
     settings = ExchangeSettings.of(exchange)
     function, count = settings.function, max(settings.count, 0)

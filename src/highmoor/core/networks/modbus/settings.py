@@ -8,9 +8,10 @@ from typing import Any, Literal
 
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.modbus_functions import EXCHANGED, Function
+from highmoor.core.networks.fieldbus import Around
 from highmoor.core.networks.modbus.functions import entered_address, written_address
 from highmoor.core.plant.fields import Choice, FieldSpec
-from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+from highmoor.core.plant.rows import Connection, Exchange, Station
 
 REPLY_MS = 5.0
 
@@ -80,7 +81,7 @@ def new_exchange(
     return function.direction, settings
 
 
-def station_fields(_: Station, __: Network | None) -> tuple[FieldSpec, ...]:
+def station_fields(_: Station, __: Around) -> tuple[FieldSpec, ...]:
     return (
         FieldSpec(
             "settings.reply_ms",
@@ -96,7 +97,7 @@ def station_fields(_: Station, __: Network | None) -> tuple[FieldSpec, ...]:
     )
 
 
-def exchange_fields(exchange: Exchange, _: Network | None) -> tuple[FieldSpec, ...]:
+def exchange_fields(exchange: Exchange, _: Around) -> tuple[FieldSpec, ...]:
     return exchange_fields_for(ExchangeSettings.of(exchange).function)
 
 

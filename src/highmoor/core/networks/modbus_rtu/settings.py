@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Any, Literal, cast
 
 from highmoor.core.figures.modbus_rtu import BROADCAST_TURNAROUND_MS, PARITIES, Character, Parity
-from highmoor.core.networks.fieldbus import FieldsOf
+from highmoor.core.networks.fieldbus import Around, FieldsOf
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, exchange_fields, station_fields
 from highmoor.core.networks.modbus.settings import new_exchange as modbus_exchange
 from highmoor.core.networks.modbus_rtu.frame import Mode
@@ -114,7 +114,7 @@ def _agreed(own: Literal["own", "line"], network: Network | None) -> tuple[Field
     )  # fmt: skip
 
 
-def _network_fields(row: Network, _: Network | None) -> tuple[FieldSpec, ...]:
+def _network_fields(row: Network, _: Around) -> tuple[FieldSpec, ...]:
     return (
         *_agreed("own", None),
         FieldSpec(
@@ -129,9 +129,9 @@ def _network_fields(row: Network, _: Network | None) -> tuple[FieldSpec, ...]:
     )  # fmt: skip
 
 
-def _station_fields(row: Station, network: Network | None) -> tuple[FieldSpec, ...]:
+def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
     return (
-        *station_fields(row, network),
+        *station_fields(row, around),
         FieldSpec(
             "settings.length_m", "Cable to it", "number", default=0, unit="m", minimum=0, maximum=10_000, optional=True,
             hint="From the one before it on the line.",
@@ -147,11 +147,11 @@ def _station_fields(row: Station, network: Network | None) -> tuple[FieldSpec, .
             choices=(Choice(1, "1"), Choice(0.5, "1/2"), Choice(0.25, "1/4"), Choice(0.125, "1/8")),
             hint="A segment bears 32 of them.",
         ),
-        *_agreed("line", network),
+        *_agreed("line", around.network),
     )  # fmt: skip
 
 
-def _connection_fields(row: Connection, _: Network | None) -> tuple[FieldSpec, ...]:
+def _connection_fields(row: Connection, _: Around) -> tuple[FieldSpec, ...]:
     return ()
 
 
@@ -161,8 +161,8 @@ _RETRIES = FieldSpec(
 )  # fmt: skip
 
 
-def _exchange_fields(row: Exchange, network: Network | None) -> tuple[FieldSpec, ...]:
-    return (*exchange_fields(row, network), replace(_RETRIES, default=0))
+def _exchange_fields(row: Exchange, around: Around) -> tuple[FieldSpec, ...]:
+    return (*exchange_fields(row, around), replace(_RETRIES, default=0))
 
 
 def new_exchange(wanted: Any) -> tuple[Literal["in", "out"], dict[str, Any]]:

@@ -33,4 +33,5 @@ FIELDBUS = Fieldbus(
     bench=go_live,
     explain=explain,
     rail=RAIL,
+    connections_at_most=lambda facts: facts.modbus_tcp_connections,
 )

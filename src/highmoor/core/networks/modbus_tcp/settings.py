@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from highmoor.core.networks.fieldbus import FieldsOf
+from highmoor.core.networks.fieldbus import Around, FieldsOf
 from highmoor.core.networks.modbus.settings import exchange_fields, station_fields
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Network
@@ -25,7 +25,7 @@ class ConnectionSettings:
         return cls(connection.settings.get("port", PORT), connection.settings.get("unit", UNIT))
 
 
-def _connection_fields(_: Connection, __: Network | None) -> tuple[FieldSpec, ...]:
+def _connection_fields(_: Connection, __: Around) -> tuple[FieldSpec, ...]:
     return (
         FieldSpec(
             "settings.port", "TCP port", "integer", default=PORT, minimum=1, maximum=65535, optional=True,
@@ -39,7 +39,7 @@ def _connection_fields(_: Connection, __: Network | None) -> tuple[FieldSpec, ..
     )  # fmt: skip
 
 
-def _network_fields(_: Network, __: Network | None) -> tuple[FieldSpec, ...]:
+def _network_fields(_: Network, __: Around) -> tuple[FieldSpec, ...]:
     return ()
 
 

@@ -1,0 +1,41 @@
+"""EtherNet/IP. Source: CIP Networks Library, volume 1 (common industrial protocol) and volume 2 (on Ethernet)."""
+
+from __future__ import annotations
+
+from highmoor.core.networks.addressing import IPV4
+from highmoor.core.networks.ethernet_ip.bench import go_live
+from highmoor.core.networks.ethernet_ip.checks import CHECKS
+from highmoor.core.networks.ethernet_ip.explain import explain
+from highmoor.core.networks.ethernet_ip.facts import facts
+from highmoor.core.networks.ethernet_ip.fields import FIELDS
+from highmoor.core.networks.ethernet_ip.layout import layout
+from highmoor.core.networks.ethernet_ip.load import KIND, PARTS
+from highmoor.core.networks.ethernet_ip.remedies import MENDS
+from highmoor.core.networks.ethernet_ip.request_checks import CHECKS as REQUEST_CHECKS
+from highmoor.core.networks.ethernet_ip.settings import connection_kinds, is_request, new_connection, new_exchange
+from highmoor.core.networks.ethernet_ip.timing import timing
+from highmoor.core.networks.fieldbus import Fieldbus
+
+FIELDBUS = Fieldbus(
+    key=KIND,
+    name="EtherNet/IP",
+    standard="CIP volumes 1 and 2",
+    medium="ethernet",
+    addresses=IPV4,
+    generic_type="generic.ethernet-ip",
+    fields=FIELDS,
+    new_exchange_fields=(),
+    new_exchange=new_exchange,
+    layout=layout,
+    timing=timing,
+    parts=PARTS,
+    checks=(*CHECKS, *REQUEST_CHECKS),
+    mends=MENDS,
+    bench=go_live,
+    explain=explain,
+    connection_kinds=connection_kinds,
+    new_connection=new_connection,
+    facts=facts,
+    counted=lambda connection: not is_request(connection),
+    connections_at_most=lambda types: types.cip_connections or None,
+)

@@ -1,0 +1,79 @@
+"""Status codes of CIP in words, each with the setting it points at.
+
+Source: CIP volume 1, B-1 (general status), 3-5.6 (extended status of a connection request).
+"""
+
+from __future__ import annotations
+
+GENERAL: dict[int, str] = {
+    0x00: "good",
+    0x01: "the connection was refused",
+    0x02: "the device has nothing left to do it with: fewer connections or smaller data",
+    0x03: "a value of the request is not valid",
+    0x04: "the path's segments are not understood: look at class, instance, attribute",
+    0x05: "the path leads nowhere: class or instance is not there in this device",
+    0x06: "only a part was sent",
+    0x07: "the connection was lost",
+    0x08: "the service is not there in this device",
+    0x09: "an attribute's value is not valid",
+    0x0A: "an attribute of the list has an error",
+    0x0B: "it is in that state already",
+    0x0C: "the device's state does not allow it",
+    0x0D: "the object is there already",
+    0x0E: "the attribute cannot be set",
+    0x0F: "no right to do this",
+    0x10: "the device's state does not allow it",
+    0x11: "the answer is too long for one packet",
+    0x13: "too few data: look at the size of what is sent",
+    0x14: "the attribute is not there: look at its number",
+    0x15: "too many data: look at the size of what is sent",
+    0x16: "the object is not there",
+    0x1E: "a service within it failed",
+    0x1F: "the maker's own error",
+    0x20: "a parameter is not valid",
+    0x26: "the path's size is not right",
+}
+EXTENDED: dict[int, str] = {
+    0x0100: "this connection is open already: it has not timed out at the device yet",
+    0x0103: "transport class or trigger is not supported",
+    0x0106: "another controller owns these outputs: look who else commands the device",
+    0x0107: "the connection to be closed is not there",
+    0x0108: "the connection's parameters are not valid",
+    0x0109: "wrong size: look at the octets of both ways, and at the 4-octet header",
+    0x0110: "the device has not been configured: it wants configuration data",
+    0x0111: "the packet interval is not supported: take a longer one",
+    0x0112: "the packet interval is not acceptable: take another one",
+    0x0113: "the device has no connection left",
+    0x0114: "another vendor or product than configured: look at the device type, or at the identity rule",
+    0x0115: "another kind of device than configured: look at the device type",
+    0x0116: "another revision than configured: look at the revision asked for, or at the identity rule",
+    0x0117: "a connection point is wrong: look at the points of both ways",
+    0x0118: "the configuration path is wrong: look at the configuration point",
+    0x0119: "there is no other connection to listen to",
+    0x011A: "the target has no connection left",
+    0x0123: "O→T is sent in a way the device does not take",
+    0x0124: "T→O is wanted in a way the device does not send: look at multicast or to this controller",
+    0x0126: "wrong size of the configuration data",
+    0x0127: "wrong size O→T: look at the octets to the device and at the 4-octet header",
+    0x0128: "wrong size T→O: look at the octets from the device and at the 4-octet header",
+    0x0203: "the connection has timed out",
+    0x0204: "no answer to the request",
+    0x0311: "the path names a port that is not there",
+    0x0312: "the path names an address that is not valid",
+    0x0315: "a segment of the path is not valid",
+}
+
+
+def explain(code: int) -> str:
+    """A status as a sentence; a refusal of a connection is given as 0x01xxxx with its extended status."""
+    if code >> 16 == 0x01:
+        extended = code & 0xFFFF
+        return EXTENDED.get(extended, f"refused with extended status 16#{extended:04X}, which the standard leaves open")
+    return GENERAL.get(code, f"status 16#{code:02X}, which the standard leaves open")
+
+
+def told(status: int, extended: int | None) -> str:
+    """A status with its numbers and its sentence: `01/0127: wrong size …`."""
+    if status == 0x01 and extended is not None:
+        return f"01/{extended:04X}: {explain(0x010000 | extended)}"
+    return f"{status:02X}: {explain(status)}"

@@ -1,0 +1,296 @@
+"""The forms of EtherNet/IP: what can be set on stations, connections and exchanges, and what the file says of it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from highmoor.core.catalogue.choices import Span
+from highmoor.core.catalogue.sizes import in_units
+from highmoor.core.catalogue.types import Parameter
+from highmoor.core.errors import Refusal
+from highmoor.core.figures.cip import MULTIPLIERS, spelled
+from highmoor.core.hardware.parameters import parameter_field
+from highmoor.core.networks.ethernet_ip.requests import PERIOD_MS, SERVICES, TIMEOUT_MS, path_problem, request_of
+from highmoor.core.networks.ethernet_ip.settings import (
+    APPLICATIONS,
+    Agreement,
+    Way,
+    agreement,
+    identity_of,
+    is_request,
+)
+from highmoor.core.networks.fieldbus import Around, FieldsOf
+from highmoor.core.numbers import shown
+from highmoor.core.plant.fields import Choice, FieldSpec
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+
+_POINT_HINT = "The manual calls it assembly instance or connection point, and gives one for each direction."
+_SIZE_HINT = "Data alone, in octets: leave out the sequence count and the 4 octets of a run/idle header."
+
+
+def _network_fields(_: Network, __: Around) -> tuple[FieldSpec, ...]:
+    return ()
+
+
+def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
+    device = around.device
+    own = identity_of(row, device)
+    unknown = "" if device and device.product_code is not None else "nobody knows this device's numbers"
+    revisions = device.revisions if device else ()
+    return (
+        FieldSpec(
+            "settings.identity", "Another device", "choice", default="off" if unknown else "compatible", optional=True,
+            choices=(
+                Choice("exact", "is refused"),
+                Choice("compatible", "is taken when it says it is compatible"),
+                Choice("off", "is always taken"),
+            ),
+            disabled=unknown, term="electronic key",
+            hint="" if unknown
+            else f"Vendor {own.vendor}, device type {own.device_type}, product {own.product} are asked for."
+            if own.rule != "off" else "Vendor, type, product and revision are not asked for.",
+        ),
+        FieldSpec(
+            "settings.revision", "Revision asked for", "text", default=revisions[-1] if revisions else "",
+            optional=True, disabled=unknown, hint="Major and minor, as the device shows them: 3.1", read=_revision,
+        ),
+        FieldSpec(
+            "settings.large", "Takes large connections", "choice", default="unknown", optional=True,
+            choices=(Choice("unknown", "not known"), Choice("yes", "yes"), Choice("no", "no")),
+            term="Large_Forward_Open", hint="Needed where data, header and sequence count pass 511 octets.",
+        ),
+    )  # fmt: skip
+
+
+def _revision(given: Any) -> str:
+    text = str(given).strip()
+    if not text:
+        return ""
+    major, dot, minor = text.partition(".")
+    parts = (major, minor) if dot else (major, "0")
+    if not all(p.isascii() and p.isdigit() for p in parts) or not 0 < int(parts[0]) < 128 or int(parts[1]) > 255:
+        raise Refusal(f"“{text}” is no revision: a major 1–127, a dot, a minor 0–255 are wanted.", value=given)
+    return f"{int(parts[0])}.{int(parts[1])}"
+
+
+def _connection_fields(row: Connection, around: Around) -> tuple[FieldSpec, ...]:
+    line = around.line
+    if line is None:
+        return ()
+    if is_request(row):
+        return _request_fields(around)
+    told = agreement(line)
+    choice, device = told.choice, around.device
+    kinds: tuple[FieldSpec, ...]
+    if device and device.connections:
+        kinds = (
+            FieldSpec(
+                "settings.choice", "Connection", "choice", default=choice.key if choice else None, source="type",
+                choices=tuple(Choice(c.key, c.label) for c in device.connections),
+                hint=choice.help if choice else "", term=told.application,
+            ),
+        )  # fmt: skip
+    else:
+        kinds = (
+            FieldSpec(
+                "settings.application", "This controller", "choice", default=told.application,
+                choices=tuple(Choice(key, key) for key in APPLICATIONS), hint=APPLICATIONS[told.application],
+                term="application type",
+            ),
+        )  # fmt: skip
+    return (*kinds, _multiplier_field(told), *_configuration_fields(told, around))
+
+
+def _multiplier_field(told: Agreement) -> FieldSpec:
+    both = f"{shown(told.timeout_ms(told.out))} ms at the device, {shown(told.timeout_ms(told.into))} ms here"
+    return FieldSpec(
+        "settings.multiplier", "Time-out", "choice", default=told.multiplier, optional=True, unit="intervals",
+        choices=tuple(Choice(m, f"{m} intervals") for m in MULTIPLIERS), term="timeout multiplier",
+        hint="Unless set, the fewest that make 100 ms.", show=lambda _: both,
+    )  # fmt: skip
+
+
+def _configuration_fields(told: Agreement, around: Around) -> tuple[FieldSpec, ...]:
+    config = told.choice.configuration if told.choice else None
+    point = FieldSpec(
+        "settings.config_point", "Configuration point", "integer", default=told.config_point, minimum=0,
+        maximum=65535, optional=True, source="type" if config and config.point is not None else "own",
+        hint="Its instance stands in the path even where no data is sent.",
+    )  # fmt: skip
+    by_key = {p.key: p for p in around.device.parameters} if around.device else {}
+    fields = [by_key[f.parameter] for f in (config.fields if config else ()) if f.parameter in by_key]
+    if fields:
+        return (point, *(_parameter(parameter) for parameter in fields))
+    return (
+        point,
+        FieldSpec(
+            "settings.config_data", "Configuration data", "text", default=spelled(told.configuration), optional=True,
+            hint="Octets in hex, as the manual lists them; nothing where the device wants none.", read=_octets,
+        ),
+    )  # fmt: skip
+
+
+def _parameter(parameter: Parameter) -> FieldSpec:
+    """A parameter in its raw counts, what they mean beside it; it takes effect when the connection is opened."""
+    spec = parameter_field(replace(parameter, access="read-write"), f"settings.parameters.{parameter.key}")
+    scaling = parameter.scaling
+    if parameter.choices or scaling is None:
+        return spec
+    each = scaling.multiplier * scaling.base / (scaling.divisor or 1)
+
+    def meant(raw: Any) -> str:
+        if not isinstance(raw, int | float):
+            return ""
+        return f"{(raw + scaling.offset) * each:.{scaling.decimals}f} {parameter.unit}".strip()
+
+    return replace(spec, unit="", show=meant)
+
+
+def _octets(given: Any) -> str:
+    text = str(given).replace(",", " ").strip()
+    if not text:
+        return ""
+    try:
+        octets = bytes.fromhex(text)
+    except ValueError:
+        raise Refusal(f"“{text[:40]}” is not octets in hex, as in 01 0A FF.", value=given) from None
+    if len(octets) > 510:
+        raise Refusal(f"{len(octets)} octets of configuration data; 510 fit into a path.", value=given)
+    return spelled(octets)
+
+
+def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
+    assert around.line is not None
+    request = request_of(around.line)
+    octets = path_problem(request) or spelled(request.path)
+    named = tuple(Choice(code, _service_label(code)) for code in SERVICES)
+    known = request.service in SERVICES
+    number = {"minimum": 0, "maximum": 65535}
+    one = request.attribute is not None
+    return (
+        FieldSpec(
+            "settings.service", "Service", "integer" if not known else "choice", default=0x0E, minimum=1, maximum=127,
+            choices=named if known else (), read=_service,
+            hint="Others by number, 1–127.",
+        ),
+        FieldSpec("settings.class", "Class", "integer", default=1, **number),  # type: ignore[arg-type]
+        FieldSpec(
+            "settings.instance", "Instance", "integer", default=1, minimum=0, maximum=0xFFFF_FFFF,
+        ),
+        *((FieldSpec("settings.attribute", "Attribute", "integer", default=1, **number),) if one else ()),  # type: ignore[arg-type]
+        FieldSpec(
+            "settings.trigger", "Asked", "choice", default="edge",
+            choices=(
+                Choice("edge", "when the start bit rises"),
+                Choice("period", "every period"),
+                Choice("after", "when the request before it has been answered"),
+            ),
+            show=lambda _: f"path {octets}",
+        ),
+        *(
+            (FieldSpec("settings.period_ms", "Period", "number", default=PERIOD_MS, unit="ms", minimum=1,
+                       maximum=86_400_000),)
+            if request.trigger == "period" else ()
+        ),
+        FieldSpec(
+            "settings.timeout_ms", "Time-out", "number", default=TIMEOUT_MS, unit="ms", minimum=0, maximum=3_600_000,
+            hint="0 would wait for ever.",
+        ),
+    )  # fmt: skip
+
+
+def _service_label(code: int) -> str:
+    return f"{SERVICES[code]} (16#{code:02X})"
+
+
+def _service(given: Any) -> int:
+    for code, name in SERVICES.items():
+        if given == code or given in (str(code), name, _service_label(code)):
+            return code
+    text = FieldSpec("settings.service", "Service", "integer", minimum=1, maximum=127)
+    return int(text.parse(given))
+
+
+def _exchange_fields(row: Exchange, around: Around) -> tuple[FieldSpec, ...]:
+    line = around.line
+    if line is None:
+        return ()
+    if is_request(line.connection):
+        return (
+            FieldSpec(
+                "settings.octets", "Size", "integer", default=0, unit="octets", minimum=0, maximum=1400,
+                show=_in_other_units, hint="The most that can come; a shorter answer leaves the rest as it was."
+                if row.direction == "in" else "",
+            ),
+        )  # fmt: skip
+    way = next(w for w in agreement(line).ways if w.direction == row.direction)
+    return _way_fields(way)
+
+
+def _way_fields(way: Way) -> tuple[FieldSpec, ...]:
+    offered, term = way.offered, "T→O" if way.direction == "in" else "O→T"
+    source: Any = "type" if offered else "own"
+    heartbeat = "a heartbeat carries no data" if way.heartbeat else ""
+    point = FieldSpec(
+        "settings.point", "Connection point", "integer", default=way.point, minimum=0, maximum=65535, optional=True,
+        source=source, term=f"{term}, assembly instance", hint="" if offered else _POINT_HINT,
+    )  # fmt: skip
+    size = FieldSpec(
+        "settings.octets", "Size", "integer", default=way.octets, unit="octets", minimum=0, maximum=65535,
+        optional=True, source=source, disabled=heartbeat, show=_in_other_units,
+        hint=_allowed("octets", offered.octets) if offered else _SIZE_HINT,
+    )  # fmt: skip
+    header = FieldSpec(
+        "settings.header", "Run/idle header", "boolean", default=way.header, optional=True, source=source,
+        disabled=heartbeat, term="32-bit header", hint="4 octets before the data that say run or idle. Both ends "
+        "must count them alike.",
+    )  # fmt: skip
+    span = offered.interval_us if offered else Span()
+    interval = FieldSpec(
+        "settings.rpi_ms", "Packet interval", "number", default=way.rpi_ms, unit="ms", minimum=0.1, maximum=100_000,
+        optional=True, source=source, term="RPI", hint=_allowed_ms(span),
+        show=lambda value: f"{shown(1000 / value, 4)} packets/s" if value else "",
+    )  # fmt: skip
+    if way.direction == "out":
+        return point, size, interval, header
+    missing = "" if offered is None or not offered.transfers else "the file does not offer it"
+    transfer = FieldSpec(
+        "settings.transfer", "Sent", "choice", default=way.transfer, optional=True, source=source,
+        choices=tuple(
+            Choice(key, label, missing if offered and key not in offered.transfers else "")
+            for key, label in (("point-to-point", "to this controller"), ("multicast", "to all who listen (multicast)"))
+        ),
+        hint="Multicast packets come out of every port of a switch that does not snoop.",
+    )  # fmt: skip
+    return point, size, interval, header, transfer
+
+
+def _allowed(unit: str, span: Span) -> str:
+    if span.minimum is None and span.maximum is None:
+        return ""
+    if span.minimum == span.maximum:
+        return f"The file says {span.minimum} {unit}."
+    return f"The file allows {span.minimum or 0}–{span.maximum or '…'} {unit}."
+
+
+def _allowed_ms(span: Span) -> str:
+    if span.minimum is None and span.maximum is None:
+        return "Both ways have their own."
+    low, high = (shown(us / 1000) if us is not None else "…" for us in (span.minimum, span.maximum))
+    return f"The file says {low} ms." if low == high else f"The file allows {low}–{high} ms."
+
+
+def _in_other_units(octets: Any) -> str:
+    if not isinstance(octets, int):
+        return ""
+    units = in_units(octets)
+    return f"{shown(units['bits'])} bits · {shown(units['words16'])} words of 16 · {shown(units['words32'])} of 32"
+
+
+FIELDS: dict[str, FieldsOf] = {
+    "networks": _network_fields,
+    "stations": _station_fields,
+    "connections": _connection_fields,
+    "exchanges": _exchange_fields,
+}

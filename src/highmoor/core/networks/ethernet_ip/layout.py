@@ -1,0 +1,65 @@
+"""What an exchange of EtherNet/IP carries: the fields its file names, octets where nothing does; low octet first."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from highmoor.core.catalogue.choices import ExchangeChoice
+from highmoor.core.networks.ethernet_ip.requests import SERVICES, request_of
+from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
+from highmoor.core.networks.fieldbus import Line, WireField, WireLayout
+from highmoor.core.plant.rows import Exchange
+
+# Longer fields are blocks of something else's data: each of their octets can be linked.
+_FIELD_BITS_AT_MOST = 64
+_DRAWN_AT_MOST = 1500
+
+
+def layout(exchange: Exchange, line: Line) -> WireLayout:
+    """The octets of one direction; a place is called by its first octet, `o4`, or by a bit, `o4.2`."""
+    if is_request(line.connection):
+        return _asked(exchange, line)
+    way = next(w for w in agreement(line).ways if w.direction == exchange.direction)
+    term = "T→O" if way.direction == "in" else "O→T"
+    if way.heartbeat:
+        return WireLayout(0, 0, (), f"heartbeat {term}", _point(way.point), "DCBA")
+    what = f"{way.octets} octet{'' if way.octets == 1 else 's'} {term}"
+    pieces = tuple(_pieces(way.offered, way.octets))
+    return WireLayout(way.octets, 8 * way.octets, pieces, what, _point(way.point), "DCBA")
+
+
+def _asked(exchange: Exchange, line: Line) -> WireLayout:
+    request = request_of(line)
+    octets = request.answer_octets if exchange.direction == "in" else request.send_octets
+    name = SERVICES.get(request.service, f"service 16#{request.service:02X}")
+    what = f"answer to {name}" if exchange.direction == "in" else f"sent with {name}"
+    at = f"class {request.class_id}, instance {request.instance}"
+    if request.attribute is not None:
+        at += f", attribute {request.attribute}"
+    started = exchange.direction == "in" and request.trigger == "edge"
+    return WireLayout(octets, 8 * octets, tuple(_pieces(None, octets)), what, at, "DCBA", started)
+
+
+def _point(point: int | None) -> str:
+    return "no point yet" if point is None else f"point {point}"
+
+
+def _pieces(offered: ExchangeChoice | None, octets: int) -> Iterable[WireField]:
+    """The named fields that lie within, then single octets for all that no field covers."""
+    octets = min(octets, _DRAWN_AT_MOST)
+    if offered is None or not offered.fields:
+        return [WireField(f"o{n}", f"octet {n}", 8 * n, 8) for n in range(octets)]
+    pieces: list[WireField] = []
+    for field in offered.fields:
+        if not field.label or field.bit + field.bits > 8 * octets:
+            continue
+        octet, bit = divmod(field.bit, 8)
+        if field.bits > _FIELD_BITS_AT_MOST and not bit and not field.bits % 8:
+            pieces += [
+                WireField(f"o{octet + n}", f"{field.label}, octet {n}", field.bit + 8 * n, 8)
+                for n in range(field.bits // 8)
+            ]
+        else:
+            key = f"o{octet}" if not bit and field.bits > 1 else f"o{octet}.{bit}"
+            pieces.append(WireField(key, field.label, field.bit, field.bits, field.data_type))
+    return pieces

@@ -1,0 +1,145 @@
+"""Packets of EtherNet/IP in time: every packet of every connection on the controller's link, each direction by itself.
+
+Packets are sent at their intervals whoever else sends. How the senders' moments lie to one another is chance; drawn is
+the worst, that all begin together, and a packet then waits at most for one of every other stream of its direction: in
+a queue served in order, with less than 100 % asked, no moment is worse (busy period of synchronous release).
+"""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from highmoor.core.errors import Refusal
+from highmoor.core.figures import cip
+from highmoor.core.networks.ethernet_ip.requests import request_of
+from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
+from highmoor.core.networks.fieldbus import Block, Due, ExchangeTiming, Lane, Line, Timing
+from highmoor.core.plant.rows import Network
+
+# An octet at 100 Mbit/s.
+_MS_AN_OCTET = 80e-6
+_LINK_BIT_S = 100e6
+_PACKETS_AT_MOST = 720
+
+
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """One direction's packets: octets on the wire and the interval, ms."""
+
+    line: Line
+    way: Way
+    wire_octets: int
+    timeout_ms: float
+
+    @property
+    def wire_ms(self) -> float:
+        """How long one packet takes."""
+        return self.wire_octets * _MS_AN_OCTET
+
+    @property
+    def packets_per_s(self) -> float:
+        return 1000 / self.way.rpi_ms
+
+
+@lru_cache(maxsize=4096)
+def wire_octets(octets: int, header: bool) -> int:
+    """Octets of a packet on the wire; beyond what one frame holds, as many as it would take."""
+    try:
+        return cip.packet(octets, run_idle_header=header).wire_octets
+    except Refusal:
+        return cip.PACKET_OVERHEAD_OCTETS + octets + (cip.HEADER_OCTETS if header else 0)
+
+
+def sent_by(line: Line, told: Agreement) -> tuple[Sent, Sent]:
+    """Both directions of a cyclic connection."""
+    out, into = (Sent(line, way, _wire(way), told.timeout_ms(way)) for way in told.ways)
+    return out, into
+
+
+def _wire(way: Way) -> int:
+    return wire_octets(way.octets, way.header)
+
+
+def streams(lines: Sequence[Line]) -> list[Sent]:
+    """Both directions of every cyclic connection, in route order."""
+    return [sent for line in lines if not is_request(line.connection) for sent in sent_by(line, agreement(line))]
+
+
+def timing(network: Network, lines: list[Line]) -> Timing:
+    """A lane a station over two of the longest intervals, as far as they can be drawn."""
+    sent = streams(lines)
+    rate = sum(s.packets_per_s for s in sent)
+    longest = max((s.way.rpi_ms for s in sent), default=500.0)
+    shortest = min((s.way.rpi_ms for s in sent), default=500.0)
+    window = max(min(2 * longest, 1000 * _PACKETS_AT_MOST / rate if rate else 1000), 2 * shortest)
+    blocks, dues = _packets(sent, window)
+    queue_ms = {way: sum(s.wire_ms for s in sent if s.way.direction == way) for way in ("in", "out")}
+    use = {
+        way: sum(8 * s.wire_octets * s.packets_per_s for s in sent if s.way.direction == way) / _LINK_BIT_S
+        for way in ("in", "out")
+    }
+    lanes: dict[str, Lane] = {}
+    for line in lines:
+        own = [s for s in sent if s.line.station.id == line.station.id]
+        if line.station.id not in lanes:
+            lanes[line.station.id] = _lane(line, own, blocks, dues)
+    exchanges = [_timed(s, queue_ms[s.way.direction]) for s in sent if s.way.exchange]
+    exchanges += [t for line in lines if is_request(line.connection) for t in _asked(line)]
+    return Timing(
+        window, True, tuple(lanes.values()), tuple(exchanges), max(use.values()),
+        "of 100 Mbit/s " + ("into" if use["in"] >= use["out"] else "out of") + " the controller",
+        whole=max(use.values()) <= 1, packets_per_s=rate,
+    )  # fmt: skip
+
+
+def _lane(line: Line, own: list[Sent], blocks: dict[str, list[Block]], dues: dict[str, list[Due]]) -> Lane:
+    """A station's packets; how busy it is against the packets its file says it bears."""
+    rate = sum(s.packets_per_s for s in own)
+    bears = line.device.limits.packets_per_s if line.device else None
+    used = rate / bears if bears else sum(8 * s.wire_octets * s.packets_per_s for s in own) / _LINK_BIT_S
+    key = line.station.id
+    return Lane(key, line.station.name, tuple(blocks.get(key, ())), tuple(dues.get(key, ())), used, rate)
+
+
+def _packets(sent: Sequence[Sent], window: float) -> tuple[dict[str, list[Block]], dict[str, list[Due]]]:
+    """Packets within the window, one behind the other where they meet on the controller's link."""
+    blocks: dict[str, list[Block]] = {}
+    dues: dict[str, list[Due]] = {}
+    queue = [(0.0, n) for n in range(len(sent))]
+    heapq.heapify(queue)
+    free = {"in": 0.0, "out": 0.0}
+    for _ in range(2 * _PACKETS_AT_MOST):
+        if not queue or queue[0][0] >= window:
+            break
+        due, n = heapq.heappop(queue)
+        item = sent[n]
+        way, lane = item.way.direction, item.line.station.id
+        start = max(due, free[way])
+        free[way] = start + item.wire_ms
+        label = "T→O" if way == "in" else "O→T"
+        kind = "response" if way == "in" else "request"
+        blocks.setdefault(lane, []).append(Block(start, free[way], kind, label, item.way.exchange))  # type: ignore[arg-type]
+        dues.setdefault(lane, []).append(Due(due, start, item.way.exchange))
+        heapq.heappush(queue, (due + item.way.rpi_ms, n))
+    return blocks, dues
+
+
+def _timed(sent: Sent, queue_ms: float) -> ExchangeTiming:
+    """A packet's own time, the worst queue before it, and after how long its silence is noticed."""
+    octets = (sent.wire_octets, 0) if sent.way.direction == "out" else (0, sent.wire_octets)
+    late = queue_ms - sent.wire_ms
+    return ExchangeTiming(
+        sent.way.exchange, sent.way.rpi_ms, sent.wire_ms, *octets, late, sent.timeout_ms, 0.0, late
+    )  # fmt: skip
+
+
+def _asked(line: Line) -> list[ExchangeTiming]:
+    """A request takes no part in the cycle; it is as old as its trigger, and gives up after its time-out."""
+    request = request_of(line)
+    period = request.period_ms if request.trigger == "period" else 0.0
+    return [
+        ExchangeTiming(exchange.id, period, 0.0, 0, 0, 0.0, request.timeout_ms, 0.0, 0.0) for exchange in line.exchanges
+    ]

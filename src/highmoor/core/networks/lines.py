@@ -1,0 +1,31 @@
+"""The connections of a network as the analysis reads them, each with its exchanges and its station's type."""
+
+from __future__ import annotations
+
+from highmoor.core.analysis.engine import Reader
+from highmoor.core.networks.fieldbus import Line
+from highmoor.core.plant.rows import Connection, Exchange, Station
+
+
+def lines_of(reader: Reader, network: str) -> list[Line]:
+    """Every connection of a network with its exchanges, in route order."""
+    return [
+        Line(station, connection, tuple(reader.children(Exchange, connection.id)), reader.type(station.type))
+        for station in reader.children(Station, network)
+        for connection in reader.children(Connection, station.id)
+    ]
+
+
+def line_of(reader: Reader, exchange: Exchange) -> Line | None:
+    """The connection an exchange belongs to, with its siblings; None where it hangs on none."""
+    connection: Connection | None = reader.find(exchange.connection)
+    return connection_line(reader, connection) if connection else None
+
+
+def connection_line(reader: Reader, connection: Connection) -> Line | None:
+    """A connection with its exchanges; None where its station is gone."""
+    station: Station | None = reader.find(connection.station)
+    if station is None:
+        return None
+    exchanges = tuple(reader.children(Exchange, connection.id))
+    return Line(station, connection, exchanges, reader.type(station.type))
