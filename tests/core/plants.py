@@ -139,6 +139,21 @@ def _serial(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _cell(draw: Any, plant: Plant) -> edits.Edit:
+    kind = st.sampled_from([None, "exclusive owner", "input only", "listen only", "request", "nonsense"])
+    return edits.Batch(
+        edits=[
+            edits.AddNetwork(fieldbus="ethernet-ip", port=some(draw, plant, Port), tag="$n"),
+            edits.AddStation(network="$n", connection=draw(kind), tag="$s"),
+            edits.AddConnection(station="$s", connection=draw(kind)),
+        ]
+    )
+
+
+def _connection(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.AddConnection(station=some(draw, plant, Station), connection=draw(st.sampled_from([None, "request"])))
+
+
 def _along(draw: Any, plant: Plant) -> edits.Edit:
     before = draw(st.sampled_from([None, some(draw, plant, Station)]))
     return edits.MoveStations(ids=[some(draw, plant, Station)], before=before)
@@ -171,7 +186,7 @@ def _exchange(draw: Any, plant: Plant) -> edits.Edit:
 
 def _signals(draw: Any, plant: Plant) -> edits.Edit:
     place = some(draw, plant, Module, Exchange)
-    key = draw(st.sampled_from(["ch0", "ch3", "r0", "r2", "r1.4", "b0", "status"]))
+    key = draw(st.sampled_from(["ch0", "ch3", "r0", "r2", "r1.4", "b0", "o0", "o1.7", "status", "start"]))
     linked = draw(st.booleans())
     return edits.AddSignals(
         controller=some(draw, plant, Controller),
@@ -189,7 +204,7 @@ def _link(draw: Any, plant: Plant) -> edits.Edit:
     return edits.LinkSignal(
         signal=some(draw, plant, Signal),
         place=some(draw, plant, Module, Exchange),
-        key=draw(st.sampled_from(["ch0", "ch15", "r0", "r2.3", "status"])),
+        key=draw(st.sampled_from(["ch0", "ch15", "r0", "r2.3", "o2", "status", "start"])),
     )
 
 
@@ -217,6 +232,17 @@ _FIELDS = [
     (Station, {"address": "10.0.0.1"}),
     (Station, {"settings.reply_ms": "0,5 s"}),
     (Connection, {"settings.unit": 0}),
+    (Connection, {"settings.application": "redundant owner"}),
+    (Connection, {"settings.multiplier": 4}),
+    (Connection, {"settings.config_data": "01 02"}),
+    (Connection, {"settings.trigger": "after"}),
+    (Connection, {"settings.class": 300}),
+    (Exchange, {"settings.point": 100}),
+    (Exchange, {"settings.octets": 600}),
+    (Exchange, {"settings.rpi_ms": 1}),
+    (Exchange, {"settings.header": True}),
+    (Exchange, {"settings.transfer": "multicast"}),
+    (Station, {"settings.large": "no"}),
     (Exchange, {"settings.timeout_ms": 0}),
     (Exchange, {"settings.period_ms": "0.2 s"}),
     (Exchange, {"settings.count": 40000}),
@@ -238,6 +264,6 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 
 _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
-    _remove, _network, _exchange, _signals, _signals, _serial, _along, _elsewhere,
+    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _along, _elsewhere,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip

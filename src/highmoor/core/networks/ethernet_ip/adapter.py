@@ -97,6 +97,7 @@ class Held:
     hear: Hear
     alive_until: int
     open: bool = True
+    heard: bool = False
     sequence: int = 0
     run: bool = False
 
@@ -196,7 +197,7 @@ class Adapter:
         held = Held(request, out, into, out_id, hear, first)
         self.held.append(held)
         self._produce(held)
-        self._watch(held)
+        self.clock.at(first, lambda: self._first_packet(held), priority=1)
         return accepted(service, request, out_id)
 
     def _identified(self, where: ReadPath) -> None:
@@ -292,6 +293,11 @@ class Adapter:
     def _waits_ns(request: OpenRequest) -> int:
         return request.out.rpi_us * request.multiplier * _NS_A_US
 
+    def _first_packet(self, held: Held) -> None:
+        """End the connection when not even a first packet has come."""
+        if held.open and not held.heard:
+            self._end(held)
+
     def _watch(self, held: Held) -> None:
         """End the connection when nothing has come for its time-out."""
         if not held.open:
@@ -311,6 +317,9 @@ class Adapter:
             if packet.connection == held.out_id and held.open and len(packet.data) == held.out.octets:
                 held.alive_until = self.clock.now_ns + self._waits_ns(held.request)
                 held.run = packet.run is not False
+                if not held.heard:
+                    held.heard = True
+                    self._watch(held)
                 if held.out.role == "data" and held.run:
                     self.outputs[held.out.point][:] = packet.data
                 return

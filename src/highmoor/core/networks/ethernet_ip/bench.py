@@ -29,6 +29,8 @@ _NS_AN_OCTET = 80
 # How long a request waits for its answer, and how soon a connection is tried again.
 _ANSWER_NS = 2_000 * NS_A_MS
 _AGAIN_NS = 1_000 * NS_A_MS
+# CIP volume 1, 3-4.5.2.
+_FIRST_PACKET_MS = 10_000
 # Connections are opened one after the other.
 _STAGGER_NS = 2 * NS_A_MS
 
@@ -128,8 +130,7 @@ class _Scanned:
     def _opened(self, out_id: int, in_id: int) -> None:
         self.in_id, self.out_id = in_id, out_id
         self.heard, self.sequence, self._last_count = False, 0, -1
-        waits = max(self.told.timeout_ms(self.told.into), 10_000) * NS_A_MS
-        self.alive_until = self.clock.now_ns + int(waits)
+        first = self.clock.now_ns + int(max(self.told.timeout_ms(self.told.into), _FIRST_PACKET_MS) * NS_A_MS)
         live = self._live(self.told.out)
         if live:
             live.state, live.text, live.last_good_ns = "good", "open", self.clock.now_ns
@@ -138,7 +139,7 @@ class _Scanned:
         if into:
             into.state, into.text = "waiting", "open, no packet yet"
         self._send(in_id)
-        self._watch(in_id)
+        self.clock.at(first, lambda: self._first_packet(in_id), priority=1)
 
     # ── cyclic data
 
@@ -190,6 +191,12 @@ class _Scanned:
             self.heard = True
             live.state, live.text = "good", "good"
             self.memory.set_status(live.exchange, True)
+            self._watch(self.in_id)
+
+    def _first_packet(self, in_id: int) -> None:
+        """Until the first packet has come, a longer time applies."""
+        if self.in_id == in_id and not self.heard:
+            self._failed("opened, but no packet came")
 
     def _watch(self, in_id: int) -> None:
         """The connection is lost when nothing has come for its time-out."""
@@ -199,7 +206,7 @@ class _Scanned:
             self.clock.at(self.alive_until, lambda: self._watch(in_id), priority=1)
             return
         waited = shown(self.told.timeout_ms(self.told.into))
-        self._failed(f"{explain(0x010203)}: no packet for {waited} ms" if self.heard else "opened, but no packet came")
+        self._failed(f"{explain(0x010203)}: no packet for {waited} ms")
 
     def _failed(self, text: str) -> None:
         self.in_id = 0

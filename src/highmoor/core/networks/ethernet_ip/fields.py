@@ -120,15 +120,14 @@ def _configuration_fields(told: Agreement, around: Around) -> tuple[FieldSpec, .
     )  # fmt: skip
     by_key = {p.key: p for p in around.device.parameters} if around.device else {}
     fields = [by_key[f.parameter] for f in (config.fields if config else ()) if f.parameter in by_key]
-    if fields:
-        return (point, *(_parameter(parameter) for parameter in fields))
-    return (
-        point,
-        FieldSpec(
-            "settings.config_data", "Configuration data", "text", default=spelled(told.configuration), optional=True,
-            hint="Octets in hex, as the manual lists them; nothing where the device wants none.", read=_octets,
-        ),
+    by_hand = FieldSpec(
+        "settings.config_data", "Configuration data", "text", default=spelled(told.configuration), optional=True,
+        hint="Octets in hex, as the manual lists them; nothing where the device wants none.", read=_octets,
     )  # fmt: skip
+    assert around.line is not None
+    if fields and not around.line.connection.settings.get("config_data"):
+        return (point, *(_parameter(parameter) for parameter in fields))
+    return point, by_hand
 
 
 def _parameter(parameter: Parameter) -> FieldSpec:

@@ -9,7 +9,7 @@ from typing import Any
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
-from highmoor.core.networks.ethernet_ip.settings import Way, agreement
+from highmoor.core.networks.ethernet_ip.settings import Way, agreement, is_request
 from highmoor.core.networks.ethernet_ip.timing import streams
 from highmoor.core.networks.fieldbus import Line, Mend
 from highmoor.core.numbers import shown
@@ -125,6 +125,28 @@ def _rounded_up(ms: float) -> int | float:
     return step * math.ceil(ms / step - 1e-9)
 
 
+def _first_of_the_file(analysis: Analysis, found: Finding) -> Mend | None:
+    choice = agreement(line_at(analysis, found.places[0].id)).choice
+    return Mend(f"Take {choice.label}", found.places[0].id, {"settings.choice": choice.key}) if choice else None
+
+
+def _to_one(analysis: Analysis, found: Finding) -> Mend | None:
+    """What nobody else listens to, sent to this controller alone where the device can."""
+    values: list[tuple[str, Mapping[str, Any]]] = []
+    for station in analysis.plant.children(Station, found.places[0].id):
+        lines = [line_at(analysis, c.id) for c in analysis.plant.children(Connection, station.id)]
+        told = [agreement(line) for line in lines if not is_request(line.connection)]
+        heard = {t.into.point for t in told if t.application == "listen only"}
+        for way in (t.into for t in told if t.into.point not in heard):
+            can = way.offered is None or "point-to-point" in way.offered.transfers
+            if way.exchange and way.transfer == "multicast" and can:
+                values.append((way.exchange, {"settings.transfer": "point-to-point"}))
+    if not values:
+        return None
+    first, *more = values
+    return Mend("Have it sent to this controller alone", first[0], first[1], more=tuple(more), tried=True)
+
+
 def _request_timeout(_: Analysis, found: Finding) -> Mend:
     return Mend("Give up after 2000 ms", found.places[0].id, {"settings.timeout_ms": 2000})
 
@@ -145,7 +167,8 @@ MENDS: Mapping[str, _Maker] = {
     "NET-315": _slower_first,
     "NET-316": _longer_timeout,
     "NET-317": _as_the_file("config_data", "Send the file's own configuration"),
-    "NET-318": _as_the_file("choice", "Take the file's first connection"),
+    "NET-318": _first_of_the_file,
+    "NET-319": _to_one,
     "NET-331": _request_timeout,
     "NET-334": _within_period,
     "NET-335": lambda _, found: Mend("Start it by its bit", found.places[0].id, {"settings.trigger": "edge"}),

@@ -37,7 +37,9 @@ def _no_path(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     problem = path_problem(found[1]) if found else ""
     if found and problem:
         field = next((f for f in ("instance", "attribute") if problem.startswith(f)), "class")
-        yield finding("NET-332", (root, f"settings.{field}"), station=found[0].station.name, problem=problem.removesuffix("."))
+        yield finding(
+            "NET-332", (root, f"settings.{field}"), station=found[0].station.name, problem=problem.removesuffix(".")
+        )
 
 
 def _nothing_carried(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
