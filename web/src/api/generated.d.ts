@@ -1503,10 +1503,30 @@ export interface components {
             burden_limit_ohm?: number | null;
         };
         /**
+         * ConnectionFacts
+         * @description What follows from a connection, line by line.
+         */
+        ConnectionFacts: {
+            /** Facts */
+            facts: components["schemas"]["Fact"][];
+        };
+        /** ConnectionFactsOut */
+        ConnectionFactsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "connection.facts";
+            result: components["schemas"]["ConnectionFacts"] | null;
+        };
+        /**
          * ControllerImage
          * @description Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
          *
-         *     `status` gives each exchange's status bit. All offsets in octets.
+         *     `status` gives each exchange's status bit, `starts` the start bits of those that are started by one. All offsets in
+         *     octets.
          */
         ControllerImage: {
             /** Items */
@@ -1516,7 +1536,9 @@ export interface components {
                 [key: string]: number;
             };
             /** Status */
-            status: components["schemas"]["StatusBit"][];
+            status: components["schemas"]["ExchangeBit"][];
+            /** Starts */
+            starts: components["schemas"]["ExchangeBit"][];
             /** In Octets */
             in_octets: number;
             /** Out Octets */
@@ -1559,6 +1581,17 @@ export interface components {
             part: "controller.names";
             result: components["schemas"]["ControllerNames"] | null;
         };
+        /** ControllerPacketsOut */
+        ControllerPacketsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "controller.packets";
+            result: components["schemas"]["ScannerLoad"] | null;
+        };
         /**
          * ControllerPorts
          * @description The controller's Ethernet ports with their subnets, "" where the setting is incomplete.
@@ -1594,6 +1627,18 @@ export interface components {
             exchange: string;
         };
         /**
+         * ExchangeBit
+         * @description Where an exchange's status bit lies in the in area, or its start bit in the out area.
+         */
+        ExchangeBit: {
+            /** Exchange */
+            exchange: string;
+            /** Octet */
+            octet: number;
+            /** Bit */
+            bit: number;
+        };
+        /**
          * ExchangeOctets
          * @description An exchange's octets on the wire and in the controller's image, padding and status bit included.
          */
@@ -1622,6 +1667,12 @@ export interface components {
             status_bit: number | null;
             /** Status Signals */
             status_signals: components["schemas"]["LinkedSignal"][];
+            /** Start Octet */
+            start_octet: number | null;
+            /** Start Bit */
+            start_bit: number | null;
+            /** Start Signals */
+            start_signals: components["schemas"]["LinkedSignal"][];
         };
         /** ExchangeOctetsOut */
         ExchangeOctetsOut: {
@@ -1671,6 +1722,21 @@ export interface components {
              */
             part: "exchange.wire";
             result: components["schemas"]["WireLayout"] | null;
+        };
+        /**
+         * Fact
+         * @description A line that follows from a connection: what, the value as the trade writes it, what it is made of.
+         */
+        Fact: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * FieldGroup
@@ -1785,7 +1851,7 @@ export interface components {
         };
         /**
          * Lane
-         * @description One strand of time: a line, or the connection to one station.
+         * @description One strand of time: a line, or the connection to one station; packets a second where it sends unasked.
          */
         Lane: {
             /** Id */
@@ -1798,6 +1864,8 @@ export interface components {
             dues: components["schemas"]["Due"][];
             /** Utilisation */
             utilisation: number;
+            /** Packets Per S */
+            packets_per_s?: number | null;
         };
         /**
          * LinkFacts
@@ -1995,7 +2063,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * RailField
@@ -2147,6 +2215,18 @@ export interface components {
             } | null;
         };
         /**
+         * ScannerLoad
+         * @description All packets a second of a controller, by station, the most first; `limit` is what it can.
+         */
+        ScannerLoad: {
+            /** Packets Per S */
+            packets_per_s: number;
+            /** Limit */
+            limit: number;
+            /** Stations */
+            stations: components["schemas"]["StationPackets"][];
+        };
+        /**
          * SeatFacts
          * @description A place on the rail as drawn. Width in mm; an open place has no module.
          */
@@ -2210,16 +2290,16 @@ export interface components {
             result: components["schemas"]["SignalPath"] | null;
         };
         /**
-         * StatusBit
-         * @description Where an exchange's status bit lies in the in area.
+         * StationPackets
+         * @description A station's share, both directions.
          */
-        StatusBit: {
-            /** Exchange */
-            exchange: string;
-            /** Octet */
-            octet: number;
-            /** Bit */
-            bit: number;
+        StationPackets: {
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /** Packets Per S */
+            packets_per_s: number;
         };
         /**
          * SupplyStep
@@ -2244,6 +2324,7 @@ export interface components {
          *     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
          *     `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
          *     it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
+         *     `packets_per_s` counts both directions where nobody asks and everybody sends.
          */
         Timing: {
             /** Window Ms */
@@ -2277,10 +2358,14 @@ export interface components {
              * @default true
              */
             whole_one_silent: boolean;
+            /** Packets Per S */
+            packets_per_s?: number | null;
         };
         /**
          * WireField
-         * @description One addressable piece of an exchange: a register or a coil. Offsets in bits from the exchange's start.
+         * @description One addressable piece of an exchange: a register, a coil, a named field. Offsets in bits from its start.
+         *
+         *     `data_type` is the type the device's file gives it, "" where nothing says.
          */
         WireField: {
             /** Key */
@@ -2291,10 +2376,18 @@ export interface components {
             bit: number;
             /** Bits */
             bits: number;
+            /**
+             * Data Type
+             * @default
+             */
+            data_type: string;
         };
         /**
          * WireLayout
          * @description What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
+         *
+         *     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
+         *     What is `started` is exchanged when its start bit rises, a bit of the controller's out area.
          */
         WireLayout: {
             /** Octets */
@@ -2310,6 +2403,17 @@ export interface components {
              * @default
              */
             reference: string;
+            /**
+             * Order
+             * @default ABCD
+             * @enum {string}
+             */
+            order: "ABCD" | "CDAB" | "BADC" | "DCBA";
+            /**
+             * Started
+             * @default false
+             */
+            started: boolean;
         };
         /**
          * OverlapOut
@@ -2356,6 +2460,23 @@ export interface components {
             faults?: {
                 [key: string]: string;
             }[] | null;
+        };
+        /**
+         * AddConnection
+         * @description One more connection of a station, of a kind that its fieldbus and its device offer.
+         */
+        AddConnection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-connection";
+            /** Station */
+            station: string;
+            /** Connection */
+            connection?: string | null;
+            /** Tag */
+            tag?: string | null;
         };
         /**
          * AddController
@@ -2429,7 +2550,7 @@ export interface components {
          * @description A run of signals with a counting pattern, linked to consecutive places if one is given.
          *
          *     `pattern` holds `{n}` or `{n:02}`; `start` and `step` count. `place`/`key` is the first place; `stride` how
-         *     many places each signal takes (registers: 2 for a 32-bit value).
+         *     many places it is to the next one, as many as a signal takes unless given (registers: 2 for a 32-bit value).
          */
         AddSignals: {
             /**
@@ -2475,11 +2596,8 @@ export interface components {
             place?: string | null;
             /** Key */
             key?: string | null;
-            /**
-             * Stride
-             * @default 1
-             */
-            stride: number;
+            /** Stride */
+            stride?: number | null;
             /** Scaling */
             scaling?: {
                 [key: string]: unknown;
@@ -2490,6 +2608,8 @@ export interface components {
         /**
          * AddStation
          * @description A station on a network with one connection; the address is the next free one unless given.
+         *
+         *     `connection` is the kind of connection as its fieldbus names it, its usual one unless given.
          */
         AddStation: {
             /**
@@ -2507,6 +2627,8 @@ export interface components {
             address?: string | null;
             /** Tag */
             tag?: string | null;
+            /** Connection */
+            connection?: string | null;
             /** Connection Tag */
             connection_tag?: string | null;
         };
@@ -2534,7 +2656,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -2708,7 +2830,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -2878,7 +3000,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -2975,7 +3097,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * PartsIn
@@ -3071,7 +3193,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -3094,6 +3216,18 @@ export interface components {
             kind: string;
             /** Count */
             count: number;
+        };
+        /**
+         * ConnectionKindOut
+         * @description A kind of connection a device can be given.
+         */
+        ConnectionKindOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Help */
+            help: string;
         };
         /** FamilyOut */
         FamilyOut: {
@@ -3178,6 +3312,8 @@ export interface components {
             alignment_octets?: number | null;
             /** Fieldbus */
             fieldbus: string;
+            /** Connection Kinds */
+            connection_kinds: components["schemas"]["ConnectionKindOut"][];
             /** Rail */
             rail: boolean;
             /** Head */
@@ -3350,6 +3486,8 @@ export interface components {
         /**
          * ControllerFacts
          * @description What only a controller has. Alignment in octets; times in ms; tasks as (name, period_ms).
+         *
+         *     `cip_connections` and `cip_packets_per_s` are what it can as a scanner of EtherNet/IP, 0 where it is none.
          */
         ControllerFacts: {
             slots: components["schemas"]["Slots"];
@@ -3364,6 +3502,16 @@ export interface components {
             ][];
             /** Modbus Tcp Connections */
             modbus_tcp_connections: number;
+            /**
+             * Cip Connections
+             * @default 0
+             */
+            cip_connections: number;
+            /**
+             * Cip Packets Per S
+             * @default 0
+             */
+            cip_packets_per_s: number;
             /**
              * Safety
              * @default false

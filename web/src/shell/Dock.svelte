@@ -193,7 +193,14 @@
       {#key id}
         <ObjectForm {plant} {id} />
         {#if plant.row('stations', id)}
-          {#each plant.list('connections', 'station', id) as connection (connection.id)}
+          {@const connections = plant.list('connections', 'station', id)}
+          {#each connections as connection, n (connection.id)}
+            {#if connections.length > 1}<h3>
+                Connection {n + 1}: {plant
+                  .list('exchanges', 'connection', connection.id)
+                  .map((x) => x.name)
+                  .join(', ')}
+              </h3>{/if}
             <ObjectForm {plant} id={connection.id} />
           {/each}
         {/if}

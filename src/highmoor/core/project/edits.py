@@ -219,7 +219,7 @@ class AddSignals(_Edit):
     """A run of signals with a counting pattern, linked to consecutive places if one is given.
 
     `pattern` holds `{n}` or `{n:02}`; `start` and `step` count. `place`/`key` is the first place; `stride` how
-    many places each signal takes (registers: 2 for a 32-bit value).
+    many places it is to the next one, as many as a signal takes unless given (registers: 2 for a 32-bit value).
     """
 
     kind: Literal["add-signals"] = "add-signals"
@@ -233,7 +233,7 @@ class AddSignals(_Edit):
     note: str = ""
     place: RefId | None = None
     key: str | None = None
-    stride: int = Field(default=1, ge=1, le=64)
+    stride: int | None = Field(default=None, ge=1, le=512)
     scaling: dict[str, Any] | None = None
     tag: Tag | None = None
 

@@ -16,6 +16,7 @@ from highmoor.core.project.patterns import counted
 
 _COUNTED_KEY = re.compile(r"(ch|r|b|o)(\d{1,5})")
 _BIT_WITHIN = re.compile(r"([ro])(\d{1,5})\.(\d{1,2})")
+_VALUE_KEY = re.compile(r"([ro])\d{1,5}")
 _BITS_OF = {"r": 16, "o": 8}
 
 
@@ -33,16 +34,27 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
         if problem:
             raise Refusal(problem, field="pattern", value=edit.pattern)
     ranks = draft.last_rank(Signal, controller.id, edit.count)
+    stride = edit.stride or _stride(edit)
     rows: list[Any] = []
     for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
         signal = Signal(draft.new_id("signals"), controller.id, name, edit.type, rank, edit.unit, edit.note)
         rows.append(signal)
         if edit.place and edit.key:
-            key = key_after(edit.key, n * edit.stride)
+            key = key_after(edit.key, n * stride)
             rows.append(_link(draft, signal.id, edit.place, key, edit.scaling))
         if edit.tag and n == 0:
             draft.tags[edit.tag] = signal.id
     draft.put(*rows)
+
+
+def _stride(edit: edits.AddSignals) -> int:
+    """How many places a signal of the run takes: a scaled one as many as its raw count, INT unless it is said."""
+    value = _VALUE_KEY.fullmatch(edit.key or "")
+    if value is None:
+        return 1
+    raw = str((edit.scaling or {}).get("raw_type") or "INT") if edit.scaling is not None else edit.type
+    bits = DATA_TYPES[raw].bits if raw in DATA_TYPES else 1
+    return max(1, -(-bits // _BITS_OF[value[1]]))
 
 
 def key_after(key: str, steps: int) -> str:

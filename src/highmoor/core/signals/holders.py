@@ -18,7 +18,7 @@ from highmoor.core.signals.places import Place, controller_of, place_of
 
 @dataclass(frozen=True, slots=True)
 class LinkedSignal:
-    """A signal at a place."""
+    """A signal at a place; `bit` where it is a single one within a wider piece."""
 
     link: str
     signal: str
@@ -26,6 +26,7 @@ class LinkedSignal:
     type: str
     unit: str
     span: str
+    bit: int | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,8 +120,14 @@ def carried_here(reader: Reader, exchange: Exchange) -> list[tuple[Link, Signal,
 
 def _linked(found: list[tuple[Link, Signal]]) -> tuple[LinkedSignal, ...]:
     return tuple(
-        LinkedSignal(link.id, signal.id, signal.name, signal.type, signal.unit, _span(link)) for link, signal in found
+        LinkedSignal(link.id, signal.id, signal.name, signal.type, signal.unit, _span(link), _bit(link))
+        for link, signal in found
     )
+
+
+def _bit(link: Link) -> int | None:
+    _, _, bit = link.key.partition(".")
+    return int(bit) if bit.isdigit() else None
 
 
 def _span(link: Link) -> str:

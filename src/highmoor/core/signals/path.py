@@ -221,6 +221,9 @@ def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
         return ()
     late = f", at worst {shown(own.worst_late_ms, 3)} ms late" if own.worst_late_ms >= 0.05 else ""
     name = reader.row(root, Exchange).name
+    if not own.period_ms:
+        # Made when the program wants it: there is no period to be as old as.
+        return (_hop("exchange", f"{network.name}: {name}", "on demand", root, 0, own.transaction_ms),)
     period = own.period_ms + own.worst_late_ms
     detail = f"every {shown(own.period_ms)} ms{late}"
     label = f"{network.name}: {name}"

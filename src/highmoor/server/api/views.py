@@ -13,8 +13,9 @@ from highmoor.core.errors import Gone
 from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower
 from highmoor.core.hardware.wiring import ModuleWiring, RailField
 from highmoor.core.networks.address_plan import AddressField, address_plan
+from highmoor.core.networks.ethernet_ip.load import ScannerLoad
 from highmoor.core.networks.fieldbus import RouteFacts, Timing, WireLayout
-from highmoor.core.networks.parts import NetworkAddresses
+from highmoor.core.networks.parts import ConnectionFacts, NetworkAddresses
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.project.edits import Edit
@@ -69,6 +70,16 @@ class ControllerNamesOut(_PartOut):
     result: ControllerNames | None
 
 
+class ControllerPacketsOut(_PartOut):
+    part: Literal["controller.packets"]
+    result: ScannerLoad | None
+
+
+class ConnectionFactsOut(_PartOut):
+    part: Literal["connection.facts"]
+    result: ConnectionFacts | None
+
+
 class NetworkAddressesOut(_PartOut):
     part: Literal["network.addresses"]
     result: NetworkAddresses | None
@@ -112,6 +123,8 @@ PartOut = Annotated[
     | ControllerPortsOut
     | ControllerImageOut
     | ControllerNamesOut
+    | ControllerPacketsOut
+    | ConnectionFactsOut
     | NetworkAddressesOut
     | NetworkTimingOut
     | NetworkRouteOut

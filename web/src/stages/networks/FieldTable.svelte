@@ -40,7 +40,10 @@
     {#each rows as piece (piece.key)}
       {#each piece.signals.length ? piece.signals : [null] as signal (signal?.link ?? piece.key)}
         <tr class:chosen={signal && plant.selection.includes(signal.signal)}>
-          <td class="mono">{piece.label}</td>
+          <td class="mono"
+            >{piece.label}{#if signal?.bit != null}<span class="quiet">, bit {signal.bit}</span
+              >{/if}</td
+          >
           <td class="mono">{written(piece.bit, piece.bits)}</td>
           <td class="mono"
             >{octets.image_offset == null

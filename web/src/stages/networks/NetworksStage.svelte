@@ -6,13 +6,16 @@
   import { controllerOf, portLabel } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
+  import AddConnection from './AddConnection.svelte';
   import AddExchange from './AddExchange.svelte';
   import AddNetwork from './AddNetwork.svelte';
+  import ConnectionLines from './ConnectionLines.svelte';
   import FieldTable from './FieldTable.svelte';
   import FourOrders from './FourOrders.svelte';
   import OctetMap from './OctetMap.svelte';
   import Ribbon from './Ribbon.svelte';
   import Route from './Route.svelte';
+  import ScannerBar from './ScannerBar.svelte';
 
   let { plant, networkId, chosen }: { plant: PlantStore; networkId: string; chosen: string } =
     $props();
@@ -26,6 +29,7 @@
   const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
   const shared = $derived(timing?.cycle_ms != null);
+  const packets = $derived(timing?.packets_per_s != null);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
   const lines = $derived(
     stations.flatMap((station) =>
@@ -49,6 +53,8 @@
       lines[0],
   );
   const station = $derived(plant.row('stations', chosen) ?? line?.station);
+  // What a station can be given: exchanges one by one, or connections that come with theirs.
+  const kinds = $derived(plant.type(station?.type ?? '')?.connection_kinds ?? []);
   const octets = $derived(line ? plant.part('exchange.octets', line.exchange.id) : undefined);
 
   $effect(() => {
@@ -79,14 +85,18 @@
     const made = answer?.tags['$station'];
     if (made) {
       open(network.id, made);
-      adding = answer?.tags['$connection'] ?? null;
+      adding = kinds.length ? null : (answer?.tags['$connection'] ?? null);
     }
   }
 
   async function remove() {
-    const label = plant.row('exchanges', chosen)?.name ?? plant.row('stations', chosen)?.name;
+    const exchange = plant.row('exchanges', chosen);
+    const label = exchange?.name ?? plant.row('stations', chosen)?.name;
     if (!label || !network) return;
-    await plant.edit({ kind: 'remove', ids: [chosen] }, `Remove ${label}`).catch(() => {});
+    // A connection is opened for both its directions: neither goes alone.
+    const gone = exchange && kinds.length ? exchange.connection : chosen;
+    const what = gone === chosen ? label : `a connection of ${station?.name}`;
+    await plant.edit({ kind: 'remove', ids: [gone] }, `Remove ${what}`).catch(() => {});
     open(network.id);
   }
 
@@ -209,6 +219,7 @@
           >
           · all once in {shown(timing.cycle_ms, 4)} ms{#if timing.cycle_one_silent_ms != null},
             {shown(timing.cycle_one_silent_ms, 4)} ms while {timing.silent} is silent{/if}
+        {:else if packets}· <strong class="mono">{shown(timing.packets_per_s, 5)}</strong> packets/s
         {:else}· busiest station {shown(
             Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100,
             3,
@@ -235,18 +246,35 @@
   {#if timing?.lanes.some((lane) => lane.blocks.length)}
     <Ribbon {timing} {names} chosen={line?.exchange.id ?? ''} onchoose={choose} />
   {/if}
+  {#if packets && controller}
+    <ScannerBar {plant} controller={controller.id} onchoose={choose} />
+  {/if}
   {#if stations.length}
     <header class="row">
       <h2>Exchanges</h2>
       <span class="wide"></span>
-      {#if plant.mayEdit && station && !adding}
+      {#if plant.mayEdit && station && !adding && kinds.length}
+        <button onclick={() => (adding = station.id)}>Add a connection to {station.name} …</button>
+      {:else if plant.mayEdit && station && !adding}
         <button
           onclick={() => (adding = plant.list('connections', 'station', station.id)[0]?.id ?? null)}
           >Add an exchange with {station.name} …</button
         >
       {/if}
     </header>
-    {#if adding}
+    {#if adding && kinds.length && station}
+      <AddConnection
+        {plant}
+        station={station.id}
+        {kinds}
+        oncancel={() => (adding = null)}
+        onmade={(id) => {
+          adding = null;
+          const first = plant.list('exchanges', 'connection', id)[0];
+          if (first) choose(first.id);
+        }}
+      />
+    {:else if adding}
       <AddExchange
         fields={bus?.exchange_fields ?? []}
         {plant}
@@ -262,10 +290,10 @@
       <table>
         <thead>
           <tr
-            ><th>From → to</th><th>What</th><th>From reference</th><th class="number">Every</th><th
-              class="number">Takes</th
-            ><th class="number">Late</th><th class="number"
-              >{shared ? 'One silent' : 'If silent'}</th
+            ><th>From → to</th><th>What</th><th>{packets ? 'At' : 'From reference'}</th><th
+              class="number">Every</th
+            ><th class="number">Takes</th><th class="number">{packets ? 'Queued' : 'Late'}</th><th
+              class="number">{shared ? 'One silent' : packets ? 'Gives up' : 'If silent'}</th
             ><th>{plant.bench.running ? 'On the bench' : 'State'}</th></tr
           >
         </thead>
@@ -290,14 +318,33 @@
               <td>{wire?.what ?? ''}</td>
               <td class="mono"
                 >{wire?.reference ?? ''}
-                <span class="quiet">= {setting(exchange.settings, 'address') ?? 0}</span></td
+                {#if !packets}<span class="quiet"
+                    >= {setting(exchange.settings, 'address') ?? 0}</span
+                  >{/if}</td
               >
-              <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
-              <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
-              <td class="number"
-                >{timing?.whole ? '' : '≥ '}{shown(own?.worst_late_ms, 3)}
-                <span class="unit">ms</span></td
-              >
+              {#if packets && !own?.transaction_ms}
+                <td class="number" class:quiet={!own?.period_ms}
+                  >{#if own?.period_ms}{shown(own.period_ms)} <span class="unit">ms</span>{:else}on
+                    demand{/if}</td
+                >
+                <td class="number quiet">–</td>
+                <td class="number quiet">–</td>
+              {:else if packets}
+                <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
+                <td class="number"
+                  >{shown((own?.transaction_ms ?? 0) * 1000, 4)} <span class="unit">µs</span></td
+                >
+                <td class="number"
+                  >{shown((own?.worst_late_ms ?? 0) * 1000, 3)} <span class="unit">µs</span></td
+                >
+              {:else}
+                <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
+                <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
+                <td class="number"
+                  >{timing?.whole ? '' : '≥ '}{shown(own?.worst_late_ms, 3)}
+                  <span class="unit">ms</span></td
+                >
+              {/if}
               <td
                 class="number"
                 title={shared
@@ -328,6 +375,7 @@
         </tbody>
       </table>
       {#if octets && line}
+        <ConnectionLines {plant} connection={line.exchange.connection} />
         <h2 class="gap">Octets of {line.station.name}, {line.exchange.name}</h2>
         <OctetMap
           {plant}
@@ -372,8 +420,16 @@
     overflow: hidden;
     text-overflow: ellipsis;
   }
+  td:nth-child(3) {
+    max-width: 176px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  th {
+    white-space: nowrap;
+  }
   td:last-child {
-    max-width: 150px;
+    max-width: 124px;
     overflow: hidden;
     text-overflow: ellipsis;
   }

@@ -29,6 +29,7 @@
       name: string;
       first: boolean;
       last: boolean;
+      width: number;
     } | null)[] = Array.from({ length: Math.min(octets.octets, SHOWN) }, () => null);
     for (const piece of octets.pieces) {
       const begin = Math.floor(piece.bit / 8);
@@ -43,6 +44,7 @@
           name: piece.signals.map((s) => s.name).join(', '),
           first: n === begin,
           last: n === end - 1,
+          width: end - begin,
         };
       }
     }
@@ -70,7 +72,9 @@
           >
             {#if live.length > n}<b class="mono">{live[n]}</b>{:else}<b class="mono quiet">{n}</b
               >{/if}
-            <small class="mono">{cell?.first && cell.label ? cell.label : ''}</small>
+            <small class="mono" style:max-width="{(cell?.width ?? 1) * CELL - 3}px"
+              >{cell?.first && !cell.label.startsWith('octet ') ? cell.label : ''}</small
+            >
           </button>
         </li>
       {/each}
@@ -83,7 +87,9 @@
     >
     <ol>
       {#if octets.image_offset == null}
-        <li class="more quiet">on no controller's port</li>
+        <li class="more quiet">
+          {octets.controller ? 'takes no place there' : "on no controller's port"}
+        </li>
       {:else}
         {#each covered as cell, n (n)}
           <li
@@ -115,6 +121,11 @@
       · status bit at <span class="mono"
         >in, octet {octets.status_octet}, bit {octets.status_bit}</span
       >{octets.status_signals[0] ? ` (${octets.status_signals[0].name})` : ', linked to nothing'}
+    {/if}
+    {#if octets.start_octet != null}
+      · start bit at <span class="mono"
+        >out, octet {octets.start_octet}, bit {octets.start_bit}</span
+      >{octets.start_signals[0] ? ` (${octets.start_signals[0].name})` : ', linked to nothing'}
     {/if}
   </p>
 </div>
@@ -168,7 +179,17 @@
     align-content: center;
     justify-items: center;
     font-weight: 400;
+    position: relative;
+    padding-bottom: 11px;
+  }
+  li button small {
+    position: absolute;
+    left: 2px;
+    bottom: 1px;
+    white-space: nowrap;
     overflow: hidden;
+    text-overflow: ellipsis;
+    z-index: 1;
   }
   b {
     font-weight: 600;

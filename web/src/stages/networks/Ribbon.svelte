@@ -19,35 +19,50 @@
   } = $props();
 
   // Many stations share the height: lanes become thin before the drawing becomes long.
-  const LANE = $derived(timing.lanes.length > 10 ? 16 : 38);
+  const LANE = $derived(timing.lanes.length > 10 ? 16 : timing.packets_per_s != null ? 30 : 38);
   const thick = $derived(LANE - 13 > 8 ? 25 : 9);
   const top = $derived(LANE > 20 ? 7 : 4);
   const LEFT = 96;
+  const half = $derived(LANE > 20 ? 10 : 5);
+  const middle = (lane: number) => lane * LANE + LANE / 2;
   let width = $state(860);
   let zoomed = $state<number | null>(null);
   let at = $state<{ lane: number; block: number } | null>(null);
 
+  // Where everybody sends unasked, a packet is a tick: out of the controller above the lane's line, into it below.
+  const packets = $derived(timing.packets_per_s != null);
   // To begin with, two of the shortest periods: in a window of the longest, short answers would not be seen.
   const shortest = $derived(
     Math.min(...timing.exchanges.map((e) => e.period_ms), timing.window_ms),
   );
   const zoom = $derived(
-    zoomed ?? 2 ** Math.max(0, Math.floor(Math.log2(timing.window_ms / (2.2 * shortest)))),
+    zoomed ??
+      2 ** Math.max(0, Math.floor(Math.log2(timing.window_ms / ((packets ? 24 : 2.2) * shortest)))),
   );
   const shownMs = $derived(timing.window_ms / zoom);
-  const x = $derived((ms: number) => LEFT + (ms / shownMs) * (width - LEFT - 8));
+  const x = $derived((ms: number) => LEFT + (ms / shownMs) * (width - LEFT - RIGHT));
   const step = $derived(nice(shownMs / 8));
   const ticks = $derived(
     Array.from({ length: Math.floor(shownMs / step) + 1 }, (_, n) => n * step),
   );
+  const RIGHT = $derived(packets ? 74 : 8);
+  const waits = $derived(new Map(timing.exchanges.map((e) => [e.exchange, e.silent_cost_ms])));
+  const queue = $derived(1000 * Math.max(0, ...timing.exchanges.map((e) => e.worst_late_ms)));
+
+  /** How long each direction of the chosen exchange's lane may be silent, as brackets from the start on. */
+  function brackets(lane: (typeof timing.lanes)[number]) {
+    const own = new Map(lane.blocks.map((b) => [b.exchange, b.kind]));
+    if (!packets || !own.has(chosen)) return [];
+    return [...own].map(([exchange, kind]) => ({ kind, ms: waits.get(exchange) ?? 0 }));
+  }
   const read = $derived(at ? timing.lanes[at.lane]?.blocks[at.block] : undefined);
-  const WORDS = {
-    request: 'asks',
+  const WORDS = $derived({
+    request: packets ? 'sends a packet' : 'asks',
     wait: 'waits for',
-    response: 'hears',
+    response: packets ? 'hears a packet' : 'hears',
     'time-out': 'gives up on',
     gap: 'pauses',
-  };
+  });
 
   function nice(raw: number): number {
     const power = 10 ** Math.floor(Math.log10(raw));
@@ -89,10 +104,12 @@
 >
   <header class="row">
     <span class="quiet">
-      {shown(shownMs)} <span class="unit">ms</span> of asking, to scale · load {shown(
+      {shown(shownMs)} <span class="unit">ms</span>
+      {packets ? 'of packets if all begin together' : 'of asking, to scale'} · load {shown(
         timing.load * 100,
         3,
-      )} % {timing.load_label}
+      )} % {timing.load_label}{#if packets}
+        · queue at worst {shown(queue, 3)} <span class="unit">µs</span>{/if}
     </span>
     <span class="wide"></span>
     <span class="mono told" aria-live="polite">
@@ -121,9 +138,49 @@
             ? `${lane.label.slice(0, 6)}…${lane.label.slice(-7)}`
             : lane.label}<title>{lane.label}</title></text
         >
-        <line x1={LEFT} x2={width} y1={n * LANE + LANE - 3} y2={n * LANE + LANE - 3} class="rule" />
+        {#if packets}
+          <line x1={LEFT} x2={width - RIGHT} y1={middle(n)} y2={middle(n)} class="rule" />
+          <text x={width} y={middle(n) + 4} class="tick" text-anchor="end"
+            >{shown(lane.packets_per_s, 4)} /s</text
+          >
+          {#each brackets(lane) as bracket (bracket.kind)}
+            {@const y = middle(n) + (bracket.kind === 'request' ? -half - 2 : half + 2)}
+            {@const end = Math.min(x(bracket.ms), width - RIGHT)}
+            <path
+              d="M{LEFT} {y + (bracket.kind === 'request' ? 3 : -3)}V{y}H{end}{bracket.ms <= shownMs
+                ? `v${bracket.kind === 'request' ? 3 : -3}`
+                : ''}"
+              class="bracket"
+              ><title
+                >{bracket.kind === 'request' ? 'The device' : 'The controller'} gives up after {shown(
+                  bracket.ms,
+                )} ms of silence</title
+              ></path
+            >
+          {/each}
+        {:else}
+          <line
+            x1={LEFT}
+            x2={width}
+            y1={n * LANE + LANE - 3}
+            y2={n * LANE + LANE - 3}
+            class="rule"
+          />
+        {/if}
         {#each lane.blocks as block, b (b)}
-          {#if block.start_ms < shownMs}
+          {#if packets && block.start_ms < shownMs}
+            <rect
+              x={x(block.start_ms)}
+              y={block.kind === 'request' ? middle(n) - half : middle(n)}
+              width={Math.max(x(block.end_ms) - x(block.start_ms), 2)}
+              height={half}
+              class="packet {block.kind}"
+              class:chosen={block.exchange === chosen}
+              class:read={at?.lane === n && at.block === b}
+              role="presentation"
+              onclick={() => onchoose(block.exchange)}
+            />
+          {:else if block.start_ms < shownMs}
             {@const from = x(block.start_ms)}
             {@const to = Math.min(x(block.end_ms), width)}
             <rect
@@ -139,7 +196,7 @@
             />
           {/if}
         {/each}
-        {#each lane.dues as due, d (d)}
+        {#each packets ? [] : lane.dues as due, d (d)}
           {#if due.due_ms < shownMs}
             <path
               d="M{x(due.due_ms)} {n * LANE + 1}v4"
@@ -160,7 +217,7 @@
       {/each}
       {#each ticks as tick (tick)}
         <text
-          x={Math.min(x(tick), width - 16)}
+          x={Math.min(x(tick), width - RIGHT - 8)}
           y={timing.lanes.length * LANE + 14}
           class="tick"
           text-anchor="middle">{shown(tick)}</text
@@ -228,6 +285,21 @@
   .time-out {
     fill: var(--bracken-tint);
     stroke: var(--bracken);
+  }
+  .bracket {
+    stroke: var(--rule-2);
+    fill: none;
+  }
+  .packet.request {
+    fill: var(--tarn);
+    stroke: none;
+  }
+  .packet.response {
+    fill: var(--lichen);
+    stroke: none;
+  }
+  .packet.chosen {
+    fill: var(--heather);
   }
   .wait.chosen {
     stroke: none;

@@ -29,13 +29,6 @@
   let timer = 0;
 
   const controller = $derived(owner || controllers[0]?.id || '');
-  const stride = $derived(
-    plant.row('exchanges', place) && key.startsWith('r') && !key.includes('.')
-      ? ['REAL', 'DINT', 'UDINT', 'DWORD'].includes(type) && !scaled
-        ? 2
-        : 1
-      : 1,
-  );
   const made = $derived((told?.rows ?? []).filter((row) => row.table === 'signals' && !row.before));
 
   const edit = () => ({
@@ -50,7 +43,6 @@
     note: '',
     place: place || null,
     key: place ? key || null : null,
-    stride,
     scaling: scaled ? { ...span } : null,
     tag: '$first',
   });

@@ -67,6 +67,15 @@
               label: `status bit  ${octets.status_signals[0]?.name ?? 'free'}`,
               free: !octets.status_signals.length,
             },
+            ...(octets.start_octet == null
+              ? []
+              : [
+                  {
+                    key: 'start',
+                    label: `start bit  ${octets.start_signals[0]?.name ?? 'free'}`,
+                    free: !octets.start_signals.length,
+                  },
+                ]),
           ]
         : [],
   );
@@ -95,7 +104,7 @@
       class="mono"
       list="keys-{place}"
       bind:value={key}
-      title="ch0 a channel, r0 a register, r0.3 a bit in it, status the status bit"
+      title="ch0 a channel, r0 a register, o4 an octet, r0.3 a bit in it, status the status bit"
     />
     <datalist id="keys-{place}">
       {#each keys as item (item.key)}<option value={item.key}>{item.label}</option>{/each}

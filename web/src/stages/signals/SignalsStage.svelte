@@ -265,7 +265,6 @@
         type: (type || 'BOOL').toUpperCase(),
         unit: unit ?? '',
         note: note ?? '',
-        stride: 1,
       }));
     if (edits.length)
       await plant

@@ -5,7 +5,7 @@ from __future__ import annotations
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import packet, spelled
 from highmoor.core.networks.ethernet_ip.paths import application_path, key_segment
-from highmoor.core.networks.ethernet_ip.requests import path_problem, request_of
+from highmoor.core.networks.ethernet_ip.requests import SERVICES, path_problem, request_of
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.fieldbus import Fact, Line
 from highmoor.core.numbers import shown
@@ -57,7 +57,7 @@ def _request(line: Line) -> tuple[Fact, ...]:
     problem = path_problem(request)
     octets = "" if problem else spelled(request.path)
     return (
-        Fact("Service", f"{request.service:02X}", "message router request"),
+        Fact("Service", f"{request.service:02X}", SERVICES.get(request.service, "by its number")),
         Fact("Path", problem or octets, "class, instance, attribute"),
         Fact("Gives up after", f"{shown(request.timeout_ms)} ms", "unconnected, TCP port 44818"),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from highmoor.core.catalogue.choices import ExchangeChoice
-from highmoor.core.networks.ethernet_ip.requests import SERVICES, request_of
+from highmoor.core.networks.ethernet_ip.requests import request_of
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
 from highmoor.core.networks.fieldbus import Line, WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
@@ -31,11 +31,9 @@ def layout(exchange: Exchange, line: Line) -> WireLayout:
 def _asked(exchange: Exchange, line: Line) -> WireLayout:
     request = request_of(line)
     octets = request.answer_octets if exchange.direction == "in" else request.send_octets
-    name = SERVICES.get(request.service, f"service 16#{request.service:02X}")
-    what = f"answer to {name}" if exchange.direction == "in" else f"sent with {name}"
-    at = f"class {request.class_id}, instance {request.instance}"
-    if request.attribute is not None:
-        at += f", attribute {request.attribute}"
+    what = f"{octets} octet{'' if octets == 1 else 's'} {'answered' if exchange.direction == 'in' else 'sent'}"
+    numbers = (request.class_id, request.instance, request.attribute)
+    at = f"{request.service:02X} at {'/'.join(str(n) for n in numbers if n is not None)}"
     started = exchange.direction == "in" and request.trigger == "edge"
     return WireLayout(octets, 8 * octets, tuple(_pieces(None, octets)), what, at, "DCBA", started)
 
