@@ -154,6 +154,18 @@ def _connection(draw: Any, plant: Plant) -> edits.Edit:
     return edits.AddConnection(station=some(draw, plant, Station), connection=draw(st.sampled_from([None, "request"])))
 
 
+def _cable(draw: Any, plant: Plant) -> edits.Edit:
+    put = edits.AddStation(
+        network=some(draw, plant, Network), type=draw(st.sampled_from(["tarnfell.es-5", "tarnfell.es-8s"])),
+        upstream=draw(st.sampled_from([None, some(draw, plant, Station)])),
+    )  # fmt: skip
+    hang = edits.SetFields(
+        ids=[some(draw, plant, Station), some(draw, plant, Station)],
+        values={"upstream": draw(st.sampled_from([None, some(draw, plant, Station)]))},
+    )
+    return draw(st.sampled_from([put, hang, hang]))
+
+
 def _along(draw: Any, plant: Plant) -> edits.Edit:
     before = draw(st.sampled_from([None, some(draw, plant, Station)]))
     return edits.MoveStations(ids=[some(draw, plant, Station)], before=before)
@@ -264,6 +276,6 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 
 _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
-    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _along, _elsewhere,
+    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _along, _elsewhere,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip

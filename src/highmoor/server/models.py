@@ -219,6 +219,7 @@ class Station(Row, Cabinet):
     type = models.CharField(max_length=200)
     rank = _rank()
     address = models.CharField(max_length=80)
+    upstream = _maybe("self")
     settings = models.JSONField()
 
 

@@ -28,6 +28,7 @@ from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Lin
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
+from highmoor.core.networks.tree import upstream_of
 from highmoor.core.numbers import parse_number, plain
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
@@ -39,14 +40,27 @@ Quality = Literal["good", "old", "forced"]
 
 @dataclass(slots=True)
 class _Ethernet:
-    """Who is where, and which cables are out."""
+    """Who is where, and which stations' cables are out; `over` are the stations whose cables lead to an address."""
 
     devices: dict[str, Device] = field(default_factory=dict)
     pulled: set[str] = field(default_factory=set)
+    over: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
     def reached(self, address: str) -> Device | None:
-        """The device at an address, unless its cable is out."""
-        return None if address in self.pulled else self.devices.get(address)
+        """The device at an address, unless a cable on the way is out."""
+        if self.pulled and not self.pulled.isdisjoint(self.over.get(address, ())):
+            return None
+        return self.devices.get(address)
+
+    def lay(self, stations: list[Station]) -> None:
+        """The cables of one network."""
+        rows = {station.id: station for station in stations}
+        for station in stations:
+            way = [station.id]
+            while upper := upstream_of(rows[way[-1]], rows):
+                way.append(upper)
+            if station.address:
+                self.over.setdefault(station.address, tuple(way))
 
 
 class _Wires:
@@ -86,6 +100,7 @@ class Bench:
         self.lines = self._lines(built)
         self._build(built)
         for network in plant.all(Network):
+            self.ethernet.lay(plant.children(Station, network.id))
             self._connect(analysis, network)
 
     def run_until(self, seconds: float) -> None:
@@ -234,13 +249,19 @@ class Bench:
         there = [d for d in line.devices if str(d.station) == station.address] if line else []
         bad = [live for live in lives if live.state == "bad"]
         waiting = not lives or any(live.state == "waiting" for live in lives)
+        plugged = self._plugged(line, station)
+        state = "bad" if bad else "waiting" if waiting else "good"
+        text = bad[0].text if bad else "nothing asked yet" if waiting else "good"
+        device = self._catalogue.find(station.type)
+        if device and device.kind == "switch":
+            state, text = ("good", "passes on") if plugged else ("bad", "its cable is out")
         return {
             "id": station.id,
             "name": station.name,
             "address": station.address,
-            "state": "bad" if bad else "waiting" if waiting else "good",
-            "text": bad[0].text if bad else "nothing asked yet" if waiting else "good",
-            "cable": self._plugged(line, station),
+            "state": state,
+            "text": text,
+            "cable": plugged,
             "hears": "; ".join(device.told for device in there if device.told),
             "exchanges": [
                 {
@@ -287,13 +308,13 @@ class Bench:
         row = self.plant.get(station, Station)
         line = self._line_of(self.plant.get(row.network, Network))
         if line is None:
-            (self.ethernet.pulled.discard if plugged else self.ethernet.pulled.add)(row.address)
+            (self.ethernet.pulled.discard if plugged else self.ethernet.pulled.add)(row.id)
         elif row.address.isdigit():
             (line.pulled.discard if plugged else line.pulled.add)(int(row.address))
 
     def _plugged(self, line: SerialLine | None, station: Station) -> bool:
         if line is None:
-            return station.address not in self.ethernet.pulled
+            return station.id not in self.ethernet.pulled
         return not (station.address.isdigit() and int(station.address) in line.pulled)
 
     def _code(self, signal: str) -> tuple[SimulatedController, Any]:
@@ -335,6 +356,9 @@ def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
         bus = fieldbus_of(network.kind)
         port: Port | None = plant.find(network.port)
         line = port_label(plant.find, port) if bus and port and bus.medium == "rs-485" else ""
+        device = catalogue.find(station.type)
+        if device and device.kind == "switch":
+            continue
         if not station.address or (bus and bus.medium == "rs-485" and not (line and station.address.isdigit())):
             continue
         made = BuiltDevice(

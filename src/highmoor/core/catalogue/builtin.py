@@ -13,6 +13,7 @@ from highmoor.core.catalogue.types import (
     Parameter,
     PulsePair,
     Slots,
+    SwitchFacts,
     Wiring,
 )
 
@@ -137,6 +138,27 @@ def _generic() -> tuple[DeviceType, ...]:
             fieldbus=fieldbus,
         )
         for fieldbus, (name, summary) in _GENERIC.items()
+    )
+
+
+def _switches() -> tuple[DeviceType, ...]:
+    rows = (("es-5", 5, False, "plain"), ("es-8", 8, False, "plain"), ("es-8s", 8, True, "snoops on multicast"),
+            ("es-16s", 16, True, "snoops on multicast"))  # fmt: skip
+    return tuple(
+        DeviceType(
+            key=f"tarnfell.{key}",
+            kind="switch",
+            name=key.upper(),
+            order_number=f"TF-{key.upper()}",
+            maker=TARNFELL,
+            vendor_id=TARNFELL_ID,
+            summary=f"Ethernet switch, {sockets} sockets, {words}",
+            revisions=("1.0",),
+            width_mm=30 + 4 * sockets,
+            heat_w=1.5 + 0.3 * sockets,
+            switch=SwitchFacts(sockets, snoops),
+        )
+        for key, sockets, snoops, words in rows
     )
 
 
@@ -406,6 +428,7 @@ _TYPES: tuple[DeviceType, ...] = (
     ),
     _module("CV-1", "TF-CV1", "Cover for an unused slot", width=24, heat=0, draws=0, kind="cover", revisions=("1.0",)),
     *_generic(),
+    *_switches(),
 )
 
 BUILTIN = Catalogue.of(_TYPES)

@@ -23,7 +23,7 @@ from highmoor.core.catalogue.pins import is_pinned
 Number: TypeAlias = int | float
 ChannelKind = Literal["DI", "DO", "AI", "AO", "SI", "SO"]
 Medium = Literal["ethernet", "rs-485"]
-TypeKind = Literal["controller", "module", "cover", "feed-in", "device"]
+TypeKind = Literal["controller", "module", "cover", "feed-in", "device", "switch"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,6 +181,14 @@ class NetworkPort:
 
 
 @dataclass(frozen=True, slots=True)
+class SwitchFacts:
+    """What a switch is: its sockets, and whether it sends multicast only to those who asked for it (IGMP snooping)."""
+
+    sockets: int
+    snoops: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class ControllerFacts:
     """What only a controller has. Alignment in octets; times in ms; tasks as (name, period_ms).
 
@@ -225,6 +233,7 @@ class DeviceType:
     parameters: tuple[Parameter, ...] = ()
     conversion_ms: float = 0
     controller: ControllerFacts | None = None
+    switch: SwitchFacts | None = None
     ports: tuple[NetworkPort, ...] = ()
     fieldbus: str = ""
     needs_safety: bool = False
@@ -265,6 +274,13 @@ class DeviceType:
         object.__setattr__(self, "channel_places", places)
         object.__setattr__(self, "in_octets", _octets(c for c in self.channels if c.inward) + self.file_in_octets)
         object.__setattr__(self, "out_octets", _octets(c for c in self.channels if not c.inward) + self.file_out_octets)
+
+    @property
+    def sockets(self) -> int | None:
+        """Cables of one Ethernet it takes, None where nobody says; with two it passes on what is not its own."""
+        if self.switch:
+            return self.switch.sockets
+        return len(self.network_ports) or None
 
     def each_channel(self) -> Iterable[ChannelPlace]:
         """Every channel with its key and its bits in the module's own octets."""

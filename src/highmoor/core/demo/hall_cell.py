@@ -29,6 +29,7 @@ def add_hall_cell(build: Builder) -> None:
     _station(build, "Bed sensors", "pm8.eds", "10.20.4.30", "=BS1", "Germination hall, column C4")
     _station(build, "Weigh head", "", "10.20.4.40", "=WH1", "Bin outlet")
     _station(build, "Aisle scanner", "ws3.eds", "10.20.4.50", "=AS1", "Turner aisle, north end")
+    _cables(build)
     _weigh_head(build)
     _ramp_request(build)
     _signals(build)
@@ -50,6 +51,29 @@ def _station(build: Builder, name: str, file: str, address: str, designation: st
         for direction, settings in _BY_HAND.get(file, {}).items():
             values = {f"settings.{key}": value for key, value in settings.items()}
             build.do(edits.SetFields(ids=[_way(build, name, direction)], values=values))
+
+
+def _cables(build: Builder) -> None:
+    """A star off one switch; the weigh head hangs behind the sensors' master, which has two sockets."""
+    network = build.find(Network, name="Hall cell").id
+    names = ("Gallery fan 1", "Gallery fan 2", "Bed sensors", "Aisle scanner")
+    star = [build.find(Station, name=name).id for name in names]
+    put = edits.AddStation(network=network, type="tarnfell.es-8", name="Hall switch", tag="$w")
+    switch = build.do(
+        edits.Batch(
+            edits=[
+                put,
+                edits.SetFields(ids=["$w"], values={"designation": "=SW1", "location": "Cabinet +H1"}),
+                edits.SetFields(ids=star, values={"upstream": "$w"}),
+            ]
+        )
+    )["$w"]
+    build.do(edits.MoveStations(ids=[switch], before=star[0]))
+    lengths = {"Hall switch": 3, "Gallery fan 1": 62, "Gallery fan 2": 71, "Bed sensors": 38, "Aisle scanner": 54}
+    for name, metres in lengths.items():
+        build.do(edits.SetFields(ids=[build.find(Station, name=name).id], values={"settings.length_m": metres}))
+    behind = {"upstream": star[2], "settings.length_m": 12}
+    build.do(edits.SetFields(ids=[build.find(Station, name="Weigh head").id], values=behind))
 
 
 def _way(build: Builder, station: str, direction: str) -> str:

@@ -111,6 +111,18 @@ class Lane:
 
 
 @dataclass(frozen=True, slots=True)
+class Traffic:
+    """A station's part of an Ethernet link, Mbit/s on the wire; packets of multicast a second, and all of its own."""
+
+    station: str
+    in_mbit_s: float
+    out_mbit_s: float
+    multicast_mbit_s: float = 0
+    multicast_packets_s: float = 0
+    packets_s: float = 0
+
+
+@dataclass(frozen=True, slots=True)
 class ExchangeTiming:
     """How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
 
@@ -136,7 +148,8 @@ class Timing:
     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
     `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
     it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
-    `packets_per_s` counts both directions where nobody asks and everybody sends.
+    `packets_per_s` counts both directions where nobody asks and everybody sends; `traffic` is each station's, on
+    Ethernet.
     """
 
     window_ms: float
@@ -151,6 +164,7 @@ class Timing:
     whole: bool = True
     whole_one_silent: bool = True
     packets_per_s: float | None = None
+    traffic: tuple[Traffic, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -356,6 +370,7 @@ class Fieldbus:
     bench: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
     explain: Callable[[int], str]
     rail: RailRule | None = None
+
     # What a station's connections are where they are more than a bag of exchanges: which there are, and a new one.
     connection_kinds: Callable[[DeviceType | None], tuple[ConnectionKind, ...]] = lambda _: ()
     new_connection: Callable[[DeviceType | None, str], NewConnection] = lambda *_: PLAIN_CONNECTION
@@ -364,3 +379,9 @@ class Fieldbus:
     counted: Callable[[Connection], bool] = lambda _: True
     connections_at_most: Callable[[ControllerFacts], int | None] = lambda _: None
     route: Callable[[Network, list[Station]], RouteFacts] | None = None
+
+    def takes(self, device: DeviceType | None) -> bool:
+        """Whether a device, or a switch, can be a station of this fieldbus."""
+        if device is None:
+            return False
+        return device.fieldbus == self.key or (device.kind == "switch" and self.medium == "ethernet")

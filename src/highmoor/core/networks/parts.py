@@ -15,17 +15,19 @@ from highmoor.core.networks.fieldbus import Fact, RailRule, RouteFacts, Timing, 
 from highmoor.core.networks.lines import connection_line, line_of, lines_of
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.station_data import StationData, station_data
+from highmoor.core.networks.tree import NetworkTree, network_tree
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Rail, Station
 
 
 @dataclass(frozen=True, slots=True)
 class AddressUse:
-    """Who has which address on a network; `problem` is why it cannot work there."""
+    """Who has which address on a network; `problem` is why it cannot work there. A switch need not have one."""
 
     place: str
     label: str
     address: str
     problem: str
+    optional: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +51,9 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
         uses.append(AddressUse(port.id, port_label(reader.find, port), port.address, ""))
     for station in reader.children(Station, root):
         problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
-        uses.append(AddressUse(station.id, station.name, station.address, problem))
+        device = reader.type(station.type)
+        passes = device is not None and device.kind == "switch"
+        uses.append(AddressUse(station.id, station.name, station.address, problem, passes))
     room = bus.addresses.room(port) if bus else None
     free = None if room is None else max(room - len({use.address for use in uses if use.address}), 0)
     return NetworkAddresses(bus.addresses.span(port) if bus else "", tuple(uses), free)
@@ -148,6 +152,19 @@ def _route_headlines(result: RouteFacts | None, reader: Reader, root: str) -> It
         yield Headline(root, "loads", f"Unit loads on {name}", result.loads, "", result.loads_at_most, "less")
 
 
+def _tree(reader: Reader, root: str) -> NetworkTree | None:
+    """None for a network that is no Ethernet."""
+    bus = fieldbus_of(reader.row(root, Network).kind)
+    return network_tree(reader, root) if bus and bus.medium == "ethernet" else None
+
+
+def _tree_headlines(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Headline]:
+    if result and result.nodes and result.said:
+        fullest = max(node.load for node in result.nodes)
+        name = reader.row(root, Network).name
+        yield Headline(root, "link", f"Fullest cable of {name}", 100 * fullest, "%", 50, "less")
+
+
 def _timing(reader: Reader, root: str) -> Timing:
     network = reader.row(root, Network)
     bus = fieldbus_of(network.kind)
@@ -174,6 +191,7 @@ PARTS: tuple[Part, ...] = (
     Part("station.data", "stations", _station_data),
     Part("network.route", "networks", _route, _route_headlines),
     Part("network.timing", "networks", _timing, _timing_headlines),
+    Part("network.tree", "networks", _tree, _tree_headlines),
 )
 
 
@@ -215,7 +233,7 @@ def _unfit_port(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 def _unaddressed(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Finding]:
     for use in result.uses:
-        if not use.address:
+        if not use.address and not use.optional:
             yield finding("NET-104", (use.place, "address"), name=use.label)
 
 
@@ -226,10 +244,10 @@ def _unknown_kind(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _unknown_type(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    kind = reader.row(root, Network).kind
+    bus = fieldbus_of(reader.row(root, Network).kind)
     for station in reader.children(Station, root):
         device = reader.type(station.type)
-        if device is None or device.fieldbus != kind:
+        if bus is not None and not bus.takes(device):
             yield finding("NET-106", (station.id, "type"), name=station.name, type=station.type)
 
 

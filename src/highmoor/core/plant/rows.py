@@ -150,12 +150,15 @@ class Network:
 
 @dataclass(frozen=True, slots=True)
 class Station:
+    """A device, or a switch, on a network; `upstream` is the station its cable comes from, None for the port itself."""
+
     id: str
     network: Annotated[str, Ref(("networks",), owner=True)]
     name: str
     type: str
     rank: str
     address: str = ""
+    upstream: Annotated[str | None, Ref(("stations",), on_removal="clear")] = None
     designation: str = ""
     location: str = ""
     note: str = ""

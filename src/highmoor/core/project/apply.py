@@ -10,7 +10,7 @@ from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.change import Change, is_field, with_value
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Module
+from highmoor.core.plant.rows import Module, Station
 from highmoor.core.project import edits
 from highmoor.core.project.clips import paste
 from highmoor.core.project.draft import Draft
@@ -23,7 +23,14 @@ from highmoor.core.project.hardware_edits import (
     replace_module,
     set_slot,
 )
-from highmoor.core.project.network_edits import add_connection, add_exchange, add_network, add_station, move_stations
+from highmoor.core.project.network_edits import (
+    add_connection,
+    add_exchange,
+    add_network,
+    add_station,
+    move_stations,
+    unplugged,
+)
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.signal_edits import add_signals, link_signal
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
@@ -76,6 +83,8 @@ def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
         raise Refusal(refusal.reason, place=row.id, field=path, value=given) from None
     if isinstance(row, Module) and path == "slot":
         return set_slot(draft, row, value)
+    if isinstance(row, Station) and path == "network" and value != row.network:
+        return unplugged(draft, with_value(row, path, value))
     return with_value(row, path, value)
 
 

@@ -109,8 +109,7 @@ class NetworkDemand(Demand):
     """A station on a network."""
 
     def __init__(self, analysis: Analysis, network: Network) -> None:
-        bus = fieldbus_of(network.kind)
-        self.kind = network.kind
+        bus = self.bus = fieldbus_of(network.kind)
         port: Port | None = analysis.plant.find(network.port) if network.port else None
         addresses = analysis.result("network.addresses", network.id)
         self.conditions = (Condition("fieldbus", bus.name if bus else network.kind),)
@@ -118,7 +117,8 @@ class NetworkDemand(Demand):
 
     def judge(self, device: DeviceType) -> Verdict:
         """A device speaks the network's fieldbus or it does not."""
-        fails = () if device.kind == "device" and device.fieldbus == self.kind else ("fieldbus",)
+        fits = device.kind in ("device", "switch") and self.bus is not None and self.bus.takes(device)
+        fails = () if fits else ("fieldbus",)
         return Verdict(device.key, fails, None, "")
 
 

@@ -183,7 +183,8 @@ class AddNetwork(_Edit):
 class AddStation(_Edit):
     """A station on a network with one connection; the address is the next free one unless given.
 
-    `connection` is the kind of connection as its fieldbus names it, its usual one unless given.
+    `connection` is the kind of connection as its fieldbus names it, its usual one unless given; `upstream` the station
+    its cable comes from. A switch has no connection, and no address unless one is given.
     """
 
     kind: Literal["add-station"] = "add-station"
@@ -191,6 +192,7 @@ class AddStation(_Edit):
     type: str | None = None
     name: str | None = None
     address: str | None = None
+    upstream: RefId | None = None
     tag: Tag | None = None
     connection: str | None = None
     connection_tag: Tag | None = None

@@ -197,6 +197,8 @@ def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpe
 
 def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpec, ...]:
     bus = _bus_of_station(plant, row)
+    device = catalogue.find(row.type)
+    switch = device is not None and device.kind == "switch"
     alike = [n for n in plant.all(Network) if bus and n.kind == bus.key]
     return (
         _TITLE,
@@ -209,9 +211,37 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
             read=_optional(bus.addresses.read) if bus else None,
             optional=True,
         ),
-        *(bus.fields["stations"](row, _around(plant, catalogue, row, None)) if bus else ()),
+        *(_cable_fields(plant, catalogue, row) if bus and bus.medium == "ethernet" else ()),
+        *(bus.fields["stations"](row, _around(plant, catalogue, row, None)) if bus and not switch else ()),
         *_CABINET,
     )
+
+
+def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpec, ...]:
+    """Where a station's cable comes from: the port, a switch, or a device that passes on; nothing behind itself."""
+    rows = {s.id: s for s in plant.children(Station, row.network)}
+    behind = {row.id}
+    for _ in rows:
+        more = {s.id for s in rows.values() if s.upstream in behind} - behind
+        if not more:
+            break
+        behind |= more
+    choices = []
+    for station in rows.values():
+        device = catalogue.find(station.type)
+        sockets = device.sockets if device else None
+        if sockets is None or sockets > 1:
+            problem = "it hangs behind this one itself" if station.id in behind else ""
+            choices.append(Choice(station.id, station.name, problem))
+    return (
+        FieldSpec(
+            "upstream", "Cable from", "choice", optional=True, choices=tuple(choices),
+            hint="Nothing: from the controller's port.",
+        ),
+        FieldSpec(
+            "settings.length_m", "Cable to it", "number", unit="m", minimum=0, maximum=10_000, optional=True,
+        ),
+    )  # fmt: skip
 
 
 def _connection(plant: Plant, catalogue: Catalogue, row: Connection) -> tuple[FieldSpec, ...]:

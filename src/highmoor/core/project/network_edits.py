@@ -39,25 +39,44 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
     network = draft.plant.get(draft.resolve(edit.network), Network)
     bus = bus_of(network)
     device = draft.catalogue.find(edit.type or bus.generic_type)
-    if device is None or device.fieldbus != bus.key:
+    if device is None or not bus.takes(device):
         raise Refusal(f"{edit.type!r} is no device for {bus.name}.", field="type", value=edit.type)
+    switch = device.kind == "switch"
     stations = draft.plant.children(Station, network.id)
     station = Station(
         draft.new_id("stations"),
         network.id,
-        draft.free_name(edit.name or "Station 1", (s.name for s in stations)),
+        draft.free_name(edit.name or ("Switch 1" if switch else "Station 1"), (s.name for s in stations)),
         device.key,
         draft.last_rank(Station, network.id)[0],
-        bus.addresses.read(edit.address) if edit.address else next_address(draft.plant, network),
+        bus.addresses.read(edit.address) if edit.address else "" if switch else next_address(draft.plant, network),
+        _upstream(draft, edit.upstream, network) if edit.upstream else None,
     )
     draft.put(station)
+    if edit.tag:
+        draft.tags[edit.tag] = station.id
+    if switch:
+        return
     connection = _connected(draft, station, bus, device, edit.connection)
     if carries_modules(device):
         _rail_of(draft, station, device)
-    if edit.tag:
-        draft.tags[edit.tag] = station.id
     if edit.connection_tag:
         draft.tags[edit.connection_tag] = connection.id
+
+
+def _upstream(draft: Draft, given: str, network: Network) -> str:
+    """The station a new one's cable comes from. Raises Refusal for one on another network."""
+    upper = draft.plant.get(draft.resolve(given), Station)
+    if upper.network != network.id:
+        raise Refusal(f"{upper.name} is not on {network.name}.", field="upstream", value=given)
+    return upper.id
+
+
+def unplugged(draft: Draft, station: Station) -> Station:
+    """A station that goes to another network: its cable is pulled, and what hung on it hangs where it did."""
+    hanging = [draft.plant.get(i, Station) for i in draft.plant.referring("stations", "upstream", station.id)]
+    draft.put(*(dataclasses.replace(other, upstream=station.upstream) for other in hanging))
+    return dataclasses.replace(station, upstream=None)
 
 
 def _connected(

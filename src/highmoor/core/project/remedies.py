@@ -12,6 +12,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import head_type, slots_of
 from highmoor.core.hardware.parts import COVER, FEED_IN
 from highmoor.core.networks import FIELDBUSES
+from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import (
     Controller,
@@ -124,6 +125,29 @@ def _free_address(analysis: Analysis, found: Finding) -> Remedy | None:
     return set_fields(f"Give it {address}, the next free one", station.id, address=address) if address else None
 
 
+def _switch_between(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The smallest switch that takes them all, at the port; one that snoops where something is multicast."""
+    network = found.places[0].id
+    tree: NetworkTree = analysis.result("network.tree", network)
+    direct = [node.station for node in tree.nodes if not node.upstream]
+    multicast = any(traffic.multicast_mbit_s for traffic in analysis.result("network.timing", network).traffic)
+    fitting = [
+        device
+        for device in analysis.catalogue.of_kind("switch")
+        if device.switch and device.switch.sockets > len(direct) and (device.switch.snoops or not multicast)
+    ]
+    smallest = min(fitting, key=lambda d: (d.switch.sockets, d.switch.snoops) if d.switch else (0, False), default=None)
+    if smallest is None:
+        return None
+    put = edits.AddStation(network=network, type=smallest.key, tag="$s")
+    hang = edits.SetFields(ids=direct, values={"upstream": "$s"})
+    return Remedy(f"Put a switch {smallest.name} between", "in the project", edits.Batch(edits=[put, hang]))
+
+
+def _from_the_port(analysis: Analysis, found: Finding) -> Remedy | None:
+    return set_fields("Take its cable from the port", found.places[0].id, upstream=None)
+
+
 def _unpin(analysis: Analysis, found: Finding) -> Remedy | None:
     place = found.places[0]
     return set_fields("Let its octets follow the order again", place.id, **{place.field: None})
@@ -199,6 +223,8 @@ _MAKERS: dict[str, _Maker] = {
     "NET-101": _free_address,
     "NET-102": _free_address,
     "NET-104": _free_address,
+    "NET-110": _switch_between,
+    "NET-114": _from_the_port,
     "SIG-101": _other_name,
     "SIG-104": _unlink,
     "SIG-107": _relink,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import json
 from collections import Counter
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
@@ -14,7 +14,7 @@ from pydantic import Field
 from highmoor.core.catalogue.comparing import differences, footprint, lines_of
 from highmoor.core.catalogue.reading.families import FAMILIES, reader_version
 from highmoor.core.catalogue.sizes import LABELS, in_units
-from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.catalogue.types import DeviceType, TypeKind
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.mounting import carries_modules
@@ -54,7 +54,7 @@ class TypeOut(Schema):
     """A device type as lists show it, with its footprint. `pin` is its row in the plant, null for built-in ones."""
 
     key: str
-    kind: Literal["controller", "module", "cover", "feed-in", "device"]
+    kind: TypeKind
     name: str
     order_number: str
     maker: str

@@ -16,6 +16,7 @@ from highmoor.core.networks.address_plan import AddressField, address_plan
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
 from highmoor.core.networks.fieldbus import RouteFacts, Timing, WireLayout
 from highmoor.core.networks.parts import ConnectionFacts, NetworkAddresses
+from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.project.edits import Edit
@@ -90,6 +91,11 @@ class NetworkTimingOut(_PartOut):
     result: Timing | None
 
 
+class NetworkTreeOut(_PartOut):
+    part: Literal["network.tree"]
+    result: NetworkTree | None
+
+
 class NetworkRouteOut(_PartOut):
     part: Literal["network.route"]
     result: RouteFacts | None
@@ -127,6 +133,7 @@ PartOut = Annotated[
     | ConnectionFactsOut
     | NetworkAddressesOut
     | NetworkTimingOut
+    | NetworkTreeOut
     | NetworkRouteOut
     | ExchangeWireOut
     | ExchangeOctetsOut

@@ -12,7 +12,8 @@ from highmoor.core.networks.ethernet_ip.facts import connection_size, is_large
 from highmoor.core.networks.ethernet_ip.load import KIND, ScannerLoad
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.fieldbus import Line, Timing
-from highmoor.core.networks.lines import connection_line, lines_of
+from highmoor.core.networks.lines import connection_line
+from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Station
 
@@ -240,21 +241,25 @@ def _unknown_choice(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def _flooded(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
-    """Multicast that takes a noticeable part of links whose devices have no use for it."""
-    if reader.row(root, Network).kind != KIND:
+def _flooded(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    """Multicast of others that comes to a device which has no use for it, more than it is built for."""
+    if reader.row(root, Network).kind != KIND or result is None:
         return
-    told = [t for line in lines_of(reader, root) if not is_request(line.connection) for t in (agreement(line),)]
-    multicast = [t.into for t in told if t.into.transfer == "multicast"]
-    if len({line.station.id for line in lines_of(reader, root)}) < 2:
-        return
-    rate = sum(1000 / way.rpi_ms for way in multicast)
-    if rate > _FLOOD_PACKETS_PER_S:
-        yield finding("NET-319", root, network=reader.row(root, Network).name, packets=shown(rate, 5))
+    for node in result.nodes:
+        station = reader.row(node.station, Station)
+        device = reader.type(station.type)
+        bears = device.limits.packets_per_s if device else None
+        too_much = node.packets_s + node.flood_packets_s > bears if bears else node.flood_packets_s > _FLOOD_PACKETS_S
+        if node.flood_packets_s and too_much and not node.switch:
+            yield finding(
+                "NET-319", root, node.station, network=reader.row(root, Network).name, station=station.name,
+                packets=shown(node.flood_packets_s, 5),
+            )  # fmt: skip
+            return
 
 
 # A device of the field is built for the few hundred packets a second that are meant for it.
-_FLOOD_PACKETS_PER_S = 500
+_FLOOD_PACKETS_S = 500
 
 CHECKS: tuple[Check, ...] = (
     Check(
@@ -366,9 +371,9 @@ CHECKS: tuple[Check, ...] = (
         _unknown_choice,
     ),
     Check(
-        "NET-319", "network.timing", "networks", "warning", "Multicast floods the network",
-        "{network}: {packets} multicast packets a second come out of every port of a switch that does not snoop.",
-        "Devices that have no use for them must look at each of them; some are too slow for that.",
+        "NET-319", "network.tree", "networks", "warning", "Multicast floods the network",
+        "{network}: {packets} multicast packets a second come to {station}, which has no use for them.",
+        "A switch that does not snoop sends them out of every socket; a device must look at all, and may be too slow.",
         _flooded, "RFC 4541",
     ),
 )  # fmt: skip

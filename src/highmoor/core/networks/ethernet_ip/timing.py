@@ -16,7 +16,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures import cip
 from highmoor.core.networks.ethernet_ip.requests import request_of
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
-from highmoor.core.networks.fieldbus import Block, Due, ExchangeTiming, Lane, Line, Timing
+from highmoor.core.networks.fieldbus import Block, Due, ExchangeTiming, Lane, Line, Timing, Traffic
 from highmoor.core.plant.rows import Network
 
 # An octet at 100 Mbit/s.
@@ -91,8 +91,30 @@ def timing(network: Network, lines: list[Line]) -> Timing:
     return Timing(
         window, True, tuple(lanes.values()), tuple(exchanges), max(use.values()),
         "of 100 Mbit/s " + ("into" if use["in"] >= use["out"] else "out of") + " the controller",
-        whole=max(use.values()) <= 1, packets_per_s=rate,
+        whole=max(use.values()) <= 1, packets_per_s=rate, traffic=tuple(_traffic(sent)),
     )  # fmt: skip
+
+
+def _traffic(sent: Sequence[Sent]) -> list[Traffic]:
+    """Each station's share of the links it is reached over."""
+    by_station: dict[str, list[Sent]] = {}
+    for one in sent:
+        by_station.setdefault(one.line.station.id, []).append(one)
+    told = []
+    for station, own in by_station.items():
+        into = [s for s in own if s.way.direction == "in"]
+        shared = [s for s in into if s.way.transfer == "multicast"]
+        told.append(
+            Traffic(
+                station, _mbit_s(into), _mbit_s([s for s in own if s.way.direction == "out"]), _mbit_s(shared),
+                sum(s.packets_per_s for s in shared), sum(s.packets_per_s for s in own),
+            )
+        )  # fmt: skip
+    return told
+
+
+def _mbit_s(sent: Sequence[Sent]) -> float:
+    return sum(8 * s.wire_octets * s.packets_per_s for s in sent) / 1e6
 
 
 def _lane(line: Line, own: list[Sent], blocks: dict[str, list[Block]], dues: dict[str, list[Due]]) -> Lane:

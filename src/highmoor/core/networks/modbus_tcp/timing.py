@@ -8,11 +8,11 @@ are left out; they are below the device's reply delay by orders of magnitude.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
-from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing
+from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing, Traffic
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served
 from highmoor.core.networks.modbus.settings import ExchangeSettings, reply_ms
 from highmoor.core.plant.rows import Network
@@ -64,7 +64,8 @@ def timing(network: Network, lines: list[Line]) -> Timing:
     """Lanes over two of the longest periods, and each exchange's worst lateness over the simulated schedule."""
     asked = {line.connection.id: _asked(line) for line in lines}
     window = 2 * max((a.period_ms for group in asked.values() for a in group), default=500)
-    lanes, exchanges, per_second, whole = [], [], 0.0, True
+    lanes, exchanges, whole = [], [], True
+    traffic: dict[str, Traffic] = {}
     for line in lines:
         group, key = asked[line.connection.id], line.connection.id
         told = served(group, window, common_period_ms(group))
@@ -74,7 +75,13 @@ def timing(network: Network, lines: list[Line]) -> Timing:
         lanes.append(Lane(key, line.station.name, tuple(blocks), tuple(dues), used))
         for a, exchange in zip(group, line.exchanges, strict=True):
             one = transaction(ExchangeSettings.of(exchange), reply_ms(line.station))
-            per_second += (one.request_octets + one.response_octets) * 8 * 1000 / a.period_ms
+            rate = 8 * 1000 / a.period_ms / 1e6
+            so_far = traffic.get(line.station.id, Traffic(line.station.id, 0, 0))
+            traffic[line.station.id] = replace(
+                so_far,
+                in_mbit_s=so_far.in_mbit_s + rate * one.response_octets,
+                out_mbit_s=so_far.out_mbit_s + rate * one.request_octets,
+            )
             late = told.late_ms.get(a.id, 0.0)
             exchanges.append(
                 ExchangeTiming(
@@ -82,8 +89,11 @@ def timing(network: Network, lines: list[Line]) -> Timing:
                     a.wait_ms + a.response_ms, late,
                 )
             )  # fmt: skip
-    load = per_second / 100e6
-    return Timing(window, True, tuple(lanes), tuple(exchanges), load, "of 100 Mbit/s", whole=whole)
+    load = sum(t.in_mbit_s + t.out_mbit_s for t in traffic.values()) / 100
+    return Timing(
+        window, True, tuple(lanes), tuple(exchanges), load, "of 100 Mbit/s", whole=whole,
+        traffic=tuple(traffic.values()),
+    )  # fmt: skip
 
 
 def _asked(line: Line) -> list[Asked]:

@@ -1,0 +1,142 @@
+"""How the cables of an Ethernet network run: switches, stars, chains through devices, and what each cable carries.
+
+Every station has one cable towards the controller's port. A switch that does not snoop sends multicast out of all its
+other sockets (IEEE 802.1D, RFC 4541), so that it reaches links whose devices have no use for it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from highmoor.core.analysis.engine import Reader
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.networks.fieldbus import Timing, Traffic
+from highmoor.core.plant.rows import Station
+
+LINK_MBIT_S = 100.0
+
+
+@dataclass(frozen=True, slots=True)
+class TreeNode:
+    """A station and the cable towards it; `upstream` "" is the controller's port, `socket` counts there from 1.
+
+    Mbit/s on that cable, towards the controller and away from it; `flood_*` is the multicast of others among the
+    latter. `sockets` is None where nobody says how many there are.
+    """
+
+    station: str
+    upstream: str
+    socket: int
+    sockets: int | None
+    switch: bool
+    snoops: bool
+    in_mbit_s: float
+    out_mbit_s: float
+    flood_mbit_s: float
+    flood_packets_s: float
+    packets_s: float
+    length_m: float | None
+
+    @property
+    def load(self) -> float:
+        """The fuller direction of the cable, 1 for all it can carry."""
+        return max(self.in_mbit_s, self.out_mbit_s) / LINK_MBIT_S
+
+
+@dataclass(frozen=True, slots=True)
+class NetworkTree:
+    """All stations, each behind what its cable comes from. `said` is False while nobody has said how the cables run:
+    then all are taken to hang on one plain switch that is not in the plant."""
+
+    nodes: tuple[TreeNode, ...]
+    said: bool
+
+
+def upstream_of(station: Station, stations: dict[str, Station]) -> str:
+    """The station its cable comes from, "" for the port: what hangs in a ring or on another network hangs there."""
+    seen = {station.id}
+    at = stations.get(station.upstream or "")
+    while at is not None:
+        if at.id in seen:
+            return ""
+        seen.add(at.id)
+        at = stations.get(at.upstream or "")
+    return station.upstream if station.upstream in stations else ""
+
+
+def network_tree(reader: Reader, network: str) -> NetworkTree:
+    """How an Ethernet network's cables run, and what its stations put on each."""
+    rows = {station.id: station for station in reader.children(Station, network)}
+    types = {station.id: reader.type(station.type) for station in rows.values()}
+    timing: Timing = reader.part("network.timing", network)
+    above = {station.id: upstream_of(station, rows) for station in rows.values()}
+    said = any(above.values()) or any(device and device.switch for device in types.values())
+    return NetworkTree(tuple(_Walk(rows, types, above, timing, said=said).nodes()), said)
+
+
+class _Walk:
+    """Sums over subtrees from below, floods from above."""
+
+    def __init__(
+        self, rows: dict[str, Station], types: dict[str, DeviceType | None], above: dict[str, str], timing: Timing, *,
+        said: bool,
+    ) -> None:  # fmt: skip
+        self.rows, self.types, self.above, self.said = rows, types, above, said
+        own = {traffic.station: traffic for traffic in timing.traffic}
+        self.own = {station: own.get(station, Traffic(station, 0, 0)) for station in rows}
+        self.below: dict[str, list[str]] = {"": []}
+        for station, upper in above.items():
+            self.below.setdefault(upper, []).append(station)
+        self.sums: dict[str, Traffic] = {}
+        for station in reversed(list(self._down())):
+            self.sums[station] = self._sum(station)
+
+    def _down(self) -> Iterator[str]:
+        """Stations from the port outwards, each behind what it hangs on."""
+        waiting = list(reversed(self.below[""]))
+        while waiting:
+            station = waiting.pop()
+            yield station
+            waiting += reversed(self.below.get(station, []))
+
+    def _sum(self, station: str) -> Traffic:
+        parts = [self.own[station], *(self.sums[child] for child in self.below.get(station, []))]
+        return Traffic(
+            station,
+            sum(p.in_mbit_s for p in parts),
+            sum(p.out_mbit_s for p in parts),
+            sum(p.multicast_mbit_s for p in parts),
+            sum(p.multicast_packets_s for p in parts),
+        )
+
+    def nodes(self) -> Iterator[TreeNode]:
+        """Every station with what its cable carries."""
+        flood: dict[str, tuple[float, float]] = {}
+        for station in self._down():
+            upper = self.above[station]
+            flood[station] = self._flood(station, upper, flood)
+            device, total = self.types[station], self.sums[station]
+            siblings = self.below[upper]
+            # The first socket of whatever has more than one leads to the controller.
+            socket = siblings.index(station) + (2 if upper else 1)
+            length = self.rows[station].settings.get("length_m")
+            yield TreeNode(
+                station, upper, socket, device.sockets if device else None, bool(device and device.switch),
+                bool(device and device.switch and device.switch.snoops), total.in_mbit_s,
+                total.out_mbit_s + flood[station][0], *flood[station], self.own[station].packets_s,
+                length if isinstance(length, int | float) else None,
+            )  # fmt: skip
+
+    def _flood(self, station: str, upper: str, flood: dict[str, tuple[float, float]]) -> tuple[float, float]:
+        """Multicast of others that comes out towards a station: of its siblings, and of all above them."""
+        device = self.types.get(upper)
+        if (upper and device and device.switch and device.switch.snoops) or (not upper and self.said):
+            return 0.0, 0.0
+        others = [self.sums[s] for s in self.below[upper] if s != station]
+        others += [self.own[upper]] if upper else []
+        from_above = flood.get(upper, (0.0, 0.0))
+        return (
+            from_above[0] + sum(o.multicast_mbit_s for o in others),
+            from_above[1] + sum(o.multicast_packets_s for o in others),
+        )

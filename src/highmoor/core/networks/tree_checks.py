@@ -1,0 +1,101 @@
+"""Checks of how Ethernet cables run (NET-110 … 114)."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+
+from highmoor.core.analysis.engine import Reader
+from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.hardware.ports import port_label
+from highmoor.core.networks.tree import NetworkTree
+from highmoor.core.numbers import shown
+from highmoor.core.plant.rows import Network, Port, Station
+
+# Copper between two sockets, patch cords included.
+LENGTH_AT_MOST_M = 100
+
+
+def _one_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    if result is None or not result.said:
+        return
+    direct = [node.station for node in result.nodes if not node.upstream]
+    port: Port | None = reader.find(reader.row(root, Network).port)
+    if len(direct) > 1 and port:
+        names = ", ".join(reader.row(station, Station).name for station in direct[:4])
+        yield finding(
+            "NET-110", root, (direct[1], "upstream"), port=port_label(reader.find, port), count=len(direct),
+            names=names + (" …" if len(direct) > 4 else ""),
+        )  # fmt: skip
+
+
+def _few_sockets(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    if result is None:
+        return
+    behind = Counter(node.upstream for node in result.nodes if node.upstream)
+    for node in result.nodes:
+        cables = behind[node.station] + 1
+        if node.sockets is not None and cables > node.sockets:
+            last = next(n.station for n in reversed(result.nodes) if n.upstream == node.station)
+            yield finding(
+                "NET-111", node.station, (last, "upstream"), name=reader.row(node.station, Station).name,
+                cables=cables, sockets=node.sockets,
+            )  # fmt: skip
+
+
+def _full(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for node in result.nodes if result and result.said else ():
+        if node.load > 0.5:
+            yield finding(
+                "NET-112", node.station, name=reader.row(node.station, Station).name, percent=shown(100 * node.load, 3)
+            )
+
+
+def _too_long(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for node in result.nodes if result else ():
+        if node.length_m is not None and node.length_m > LENGTH_AT_MOST_M:
+            yield finding(
+                "NET-113", (node.station, "settings.length_m"), name=reader.row(node.station, Station).name,
+                length=shown(node.length_m), most=LENGTH_AT_MOST_M,
+            )  # fmt: skip
+
+
+def _elsewhere(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for node in result.nodes if result else ():
+        station = reader.row(node.station, Station)
+        if station.upstream and station.upstream != node.upstream:
+            yield finding("NET-114", (station.id, "upstream"), name=station.name)
+
+
+CHECKS: tuple[Check, ...] = (
+    Check(
+        "NET-110", "network.tree", "networks", "error", "Several cables in one socket",
+        "{count} cables come from {port}: {names}.",
+        "A port takes one cable. A switch, or a device with two sockets, goes between.",
+        _one_socket, "IEEE 802.3",
+    ),
+    Check(
+        "NET-111", "network.tree", "networks", "error", "More cables than sockets",
+        "{name} would take {cables} cables; it has {sockets} sockets.",
+        "What finds no socket is not connected.",
+        _few_sockets,
+    ),
+    Check(
+        "NET-112", "network.tree", "networks", "warning", "Cable more than half full",
+        "The cable to {name} carries {percent} % of 100 Mbit/s in one direction.",
+        "Above half, packets wait for one another noticeably, and a burst is lost.",
+        _full,
+    ),
+    Check(
+        "NET-113", "network.tree", "networks", "error", "Cable too long",
+        "The cable to {name} is {length} m; {most} m are the most for copper.",
+        "Beyond that the link comes and goes; a switch between, or fibre, goes further.",
+        _too_long, "ISO/IEC 11801-1, 8",
+    ),
+    Check(
+        "NET-114", "network.tree", "networks", "warning", "Cable from nowhere",
+        "{name}: where its cable comes from is in a ring, or on another network; it is taken to come from the port.",
+        "Every station has one cable towards the controller's port.",
+        _elsewhere,
+    ),
+)  # fmt: skip

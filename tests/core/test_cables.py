@@ -1,0 +1,164 @@
+"""Ethernet cables: what each carries, where multicast floods, what finds no socket, what a pulled one takes along."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from highmoor.core.bench.bench import Bench
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.errors import Refusal
+from highmoor.core.networks.tree import NetworkTree, TreeNode
+from highmoor.core.parts import analyse
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Exchange, Network, Port, Station
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.remedies import remedy_of
+
+from .plants import hall
+
+WIRE = 86 + 100
+# Octets on the wire of 100 octets of data every 10 ms, and of an empty one back, Mbit/s.
+ONE, BACK = WIRE * 8 * 100 / 1e6, (86 + 4) * 8 * 100 / 1e6
+
+
+def laid(*cables: tuple[str, str, str]) -> Plant:
+    """HALL with stations (name, what it hangs on, type); a device sends 100 octets every 10 ms by multicast."""
+    plant = hall()
+    plant = apply(
+        plant, BUILTIN, edits.AddNetwork(fieldbus="ethernet-ip", port=plant.all(Port)[0].id, name="Cell")
+    ).plant
+    network = plant.all(Network)[0].id
+    for name, upper, kind in cables:
+        above = next((s.id for s in plant.all(Station) if s.name == upper), None)
+        made = apply(plant, BUILTIN, edits.AddStation(
+            network=network, name=name, upstream=above, type=f"tarnfell.{kind}" if kind else None, tag="$s",
+            connection_tag=None if kind else "$k",
+        ))  # fmt: skip
+        plant = made.plant
+        if not kind:
+            for exchange in plant.children(Exchange, made.tags["$k"]):
+                into = {"settings.octets": 100, "settings.transfer": "multicast"} if exchange.direction == "in" else {}
+                values = {"settings.point": 100 + (exchange.direction == "in"), "settings.rpi_ms": 10, **into}
+                plant = apply(plant, BUILTIN, edits.SetFields(ids=[exchange.id], values=values)).plant
+    return plant
+
+
+def tree(plant: Plant) -> NetworkTree:
+    told: NetworkTree = analyse(plant, BUILTIN).result("network.tree", plant.all(Network)[0].id)
+    return told
+
+
+def nodes(plant: Plant) -> dict[str, TreeNode]:
+    return {plant.get(node.station, Station).name: node for node in tree(plant).nodes}
+
+
+STAR = (("W", "", "es-5"), ("A", "W", ""), ("B", "W", ""), ("V", "W", "es-8s"), ("C", "V", ""), ("D", "V", ""))
+
+
+def test_every_cable_by_hand() -> None:
+    """A and B on a plain switch, C and D behind one that snoops on it."""
+    at = nodes(laid(*STAR))
+    assert at["W"].in_mbit_s == pytest.approx(4 * ONE)
+    assert at["V"].in_mbit_s == pytest.approx(2 * ONE)
+    # The plain switch sends everybody's packets everywhere; the snooping one passes none of them on.
+    assert {name: node.flood_packets_s for name, node in at.items()} == {
+        "W": 0, "A": 300, "B": 300, "V": 200, "C": 0, "D": 0,
+    }  # fmt: skip
+    assert at["A"].out_mbit_s == pytest.approx(BACK + 3 * ONE)
+    assert at["V"].out_mbit_s == pytest.approx(2 * BACK + 2 * ONE)
+    assert [at[n].socket for n in ("W", "A", "B", "V", "C", "D")] == [1, 2, 3, 4, 2, 3]
+    # With nothing said of cables, all are on one plain switch that is not in the plant.
+    alone = nodes(laid(("A", "", ""), ("B", "", "")))
+    assert alone["A"].flood_packets_s == 100
+
+
+@given(st.data())
+def test_nothing_is_lost_on_the_way(data: Any) -> None:
+    """Whatever the tree: the port hears every station once, and a cable what hangs behind it."""
+    names = ["W", "V", "U"]
+    cables = [(n, data.draw(st.sampled_from(["", *names[:k]])), "es-16s") for k, n in enumerate(names)]
+    cables += [(f"D{n}", data.draw(st.sampled_from(["", *names])), "") for n in range(data.draw(st.integers(1, 6)))]
+    told = tree(laid(*cables)).nodes
+    devices = [node for node in told if not node.switch]
+    assert sum(n.in_mbit_s for n in told if not n.upstream) == pytest.approx(ONE * len(devices))
+    for node in told:
+        own = 0 if node.switch else ONE
+        behind = sum(n.in_mbit_s for n in told if n.upstream == node.station)
+        assert node.in_mbit_s == pytest.approx(own + behind)
+
+
+WRONG: dict[str, tuple[tuple[tuple[str, str, str], ...], bool]] = {
+    "NET-110": ((("W", "", "es-5"), ("A", "", ""), ("B", "W", "")), True),
+    "NET-111": ((("W", "", "es-5"), *((f"D{n}", "W", "") for n in range(5))), False),
+    "NET-112": ((("W", "", "es-16s"), *((f"D{n}", "W", "") for n in range(4))), False),
+    "NET-113": ((("A", "", ""),), False),
+    "NET-114": ((("W", "", "es-5"), ("V", "W", "es-5")), True),
+}
+
+
+@pytest.mark.parametrize("code", sorted(WRONG))
+def test_each_check_of_cables(code: str) -> None:
+    plant = laid(*WRONG[code][0])
+    if code == "NET-112":
+        fast = {"settings.octets": 1400, "settings.rpi_ms": 0.5}
+        plant = apply(plant, BUILTIN, edits.SetFields(
+            ids=[x.id for x in plant.all(Exchange) if x.direction == "in"], values=fast,
+        )).plant  # fmt: skip
+    elif code == "NET-113":
+        plant = apply(plant, BUILTIN, edits.SetFields(
+            ids=[plant.all(Station)[0].id], values={"settings.length_m": 101},
+        )).plant  # fmt: skip
+    elif code == "NET-114":
+        first, second = plant.all(Station)
+        rows = [r for r in plant.rows() if r.id != first.id]
+        plant = Plant.of([*rows, replace(first, upstream=second.id)], plant.counter)
+    analysis = analyse(plant, BUILTIN)
+    found = next(f for f in analysis.findings.values() if f.code == code)
+    remedy = remedy_of(analysis, found)
+    assert (remedy is not None) == WRONG[code][1]
+    if remedy and remedy.edit:
+        mended = apply(plant, BUILTIN, remedy.edit).plant
+        assert found.key not in analyse(mended, BUILTIN).findings
+
+
+def test_a_cable_can_come_from_nothing_behind_it() -> None:
+    plant = laid(*STAR)
+    ids = {s.name: s.id for s in plant.all(Station)}
+    for station, upper in (("W", "V"), ("W", "W"), ("V", ids["C"])):
+        with pytest.raises(Refusal):
+            apply(plant, BUILTIN, edits.SetFields(
+                ids=[ids[station]], values={"upstream": ids.get(upper, upper) if upper != ids["C"] else "nonsense"},
+            ))  # fmt: skip
+
+
+def test_what_hung_on_a_switch_hangs_where_it_did_when_it_goes() -> None:
+    plant = laid(*STAR)
+    ids = {s.name: s.id for s in plant.all(Station)}
+    port = plant.all(Port)[1].id
+    other = apply(plant, BUILTIN, edits.AddNetwork(fieldbus="ethernet-ip", port=port, tag="$n"))
+    moved = apply(other.plant, BUILTIN, edits.SetFields(ids=[ids["V"]], values={"network": other.tags["$n"]})).plant
+    assert {s.name: s.upstream for s in moved.all(Station)} == {
+        "W": None, "A": ids["W"], "B": ids["W"], "V": None, "C": ids["W"], "D": ids["W"],
+    }  # fmt: skip
+    removed = apply(plant, BUILTIN, edits.Remove(ids=[ids["V"]])).plant
+    assert {s.name: s.upstream for s in removed.all(Station)}["C"] is None
+
+
+def test_a_switchs_cable_takes_along_what_hangs_behind_it() -> None:
+    plant = laid(*STAR)
+    ids = {s.name: s.id for s in plant.all(Station)}
+    bench = Bench(plant, BUILTIN)
+    bench.run_until(1)
+    bench.cable(ids["V"], plugged=False)
+    bench.run_until(2)
+    states = {s["name"]: s["state"] for s in bench.stations()}
+    assert states == {"W": "good", "A": "good", "B": "good", "V": "bad", "C": "bad", "D": "bad"}
+    bench.cable(ids["V"], plugged=True)
+    bench.run_until(5)
+    assert {s["state"] for s in bench.stations()} == {"good"}
