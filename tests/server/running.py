@@ -26,10 +26,11 @@ def free_port() -> int:
 
 
 class RunningServer:
-    """`highmoor demo` as a user would start it."""
+    """`highmoor demo` as a user would start it; `module` is another one that does the same with something added."""
 
-    def __init__(self, data: Path) -> None:
+    def __init__(self, data: Path, module: str = "highmoor.server") -> None:
         self.data = data
+        self.module = module
         self.port = free_port()
         self.process: subprocess.Popen[str] | None = None
         self.start()
@@ -41,8 +42,8 @@ class RunningServer:
     def start(self) -> None:
         """Start, and wait until it answers."""
         environment = {k: v for k, v in os.environ.items() if not k.startswith(("HIGHMOOR_", "DJANGO_"))}
-        environment["PYTHONPATH"] = str(SRC)
-        command = [sys.executable, "-m", "highmoor.server", "demo", "--port", str(self.port), "--data", str(self.data)]
+        environment["PYTHONPATH"] = os.pathsep.join([str(SRC), str(SRC.parent)])
+        command = [sys.executable, "-m", self.module, "demo", "--port", str(self.port), "--data", str(self.data)]
         self.process = subprocess.Popen(
             command, env=environment, text=True, stderr=subprocess.PIPE, stdout=subprocess.PIPE
         )

@@ -1338,7 +1338,10 @@ export interface components {
              */
             note: string;
         };
-        /** Station */
+        /**
+         * Station
+         * @description A device, or a switch, on a network; `upstream` is the station its cable comes from, None for the port itself.
+         */
         Station: {
             /** Id */
             id: string;
@@ -1355,6 +1358,8 @@ export interface components {
              * @default
              */
             address: string;
+            /** Upstream */
+            upstream?: string | null;
             /**
              * Designation
              * @default
@@ -1416,7 +1421,7 @@ export interface components {
         };
         /**
          * AddressUse
-         * @description Who has which address on a network; `problem` is why it cannot work there.
+         * @description Who has which address on a network; `problem` is why it cannot work there. A switch need not have one.
          */
         AddressUse: {
             /** Place */
@@ -1427,6 +1432,11 @@ export interface components {
             address: string;
             /** Problem */
             problem: string;
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
         };
         /**
          * Block
@@ -1909,7 +1919,7 @@ export interface components {
         };
         /**
          * LinkedSignal
-         * @description A signal at a place.
+         * @description A signal at a place; `bit` where it is a single one within a wider piece.
          */
         LinkedSignal: {
             /** Link */
@@ -1924,6 +1934,8 @@ export interface components {
             unit: string;
             /** Span */
             span: string;
+            /** Bit */
+            bit: number | null;
         };
         /**
          * ModuleChannels
@@ -2029,6 +2041,28 @@ export interface components {
             result: components["schemas"]["Timing"] | null;
         };
         /**
+         * NetworkTree
+         * @description All stations, each behind what its cable comes from. `said` is False while nobody has said how the cables run:
+         *     then all are taken to hang on one plain switch that is not in the plant.
+         */
+        NetworkTree: {
+            /** Nodes */
+            nodes: components["schemas"]["TreeNode"][];
+            /** Said */
+            said: boolean;
+        };
+        /** NetworkTreeOut */
+        NetworkTreeOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "network.tree";
+            result: components["schemas"]["NetworkTree"] | null;
+        };
+        /**
          * OctetField
          * @description A linked stretch of an exchange's octets.
          */
@@ -2063,7 +2097,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * RailField
@@ -2324,7 +2358,8 @@ export interface components {
          *     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
          *     `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
          *     it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
-         *     `packets_per_s` counts both directions where nobody asks and everybody sends.
+         *     `packets_per_s` counts both directions where nobody asks and everybody sends; `traffic` is each station's, on
+         *     Ethernet.
          */
         Timing: {
             /** Window Ms */
@@ -2360,6 +2395,71 @@ export interface components {
             whole_one_silent: boolean;
             /** Packets Per S */
             packets_per_s?: number | null;
+            /**
+             * Traffic
+             * @default []
+             */
+            traffic: components["schemas"]["Traffic"][];
+        };
+        /**
+         * Traffic
+         * @description A station's part of an Ethernet link, Mbit/s on the wire; packets of multicast a second, and all of its own.
+         */
+        Traffic: {
+            /** Station */
+            station: string;
+            /** In Mbit S */
+            in_mbit_s: number;
+            /** Out Mbit S */
+            out_mbit_s: number;
+            /**
+             * Multicast Mbit S
+             * @default 0
+             */
+            multicast_mbit_s: number;
+            /**
+             * Multicast Packets S
+             * @default 0
+             */
+            multicast_packets_s: number;
+            /**
+             * Packets S
+             * @default 0
+             */
+            packets_s: number;
+        };
+        /**
+         * TreeNode
+         * @description A station and the cable towards it; `upstream` "" is the controller's port, `socket` counts there from 1.
+         *
+         *     Mbit/s on that cable, towards the controller and away from it; `flood_*` is the multicast of others among the
+         *     latter. `sockets` is None where nobody says how many there are.
+         */
+        TreeNode: {
+            /** Station */
+            station: string;
+            /** Upstream */
+            upstream: string;
+            /** Socket */
+            socket: number;
+            /** Sockets */
+            sockets: number | null;
+            /** Switch */
+            switch: boolean;
+            /** Snoops */
+            snoops: boolean;
+            /** In Mbit S */
+            in_mbit_s: number;
+            /** Out Mbit S */
+            out_mbit_s: number;
+            /** Flood Mbit S */
+            flood_mbit_s: number;
+            /** Flood Packets S */
+            flood_packets_s: number;
+            /** Packets S */
+            packets_s: number;
+            /** Length M */
+            length_m: number | null;
         };
         /**
          * WireField
@@ -2609,7 +2709,8 @@ export interface components {
          * AddStation
          * @description A station on a network with one connection; the address is the next free one unless given.
          *
-         *     `connection` is the kind of connection as its fieldbus names it, its usual one unless given.
+         *     `connection` is the kind of connection as its fieldbus names it, its usual one unless given; `upstream` the station
+         *     its cable comes from. A switch has no connection, and no address unless one is given.
          */
         AddStation: {
             /**
@@ -2625,6 +2726,8 @@ export interface components {
             name?: string | null;
             /** Address */
             address?: string | null;
+            /** Upstream */
+            upstream?: string | null;
             /** Tag */
             tag?: string | null;
             /** Connection */
@@ -3097,7 +3200,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * PartsIn
@@ -3271,7 +3374,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "controller" | "module" | "cover" | "feed-in" | "device";
+            kind: "controller" | "module" | "cover" | "feed-in" | "device" | "switch";
             /** Name */
             name: string;
             /** Order Number */
@@ -3558,7 +3661,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "controller" | "module" | "cover" | "feed-in" | "device";
+            kind: "controller" | "module" | "cover" | "feed-in" | "device" | "switch";
             /** Name */
             name: string;
             /** Order Number */
@@ -3617,6 +3720,7 @@ export interface components {
              */
             conversion_ms: number;
             controller?: components["schemas"]["ControllerFacts"] | null;
+            switch?: components["schemas"]["SwitchFacts"] | null;
             /**
              * Ports
              * @default []
@@ -4251,6 +4355,19 @@ export interface components {
             maximum?: number | null;
             /** Default */
             default?: number | null;
+        };
+        /**
+         * SwitchFacts
+         * @description What a switch is: its sockets, and whether it sends multicast only to those who asked for it (IGMP snooping).
+         */
+        SwitchFacts: {
+            /** Sockets */
+            sockets: number;
+            /**
+             * Snoops
+             * @default false
+             */
+            snoops: boolean;
         };
         /**
          * TypeDetailOut

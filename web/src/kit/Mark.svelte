@@ -32,7 +32,7 @@
       <circle cx="6" cy="6" r="4.5" fill="none" stroke="currentColor" stroke-width="1.6" />
     {/if}
   </svg>
-  {#if word}<span>{word}</span>{/if}
+  {#if word}<span title={word.length > 16 ? word : undefined}>{word}</span>{/if}
 </span>
 
 <style>

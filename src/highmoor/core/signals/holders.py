@@ -234,8 +234,9 @@ def _octets(reader: Reader, root: str) -> ExchangeOctets:
     pieces = []
     for piece in wire.pieces:
         here = [(link, signal) for link, signal, at in carried if 0 <= at.bit - piece.bit < piece.bits]
-        widest = max((_bits(reader, link, signal) for link, signal in here), default=piece.bits)
-        pieces.append(OctetField(piece.key, piece.label, piece.bit, max(widest, 1), _linked(here)))
+        # A value may run over the pieces behind it; a single bit is shown with the whole piece it stands in.
+        widest = max((piece.bits, *(_bits(reader, link, signal) for link, signal in here)))
+        pieces.append(OctetField(piece.key, piece.label, piece.bit, widest, _linked(here)))
     return ExchangeOctets(
         wire.what,
         wire.reference,
@@ -256,11 +257,8 @@ def _octets(reader: Reader, root: str) -> ExchangeOctets:
 
 
 def _bits(reader: Reader, link: Link, signal: Signal) -> int:
-    place = place_of(reader, link.place, link.key)
-    raw = raw_type(signal, place, link)
-    bits = raw.bits if raw else 0
-    # A single bit is shown with the whole register it stands in.
-    return 16 if "." in link.key or (place is not None and place.carrier and bits < 16) else bits
+    raw = raw_type(signal, place_of(reader, link.place, link.key), link)
+    return raw.bits if raw else 0
 
 
 PARTS: tuple[Part, ...] = (

@@ -193,10 +193,14 @@
                 : exchange.state === 'good'
                   ? 'good'
                   : 'idle'}
-              word={exchange.state === 'bad' ? exchange.text : exchange.state}
+              word={exchange.state !== 'bad'
+                ? exchange.state
+                : exchange.text === station.text
+                  ? 'bad'
+                  : exchange.text}
             />
             <span class="mono quiet"
-              >{exchange.transactions} asked, {exchange.failures} failed{exchange.last_good_s !=
+              >{exchange.transactions} times, {exchange.failures} failed{exchange.last_good_s !=
                 null && exchange.state === 'bad'
                 ? ` · good ${shown(Math.max(0, bench.time - exchange.last_good_s), 3)} s ago`
                 : ''}</span
@@ -322,6 +326,14 @@
   article.bad {
     border-color: var(--bracken);
     background: linear-gradient(90deg, var(--bracken-tint), transparent);
+  }
+  .stations :global(.mark) {
+    white-space: normal;
+    align-items: baseline;
+  }
+  .stations :global(.mark svg) {
+    align-self: start;
+    margin-top: 3px;
   }
   .exchange {
     display: grid;

@@ -9,6 +9,7 @@
   import AddConnection from './AddConnection.svelte';
   import AddExchange from './AddExchange.svelte';
   import AddNetwork from './AddNetwork.svelte';
+  import Comb from './Comb.svelte';
   import ConnectionLines from './ConnectionLines.svelte';
   import FieldTable from './FieldTable.svelte';
   import FourOrders from './FourOrders.svelte';
@@ -123,6 +124,12 @@
       .catch(() => {});
   }
 
+  async function hang(id: string, upstream: string | null) {
+    const from = upstream ? plant.row('stations', upstream)?.name : 'the port';
+    const label = `Take the cable of ${plant.row('stations', id)?.name} from ${from}`;
+    await plant.edit({ kind: 'set', ids: [id], values: { upstream } }, label).catch(() => {});
+  }
+
   function live(exchange: string) {
     if (!plant.bench.running) return undefined;
     return plant.bench.state?.stations.flatMap((s) => s.exchanges).find((x) => x.id === exchange);
@@ -227,13 +234,23 @@
     </span>
   </header>
   {#if stations.length}
-    <Route
-      {plant}
-      network={network.id}
-      chosen={station?.id ?? ''}
-      onchoose={choose}
-      onplace={plant.mayEdit ? place : undefined}
-    />
+    {#if bus?.medium === 'ethernet'}
+      <Comb
+        {plant}
+        network={network.id}
+        chosen={station?.id ?? ''}
+        onchoose={choose}
+        onhang={plant.mayEdit ? hang : undefined}
+      />
+    {:else}
+      <Route
+        {plant}
+        network={network.id}
+        chosen={station?.id ?? ''}
+        onchoose={choose}
+        onplace={plant.mayEdit ? place : undefined}
+      />
+    {/if}
   {:else}
     <Empty title="No station on this network yet">
       <p>
@@ -387,6 +404,9 @@
         />
         {#if live(line.exchange.id)}
           {@const bench = live(line.exchange.id)!}
+          {#if bench.state === 'bad'}<p class="why">
+              <Mark state="error" word={bench.text} />
+            </p>{/if}
           <p class="frames mono"><span class="quiet">asked</span> {bench.request || '–'}</p>
           <p class="frames mono"><span class="quiet">heard</span> {bench.response || 'nothing'}</p>
         {/if}
@@ -443,6 +463,9 @@
   }
   .gap {
     margin: 14px 0 6px;
+  }
+  .why {
+    margin: 4px 0 2px;
   }
   .frames {
     font-size: 11.5px;

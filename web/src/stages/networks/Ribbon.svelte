@@ -53,7 +53,7 @@
   function brackets(lane: (typeof timing.lanes)[number]) {
     const own = new Map(lane.blocks.map((b) => [b.exchange, b.kind]));
     if (!packets || !own.has(chosen)) return [];
-    return [...own].map(([exchange, kind]) => ({ kind, ms: waits.get(exchange) ?? 0 }));
+    return [...own].map(([exchange, kind]) => ({ exchange, kind, ms: waits.get(exchange) ?? 0 }));
   }
   const read = $derived(at ? timing.lanes[at.lane]?.blocks[at.block] : undefined);
   const WORDS = $derived({
@@ -143,7 +143,7 @@
           <text x={width} y={middle(n) + 4} class="tick" text-anchor="end"
             >{shown(lane.packets_per_s, 4)} /s</text
           >
-          {#each brackets(lane) as bracket (bracket.kind)}
+          {#each brackets(lane) as bracket (bracket.exchange)}
             {@const y = middle(n) + (bracket.kind === 'request' ? -half - 2 : half + 2)}
             {@const end = Math.min(x(bracket.ms), width - RIGHT)}
             <path

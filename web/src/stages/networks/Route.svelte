@@ -3,6 +3,7 @@
   import { shown } from '../../kit/numbers';
   import { portLabel } from '../../plant/ports';
   import type { PlantStore, Row } from '../../plant/store.svelte';
+  import { condition } from './condition';
 
   /** The network as a line: the controller's port, then its stations in route order. */
   let {
@@ -53,16 +54,6 @@
   const laid = $derived(plant.part('network.route', network));
   const node = (station: string) => laid?.nodes.find((n) => n.station === station);
   const everybody = (station: Row<'stations'>) => laid != null && station.address === '0';
-
-  function condition(id: string): 'error' | 'warning' | 'idle' | 'good' {
-    const live = plant.bench.running
-      ? plant.bench.state?.stations.find((s) => s.id === id)
-      : undefined;
-    if (live?.state === 'bad') return 'error';
-    if (live?.state === 'good') return 'good';
-    const found = plant.findingsAt([id]).map((f) => f.severity);
-    return found.includes('error') ? 'error' : found.includes('warning') ? 'warning' : 'idle';
-  }
 </script>
 
 <svelte:window onpointermove={drag ? over : undefined} onpointerup={drag ? drop : undefined} />
@@ -90,9 +81,9 @@
       onclick={() => onchoose(station.id)}
     >
       <span class="mono address">{station.address || 'no address'}</span>
-      <span class="dot {condition(station.id)}"
-        >{#if condition(station.id) === 'error' || condition(station.id) === 'warning'}<Mark
-            state={condition(station.id)}
+      <span class="dot {condition(plant, station.id)}"
+        >{#if condition(plant, station.id) === 'error' || condition(plant, station.id) === 'warning'}<Mark
+            state={condition(plant, station.id)}
           />{/if}</span
       >
       <strong>{station.name}</strong>

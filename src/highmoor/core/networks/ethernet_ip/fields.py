@@ -52,8 +52,9 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
             if own.rule != "off" else "Vendor, type, product and revision are not asked for.",
         ),
         FieldSpec(
-            "settings.revision", "Revision asked for", "text", default=revisions[-1] if revisions else "",
-            optional=True, disabled=unknown, hint="Major and minor, as the device shows them: 3.1", read=_revision,
+            "settings.revision", "Revision asked for", "text",
+            default=revisions[-1] if revisions and not unknown else "", optional=True, disabled=unknown,
+            hint="Major and minor, as the device shows them: 3.1", read=_revision,
         ),
         FieldSpec(
             "settings.large", "Takes large connections", "choice", default="unknown", optional=True,

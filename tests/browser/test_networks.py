@@ -1,0 +1,97 @@
+"""Networks in the browser: EtherNet/IP from the file to live packets, cables by drag, and a fieldbus nobody foresaw."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.support.ui import Select
+
+from tests.browser.conftest import Page
+from tests.server.running import RunningServer
+
+
+def stations(page: Page) -> list[str]:
+    return [(e.get_attribute("aria-label") or "").split(",")[0] for e in page.all("[role=option]")]
+
+
+def test_a_connection_from_the_file_to_the_wire(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.button("Hall cell")
+    page.says("430 packets/s", "queue at worst 52.6", "HALL bears 5000 packets/s")
+    assert stations(page)[:3] == ["Hall switch", "Gallery fan 1", "Gallery fan 2"]
+
+    # What the file says stands in the form; a shorter interval than it allows is a finding with its mend.
+    page.click("[role=option]", "Gallery fan 1")
+    page.says("Forward_Open, service 54", "34 04 D1 FA 02 00 4B 00 83 01", "size 10 = 4 data + 2 count + 4 header")
+    page.click("tr", "Gallery fan 1 → HALL")
+    page.enter(f"[id='{page.field('Packet interval').get_attribute('id')}']", "2\t")
+    page.says("Interval the device cannot keep", "takes 5–3200 ms")
+    page.button("Ask for a packet every 5 ms")
+    page.no_longer("Interval the device cannot keep")
+
+    # A listener needs somebody to listen to, by multicast; what is offered mends it.
+    page.click("[role=option]", "Bed sensors")
+    page.button("Add a connection to Bed sensors")
+    page.says("Data to and from all ports")
+    Select(page.field("Connection")).select_by_visible_text("Listen only")
+    page.says("Needs another connection to the same point")
+    page.button("Add it")
+    page.says("Nobody to listen to")
+    page.button("sent by multicast")
+    page.no_longer("Nobody to listen to")
+
+    # On the bench: the drive that has another address, the header that is left out, and how the latter is mended.
+    page.click("nav a", "Live")
+    page.button("Download and run")
+    page.says("01/0127: wrong size O→T", "no answer to the request")
+    page.click("nav a", "Networks")
+    page.button("Hall cell")
+    page.click("[role=option]", "Weigh head")
+    page.click("tr", "HALL → Weigh head")
+    page.field("Run/idle header").click()
+    page.says("size 8 = 2 data + 2 count + 4 header")
+    page.click("nav a", "Live")
+    page.button("restarts the bench")
+    page.no_longer("01/0127")
+
+
+def test_a_cable_is_hung_elsewhere_by_dragging(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.button("Hall cell")
+    page.click("[role=option]", "Weigh head")
+    page.wait(lambda: Select(page.field("Cable from")).first_selected_option.text == "Bed sensors")
+    page.drag(page.find("[role=option]", "Weigh head"), page.find("rect.bar"), 200)
+    page.wait(lambda: Select(page.field("Cable from")).first_selected_option.text == "Hall switch")
+    page.button("Undo")
+    page.wait(lambda: Select(page.field("Cable from")).first_selected_option.text == "Bed sensors")
+
+
+@pytest.fixture
+def flags(tmp_path: Path, chromium: webdriver.Chrome) -> Iterator[Page]:
+    running = RunningServer(tmp_path / "data", "tests.toy_fieldbus")
+    yield Page(chromium, running.url)
+    chromium.get("about:blank")
+    chromium.delete_all_cookies()
+    running.stop()
+
+
+def test_a_fieldbus_nobody_foresaw_reaches_form_check_and_ribbon(flags: Page) -> None:
+    flags.go("/p/skelder/networks")
+    flags.button("Add a network")
+    Select(flags.field("Fieldbus")).select_by_visible_text("Flag rope")
+    flags.button("Add it")
+    flags.says("Flag rope on")
+    flags.click("nav button", "Add a station")
+    flags.says("Signal mast")
+    flags.wait(lambda: flags.field("Flags").is_displayed())
+    flags.enter("form [aria-label=Flags]", "9")
+    flags.button("Add it")
+    flags.says("9 flags", "rope 1", "of the signaller's time", "Rope too short")
+    blocks = flags.wait(lambda: flags.all(".ribbon rect.request"))
+    assert len(blocks) == 1
+    flags.button("Hoist eight")
+    flags.says("8 flags")
+    flags.no_longer("Rope too short")
