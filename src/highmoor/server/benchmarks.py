@@ -21,7 +21,7 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.demo.as_built import AS_BUILT
-from highmoor.core.demo.generated import generated_line, generated_plant
+from highmoor.core.demo.generated import generated_cell, generated_line, generated_plant
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
@@ -47,6 +47,7 @@ def run() -> int:
         _demo()
         _rails()
         _serial_line()
+        _scanner()
         _catalogue()
         _bench()
         _bundle()
@@ -109,6 +110,19 @@ def _serial_line() -> None:
     took = []
     for n, exchange in enumerate(plant.all(Exchange)[:_ROUNDS]):
         edit = edits.SetFields(ids=[exchange.id], values={"settings.period_ms": 10_000 + 1000 * (n % 3 + 1)})
+        applied = apply(analysis.plant, BUILTIN, edit)
+        took.append(_timed(lambda a=applied: analysis.advance(a.plant, a.change)))  # type: ignore[misc]
+    _say("analysis after one edit, p95", _p95(took), "ms", "< 50")
+
+
+def _scanner() -> None:
+    """256 connections on one scanner, behind switches in a chain: what an edit of one interval costs the analysis."""
+    plant = generated_cell(256)
+    print("Scanner with 256 connections")
+    analysis = analyse(plant, BUILTIN)
+    took = []
+    for n, exchange in enumerate(plant.all(Exchange)[:_ROUNDS]):
+        edit = edits.SetFields(ids=[exchange.id], values={"settings.rpi_ms": 25 + n % 3})
         applied = apply(analysis.plant, BUILTIN, edit)
         took.append(_timed(lambda a=applied: analysis.advance(a.plant, a.change)))  # type: ignore[misc]
     _say("analysis after one edit, p95", _p95(took), "ms", "< 50")

@@ -86,5 +86,32 @@ def generated_line(stations: int) -> Plant:
     return Plant.of(made.rows, made.counter)
 
 
+def generated_cell(connections: int) -> Plant:
+    """An EtherNet/IP network with this many stations of one connection each, behind switches of sixteen sockets."""
+    plant = generated_plant(1, 0, 0, rails=1)
+    made = _Rows()
+    made.counter = plant.counter
+    port = plant.all(Port)[0]
+    network = Network(made.id("n"), "ethernet-ip", "Cell", "V", port.id)
+    made.rows = [*plant.rows(), network]
+    ranks = iter(ranks_between("", "", connections + connections // 14 + 1))
+    switch: str | None = None
+    for n in range(connections):
+        if n % 14 == 0:
+            row = Station(made.id("s"), network.id, f"W{n}", "tarnfell.es-16s", next(ranks), upstream=switch)
+            made.rows.append(row)
+            switch = row.id
+        address = f"10.0.{n // 200}.{n % 200 + 2}"
+        station = Station(
+            made.id("s"), network.id, f"S{n}", "generic.ethernet-ip", next(ranks), address, upstream=switch
+        )
+        connection = Connection(made.id("k"), station.id, "V", {"application": "exclusive owner"})
+        made.rows += [station, connection]
+        for name, way, rank in (("In", "in", "V"), ("Out", "out", "W")):
+            asked = {"point": 100 + (way == "in"), "octets": 8 + n % 5, "rpi_ms": (20, 50, 100)[n % 3]}
+            made.rows.append(Exchange(made.id("x"), connection.id, name, way, rank, settings=asked))  # type: ignore[arg-type]
+    return Plant.of(made.rows, made.counter)
+
+
 def _shares(total: int, parts: int) -> list[int]:
     return [total // parts + (1 if n < total % parts else 0) for n in range(parts)]

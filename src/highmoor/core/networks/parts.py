@@ -11,7 +11,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.fieldbus import Fact, RailRule, RouteFacts, Timing, WireLayout
+from highmoor.core.networks.fieldbus import ExchangeTiming, Fact, RailRule, RouteFacts, Timing, WireLayout
 from highmoor.core.networks.lines import connection_line, line_of, lines_of
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.station_data import StationData, station_data
@@ -172,6 +172,12 @@ def _timing(reader: Reader, root: str) -> Timing:
     return bus.timing(network, lines) if bus else Timing(0, False, (), (), 0, "")
 
 
+def _times(reader: Reader, root: str) -> dict[str, ExchangeTiming]:
+    """Each exchange's own time, to be looked up by all that travel over it."""
+    timing: Timing = reader.part("network.timing", root)
+    return {told.exchange: told for told in timing.exchanges}
+
+
 def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Headline]:
     name = reader.row(root, Network).name
     busiest = max((lane.utilisation for lane in result.lanes), default=0.0)
@@ -191,6 +197,7 @@ PARTS: tuple[Part, ...] = (
     Part("station.data", "stations", _station_data),
     Part("network.route", "networks", _route, _route_headlines),
     Part("network.timing", "networks", _timing, _timing_headlines),
+    Part("network.times", "networks", _times),
     Part("network.tree", "networks", _tree, _tree_headlines),
 )
 

@@ -10,7 +10,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.hardware.parts import head_of
-from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.fieldbus import ExchangeTiming
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Exchange, Link, Module, Rail, Signal, Task
 from highmoor.core.signals.image import ControllerImage
@@ -215,8 +215,8 @@ def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
 def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
     """What an exchange adds: its period, its lateness at worst, its transaction."""
     network = network_of(reader, reader.row(root, Exchange))
-    timing: Timing | None = reader.part("network.timing", network.id) if network else None
-    own = next((e for e in timing.exchanges if e.exchange == root), None) if timing else None
+    times: dict[str, ExchangeTiming] = (reader.part("network.times", network.id) if network else None) or {}
+    own = times.get(root)
     if network is None or own is None:
         return ()
     late = f", at worst {shown(own.worst_late_ms, 3)} ms late" if own.worst_late_ms >= 0.05 else ""

@@ -127,6 +127,11 @@ def _large(wanted: str, code: str) -> Any:
     return found
 
 
+def _several(reader: Reader, station: Station) -> list[tuple[Line, Agreement]]:
+    """A station's cyclic connections where there is more than one; most have one, and 256 of them are not worth it."""
+    return _cyclic_of(reader, station) if len(reader.children(Connection, station.id)) > 1 else []
+
+
 def _cyclic_of(reader: Reader, station: Station) -> list[tuple[Line, Agreement]]:
     found = (cyclic(reader, connection.id) for connection in reader.children(Connection, station.id))
     return [told for told in found if told]
@@ -137,7 +142,7 @@ def _two_owners(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
         return
     for station in reader.children(Station, root):
         owners: dict[int, str] = {}
-        for line, told in _cyclic_of(reader, station):
+        for line, told in _several(reader, station):
             if told.application != "exclusive owner" or told.out.point is None:
                 continue
             if told.out.point in owners:
@@ -175,7 +180,7 @@ def _device_connections(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     for station in reader.children(Station, root):
         device = reader.type(station.type)
         limit = device.limits.cyclic_connections if device else None
-        opened = [line.connection.id for line, _told in _cyclic_of(reader, station)] if limit is not None else []
+        opened = [line.connection.id for line, _told in _several(reader, station)] if limit is not None else []
         if limit is not None and len(opened) > limit:
             yield finding(
                 "NET-312", station.id, opened[limit], station=station.name, opened=len(opened), limit=limit

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Literal
 
 from highmoor.core.catalogue.choices import ConnectionChoice, ExchangeChoice
@@ -177,8 +178,12 @@ def _transfer(own: Mapping[str, Any], offered: ExchangeChoice | None, applicatio
 
 def _multiplier(own: Mapping[str, Any], rpi_ms: float) -> int:
     wanted = own.get("multiplier")
-    if wanted in MULTIPLIERS:
-        return int(wanted)
+    return int(wanted) if wanted in MULTIPLIERS else _usual_multiplier(rpi_ms)
+
+
+# Most connections of a plant share a few intervals.
+@lru_cache(maxsize=1024)
+def _usual_multiplier(rpi_ms: float) -> int:
     try:
         return timeout_multiplier(exact(rpi_ms), TIMEOUT_AT_LEAST_MS)
     except Refusal:

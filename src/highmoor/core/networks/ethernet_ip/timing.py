@@ -8,7 +8,7 @@ a queue served in order, with less than 100 % asked, no moment is worse (busy pe
 from __future__ import annotations
 
 import heapq
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -81,25 +81,24 @@ def timing(network: Network, lines: list[Line]) -> Timing:
         way: sum(8 * s.wire_octets * s.packets_per_s for s in sent if s.way.direction == way) / _LINK_BIT_S
         for way in ("in", "out")
     }
+    by_station: dict[str, list[Sent]] = {}
+    for one in sent:
+        by_station.setdefault(one.line.station.id, []).append(one)
     lanes: dict[str, Lane] = {}
     for line in lines:
-        own = [s for s in sent if s.line.station.id == line.station.id]
         if line.station.id not in lanes:
-            lanes[line.station.id] = _lane(line, own, blocks, dues)
+            lanes[line.station.id] = _lane(line, by_station.get(line.station.id, []), blocks, dues)
     exchanges = [_timed(s, queue_ms[s.way.direction]) for s in sent if s.way.exchange]
     exchanges += [t for line in lines if is_request(line.connection) for t in _asked(line)]
     return Timing(
         window, True, tuple(lanes.values()), tuple(exchanges), max(use.values()),
         "of 100 Mbit/s " + ("into" if use["in"] >= use["out"] else "out of") + " the controller",
-        whole=max(use.values()) <= 1, packets_per_s=rate, traffic=tuple(_traffic(sent)),
+        whole=max(use.values()) <= 1, packets_per_s=rate, traffic=tuple(_traffic(by_station)),
     )  # fmt: skip
 
 
-def _traffic(sent: Sequence[Sent]) -> list[Traffic]:
+def _traffic(by_station: Mapping[str, Sequence[Sent]]) -> list[Traffic]:
     """Each station's share of the links it is reached over."""
-    by_station: dict[str, list[Sent]] = {}
-    for one in sent:
-        by_station.setdefault(one.line.station.id, []).append(one)
     told = []
     for station, own in by_station.items():
         into = [s for s in own if s.way.direction == "in"]
