@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 from selenium import webdriver
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import Page
@@ -67,6 +68,28 @@ def test_a_cable_is_hung_elsewhere_by_dragging(page: Page) -> None:
     page.wait(lambda: Select(page.field("Cable from")).first_selected_option.text == "Hall switch")
     page.button("Undo")
     page.wait(lambda: Select(page.field("Cable from")).first_selected_option.text == "Bed sensors")
+
+
+def test_what_one_controller_writes_another_reads_on_one_screen(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.button("Between controllers")
+    page.says("STEEP → HALL", "HALL asks every 200 ms over House", "BatchNumber", "BatchOfHall")
+    page.button("Add a transfer")
+    Select(page.field("From")).select_by_visible_text("KILN")
+    Select(page.field("To")).select_by_visible_text("STEEP")
+    page.button("Add it")
+    page.says("KILN → STEEP", "STEEP asks every 200 ms over From STEEP", "No signal at either end yet")
+
+    # A number typed in one controller is seen to arrive in the other.
+    page.click("nav a", "Live")
+    page.button("Download and run")
+    page.enter("[placeholder^=Filter]", "batchnumber")
+    page.click("tbody button", "Write")
+    page.keys("4711", Keys.ENTER)
+    page.click("nav a", "Networks")
+    page.button("Between controllers")
+    row = page.find("tr", "BatchOfHall")
+    page.wait(lambda: row.text.count("4711") == 2, lambda: f"4711 is not at both ends: {page.body()[:1500]}")
 
 
 @pytest.fixture

@@ -154,6 +154,18 @@ def _connection(draw: Any, plant: Plant) -> edits.Edit:
     return edits.AddConnection(station=some(draw, plant, Station), connection=draw(st.sampled_from([None, "request"])))
 
 
+def _partner(draw: Any, plant: Plant) -> edits.Edit:
+    bus = draw(st.sampled_from(["modbus-tcp", "ethernet-ip"]))
+    asked = [edits.AddExchange(connection="$k", settings={"function": draw(st.sampled_from([3, 16]))})]
+    return edits.Batch(
+        edits=[
+            edits.AddNetwork(fieldbus=bus, port=some(draw, plant, Port), tag="$n"),
+            edits.AddStation(network="$n", partner=some(draw, plant, Controller), connection_tag="$k"),
+            *(asked if bus == "modbus-tcp" else []),
+        ]
+    )
+
+
 def _cable(draw: Any, plant: Plant) -> edits.Edit:
     put = edits.AddStation(
         network=some(draw, plant, Network), type=draw(st.sampled_from(["tarnfell.es-5", "tarnfell.es-8s"])),
@@ -198,7 +210,9 @@ def _exchange(draw: Any, plant: Plant) -> edits.Edit:
 
 def _signals(draw: Any, plant: Plant) -> edits.Edit:
     place = some(draw, plant, Module, Exchange)
-    key = draw(st.sampled_from(["ch0", "ch3", "r0", "r2", "r1.4", "b0", "o0", "o1.7", "status", "start"]))
+    key = draw(
+        st.sampled_from(["ch0", "ch3", "r0", "r2", "r1.4", "b0", "o0", "o1.7", "fr0", "fo0.1", "status", "start"])
+    )
     linked = draw(st.booleans())
     return edits.AddSignals(
         controller=some(draw, plant, Controller),
@@ -216,7 +230,7 @@ def _link(draw: Any, plant: Plant) -> edits.Edit:
     return edits.LinkSignal(
         signal=some(draw, plant, Signal),
         place=some(draw, plant, Module, Exchange),
-        key=draw(st.sampled_from(["ch0", "ch15", "r0", "r2.3", "o2", "status", "start"])),
+        key=draw(st.sampled_from(["ch0", "ch15", "r0", "r2.3", "o2", "fr0", "status", "start"])),
     )
 
 
@@ -255,6 +269,7 @@ _FIELDS = [
     (Exchange, {"settings.header": True}),
     (Exchange, {"settings.transfer": "multicast"}),
     (Station, {"settings.large": "no"}),
+    (Station, {"partner": None}),
     (Exchange, {"settings.timeout_ms": 0}),
     (Exchange, {"settings.period_ms": "0.2 s"}),
     (Exchange, {"settings.count": 40000}),
@@ -276,6 +291,7 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 
 _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
-    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _along, _elsewhere,
+    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _partner,
+    _along, _elsewhere,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip

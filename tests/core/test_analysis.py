@@ -61,7 +61,7 @@ def find(kind: type[Any], **values: Any) -> Any:
                                                               "controller.port-list"}),
         (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
                                                                "controller.connections", "connection.facts",
-                                                           "network.tree",
+                                                           "network.tree", "network.times", "exchange.far-octets",
                                                            "exchange.octets", "exchange.hops", "controller.image",
                                                            "signal.path"}),
     ],

@@ -10,7 +10,7 @@ from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
-from highmoor.core.networks import FIELDBUSES, tree_checks
+from highmoor.core.networks import FIELDBUSES, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
 from highmoor.core.plant.plant import Plant
 from highmoor.core.signals import checks as signal_checks
@@ -34,6 +34,7 @@ CHECKS: tuple[Check, ...] = (
     *addressing.CHECKS,
     *network_parts.CHECKS,
     *tree_checks.CHECKS,
+    *partner_checks.CHECKS,
     *(check for bus in FIELDBUSES for check in bus.checks),
     *image.CHECKS,
     *signal_checks.CHECKS,

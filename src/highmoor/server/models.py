@@ -220,6 +220,7 @@ class Station(Row, Cabinet):
     rank = _rank()
     address = models.CharField(max_length=80)
     upstream = _maybe("self")
+    partner = _maybe("Controller")
     settings = models.JSONField()
 
 

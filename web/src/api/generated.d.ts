@@ -1340,7 +1340,9 @@ export interface components {
         };
         /**
          * Station
-         * @description A device, or a switch, on a network; `upstream` is the station its cable comes from, None for the port itself.
+         * @description A device, a switch, or another controller on a network.
+         *
+         *     `upstream` is the station its cable comes from, None for the port itself; `partner` the controller it stands for.
          */
         Station: {
             /** Id */
@@ -1360,6 +1362,8 @@ export interface components {
             address: string;
             /** Upstream */
             upstream?: string | null;
+            /** Partner */
+            partner?: string | null;
             /**
              * Designation
              * @default
@@ -1748,6 +1752,17 @@ export interface components {
              */
             note: string;
         };
+        /** FarOctetsOut */
+        FarOctetsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "exchange.far-octets";
+            result: components["schemas"]["ExchangeOctets"] | null;
+        };
         /**
          * FieldGroup
          * @description Modules on one field supply, from a head or a field feed-in on. Currents mA; None where the type says nothing.
@@ -2097,7 +2112,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * RailField
@@ -2710,7 +2725,8 @@ export interface components {
          * @description A station on a network with one connection; the address is the next free one unless given.
          *
          *     `connection` is the kind of connection as its fieldbus names it, its usual one unless given; `upstream` the station
-         *     its cable comes from. A switch has no connection, and no address unless one is given.
+         *     its cable comes from. A switch has no connection, and no address unless one is given. With a `partner` it stands for
+         *     that controller, by whose name and address it goes.
          */
         AddStation: {
             /**
@@ -2728,6 +2744,8 @@ export interface components {
             address?: string | null;
             /** Upstream */
             upstream?: string | null;
+            /** Partner */
+            partner?: string | null;
             /** Tag */
             tag?: string | null;
             /** Connection */
@@ -3200,7 +3218,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * PartsIn

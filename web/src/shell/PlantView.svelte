@@ -5,6 +5,7 @@
   import HardwareStage from '../stages/hardware/HardwareStage.svelte';
   import LaterStage from '../stages/LaterStage.svelte';
   import LiveStage from '../stages/live/LiveStage.svelte';
+  import Between from '../stages/networks/Between.svelte';
   import AddressPlan from '../stages/networks/AddressPlan.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
@@ -48,6 +49,7 @@
     replicate: ' / Replicate',
     quantities: ' / Quantities',
     addresses: ' / Address plan',
+    between: ' / Between controllers',
   };
   const inner = $derived(router.parts[4] ?? '');
 
@@ -111,6 +113,8 @@
         <HardwareStage {plant} railId={object} chosen={inner} />
       {:else if stage.key === 'networks' && object === 'addresses'}
         <AddressPlan {plant} />
+      {:else if stage.key === 'networks' && object === 'between'}
+        <Between {plant} />
       {:else if stage.key === 'networks'}
         <NetworksStage {plant} networkId={object} chosen={inner} />
       {:else if stage.key === 'signals'}

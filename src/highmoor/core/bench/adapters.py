@@ -9,16 +9,16 @@ from random import Random
 from typing import Any
 
 from highmoor.core.bench.processes import Process
-from highmoor.core.networks.ethernet_ip.adapter import Adapter
+from highmoor.core.networks.ethernet_ip.adapter import Adapter, Block
 
 
-def _put(block: bytearray, octet: int, value: float, octets: int = 2) -> None:
+def _put(block: Block, octet: int, value: float, octets: int = 2) -> None:
     """A whole number, low octet first, held within what the octets can say."""
     most = (1 << 8 * octets) - 1
     block[octet : octet + octets] = (round(value) & most).to_bytes(octets, "little")
 
 
-def _signed(block: bytes | bytearray, octet: int) -> int:
+def _signed(block: Block, octet: int) -> int:
     return int.from_bytes(block[octet : octet + 2], "little", signed=True)
 
 
@@ -84,7 +84,7 @@ class IoLinkMaster:
         self._port(given, 6, 1180 + 15 * math.sin(self.clock_s / 40))
         self._port(given, 7, 4200 + 900 * math.sin(self.clock_s / 60))
 
-    def _port(self, given: bytearray, port: int, *values: float) -> None:
+    def _port(self, given: Block, port: int, *values: float) -> None:
         for n, value in enumerate(values):
             start = 2 + 32 * port + 2 * n
             given[start : start + 2] = (round(value + self.random.gauss(0, 0.3)) & 0xFFFF).to_bytes(2, "big")

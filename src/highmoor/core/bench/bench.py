@@ -15,6 +15,7 @@ from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
 from highmoor.core.bench.controller import SimulatedController, Value
 from highmoor.core.bench.couplers import SimulatedCoupler, rail_as_configured, simulated_coupler
+from highmoor.core.bench.partners import partners_serving
 from highmoor.core.bench.processes import DEVICE_MODELS, PROCESSES, Process
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.bench.serial_line import SerialDevice, SerialLine
@@ -40,17 +41,17 @@ Quality = Literal["good", "old", "forced"]
 
 @dataclass(slots=True)
 class _Ethernet:
-    """Who is where, and which stations' cables are out; `over` are the stations whose cables lead to an address."""
+    """Who speaks which fieldbus where, and which stations' cables are out; `over` are those that lead to an address."""
 
-    devices: dict[str, Device] = field(default_factory=dict)
+    devices: dict[tuple[str, str], Device] = field(default_factory=dict)
     pulled: set[str] = field(default_factory=set)
     over: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
-    def reached(self, address: str) -> Device | None:
-        """The device at an address, unless a cable on the way is out."""
+    def reached(self, fieldbus: str, address: str) -> Device | None:
+        """The device at an address, unless a cable on the way is out, or it speaks something else."""
         if self.pulled and not self.pulled.isdisjoint(self.over.get(address, ())):
             return None
-        return self.devices.get(address)
+        return self.devices.get((fieldbus, address))
 
     def lay(self, stations: list[Station]) -> None:
         """The cables of one network."""
@@ -61,6 +62,18 @@ class _Ethernet:
                 way.append(upper)
             if station.address:
                 self.over.setdefault(station.address, tuple(way))
+
+
+@dataclass(frozen=True, slots=True)
+class _Wire:
+    """Ethernet as one fieldbus sees it."""
+
+    ethernet: _Ethernet
+    fieldbus: str
+
+    def reached(self, address: str) -> Device | None:
+        """Who answers there."""
+        return self.ethernet.reached(self.fieldbus, address)
 
 
 class _Wires:
@@ -99,6 +112,7 @@ class Bench:
         built = as_built or as_configured(plant, catalogue)
         self.lines = self._lines(built)
         self._build(built)
+        self.ethernet.devices.update(partners_serving(analysis, self.controllers, self.clock))
         for network in plant.all(Network):
             self.ethernet.lay(plant.children(Station, network.id))
             self._connect(analysis, network)
@@ -153,10 +167,10 @@ class Bench:
             if device.rail:
                 made = simulated_coupler(device, self._catalogue, self.clock)
                 self.couplers.append(made)
-                self.ethernet.devices[device.address] = TcpServer(made.server)
+                self.ethernet.devices["modbus-tcp", device.address] = TcpServer(made.server)
                 continue
             server = RegisterServer(device.reply_ms)
-            self.ethernet.devices[device.address] = TcpServer(server)
+            self.ethernet.devices["modbus-tcp", device.address] = TcpServer(server)
             model = DEVICE_MODELS.get(device.model)
             if model:
                 self._go_on(model(server, device.settings, self._own_random()))
@@ -169,7 +183,7 @@ class Bench:
 
     def _on_ethernet_ip(self, device: BuiltDevice, facts: AdapterFacts) -> None:
         adapter = Adapter(facts, self.clock, device.reply_ms)
-        self.ethernet.devices[device.address] = adapter
+        self.ethernet.devices["ethernet-ip", device.address] = adapter
         model = ADAPTER_MODELS.get(device.model)
         if model:
             self._go_on(model(adapter, device.settings, self._own_random()))
@@ -214,7 +228,7 @@ class Bench:
                 offsets = {key: item.offset for key, item in items.items() if item}
                 self.exchanges.update(live)
                 lines.append(BenchLine(line, offsets, live))
-        medium = self.ethernet if bus.medium == "ethernet" else self._line_of(network)
+        medium = _Wire(self.ethernet, bus.key) if bus.medium == "ethernet" else self._line_of(network)
         bus.bench(self.clock, controller, medium, network, lines)
 
     # ── what is seen
@@ -357,7 +371,7 @@ def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
         port: Port | None = plant.find(network.port)
         line = port_label(plant.find, port) if bus and port and bus.medium == "rs-485" else ""
         device = catalogue.find(station.type)
-        if device and device.kind == "switch":
+        if (device and device.kind == "switch") or station.partner:
             continue
         if not station.address or (bus and bus.medium == "rs-485" and not (line and station.address.isdigit())):
             continue

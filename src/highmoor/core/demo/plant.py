@@ -9,6 +9,7 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.demo.builder import Builder
 from highmoor.core.demo.hall_cell import add_hall_cell
+from highmoor.core.demo.house import add_house
 from highmoor.core.hardware.parts import COVER
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail, Signal, Station, Task
@@ -36,6 +37,7 @@ def demo_plant(
     _well_house(build)
     _burner(build)
     add_hall_cell(build)
+    add_house(build)
     _asked(build)
     return build.plant
 

@@ -377,6 +377,8 @@ class Fieldbus:
     facts: Callable[[Line], tuple[Fact, ...]] = lambda _: ()
     # Whether a connection is one of those a controller can hold only so many of.
     counted: Callable[[Connection], bool] = lambda _: True
+    # Whether a controller can be a station, and serve its image to whoever asks.
+    partners: bool = False
     connections_at_most: Callable[[ControllerFacts], int | None] = lambda _: None
     route: Callable[[Network, list[Station]], RouteFacts] | None = None
 

@@ -150,7 +150,10 @@ class Network:
 
 @dataclass(frozen=True, slots=True)
 class Station:
-    """A device, or a switch, on a network; `upstream` is the station its cable comes from, None for the port itself."""
+    """A device, a switch, or another controller on a network.
+
+    `upstream` is the station its cable comes from, None for the port itself; `partner` the controller it stands for.
+    """
 
     id: str
     network: Annotated[str, Ref(("networks",), owner=True)]
@@ -159,6 +162,7 @@ class Station:
     rank: str
     address: str = ""
     upstream: Annotated[str | None, Ref(("stations",), on_removal="clear")] = None
+    partner: Annotated[str | None, Ref(("controllers",), on_removal="clear")] = None
     designation: str = ""
     location: str = ""
     note: str = ""

@@ -184,7 +184,8 @@ class AddStation(_Edit):
     """A station on a network with one connection; the address is the next free one unless given.
 
     `connection` is the kind of connection as its fieldbus names it, its usual one unless given; `upstream` the station
-    its cable comes from. A switch has no connection, and no address unless one is given.
+    its cable comes from. A switch has no connection, and no address unless one is given. With a `partner` it stands for
+    that controller, by whose name and address it goes.
     """
 
     kind: Literal["add-station"] = "add-station"
@@ -193,6 +194,7 @@ class AddStation(_Edit):
     name: str | None = None
     address: str | None = None
     upstream: RefId | None = None
+    partner: RefId | None = None
     tag: Tag | None = None
     connection: str | None = None
     connection_tag: Tag | None = None

@@ -16,6 +16,7 @@ from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Around, Fieldbus, Line
 from highmoor.core.networks.medium import port_problem
+from highmoor.core.networks.partners import partner_problem
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
@@ -211,10 +212,25 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
             read=_optional(bus.addresses.read) if bus else None,
             optional=True,
         ),
+        *(_partner_fields(plant, row, bus) if bus and bus.partners and not switch else ()),
         *(_cable_fields(plant, catalogue, row) if bus and bus.medium == "ethernet" else ()),
         *(bus.fields["stations"](row, _around(plant, catalogue, row, None)) if bus and not switch else ()),
         *_CABINET,
     )
+
+
+def _partner_fields(plant: Plant, row: Station, bus: Fieldbus) -> tuple[FieldSpec, ...]:
+    """Which controller a station stands for."""
+    network: Network | None = plant.find(row.network)
+    controllers = tuple(
+        Choice(c.id, c.name, partner_problem(plant, network, bus, c) if network else "") for c in plant.all(Controller)
+    )
+    return (
+        FieldSpec(
+            "partner", "Stands for", "choice", optional=True, choices=controllers,
+            hint="Another controller of this plant: both its ends are then shown together.",
+        ),
+    )  # fmt: skip
 
 
 def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpec, ...]:

@@ -10,9 +10,10 @@ from highmoor.core.hardware.mounting import carries_modules, slots_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.medium import port_problem
+from highmoor.core.networks.partners import partner_address, partner_problem
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import ranks_between
-from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 
@@ -42,15 +43,20 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
     if device is None or not bus.takes(device):
         raise Refusal(f"{edit.type!r} is no device for {bus.name}.", field="type", value=edit.type)
     switch = device.kind == "switch"
+    partner = _partner(draft, edit.partner, network, bus) if edit.partner else None
     stations = draft.plant.children(Station, network.id)
     station = Station(
         draft.new_id("stations"),
         network.id,
-        draft.free_name(edit.name or ("Switch 1" if switch else "Station 1"), (s.name for s in stations)),
+        draft.free_name(
+            edit.name or (partner.name if partner else "Switch 1" if switch else "Station 1"),
+            (s.name for s in stations),
+        ),
         device.key,
         draft.last_rank(Station, network.id)[0],
-        bus.addresses.read(edit.address) if edit.address else "" if switch else next_address(draft.plant, network),
+        _address(draft, edit.address, network, bus, partner, switch=switch),
         _upstream(draft, edit.upstream, network) if edit.upstream else None,
+        partner.id if partner else None,
     )
     draft.put(station)
     if edit.tag:
@@ -62,6 +68,25 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
         _rail_of(draft, station, device)
     if edit.connection_tag:
         draft.tags[edit.connection_tag] = connection.id
+
+
+def _partner(draft: Draft, given: str, network: Network, bus: Fieldbus) -> Controller:
+    """The controller a station is to stand for. Raises Refusal where that cannot be."""
+    controller = draft.plant.get(draft.resolve(given), Controller)
+    problem = partner_problem(draft.plant, network, bus, controller)
+    if problem:
+        raise Refusal(f"{problem}.", field="partner", value=given)
+    return controller
+
+
+def _address(
+    draft: Draft, given: str | None, network: Network, bus: Fieldbus, partner: Controller | None, *, switch: bool
+) -> str:
+    if given:
+        return bus.addresses.read(given)
+    if partner:
+        return partner_address(draft.plant, network, partner.id)
+    return "" if switch else next_address(draft.plant, network)
 
 
 def _upstream(draft: Draft, given: str, network: Network) -> str:

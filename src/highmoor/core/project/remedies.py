@@ -12,9 +12,12 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import head_type, slots_of
 from highmoor.core.hardware.parts import COVER, FEED_IN
 from highmoor.core.networks import FIELDBUSES
+from highmoor.core.networks.modbus.settings import ExchangeSettings
+from highmoor.core.networks.partners import partner_address
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import (
+    Connection,
     Controller,
     Exchange,
     Link,
@@ -144,6 +147,28 @@ def _switch_between(analysis: Analysis, found: Finding) -> Remedy | None:
     return Remedy(f"Put a switch {smallest.name} between", "in the project", edits.Batch(edits=[put, hang]))
 
 
+def _partners_address(analysis: Analysis, found: Finding) -> Remedy | None:
+    station = analysis.plant.get(found.places[0].id, Station)
+    network = analysis.plant.get(station.network, Network)
+    address = partner_address(analysis.plant, network, station.partner) if station.partner else ""
+    return set_fields(f"Give it {address}", station.id, address=address) if address else None
+
+
+def _behind_the_others(analysis: Analysis, found: Finding) -> Remedy | None:
+    """Registers behind all that is used of this controller."""
+    exchange = analysis.plant.get(found.places[0].id, Exchange)
+    station = analysis.plant.get(analysis.plant.get(exchange.connection, Connection).station, Station)
+    ends = [
+        settings.address + settings.count
+        for i in analysis.plant.referring("stations", "partner", station.partner or "")
+        for connection in analysis.plant.children(Connection, i)
+        for other in analysis.plant.children(Exchange, connection.id)
+        if other.id != exchange.id and (settings := ExchangeSettings.of(other))
+    ]
+    first = max(ends, default=0)
+    return set_fields(f"Begin at address {first}", exchange.id, settings__address=first) if first < 60_000 else None
+
+
 def _from_the_port(analysis: Analysis, found: Finding) -> Remedy | None:
     return set_fields("Take its cable from the port", found.places[0].id, upstream=None)
 
@@ -225,6 +250,9 @@ _MAKERS: dict[str, _Maker] = {
     "NET-104": _free_address,
     "NET-110": _switch_between,
     "NET-114": _from_the_port,
+    "NET-120": _partners_address,
+    "NET-121": lambda _, found: set_fields("Let it stand for a device", found.places[0].id, partner=None),
+    "NET-122": _behind_the_others,
     "SIG-101": _other_name,
     "SIG-104": _unlink,
     "SIG-107": _relink,

@@ -13,10 +13,11 @@ from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import scaling_object, usual_order
 from highmoor.core.project.patterns import counted
+from highmoor.core.signals.places import FAR
 
-_COUNTED_KEY = re.compile(r"(ch|r|b|o)(\d{1,5})")
-_BIT_WITHIN = re.compile(r"([ro])(\d{1,5})\.(\d{1,2})")
-_VALUE_KEY = re.compile(r"([ro])\d{1,5}")
+_COUNTED_KEY = re.compile(r"(ch|f?[rbo])(\d{1,5})")
+_BIT_WITHIN = re.compile(r"(f?)([ro])(\d{1,5})\.(\d{1,2})")
+_VALUE_KEY = re.compile(r"f?([ro])\d{1,5}")
 _BITS_OF = {"r": 16, "o": 8}
 
 
@@ -61,8 +62,9 @@ def key_after(key: str, steps: int) -> str:
     """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0, o4.7 → o5.0."""
     bit = _BIT_WITHIN.fullmatch(key)
     if bit:
-        total = _BITS_OF[bit[1]] * int(bit[2]) + int(bit[3]) + steps
-        return f"{bit[1]}{total // _BITS_OF[bit[1]]}.{total % _BITS_OF[bit[1]]}"
+        bits = _BITS_OF[bit[2]]
+        total = bits * int(bit[3]) + int(bit[4]) + steps
+        return f"{bit[1]}{bit[2]}{total // bits}.{total % bits}"
     plain = _COUNTED_KEY.fullmatch(key)
     if plain:
         return f"{plain[1]}{int(plain[2]) + steps}"
@@ -94,6 +96,9 @@ def _link(draft: Draft, signal: str, place_ref: str, key: str, scaling: dict[str
 def _access(draft: Draft, place: Module | Exchange, key: str) -> Literal["reads", "writes"]:
     """Which way a place goes follows from the place."""
     if isinstance(place, Exchange):
+        if key.startswith(FAR):
+            # At the end of the one who is asked, data goes the other way.
+            return "writes" if place.direction == "in" else "reads"
         return "writes" if key == "start" or (place.direction == "out" and key != "status") else "reads"
     device = draft.catalogue.find(place.type)
     channel = device.channel(key) if device else None

@@ -13,7 +13,7 @@ from highmoor.core.networks.station_data import StationData, padded
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal, Station
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
 from highmoor.core.signals.path import raw_type, written_at, written_place
-from highmoor.core.signals.places import Place, controller_of, place_of
+from highmoor.core.signals.places import FAR, Place, controller_of, place_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,15 +219,28 @@ def _by_exchange(reader: Reader, module: str, head: str, area: Area, image: Cont
 
 
 def _octets(reader: Reader, root: str) -> ExchangeOctets:
+    """An exchange as it lies in the controller that asks."""
+    return _end(reader, reader.row(root, Exchange), far=False)
+
+
+def _far_octets(reader: Reader, root: str) -> ExchangeOctets | None:
+    """The same in the controller that is asked; None where that is a device."""
     exchange = reader.row(root, Exchange)
+    return _end(reader, exchange, far=True) if controller_of(reader, root, far=True) else None
+
+
+def _end(reader: Reader, exchange: Exchange, *, far: bool) -> ExchangeOctets:
+    root = exchange.id
+    area: Area = exchange.direction if not far else "out" if exchange.direction == "in" else "in"
     wire: WireLayout = reader.part("exchange.wire", root)
-    owner: Controller | None = reader.find(controller_of(reader, root))
+    owner: Controller | None = reader.find(controller_of(reader, root, far=far))
     image: ControllerImage | None = reader.part("controller.image", owner.id) if owner else None
-    item = image.item(root, exchange.direction) if image else None
-    status = image.status_bit(root) if image else None
-    start = image.start_bit(root) if image else None
-    linked = linked_here(reader, root)
-    carried = carried_here(reader, exchange)
+    item = image.item(root, area) if image else None
+    # Status and start are bits of the controller that asks.
+    status = image.status_bit(root) if image and not far else None
+    start = image.start_bit(root) if image and not far else None
+    linked = {key: pairs for key, pairs in linked_here(reader, root).items() if key.startswith(FAR) == far}
+    carried = carried_here(reader, exchange) if not far else []
     for key, pairs in linked.items():
         at = place_of(reader, root, key) if key not in ("status", "start") else None
         carried += [(link, signal, at) for link, signal in pairs] if at else []
@@ -236,13 +249,13 @@ def _octets(reader: Reader, root: str) -> ExchangeOctets:
         here = [(link, signal) for link, signal, at in carried if 0 <= at.bit - piece.bit < piece.bits]
         # A value may run over the pieces behind it; a single bit is shown with the whole piece it stands in.
         widest = max((piece.bits, *(_bits(reader, link, signal) for link, signal in here)))
-        pieces.append(OctetField(piece.key, piece.label, piece.bit, widest, _linked(here)))
+        pieces.append(OctetField(FAR + piece.key if far else piece.key, piece.label, piece.bit, widest, _linked(here)))
     return ExchangeOctets(
         wire.what,
         wire.reference,
         tuple(pieces),
         wire.octets,
-        exchange.direction,
+        area,
         item.offset if item else None,
         item.padding if item else 0,
         image.alignment if image else 1,
@@ -264,4 +277,5 @@ def _bits(reader: Reader, link: Link, signal: Signal) -> int:
 PARTS: tuple[Part, ...] = (
     Part("module.channels", "modules", _channels),
     Part("exchange.octets", "exchanges", _octets),
+    Part("exchange.far-octets", "exchanges", _far_octets),
 )

@@ -9,9 +9,9 @@ from typing import Literal
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.parts import rail_seats
-from highmoor.core.hardware.ports import ports_of
+from highmoor.core.hardware.ports import controller_of_port, ports_of
 from highmoor.core.networks.lines import lines_of
-from highmoor.core.plant.rows import Controller, Module, Network, Rail
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
 
 Area = Literal["in", "out"]
 
@@ -99,6 +99,7 @@ def _image(reader: Reader, root: str) -> ControllerImage:
             here, started = _want_network(reader, wanted, network)
             statuses.append(here)
             starts.append(started)
+    _want_of_partners(reader, wanted, root)
     items = {area: _placed(wanted[area], area, alignment) for area in wanted}
     status, status_items = _bits("in", "status", statuses, items["in"], alignment)
     start, start_items = _bits("out", "start", starts, items["out"], alignment)
@@ -122,6 +123,24 @@ def _want_module(wanted: dict[Area, list[_Wanted]], module: Module, name: str, i
         wanted["in"].append(_Wanted(module.id, label, in_octets, module.pin_in))
     if out_octets:
         wanted["out"].append(_Wanted(module.id, label, out_octets, module.pin_out))
+
+
+def _want_of_partners(reader: Reader, wanted: dict[Area, list[_Wanted]], controller: str) -> None:
+    """What other controllers read here and write here: their exchanges' far ends lie in this image."""
+    for station in reader.referring(Station, "partner", controller):
+        for connection in reader.children(Connection, station.id):
+            for exchange in reader.children(Exchange, connection.id):
+                wire = reader.part("exchange.wire", exchange.id)
+                asks = controller_of_port(reader.find, port_of(reader, station))
+                if wire.octets and asks and asks.id != controller:
+                    area: Area = "out" if exchange.direction == "in" else "in"
+                    wanted[area].append(_Wanted(exchange.id, f"{asks.name}: {exchange.name}", wire.octets, None))
+
+
+def port_of(reader: Reader, station: Station) -> Port | None:
+    """The port a station's network is on."""
+    network: Network | None = reader.find(station.network)
+    return reader.find(network.port) if network else None
 
 
 def _want_network(reader: Reader, wanted: dict[Area, list[_Wanted]], network: Network) -> tuple[list[str], list[str]]:

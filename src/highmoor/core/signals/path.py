@@ -111,7 +111,7 @@ def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> L
     return LinkFacts(
         link.id, link.place, link.key, link.access, place.label, place.terminals, place.area, octet, bit, bits,
         "" if octet is None else written_place(place.area, octet, bit, bits), place.kind, place.bits, place.room,
-        place.order or link.order, controller_of(reader, link.place) or "",
+        place.order or link.order, controller_of(reader, link.place, far=place.far) or "",
     )  # fmt: skip
 
 
@@ -141,7 +141,7 @@ def written_at(reader: Reader, place: Place | None) -> str:
 
 def _base(reader: Reader, place: Place) -> tuple[int, int] | None:
     """Octet and bit in the image at which the holder's own bit 0 lies."""
-    controller = controller_of(reader, place.holder)
+    controller = controller_of(reader, place.holder, far=place.far)
     if controller is None:
         return None
     image: ControllerImage | None = reader.part("controller.image", controller)

@@ -14,8 +14,9 @@ from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.fieldbus import WireField, WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData
-from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
 
+FAR = "f"
 _BIT = re.compile(r"([ro]\d{1,5})\.(\d{1,2})")
 _VALUE = re.compile(r"[ro](\d{1,5})")
 
@@ -41,6 +42,7 @@ class Place:
     order: Order | Literal[""] = ""
     carrier: str = ""
     remote: bool = False
+    far: bool = False
 
 
 def place_of(reader: Reader, holder: str, key: str) -> Place | None:
@@ -103,6 +105,30 @@ def _remote(reader: Reader, place: Place, station_id: str) -> Place:
 
 
 def _piece(reader: Reader, exchange: Exchange, key: str) -> Place | None:
+    return _far(reader, exchange, key) if key.startswith(FAR) else _near(reader, exchange, key)
+
+
+def _far(reader: Reader, exchange: Exchange, key: str) -> Place | None:
+    """The same piece as it lies in the partner's image, where data goes the other way."""
+    station = _station_of(reader, exchange)
+    near = _near(reader, exchange, key.removeprefix(FAR)) if station and station.partner else None
+    if near is None or near.kind in ("status", "start"):
+        return None
+    network: Network | None = reader.find(station.network) if station else None
+    owner = _controller_of_network(reader, network)
+    asks: Controller | None = reader.find(owner)
+    _, _, piece = near.label.partition(": ")
+    label = f"{asks.name if asks else 'nobody'}, {exchange.name}: {piece}"
+    return replace(near, key=key, label=label, area="out" if near.area == "in" else "in", far=True)
+
+
+def _station_of(reader: Reader, exchange: Exchange) -> Station | None:
+    connection: Connection | None = reader.find(exchange.connection)
+    station: Station | None = reader.find(connection.station) if connection else None
+    return station
+
+
+def _near(reader: Reader, exchange: Exchange, key: str) -> Place | None:
     connection = reader.find(exchange.connection)
     station = reader.find(connection.station) if connection else None
     name = f"{station.name if station else ''}, {exchange.name}"
@@ -147,9 +173,12 @@ def _piece_at(wire: WireLayout, key: str) -> WireField | None:
     return found or (WireField(key, f"octet {octet}", 8 * octet, 8) if octet < wire.octets else None)
 
 
-def controller_of(reader: Reader, holder: str) -> str | None:
-    """The controller in whose image a holder's data lies; None when it hangs on none."""
+def controller_of(reader: Reader, holder: str, *, far: bool = False) -> str | None:
+    """The controller in whose image a holder's data lies, None for none; `far`: that of an exchange's other end."""
     row = reader.find(holder)
+    if far:
+        station = _station_of(reader, row) if isinstance(row, Exchange) else None
+        return station.partner if station and reader.find(station.partner) else None
     if isinstance(row, Module):
         rail: Rail | None = reader.find(row.rail)
         head = reader.find(rail.head) if rail else None

@@ -111,6 +111,11 @@ class ExchangeOctetsOut(_PartOut):
     result: ExchangeOctets | None
 
 
+class FarOctetsOut(_PartOut):
+    part: Literal["exchange.far-octets"]
+    result: ExchangeOctets | None
+
+
 class ModuleChannelsOut(_PartOut):
     part: Literal["module.channels"]
     result: ModuleChannels | None
@@ -137,6 +142,7 @@ PartOut = Annotated[
     | NetworkRouteOut
     | ExchangeWireOut
     | ExchangeOctetsOut
+    | FarOctetsOut
     | ModuleChannelsOut
     | SignalPathOut,
     Field(discriminator="part"),

@@ -206,13 +206,14 @@
       </button>
     {/each}
     <span class="wide"></span>
+    {#if plant.list('controllers').length > 1}
+      <button onclick={() => router.go(`/p/${plant.key}/networks/between`)}
+        >Between controllers</button
+      >
+    {/if}
     <button onclick={() => router.go(`/p/${plant.key}/networks/addresses`)}>Address plan</button>
     {#if plant.mayEdit}
       <button onclick={() => (founding = true)}>Add a network …</button>
-      <button onclick={addStation}>Add a station</button>
-      <button onclick={() => router.go(`/p/${plant.key}/hardware/catalogue/${network.id}`)}
-        >From the catalogue …</button
-      >
     {/if}
   </nav>
   {@render found()}
@@ -232,6 +233,13 @@
             3,
           )} %{/if}{/if}
     </span>
+    <span class="wide"></span>
+    {#if plant.mayEdit}
+      <button onclick={addStation}>Add a station</button>
+      <button onclick={() => router.go(`/p/${plant.key}/hardware/catalogue/${network.id}`)}
+        >From the catalogue …</button
+      >
+    {/if}
   </header>
   {#if stations.length}
     {#if bus?.medium === 'ethernet'}
@@ -431,6 +439,9 @@
   }
   .title {
     align-items: baseline;
+  }
+  .title button {
+    flex: none;
   }
   td {
     white-space: nowrap;

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { focused } from '../../kit/focus';
-  import { portsOf } from '../../plant/ports';
+  import { controllerOf, portsOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** A place to link to: a channel of a module, a piece of an exchange, a status bit. */
@@ -41,12 +41,35 @@
         ),
       ),
     ),
+    // What other controllers read here and write here.
+    ...plant
+      .list('stations')
+      .filter((station) => station.partner === controller)
+      .flatMap((station) =>
+        plant.list('connections', 'station', station.id).flatMap((connection) =>
+          plant.list('exchanges', 'connection', connection.id).map((exchange) => ({
+            id: exchange.id,
+            label: `asked by ${asker(station.network)}: ${exchange.name}`,
+          })),
+        ),
+      ),
   ]);
+  const asker = (network: string) =>
+    controllerOf(plant, plant.row('ports', plant.row('networks', network)?.port))?.name ?? '?';
+  // The end of an exchange that lies in this controller.
+  const far = $derived(
+    plant.row(
+      'stations',
+      plant.row('connections', plant.row('exchanges', place)?.connection)?.station,
+    )?.partner === controller,
+  );
   const channels = $derived(
     plant.row('modules', place) ? plant.part('module.channels', place)?.channels : undefined,
   );
   const octets = $derived(
-    plant.row('exchanges', place) ? plant.part('exchange.octets', place) : undefined,
+    plant.row('exchanges', place)
+      ? plant.part(far ? 'exchange.far-octets' : 'exchange.octets', place)
+      : undefined,
   );
   const keys = $derived(
     channels
@@ -62,11 +85,15 @@
               label: `${p.label}  ${p.signals[0]?.name ?? 'free'}`,
               free: !p.signals.length,
             })),
-            {
-              key: 'status',
-              label: `status bit  ${octets.status_signals[0]?.name ?? 'free'}`,
-              free: !octets.status_signals.length,
-            },
+            ...(far
+              ? []
+              : [
+                  {
+                    key: 'status',
+                    label: `status bit  ${octets.status_signals[0]?.name ?? 'free'}`,
+                    free: !octets.status_signals.length,
+                  },
+                ]),
             ...(octets.start_octet == null
               ? []
               : [

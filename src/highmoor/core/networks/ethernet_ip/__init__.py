@@ -37,5 +37,6 @@ FIELDBUS = Fieldbus(
     new_connection=new_connection,
     facts=facts,
     counted=lambda connection: not is_request(connection),
+    partners=True,
     connections_at_most=lambda types: types.cip_connections or None,
 )

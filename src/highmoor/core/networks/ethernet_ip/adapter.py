@@ -38,6 +38,8 @@ from highmoor.core.networks.ethernet_ip.messages import (
 from highmoor.core.networks.ethernet_ip.paths import ASSEMBLY_CLASS, COMPATIBLE_BIT, ReadPath, read_path
 from highmoor.core.networks.fieldbus import Clock
 
+# Octets of the device itself, or a stretch of a controller's image.
+Block = bytearray | memoryview
 Hear = Callable[[bytes], None]
 _NS_A_US = 1000
 # Until the first packet has come, a longer time applies (CIP volume 1, 3-4.5.2).
@@ -113,8 +115,8 @@ class Adapter:
     facts: AdapterFacts
     clock: Clock
     reply_ms: float = 2
-    inputs: dict[int, bytearray] = field(init=False)
-    outputs: dict[int, bytearray] = field(init=False)
+    inputs: dict[int, Block] = field(init=False)
+    outputs: dict[int, Block] = field(init=False)
     configuration: bytes = b""
     held: list[Held] = field(default_factory=list)
     _attributes: dict[bytes, bytes] = field(init=False)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -42,12 +43,12 @@ class RailWords:
 class RegisterServer:
     """A server whose registers and coils a process model reads and writes.
 
-    `areas` maps the area digit to places present; None in `present` means that every address is there.
+    `areas` maps the area digit to its registers or coils; `present` which addresses there are, None for all of them.
     """
 
     reply_ms: float
     areas: dict[int, Words] = field(default_factory=lambda: {0: {}, 1: {}, 3: {}, 4: {}})
-    present: dict[int, range] | None = None
+    present: Mapping[int, Container[int]] | None = None
 
     def answer_unit(self, unit: bytes) -> bytes:
         """The protocol data unit that answers another one; an exception where it cannot be done."""
@@ -62,8 +63,8 @@ class RegisterServer:
     def _refuse_absent(self, request: Request) -> None:
         if self.present is None:
             return
-        there = self.present.get(request.function.area, range(0))
-        if request.address not in there or request.address + request.count - 1 not in there:
+        there = self.present.get(request.function.area, ())
+        if any(address not in there for address in range(request.address, request.address + request.count)):
             raise ModbusError(2)
 
     def _read(self, request: Request) -> bytes:

@@ -33,5 +33,6 @@ FIELDBUS = Fieldbus(
     bench=go_live,
     explain=explain,
     rail=RAIL,
+    partners=True,
     connections_at_most=lambda facts: facts.modbus_tcp_connections,
 )

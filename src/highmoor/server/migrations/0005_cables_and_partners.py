@@ -11,4 +11,9 @@ class Migration(migrations.Migration):
             "upstream",
             models.ForeignKey("highmoor.station", django.db.models.deletion.DO_NOTHING, null=True),
         ),
+        migrations.AddField(
+            "station",
+            "partner",
+            models.ForeignKey("highmoor.controller", django.db.models.deletion.DO_NOTHING, null=True),
+        ),
     ]

@@ -1,0 +1,226 @@
+<script lang="ts">
+  import Empty from '../../kit/Empty.svelte';
+  import LiveValue from '../../kit/LiveValue.svelte';
+  import Mark from '../../kit/Mark.svelte';
+  import { shown } from '../../kit/numbers';
+  import { controllerOf } from '../../plant/ports';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import { router } from '../../shell/router.svelte';
+  import AddTransfer from './AddTransfer.svelte';
+
+  /** What controllers tell one another, both ends of every transfer side by side, alive while the bench runs. */
+  let { plant }: { plant: PlantStore } = $props();
+  let adding = $state(false);
+
+  const transfers = $derived(
+    plant.list('stations').flatMap((station) => {
+      const partner = plant.row('controllers', station.partner);
+      const network = plant.row('networks', station.network);
+      const asks = controllerOf(plant, plant.row('ports', network?.port));
+      if (!partner || !network || !asks) return [];
+      return plant.list('connections', 'station', station.id).flatMap((connection) =>
+        plant.list('exchanges', 'connection', connection.id).map((exchange) => ({
+          exchange,
+          network,
+          asks,
+          from: exchange.direction === 'in' ? partner : asks,
+          to: exchange.direction === 'in' ? asks : partner,
+        })),
+      );
+    }),
+  );
+
+  /** Each piece that has a signal at either end, with both. */
+  function rows(exchange: string, inward: boolean) {
+    const near = plant.part('exchange.octets', exchange);
+    const far = plant.part('exchange.far-octets', exchange);
+    const [given, taken] = inward ? [far, near] : [near, far];
+    return (near?.pieces ?? []).flatMap((piece, n) => {
+      const from = given?.pieces[n]?.signals ?? [];
+      const to = taken?.pieces[n]?.signals ?? [];
+      const bits = [...new Set([...from, ...to].map((s) => s.bit))];
+      return bits.map((bit) => ({
+        key: `${piece.key}.${bit}`,
+        label: bit == null ? piece.label : `${piece.label} bit ${bit}`,
+        from: from.filter((s) => s.bit === bit),
+        to: to.filter((s) => s.bit === bit),
+      }));
+    });
+  }
+
+  const lives = $derived(
+    new Map(
+      plant.bench.running
+        ? plant.bench.state?.stations.flatMap((s) => s.exchanges).map((x) => [x.id, x])
+        : [],
+    ),
+  );
+
+  function age(exchange: string): string {
+    const good = lives.get(exchange)?.last_good_s;
+    if (good == null) return '';
+    return `${shown(Math.max(0, 1000 * (plant.bench.time - good)), 3)} ms old`;
+  }
+
+  $effect(() => {
+    if (!plant.bench.running) return;
+    const ids = transfers.flatMap((t) =>
+      rows(t.exchange.id, t.exchange.direction === 'in').flatMap((r) =>
+        [...r.from, ...r.to].map((s) => s.signal),
+      ),
+    );
+    plant.bench.follow(ids);
+    const timer = window.setInterval(() => void plant.bench.refresh(), 500);
+    return () => window.clearInterval(timer);
+  });
+
+  const open = (network: string, exchange: string) =>
+    router.go(`/p/${plant.key}/networks/${network}/${exchange}`);
+</script>
+
+<header class="row">
+  <h1>Between controllers</h1>
+  <span class="wide"></span>
+  {#if plant.mayEdit && plant.list('controllers').length > 1}
+    <button onclick={() => (adding = true)}>Add a transfer …</button>
+  {/if}
+  <button onclick={() => router.go(`/p/${plant.key}/networks`)}>Back to the networks</button>
+</header>
+{#if adding}
+  <AddTransfer {plant} oncancel={() => (adding = false)} onmade={() => (adding = false)} />
+{/if}
+
+{#if !transfers.length}
+  <Empty title="Controllers tell one another nothing yet">
+    <p>
+      A transfer brings values of one controller into another one. One of the two asks: it reads
+      from the other, or writes to it. Both ends are shown here, side by side.
+    </p>
+    {#if plant.list('controllers').length < 2}<p>This plant has fewer than two controllers.</p>{/if}
+  </Empty>
+{/if}
+
+{#each transfers as transfer (transfer.exchange.id)}
+  {@const time = plant
+    .part('network.timing', transfer.network.id)
+    ?.exchanges.find((e) => e.exchange === transfer.exchange.id)}
+  {@const wire = plant.part('exchange.wire', transfer.exchange.id)}
+  {@const live = lives.get(transfer.exchange.id)}
+  {@const found = plant.findingsAt([transfer.exchange.id])[0]}
+  {@const pairs = rows(transfer.exchange.id, transfer.exchange.direction === 'in')}
+  <section>
+    <h2 class="row">
+      <button class="plain" onclick={() => open(transfer.network.id, transfer.exchange.id)}
+        >{transfer.from.name} → {transfer.to.name}</button
+      >
+      <span class="quiet"
+        >{transfer.exchange.name} · {transfer.asks.name} asks{time
+          ? ` every ${shown(time.period_ms)} ms`
+          : ''} over {transfer.network.name} · {wire?.what ?? ''}
+        {wire?.reference ? `from ${wire.reference}` : ''}</span
+      >
+      <span class="wide"></span>
+      {#if live}<span class="mono quiet">{age(transfer.exchange.id)}</span>
+        <Mark
+          state={live.state === 'bad' ? 'error' : live.state === 'good' ? 'good' : 'idle'}
+          word={live.text}
+        />
+      {:else if found}<Mark state={found.severity} word={found.title} />{/if}
+    </h2>
+    {#if pairs.length}
+      <table>
+        <thead>
+          <tr
+            ><th>Place</th><th>In {transfer.from.name}</th><th class="number">Now</th><th></th><th
+              >In {transfer.to.name}</th
+            ><th class="number">Now</th></tr
+          >
+        </thead>
+        <tbody>
+          {#each pairs as pair (pair.key)}
+            <tr>
+              <td class="mono">{pair.label}</td>
+              <td class="mono">{@render end(pair.from)}</td>
+              <td class="number">{@render value(pair.from)}</td>
+              <td class="arrow">→</td>
+              <td class="mono">{@render end(pair.to)}</td>
+              <td class="number">{@render value(pair.to)}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    {:else}
+      <p class="quiet">No signal at either end yet.</p>
+    {/if}
+  </section>
+{/each}
+
+{#snippet end(signals: { signal: string; name: string; type: string }[])}
+  {#each signals as signal (signal.signal)}
+    <a
+      href="/p/{plant.key}/signals/{signal.signal}"
+      onclick={(e) => {
+        e.preventDefault();
+        router.go(`/p/${plant.key}/signals/${signal.signal}`);
+      }}>{signal.name}</a
+    > <span class="quiet">{signal.type}</span>
+  {:else}
+    <span class="quiet">nothing linked</span>
+  {/each}
+{/snippet}
+
+{#snippet value(signals: { signal: string; unit: string }[])}
+  {#each signals as signal (signal.signal)}<LiveValue
+      {plant}
+      signal={signal.signal}
+      unit={signal.unit}
+    />{/each}
+{/snippet}
+
+<style>
+  section {
+    margin-top: 16px;
+  }
+  h2 {
+    align-items: baseline;
+    font-size: 14px;
+  }
+  h2 button {
+    font-weight: 700;
+    padding: 0;
+    border: 0;
+  }
+  h2 :global(.mark) {
+    font-weight: 400;
+    font-size: 13px;
+  }
+  h2 .quiet {
+    font-weight: 400;
+    font-size: 12.5px;
+  }
+  table {
+    table-layout: fixed;
+  }
+  th:nth-child(1) {
+    width: 130px;
+  }
+  th:nth-child(3),
+  th:nth-child(6) {
+    width: 110px;
+  }
+  th:nth-child(4) {
+    width: 30px;
+  }
+  td {
+    height: 25px;
+    padding-top: 1px;
+    padding-bottom: 1px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .arrow {
+    text-align: center;
+    color: var(--ink-2);
+  }
+</style>
