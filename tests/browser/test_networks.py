@@ -107,7 +107,7 @@ def test_a_fieldbus_nobody_foresaw_reaches_form_check_and_ribbon(flags: Page) ->
     Select(flags.field("Fieldbus")).select_by_visible_text("Flag rope")
     flags.button("Add it")
     flags.says("Flag rope on")
-    flags.click("nav button", "Add a station")
+    flags.click("header button", "Add a station")
     flags.says("Signal mast")
     flags.wait(lambda: flags.field("Flags").is_displayed())
     flags.enter("form [aria-label=Flags]", "9")

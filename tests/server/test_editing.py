@@ -239,8 +239,8 @@ def test_parts_and_forms_can_be_asked_for_every_object(ada: Api) -> None:
     want = [[part.key, row["id"]] for part in PARTS if part.key in PUBLISHED for row in body["rows"][part.table][:40]]
     status, answer = ada.call("post", "plants/demo/parts", {"want": want})
     assert status == 200, answer
-    # A serial line has no tree, and a network of which no cable is asked has no route.
-    assert {part["part"] for part in answer["parts"] if part["result"] is None} == {"network.route", "network.tree"}
+    # A serial line has no tree, a network of which no cable is asked no route, an exchange with a device no far end.
+    assert {part["part"] for part in answer["parts"] if part["result"] is None} == {"network.route", "network.tree", "exchange.far-octets"}
     assert len(answer["parts"]) == len(want)
     for rows in filter(None, body["rows"].values()):
         status, form = ada.call("get", f"plants/demo/fields/{rows[0]['id']}")

@@ -300,6 +300,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/windows/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Window
+         * @description The feasible window of a field: values are tried on the whole plant, and nothing is kept.
+         */
+        get: operations["window"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/remedies": {
         parameters: {
             query?: never;
@@ -3285,6 +3305,8 @@ export interface components {
              * @enum {string}
              */
             section: "" | "parameter" | "wiring" | "cabinet";
+            /** Window */
+            window: boolean;
         };
         /** FormOut */
         FormOut: {
@@ -3294,6 +3316,50 @@ export interface components {
             label: string;
             /** Fields */
             fields: components["schemas"]["FieldOut"][];
+        };
+        /**
+         * Edge
+         * @description One end of a window: the last good value, and the finding that comes just beyond it (None: the field's end).
+         */
+        Edge: {
+            /** Value */
+            value: number;
+            /** Title */
+            title: string | null;
+            /** Text */
+            text: string | null;
+        };
+        /**
+         * Window
+         * @description Values from `low` to `high` bring no finding; both None where every value brings one, `against` says which two.
+         *
+         *     `unit` of the field; `now` is the value it has. `remains` are findings that the value has a part in but that no value
+         *     mends.
+         */
+        Window: {
+            /** Unit */
+            unit: string;
+            /** Now */
+            now: number | null;
+            low: components["schemas"]["Edge"] | null;
+            high: components["schemas"]["Edge"] | null;
+            /**
+             * Against
+             * @default []
+             */
+            against: string[];
+            /**
+             * Remains
+             * @default []
+             */
+            remains: string[];
+        };
+        /**
+         * WindowOut
+         * @description How far a choice of time may go; null where the field has no window.
+         */
+        WindowOut: {
+            window: components["schemas"]["Window"] | null;
         };
         /** RemediesOut */
         RemediesOut: {
@@ -5451,6 +5517,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormOut"];
+                };
+            };
+        };
+    };
+    window: {
+        parameters: {
+            query?: {
+                path?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                row_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindowOut"];
                 };
             };
         };

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { got, http, type FieldOut, type Form } from '../api/client';
   import type { PlantStore } from '../plant/store.svelte';
+  import FeasibleWindow from './FeasibleWindow.svelte';
   import Field from './Field.svelte';
 
   /** The form of an object, drawn from what the core says can be set; `only` picks fields by their paths. */
@@ -59,6 +60,7 @@
     }}
     oncancel={() => plant.endPreview()}
   />
+  {#if field.window && plant.mayEdit}<FeasibleWindow {plant} row={id} path={field.path} />{/if}
 {/snippet}
 
 {#each fields as field (field.path)}{@render entry(field)}{/each}

@@ -29,7 +29,8 @@ class FieldSpec:
 
     `read(text)` turns something typed into the stored value and raises Refusal; without it the kind decides.
     `channel` is the key of the channel the field belongs to, `section` the part of the form it stands in.
-    `show(value)` gives what stands beside the value: the other base, the other way of writing it.
+    `show(value)` gives what stands beside the value: the other base, the other way of writing it. A field with a
+    `window` is a choice of time, of which it can be told how far it may go.
     """
 
     path: str
@@ -50,6 +51,7 @@ class FieldSpec:
     section: Literal["", "parameter", "wiring", "cabinet"] = ""
     read: Callable[[Any], Any] | None = None
     show: Callable[[Any], str] | None = None
+    window: bool = False
 
     def parse(self, given: Any) -> Any:
         """The value to store for what was typed or sent. Raises Refusal with the reason and the value."""

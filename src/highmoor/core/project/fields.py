@@ -99,7 +99,7 @@ def _prefix(mask: str) -> str:
 def _task(plant: Plant, catalogue: Catalogue, row: Task) -> tuple[FieldSpec, ...]:
     return (
         _NAME,
-        FieldSpec("period_ms", "Period", "number", unit="ms", minimum=0.25, maximum=60000),
+        FieldSpec("period_ms", "Period", "number", unit="ms", minimum=0.25, maximum=60000, window=True),
         FieldSpec("execution_ms", "Execution time", "number", unit="ms", minimum=0, maximum=60000),
     )
 

@@ -20,6 +20,7 @@ from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.project.edits import Edit
+from highmoor.core.project.feasible import Window, feasible_window
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import label_of
@@ -215,6 +216,7 @@ class FieldOut(Schema):
     beside: str
     channel: str
     section: Literal["", "parameter", "wiring", "cabinet"]
+    window: bool
 
 
 class FormOut(Schema):
@@ -248,6 +250,7 @@ def described(spec: FieldSpec, value: Any) -> FieldOut:
         beside=spec.beside(value),
         channel=spec.channel,
         section=spec.section,
+        window=spec.window and not spec.disabled,
     )
 
 
@@ -262,6 +265,22 @@ def fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
         specs = fields_of(held.plant, held.analysis.catalogue, row)
         label = label_of(held.plant, row_id, held.analysis.catalogue.find)
         return FormOut(id=row_id, label=label, fields=[_field(spec, row) for spec in specs])
+
+
+class WindowOut(Schema):
+    """How far a choice of time may go; null where the field has no window."""
+
+    window: Window | None
+
+
+@router.get("/plants/{key}/windows/{row_id}", response=WindowOut, operation_id="window")
+def window(request: HttpRequest, key: str, row_id: str, path: str = "") -> WindowOut:
+    """The feasible window of a field: values are tried on the whole plant, and nothing is kept."""
+    held = opened(request, key)
+    with held.lock:
+        if held.plant.find(row_id) is None:
+            raise Gone("This object is not there (any more).", place=row_id)
+        return WindowOut(window=feasible_window(held.analysis, row_id, path))
 
 
 class RemedyOut(Schema):

@@ -250,7 +250,7 @@ def _way_fields(way: Way) -> tuple[FieldSpec, ...]:
     interval = FieldSpec(
         "settings.rpi_ms", "Packet interval", "number", default=way.rpi_ms, unit="ms", minimum=0.1, maximum=100_000,
         optional=True, source=source, term="RPI", hint=_allowed_ms(span),
-        show=lambda value: f"{shown(1000 / value, 4)} packets/s" if value else "",
+        show=lambda value: f"{shown(1000 / value, 4)} packets/s" if value else "", window=True,
     )  # fmt: skip
     if way.direction == "out":
         return point, size, interval, header

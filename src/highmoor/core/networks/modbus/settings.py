@@ -130,11 +130,11 @@ def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
             show=lambda value: f"{function.data_octets(value)} octets",
         ),
         FieldSpec(
-            "settings.period_ms", "Period", "number", default=500, unit="ms", minimum=1, maximum=3_600_000,
+            "settings.period_ms", "Period", "number", default=500, unit="ms", minimum=1, maximum=3_600_000, window=True,
         ),
         FieldSpec(
             "settings.timeout_ms", "Time-out", "number", default=1000, unit="ms", minimum=0, maximum=3_600_000,
-            hint="From the end of the request. 0 would wait for ever.",
+            hint="From the end of the request. 0 would wait for ever.", window=True,
         ),
     )  # fmt: skip
 
