@@ -562,6 +562,38 @@ def test_a_chain_goes_on_when_the_one_before_it_is_answered() -> None:
     assert counts[0] == counts[1] == 6
 
 
+def test_parameters_are_read_and_written_by_their_paths() -> None:
+    plant = cell({"type": "cv7"})
+    station_id = plant.all(Station)[0].id
+    bench = on(plant)
+    known = {p["key"]: p for p in bench.stations()[0]["parameters"]}
+    assert (known["param7"]["path"], known["param7"]["usual"], known["param7"]["value"]) == (
+        "20 0F 24 07 30 01", "10.0 s", None,
+    )  # fmt: skip
+
+    def last(key: str) -> dict[str, Any]:
+        return next(p for p in bench.stations()[0]["parameters"] if p["key"] == key)
+
+    bench.parameter(station_id, "param7")
+    assert last("param7")["text"] == "asked"
+    bench.run_until(0.5)
+    assert (last("param7")["meaning"], last("param7")["octets"]) == ("10.0 s", "64 00")
+    bench.parameter(station_id, "param7", "250")
+    bench.run_until(1)
+    assert (last("param7")["text"], last("param7")["meaning"]) == ("written", "25.0 s")
+    bench.parameter(station_id, "param9", "coast")
+    bench.parameter(station_id, "param7")
+    bench.run_until(1.5)
+    assert (last("param9")["meaning"], last("param7")["value"]) == ("coast", 250)
+    for key, value in (("param7", "70000"), ("param7", "fast"), ("nonsense", None)):
+        with pytest.raises(Refusal):
+            bench.parameter(station_id, key, value)
+    bench.cable(station_id, plugged=False)
+    bench.parameter(station_id, "param7")
+    bench.run_until(4)
+    assert (last("param7")["good"], last("param7")["text"]) == (False, "no answer within 2000 ms")
+
+
 def test_nobody_there_and_something_else_there() -> None:
     plant = cell({"type": "cv7"})
     address = plant.all(Station)[0].address

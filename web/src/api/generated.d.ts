@@ -3331,10 +3331,10 @@ export interface components {
         };
         /**
          * Window
-         * @description Values from `low` to `high` bring no finding; both None where every value brings one, `against` says which two.
+         * @description Values from `low` to `high` bring no finding; both None where every value brings one, `against` says which.
          *
-         *     `unit` of the field; `now` is the value it has. `remains` are findings that the value has a part in but that no value
-         *     mends.
+         *     `unit` of the field; `now` is the value it has. `remains` are findings that the value has a part in and that no
+         *     value mends.
          */
         Window: {
             /** Unit */
@@ -4977,6 +4977,34 @@ export interface components {
             failures: number;
         };
         /**
+         * ParameterLiveOut
+         * @description A parameter in a device: what its file has as usual, and what was last read or written, when (bench time, s).
+         */
+        ParameterLiveOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Path */
+            path: string;
+            /** Usual */
+            usual: string;
+            /** Writable */
+            writable: boolean;
+            /** Good */
+            good: boolean;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+            /** Meaning */
+            meaning: string;
+            /** Octets */
+            octets: string;
+            /** At S */
+            at_s: number | null;
+        };
+        /**
          * StationLiveOut
          * @description A station as it goes; `hears` is what its own error counters say, "" where all is well.
          */
@@ -5001,6 +5029,11 @@ export interface components {
              * @default
              */
             hears: string;
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["ParameterLiveOut"][];
             /** Exchanges */
             exchanges: components["schemas"]["ExchangeLiveOut"][];
         };
@@ -5013,16 +5046,20 @@ export interface components {
         };
         /**
          * CommandIn
-         * @description `target` is a signal for write, force and release, a station for pull and plug. A value may be as typed.
+         * @description `target` is a signal for write, force and release, otherwise a station. A value may be as it was typed.
+         *
+         *     A parameter of a device is named by its `key`; it is read without a value, and written with one.
          */
         CommandIn: {
             /**
              * Command
              * @enum {string}
              */
-            command: "write" | "force" | "release" | "pull" | "plug";
+            command: "write" | "force" | "release" | "pull" | "plug" | "parameter";
             /** Target */
             target: string;
+            /** Key */
+            key?: string | null;
             /** Value */
             value?: boolean | number | string | null;
         };

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from random import Random
 from typing import Any, Literal
 
@@ -19,13 +19,15 @@ from highmoor.core.bench.partners import partners_serving
 from highmoor.core.bench.processes import DEVICE_MODELS, PROCESSES, Process
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.bench.serial_line import SerialDevice, SerialLine
-from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.catalogue.meaning import meaning
+from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.hardware.ports import controller_of_port, port_label
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.ethernet_ip.adapter import Adapter, AdapterFacts
 from highmoor.core.networks.ethernet_ip.as_configured import adapter_as_configured
-from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Line
+from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Line, ParameterTold
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
@@ -36,6 +38,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Signal, Station
 
 _STEP_NS = 50 * NS_A_MS
+_PARAMETERS_AT_MOST = 200
 Quality = Literal["good", "old", "forced"]
 
 
@@ -108,6 +111,7 @@ class Bench:
         }
         self._owner = {code: c for c in self.controllers.values() for code in c.signals}
         self.exchanges: dict[str, ExchangeLive] = {}
+        self.parameters: dict[str, dict[str, tuple[ParameterTold, int]]] = {}
         self._holders: dict[str, str] = {}
         built = as_built or as_configured(plant, catalogue)
         self.lines = self._lines(built)
@@ -276,6 +280,7 @@ class Bench:
             "state": state,
             "text": text,
             "cable": plugged,
+            "parameters": self._parameters(network, station, device),
             "hears": "; ".join(device.told for device in there if device.told),
             "exchanges": [
                 {
@@ -293,6 +298,32 @@ class Bench:
                 for live in lives
             ],
         }
+
+    def _parameters(self, network: Network, station: Station, device: DeviceType | None) -> list[dict[str, Any]]:
+        """A device's parameters that can be reached over its network, with what was last read of each."""
+        bus = fieldbus_of(network.kind)
+        if bus is None or bus.parameters is None or device is None or device.kind != "device":
+            return []
+        seen = self.parameters.get(station.id, {})
+        told = []
+        for parameter in [p for p in device.parameters if p.path][:_PARAMETERS_AT_MOST]:
+            last, at_ns = seen.get(parameter.key, (ParameterTold(True, ""), 0))
+            told.append(
+                {
+                    "key": parameter.key,
+                    "label": parameter.label,
+                    "path": parameter.path,
+                    "usual": meaning(parameter, parameter.default) or str(parameter.default),
+                    "writable": parameter.access != "read",
+                    "good": last.good,
+                    "text": last.text,
+                    "value": last.value,
+                    "meaning": meaning(parameter, last.value),
+                    "octets": last.octets.hex(" ").upper(),
+                    "at_s": at_ns / 1e9 if last.text else None,
+                }
+            )
+        return told
 
     def forces(self) -> dict[str, Value]:
         """All forces by signal."""
@@ -316,6 +347,22 @@ class Bench:
         """End a force; an output goes back to what the program has."""
         controller, _ = self._code(signal)
         controller.forces.pop(signal, None)
+
+    def parameter(self, station: str, key: str, value: Any = None) -> None:
+        """Read a parameter in a device, or write it. Raises Refusal for what cannot be reached or is no value."""
+        row = self.plant.get(station, Station)
+        network = self.plant.get(row.network, Network)
+        bus, device = fieldbus_of(network.kind), self._catalogue.find(row.type)
+        parameter = next((p for p in device.parameters if p.key == key), None) if device else None
+        if bus is None or bus.parameters is None or parameter is None:
+            raise Refusal(f"{row.name} has no parameter {key} that can be reached here.", place=station)
+        raw = None if value is None else parameter_field(replace(parameter, access="read-write"), key).parse(value)
+
+        def done(told: ParameterTold) -> None:
+            self.parameters.setdefault(station, {})[key] = (told, self.clock.now_ns)
+
+        self.parameters.setdefault(station, {})[key] = (ParameterTold(True, "asked"), self.clock.now_ns)
+        bus.parameters(self.clock, _Wire(self.ethernet, bus.key), row.address, parameter, raw, done)
 
     def cable(self, station: str, *, plugged: bool) -> None:
         """Pull a station's cable, or plug it back."""

@@ -8,7 +8,7 @@ from typing import Any, Literal, Protocol
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Finding
-from highmoor.core.catalogue.types import ControllerFacts, DeviceType, Medium
+from highmoor.core.catalogue.types import ControllerFacts, DeviceType, Medium, Parameter
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
 from highmoor.core.plant.fields import FieldSpec
@@ -282,6 +282,25 @@ class ExchangeLive:
 
 
 @dataclass(frozen=True, slots=True)
+class ParameterTold:
+    """What came of reading or writing a parameter in a device: its raw value (None: not known), its octets."""
+
+    good: bool
+    text: str
+    value: float | int | None = None
+    octets: bytes = b""
+
+
+class ParameterAccess(Protocol):
+    """Reads a parameter in a device (`value` None) or writes it; `done` is told what came of it, later."""
+
+    def __call__(
+        self, clock: Clock, wire: Any, address: str, parameter: Parameter, value: float | None,
+        done: Callable[[ParameterTold], None],
+    ) -> None: ...  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
 class BenchLine:
     """One line to bring to life: offsets are octets of the controller's image by exchange."""
 
@@ -375,6 +394,8 @@ class Fieldbus:
     connection_kinds: Callable[[DeviceType | None], tuple[ConnectionKind, ...]] = lambda _: ()
     new_connection: Callable[[DeviceType | None, str], NewConnection] = lambda *_: PLAIN_CONNECTION
     facts: Callable[[Line], tuple[Fact, ...]] = lambda _: ()
+    # How a parameter in a device is read and written over the network; None where it cannot be.
+    parameters: ParameterAccess | None = None
     # Whether a connection is one of those a controller can hold only so many of.
     counted: Callable[[Connection], bool] = lambda _: True
     # Whether a controller can be a station, and serve its image to whoever asks.

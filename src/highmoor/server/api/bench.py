@@ -34,6 +34,22 @@ class ExchangeLiveOut(Schema):
     failures: int
 
 
+class ParameterLiveOut(Schema):
+    """A parameter in a device: what its file has as usual, and what was last read or written, when (bench time, s)."""
+
+    key: str
+    label: str
+    path: str
+    usual: str
+    writable: bool
+    good: bool
+    text: str
+    value: float | None
+    meaning: str
+    octets: str
+    at_s: float | None
+
+
 class StationLiveOut(Schema):
     """A station as it goes; `hears` is what its own error counters say, "" where all is well."""
 
@@ -44,6 +60,7 @@ class StationLiveOut(Schema):
     text: str
     cable: bool
     hears: str = ""
+    parameters: list[ParameterLiveOut] = []
     exchanges: list[ExchangeLiveOut]
 
 
@@ -63,10 +80,14 @@ class FollowIn(Schema):
 
 
 class CommandIn(Schema):
-    """`target` is a signal for write, force and release, a station for pull and plug. A value may be as typed."""
+    """`target` is a signal for write, force and release, otherwise a station. A value may be as it was typed.
 
-    command: Literal["write", "force", "release", "pull", "plug"]
+    A parameter of a device is named by its `key`; it is read without a value, and written with one.
+    """
+
+    command: Literal["write", "force", "release", "pull", "plug", "parameter"]
     target: str
+    key: str | None = Field(default=None, max_length=200)
     value: bool | float | str | None = None
 
 
@@ -127,5 +148,5 @@ def command(request: HttpRequest, key: str, wanted: CommandIn) -> BenchOut:
     running = BENCHES.get(key)
     if running is None or not running.running:
         raise HighmoorError("The bench does not run: download first.")
-    running.command(wanted.command, wanted.target, wanted.value)
+    running.command(wanted.command, wanted.target, wanted.value, wanted.key or "")
     return _state(key)

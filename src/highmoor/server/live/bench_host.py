@@ -53,13 +53,13 @@ class LiveBench:
         except (BrokenPipeError, ValueError):
             raise HighmoorError("The bench has ended; download again.") from None
 
-    def command(self, command: str, target: str, value: Any) -> None:
+    def command(self, command: str, target: str, value: Any, key: str = "") -> None:
         """A command, answered. Raises Refusal with the child's reason."""
         self._number += 1
         number = self._number
         answers = self._answers[number] = queue.Queue(1)
         try:
-            self.tell({"command": command, "target": target, "value": value, "number": number})
+            self.tell({"command": command, "target": target, "value": value, "key": key, "number": number})
             refused = answers.get(timeout=_ANSWER_S)
         except queue.Empty:
             raise HighmoorError("The bench does not answer; download again.") from None

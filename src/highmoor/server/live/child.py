@@ -59,6 +59,8 @@ class _Child:
             self.bench.force(target, message["value"])
         elif command == "release":
             self.bench.release(target)
+        elif command == "parameter":
+            self.bench.parameter(target, message["key"], message["value"])
         elif command in ("pull", "plug"):
             self.bench.cable(target, plugged=command == "plug")
 

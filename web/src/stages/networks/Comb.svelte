@@ -136,6 +136,7 @@
     style:height="{height}px"
     role="listbox"
     aria-label="Stations in route order"
+    style:--dot="{Math.max(7, Math.min(16, step - 3))}px"
   >
     <svg {width} {height} aria-hidden="true">
       {#if !tree.said && placed.length}
@@ -178,7 +179,7 @@
       {/each}
       {#each placed as p (p.node.station)}
         {@const upper = at.get(p.node.upstream)}
-        {#if upper?.node.switch}
+        {#if upper?.node.switch && (step >= 15 || p.node.socket % 2 === 0)}
           <text x={x(p)} y={y(upper) + 4} class="socket">{p.node.socket}</text>
         {/if}
       {/each}
@@ -204,10 +205,10 @@
           data-hang={station.id}
           style:left="{p.node.switch ? (p.row ? x(p) + 5 : barStart(p)) : x(p)}px"
           style:top="{y(p)}px"
-          style:max-width="{upright
-            ? LEVEL - 18
-            : p.node.switch
-              ? Math.max(barEnd(p) - x(p), 180)
+          style:max-width="{p.node.switch
+            ? Math.max(width - (p.row ? x(p) + 5 : barStart(p)), 60)
+            : upright
+              ? LEVEL - 18
               : step}px"
           style:width={!upright && !p.node.switch ? `${step}px` : null}
           title="{station.name}: {carries(p.node)}{onhang
@@ -354,8 +355,9 @@
     text-decoration: underline;
   }
   .dot {
-    width: 16px;
-    height: 16px;
+    width: var(--dot);
+    height: var(--dot);
+    margin: calc((16px - var(--dot)) / 2) auto;
     border-radius: 50%;
     border: 2.5px solid var(--ink);
     background: var(--paper);
@@ -363,6 +365,9 @@
     place-items: center;
   }
   .dot.filled {
+    width: 16px;
+    height: 16px;
+    margin-block: 0;
     background: var(--ink);
   }
   .dot.error,

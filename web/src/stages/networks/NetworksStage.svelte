@@ -11,6 +11,7 @@
   import AddNetwork from './AddNetwork.svelte';
   import Comb from './Comb.svelte';
   import ConnectionLines from './ConnectionLines.svelte';
+  import DeviceParameters from './DeviceParameters.svelte';
   import FieldTable from './FieldTable.svelte';
   import FourOrders from './FourOrders.svelte';
   import OctetMap from './OctetMap.svelte';
@@ -424,6 +425,7 @@
     {:else}
       <p class="quiet">Nothing is exchanged yet.</p>
     {/if}
+    {#if station}<DeviceParameters {plant} station={station.id} />{/if}
   {/if}
 {/if}
 

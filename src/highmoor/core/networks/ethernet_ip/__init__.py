@@ -10,6 +10,7 @@ from highmoor.core.networks.ethernet_ip.facts import facts
 from highmoor.core.networks.ethernet_ip.fields import FIELDS
 from highmoor.core.networks.ethernet_ip.layout import layout
 from highmoor.core.networks.ethernet_ip.load import KIND, PARTS
+from highmoor.core.networks.ethernet_ip.parameters import access
 from highmoor.core.networks.ethernet_ip.remedies import MENDS
 from highmoor.core.networks.ethernet_ip.request_checks import CHECKS as REQUEST_CHECKS
 from highmoor.core.networks.ethernet_ip.settings import connection_kinds, is_request, new_connection, new_exchange
@@ -36,6 +37,7 @@ FIELDBUS = Fieldbus(
     connection_kinds=connection_kinds,
     new_connection=new_connection,
     facts=facts,
+    parameters=access,
     counted=lambda connection: not is_request(connection),
     partners=True,
     connections_at_most=lambda types: types.cip_connections or None,

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from highmoor.core.catalogue.choices import Span
+from highmoor.core.catalogue.meaning import meaning
 from highmoor.core.catalogue.sizes import in_units
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.errors import Refusal
@@ -134,17 +135,9 @@ def _configuration_fields(told: Agreement, around: Around) -> tuple[FieldSpec, .
 def _parameter(parameter: Parameter) -> FieldSpec:
     """A parameter in its raw counts, what they mean beside it; it takes effect when the connection is opened."""
     spec = parameter_field(replace(parameter, access="read-write"), f"settings.parameters.{parameter.key}")
-    scaling = parameter.scaling
-    if parameter.choices or scaling is None:
+    if parameter.choices or parameter.scaling is None:
         return spec
-    each = scaling.multiplier * scaling.base / (scaling.divisor or 1)
-
-    def meant(raw: Any) -> str:
-        if not isinstance(raw, int | float):
-            return ""
-        return f"{(raw + scaling.offset) * each:.{scaling.decimals}f} {parameter.unit}".strip()
-
-    return replace(spec, unit="", show=meant)
+    return replace(spec, unit="", show=lambda raw: meaning(parameter, raw))
 
 
 def _octets(given: Any) -> str:
