@@ -204,7 +204,7 @@ def _network(draw: Any, plant: Plant) -> edits.Edit:
 def _exchange(draw: Any, plant: Plant) -> edits.Edit:
     return edits.AddExchange(
         connection=some(draw, plant, Connection),
-        settings={"function": draw(st.sampled_from([2, 3, 6, 16])), "count": draw(st.integers(0, 130))},
+        settings={"function": draw(st.sampled_from([2, 3, 6, 16, 22])), "count": draw(st.integers(0, 130))},
     )
 
 
@@ -263,6 +263,8 @@ _FIELDS = [
     (Connection, {"settings.config_data": "01 02"}),
     (Connection, {"settings.trigger": "after"}),
     (Connection, {"settings.class": 300}),
+    (Exchange, {"settings.trigger": "after"}),
+    (Exchange, {"settings.trigger": "edge"}),
     (Exchange, {"settings.point": 100}),
     (Exchange, {"settings.octets": 600}),
     (Exchange, {"settings.rpi_ms": 1}),

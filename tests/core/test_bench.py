@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
 from highmoor.core.bench.bench import Bench
@@ -10,10 +12,14 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
+from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Exchange, Signal, Station
+from highmoor.core.plant.rows import Exchange, Network, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
+from highmoor.core.project.remedies import remedy_of
+
+from .plants import hall
 
 PLANT = demo_plant()
 IDS = {s.name: s.id for s in PLANT.all(Signal)}
@@ -139,3 +145,54 @@ def test_a_plant_without_as_built_data_is_built_as_configured() -> None:
     on.run_until(3)
     assert all(s["state"] == "good" for s in on.stations())
     assert Bench(Plant.of([r for r in PLANT.rows() if r.id.startswith("p")], 1), BUILTIN).stations() == []
+
+
+@pytest.mark.parametrize("bus", ["modbus-tcp", "modbus-rtu"])
+def test_chains_and_start_bits(bus: str) -> None:
+    """One every 200 ms, one behind it, one behind that, and one when its bit rises; silence stops none."""
+    plant = hall()
+    port = plant.all(Port)[0 if bus == "modbus-tcp" else -1].id
+    asked = {"function": 3, "period_ms": 200, "timeout_ms": 30, **({"retries": 0} if bus == "modbus-rtu" else {})}
+    steps: list[Any] = [
+        edits.AddNetwork(fieldbus=bus, port=port, tag="$n"),
+        edits.AddStation(network="$n", connection_tag="$k", tag="$s"),
+        *(edits.AddExchange(connection="$k", name=f"X{n}", settings=asked, tag=f"$x{n}") for n in range(4)),
+        *(
+            edits.SetFields(ids=[f"$x{n}"], values={"settings.trigger": trigger})
+            for n, trigger in ((1, "after"), (2, "after"), (3, "edge"))
+        ),
+    ]
+    plant = apply(plant, BUILTIN, edits.Batch(edits=steps)).plant
+    last = next(x.id for x in plant.all(Exchange) if x.name == "X3")
+    controller = next(iter(plant.tables["controllers"]))
+    start = edits.AddSignals(controller=controller, pattern="Go", place=last, key="start", type="BOOL")
+    plant = apply(plant, BUILTIN, start).plant
+    told = analyse(plant, BUILTIN).result("network.timing", plant.all(Network)[0].id)
+    assert [e.period_ms for e in sorted(told.exchanges, key=lambda e: e.exchange)] == [200, 200, 200, 0]
+    on = Bench(plant, BUILTIN)
+
+    def counts() -> list[int]:
+        return [x["transactions"] for s in on.stations() for x in s["exchanges"]]
+
+    on.run_until(1.19)
+    assert counts() == [6, 6, 6, 0]
+    for wanted in (1, 0, 1):
+        on.write(plant.all(Signal)[0].id, wanted)
+        on.run_until(on.seconds + 0.4)
+    assert counts()[3] == 2
+    on.cable(plant.all(Station)[0].id, plugged=False)
+    before = counts()
+    on.run_until(on.seconds + 2)
+    assert [n - b for n, b in zip(counts(), before, strict=True)] == [10, 10, 10, 0]
+
+
+def test_a_chain_needs_a_beginning() -> None:
+    first = next(x for x in PLANT.all(Exchange) if x.name == "Measured")
+    broken = apply(PLANT, BUILTIN, edits.SetFields(ids=[first.id], values={"settings.trigger": "after"})).plant
+    analysis = analyse(broken, BUILTIN)
+    found = next(f for f in analysis.findings.values() if f.code == "NET-213")
+    remedy = remedy_of(analysis, found)
+    assert remedy is not None
+    assert remedy.edit is not None
+    mended = analyse(apply(broken, BUILTIN, remedy.edit).plant, BUILTIN)
+    assert found.key not in mended.findings

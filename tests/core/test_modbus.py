@@ -44,7 +44,8 @@ def requests(draw: Any) -> Request:
     address = draw(st.integers(0, 65536 - count))
     data = b""
     if function.direction == "out":
-        values = draw(st.lists(st.integers(0, 65535 if function.bits == 16 else 1), min_size=count, max_size=count))
+        pieces = 2 if function.code == 22 else count
+        values = draw(st.lists(st.integers(0, 65535 if function.bits == 16 else 1), min_size=pieces, max_size=pieces))
         data = pack(values, function)
     return Request(function, address, count, data)
 
@@ -182,3 +183,13 @@ def test_transactions_wait_for_one_another_on_one_connection() -> None:
     assert told.load == pytest.approx((195 * 8 * 5 + (wire_octets(12) + 90) * 8 * 2) / 100e6)
     blocks = told.lanes[0].blocks
     assert all(one.end_ms <= other.start_ms + 1e-9 for one, other in pairwise(blocks))
+
+
+def test_a_mask_keeps_and_sets_bits() -> None:
+    """The example of Modbus Application Protocol 1.1b3, 6.16: 12 masked by F2 and 25 is 17."""
+    server = RegisterServer(0)
+    server.areas[4][4] = 0x0012
+    request = Request(EXCHANGED[22], 4, 1, bytes.fromhex("00F2 0025"))
+    assert encode_request(request).hex(" ").upper() == "16 00 04 00 F2 00 25"
+    assert server.answer_unit(encode_request(request)) == encode_request(request)
+    assert server.areas[4].get(4, 0) == 0x0017

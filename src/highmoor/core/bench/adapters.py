@@ -9,6 +9,7 @@ from random import Random
 from typing import Any
 
 from highmoor.core.bench.processes import Process
+from highmoor.core.figures.cip import path
 from highmoor.core.networks.ethernet_ip.adapter import Adapter, Block
 
 
@@ -56,6 +57,10 @@ class FanDrive:
         _put(given, 2, 100 * self.speed + (self.random.gauss(0, 2) if abs(self.speed) > 1 else 0))
         _put(given, 4, 100 * (11.5 * (0.25 + 0.75 * (self.speed / 100) ** 2) if abs(self.speed) > 0.5 else 0))
         _put(given, 6, self.fault, 1)
+        for n, (first, end) in enumerate(((0, 2), (2, 4), (4, 6), (6, 7)), start=3):
+            self.adapter.attributes[path(0x0F, n, 1)] = bytes(given[first:end])
+        self.adapter.attributes[path(0x0F, 1, 1)] = bytes(taken[:1])
+        self.adapter.attributes[path(0x0F, 2, 1)] = bytes(taken[2:4])
 
 
 @dataclass(slots=True)

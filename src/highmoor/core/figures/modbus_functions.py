@@ -10,6 +10,8 @@ from typing import Literal
 
 from highmoor.core.errors import Refusal
 
+MASK = 22
+
 
 @dataclass(frozen=True, slots=True)
 class Function:
@@ -32,7 +34,9 @@ class Function:
         return f"{self.code} {self.name}"
 
     def data_octets(self, count: int) -> int:
-        """Octets of data for `count` coils or registers."""
+        """Octets of data for `count` coils or registers; a mask is two words, what to keep and what to set."""
+        if self.code == MASK:
+            return 4
         return 2 * count if self.bits == 16 else (count + 7) // 8
 
 
@@ -52,9 +56,8 @@ FUNCTIONS: dict[int, Function] = {
     )
 }
 # What an exchange can be: one way, data of the controller's image as it stands.
-EXCHANGED: dict[int, Function] = {code: f for code, f in FUNCTIONS.items() if code not in (22, 23)}
+EXCHANGED: dict[int, Function] = {code: f for code, f in FUNCTIONS.items() if not f.writes_at_most}
 _SINGLE = (5, 6)
-MASK = 22
 
 
 @dataclass(frozen=True, slots=True)

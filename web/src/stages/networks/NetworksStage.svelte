@@ -348,7 +348,7 @@
                     >= {setting(exchange.settings, 'address') ?? 0}</span
                   >{/if}</td
               >
-              {#if packets && !own?.transaction_ms}
+              {#if own && !own.transaction_ms}
                 <td class="number" class:quiet={!own?.period_ms}
                   >{#if own?.period_ms}{shown(own.period_ms)} <span class="unit">ms</span>{:else}on
                     demand{/if}</td

@@ -33,7 +33,10 @@
   const packets = $derived(timing.packets_per_s != null);
   // To begin with, two of the shortest periods: in a window of the longest, short answers would not be seen.
   const shortest = $derived(
-    Math.min(...timing.exchanges.map((e) => e.period_ms), timing.window_ms),
+    Math.min(
+      ...timing.exchanges.filter((e) => e.period_ms > 0).map((e) => e.period_ms),
+      timing.window_ms,
+    ),
   );
   const zoom = $derived(
     zoomed ??

@@ -119,7 +119,7 @@ class Adapter:
     outputs: dict[int, Block] = field(init=False)
     configuration: bytes = b""
     held: list[Held] = field(default_factory=list)
-    _attributes: dict[bytes, bytes] = field(init=False)
+    attributes: dict[bytes, bytes] = field(init=False)
     _sessions: set[int] = field(default_factory=set)
     _ids: int = 0
 
@@ -127,7 +127,7 @@ class Adapter:
         data = [p for p in self.facts.points if p.role == "data"]
         self.inputs = {p.point: bytearray(p.octets) for p in data if p.direction == "in"}
         self.outputs = {p.point: bytearray(p.octets) for p in data if p.direction == "out"}
-        self._attributes = {
+        self.attributes = {
             bytes.fromhex(path): bytes.fromhex(value) for path, value in self.facts.attributes.items()
         }  # fmt: skip
 
@@ -358,8 +358,8 @@ class Adapter:
         raise Refused(0x08)
 
     def _attribute(self, path: bytes, where: ReadPath) -> bytes:
-        if path in self._attributes:
-            return self._attributes[path]
+        if path in self.attributes:
+            return self.attributes[path]
         if where.class_id == 1:
             value = self._identity(where.attribute) if where.instance == 1 else None
             if where.instance != 1:
@@ -371,21 +371,21 @@ class Adapter:
             block = self.inputs.get(where.instance or 0, self.outputs.get(where.instance or 0))
             if block is not None:
                 return bytes(block)
-        known = {read.class_id for p in self._attributes if (read := read_path(p))}
+        known = {read.class_id for p in self.attributes if (read := read_path(p))}
         raise Refused(0x14 if where.class_id in known and self._has_instance(where) else 0x05)
 
     def _has_instance(self, where: ReadPath) -> bool:
-        reads = [read_path(p) for p in self._attributes]
+        reads = [read_path(p) for p in self.attributes]
         return any(r and (r.class_id, r.instance) == (where.class_id, where.instance) for r in reads)
 
     def _set(self, asked: Asked, where: ReadPath) -> Answered:
-        if asked.path not in self._attributes:
+        if asked.path not in self.attributes:
             self._attribute(asked.path, where)
             raise Refused(0x0E)
-        size = len(self._attributes[asked.path])
+        size = len(self.attributes[asked.path])
         if len(asked.data) != size:
             raise Refused(0x13 if len(asked.data) < size else 0x15)
-        self._attributes[asked.path] = asked.data
+        self.attributes[asked.path] = asked.data
         return Answered(0x10, 0)
 
     def _identity(self, attribute: int | None) -> bytes | None:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from highmoor.core.networks.fieldbus import BenchLine, ExchangeLive, Memory
+from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory
 from highmoor.core.networks.modbus.pdu import Request
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Exchange
 
 NS_A_MS = 1_000_000
+_LOOK_NS = 5 * NS_A_MS
 
 
 @dataclass(slots=True)
@@ -22,6 +24,8 @@ class Asked:
     waiting: bool = False
     attempts: int = 0
     sent: bytes = b""
+    follower: Asked | None = None
+    was_set: bool = False
 
     @classmethod
     def all_of(cls, line: BenchLine) -> list[Asked]:
@@ -32,6 +36,20 @@ class Asked:
     def period_ns(self) -> int:
         """How often it is due."""
         return max(int(self.settings.period_ms * NS_A_MS), NS_A_MS)
+
+    @staticmethod
+    def begin(clock: Clock, memory: Memory, chain: Sequence[Asked], due: Callable[[Asked], None]) -> None:
+        """Have each be due as its trigger says: by its period, by its start bit, or when the one before it is over."""
+        before: Asked | None = None
+        for asked in chain:
+            trigger = asked.settings.trigger
+            if trigger == "after" and before is not None:
+                before.follower = asked
+            elif trigger == "edge":
+                clock.at(clock.now_ns + _LOOK_NS, _look(clock, memory, asked, due))
+            else:
+                clock.at(clock.now_ns, _every(clock, asked, due))
+            before = asked
 
     @property
     def live(self) -> ExchangeLive:
@@ -60,3 +78,24 @@ class Asked:
         """No good answer, and no further attempt."""
         self.live.state, self.live.text = "bad", text
         memory.set_status(self.exchange.id, False)
+
+
+def _every(clock: Clock, asked: Asked, due: Callable[[Asked], None]) -> Callable[[], None]:
+    def again() -> None:
+        clock.at(clock.now_ns + asked.period_ns, again)
+        due(asked)
+
+    return again
+
+
+def _look(clock: Clock, memory: Memory, asked: Asked, due: Callable[[Asked], None]) -> Callable[[], None]:
+    """A rising start bit asks once."""
+
+    def look() -> None:
+        now = memory.started(asked.exchange.id)
+        if now and not asked.was_set:
+            due(asked)
+        asked.was_set = now
+        clock.at(clock.now_ns + _LOOK_NS, look)
+
+    return look

@@ -9,6 +9,7 @@ from typing import Any
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.lines import lines_of
 from highmoor.core.networks.modbus.settings import ExchangeSettings, unit_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -38,7 +39,7 @@ def _short_timeout(result: Timing, reader: Reader, root: str) -> Iterator[Findin
         exchange = reader.row(told.exchange, Exchange)
         timeout = ExchangeSettings.of(exchange).timeout_ms
         context = _context(reader, told.exchange)
-        if context and 0 < timeout <= told.wait_ms:
+        if context and told.period_ms and 0 < timeout <= told.wait_ms:
             yield finding(
                 "NET-202",
                 (told.exchange, "settings.timeout_ms"),
@@ -54,7 +55,7 @@ def _long_timeout(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     if not context:
         return
     settings = ExchangeSettings.of(context[0])
-    if settings.timeout_ms > 10 * settings.period_ms:
+    if settings.trigger == "period" and settings.timeout_ms > 10 * settings.period_ms:
         yield finding(
             "NET-203",
             (root, "settings.timeout_ms"),
@@ -141,6 +142,21 @@ def _reserved_unit(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
         yield finding("NET-209", root, (connection.id, "settings.unit"), name=context[0].name, unit=unit)
 
 
+def _nothing_before(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    """The first of a chain cannot wait for one before it: first on the line, or on its connection over TCP."""
+    network = reader.row(root, Network)
+    if network.kind not in KINDS:
+        return
+    lines = lines_of(reader, root)
+    chains = [line.exchanges for line in lines]
+    if network.kind == "modbus-rtu":
+        chains = [tuple(x for exchanges in chains for x in exchanges)]
+    for chain in chains:
+        # A chain behind a start bit is as good as one behind a period.
+        if chain and ExchangeSettings.of(chain[0]).trigger == "after":
+            yield finding("NET-213", (chain[0].id, "settings.trigger"), name=chain[0].name)
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "NET-201", "exchange.wire", "networks", "error", "Time-out of 0",
@@ -195,5 +211,11 @@ CHECKS: tuple[Check, ...] = (
         "{name} uses unit id {unit}; 248–254 are reserved.",
         "Devices may refuse reserved numbers. 255 is for the device itself, 1–247 for stations behind a gateway.",
         _reserved_unit, "Modbus Messaging on TCP/IP 1.0b, 4.4.1.2",
+    ),
+    Check(
+        "NET-213", "network.timing", "networks", "error", "Chain without a beginning",
+        "{name} waits for the one before it, but it is the first.",
+        "A chain is begun by a period or a start bit; what only waits is never made.",
+        _nothing_before,
     ),
 )  # fmt: skip

@@ -5,6 +5,7 @@ Source: Modbus Application Protocol 1.1b3, clauses 6 and 7.
     read request      | fc | address hi lo | count hi lo |
     read response     | fc | octets n | data 1 … n |
     write one         | fc | address hi lo | value hi lo |            (answered by its own echo)
+    mask one          | fc | address hi lo | AND hi lo | OR hi lo |  (answered by its own echo)
     write several     | fc | address hi lo | count hi lo | octets n | data 1 … n |
     their response    | fc | address hi lo | count hi lo |
     exception         | fc + 0x80 | code |
@@ -18,7 +19,7 @@ import struct
 from dataclasses import dataclass
 
 from highmoor.core.errors import HighmoorError
-from highmoor.core.figures.modbus_functions import EXCHANGED, Function
+from highmoor.core.figures.modbus_functions import EXCHANGED, MASK, Function
 
 EXCEPTIONS = {
     0x01: "illegal function: the device does not know this function code",
@@ -60,7 +61,7 @@ def encode_request(request: Request) -> bytes:
         return struct.pack(">BHH", code, request.address, request.count)
     if code == 5:
         return struct.pack(">BHH", code, request.address, _ON if request.data[0] & 1 else _OFF)
-    if code == 6:
+    if code in (6, MASK):
         return struct.pack(">BH", code, request.address) + request.data
     return struct.pack(">BHHB", code, request.address, request.count, len(request.data)) + request.data
 
@@ -72,6 +73,10 @@ def decode_request(unit: bytes) -> Request:
         raise ModbusError(1)
     if function.code in _SINGLE:
         return _decode_single(function, unit)
+    if function.code == MASK:
+        if len(unit) != 7:
+            raise ModbusError(3, "the request has not seven octets")
+        return Request(function, int.from_bytes(unit[1:3], "big"), 1, unit[3:])
     if len(unit) < 5:
         raise ModbusError(3, "the request is too short")
     address, count = struct.unpack(">HH", unit[1:5])
@@ -105,7 +110,7 @@ def encode_response(request: Request, data: bytes = b"") -> bytes:
     function = request.function
     if function.direction == "in":
         return bytes([function.code, len(data)]) + data
-    if function.code in _SINGLE:
+    if function.code in (*_SINGLE, MASK):
         return encode_request(request)
     return struct.pack(">BHH", function.code, request.address, request.count)
 

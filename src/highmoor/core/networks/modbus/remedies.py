@@ -46,4 +46,5 @@ MENDS: Mapping[str, Callable[[Analysis, Finding], Mend | None]] = {
     "NET-210": carry,
     "NET-211": carry,
     "NET-212": shorten,
+    "NET-213": lambda _, found: Mend("Ask it every period", found.places[0].id, {"settings.trigger": None}),
 }

@@ -12,8 +12,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from highmoor.core.networks.fieldbus import Block, Due
+from highmoor.core.networks.fieldbus import Block, Due, ExchangeTiming
+from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.numbers import exact
+from highmoor.core.plant.rows import Exchange
 
 _BLOCKS_AT_MOST = 720
 _SERVED_AT_MOST = 6000
@@ -53,6 +55,11 @@ class Served:
     dues: dict[str, list[Due]]
     late_ms: dict[str, float]
     whole: bool
+
+
+def ondemand(exchange: Exchange, settings: ExchangeSettings) -> ExchangeTiming:
+    """What is made when the program wants it: no period, no lateness, its time-out when nobody answers."""
+    return ExchangeTiming(exchange.id, 0, 0, 0, 0, 0, settings.timeout_ms, 0, 0)
 
 
 def common_period_ms(asked: Sequence[Asked]) -> float:

@@ -6,7 +6,7 @@ from collections.abc import Container, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
-from highmoor.core.figures.modbus_functions import Function
+from highmoor.core.figures.modbus_functions import MASK, Function
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
     Request,
@@ -74,6 +74,11 @@ class RegisterServer:
 
     def _write(self, request: Request) -> bytes:
         area = self.areas[request.function.area]
+        if request.function.code == MASK:
+            keep, put = (int.from_bytes(request.data[n : n + 2], "big") for n in (0, 2))
+            # Modbus Application Protocol 1.1b3, 6.16.
+            area[request.address] = area.get(request.address, 0) & keep | put & ~keep & 0xFFFF
+            return b""
         for n, value in enumerate(unpack(request.data, request.function, request.count)):
             area[request.address + n] = value
         return b""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -14,6 +14,12 @@ from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
 REPLY_MS = 5.0
+Trigger = Literal["period", "after", "edge"]
+TRIGGERS: dict[str, str] = {
+    "period": "every period",
+    "after": "when the one before it is over",
+    "edge": "when its start bit rises",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +32,7 @@ class ExchangeSettings:
     period_ms: float
     timeout_ms: float
     retries: int
+    trigger: Trigger = "period"
 
     @classmethod
     def of(cls, exchange: Exchange) -> ExchangeSettings:
@@ -38,7 +45,25 @@ class ExchangeSettings:
             own.get("period_ms", 500),
             own.get("timeout_ms", 1000),
             own.get("retries", 0),
+            own["trigger"] if own.get("trigger") in TRIGGERS else "period",
         )
+
+
+def in_time(exchanges: Sequence[Exchange]) -> list[tuple[Exchange, ExchangeSettings]]:
+    """Exchanges in the order they are made, each with the period it has in effect.
+
+    One in a chain is due when the one before it is; one started by its bit has a period of 0: it takes no part in time.
+    """
+    told = []
+    period = 0.0
+    for exchange in exchanges:
+        settings = ExchangeSettings.of(exchange)
+        if settings.trigger == "edge":
+            period = 0.0
+        elif settings.trigger == "period":
+            period = max(settings.period_ms, 0.001)
+        told.append((exchange, replace(settings, period_ms=period)))
+    return told
 
 
 def unit_of(station: Station, connection: Connection) -> int:
@@ -98,7 +123,11 @@ def station_fields(_: Station, __: Around) -> tuple[FieldSpec, ...]:
 
 
 def exchange_fields(exchange: Exchange, _: Around) -> tuple[FieldSpec, ...]:
-    return exchange_fields_for(ExchangeSettings.of(exchange).function)
+    settings = ExchangeSettings.of(exchange)
+    fields = exchange_fields_for(settings.function)
+    # A period is asked of what is made every period alone.
+    kept = tuple(f for f in fields if f.path != "settings.period_ms" or settings.trigger == "period")
+    return (*kept, _TRIGGER)
 
 
 def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
@@ -138,6 +167,12 @@ def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
         ),
     )  # fmt: skip
 
+
+_TRIGGER = FieldSpec(
+    "settings.trigger", "Asked", "choice", default="period", optional=True,
+    choices=tuple(Choice(key, label) for key, label in TRIGGERS.items()),
+    hint="A chain goes on after a failure as well, so that nothing stands still for good.",
+)  # fmt: skip
 
 # What is asked for when an exchange is made: any function, then what it works on.
 NEW_EXCHANGE_FIELDS: tuple[FieldSpec, ...] = tuple(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.fieldbus import BenchLine, Clock, Heard, Memory, SerialMedium
@@ -22,9 +21,8 @@ def go_live(clock: Clock, memory: Memory, medium: SerialMedium, network: Network
     on = line_settings(network)
     rest = max(float(silence_ms(on)), turnaround_ms(network))
     master = _Master(clock, memory, medium, on, rest)
-    for line in lines:
-        for asked in Asked.all_of(line):
-            master.begin(asked)
+    chain = [asked for line in lines for asked in Asked.all_of(line)]
+    Asked.begin(clock, memory, chain, master.due)
 
 
 def _station(asked: Asked) -> int:
@@ -48,15 +46,8 @@ class _Master:
     def __post_init__(self) -> None:
         self.silent_ns = int(silence_ms(self.on) * NS_A_MS)
 
-    def begin(self, asked: Asked) -> None:
-        self.clock.at(self.clock.now_ns, self._due(asked))
-
-    def _due(self, asked: Asked) -> Callable[[], None]:
-        return lambda: self.due(asked)
-
     def due(self, asked: Asked) -> None:
-        """A request's period has come round; one that still waits is not queued twice."""
-        self.clock.at(self.clock.now_ns + asked.period_ns, self._due(asked))
+        """A request's time has come; one that still waits is not queued twice."""
         if not asked.waiting:
             asked.waiting = True
             self.queue.append(asked)
@@ -115,7 +106,7 @@ class _Master:
         asked.take(data, self.memory, self.clock.now_ns)
         if _station(asked) == 0:
             asked.live.text = "sent to everybody"
-        self._rest(number)
+        self._rest(number, over=asked)
 
     def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
@@ -129,16 +120,19 @@ class _Master:
             return
         tries = f", asked {asked.attempts} times" if asked.attempts > 1 else ""
         asked.fail(text + tries, self.memory)
-        self._rest(number)
+        self._rest(number, over=asked)
 
-    def _rest(self, number: int, again: Asked | None = None) -> None:
-        """The silence behind a frame, then the next request, or the same once more."""
-        self.clock.at(self.clock.now_ns + self.silent_ns, lambda: self._over(number, again))
+    def _rest(self, number: int, again: Asked | None = None, over: Asked | None = None) -> None:
+        """The silence behind a frame, then the next request, or the same once more; what is `over` has its follower."""
+        self.clock.at(self.clock.now_ns + self.silent_ns, lambda: self._over(number, again, over))
 
-    def _over(self, number: int, again: Asked | None) -> None:
+    def _over(self, number: int, again: Asked | None, over: Asked | None) -> None:
         if self.current != number:
             return
         self.current = None
+        if over and over.follower:
+            self.due(over.follower)
+            return
         if again:
             self._ask(again)
         else:

@@ -18,8 +18,8 @@ from highmoor.core.figures.modbus_functions import (
     response_pdu_octets,
 )
 from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing
-from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served
-from highmoor.core.networks.modbus.settings import ExchangeSettings, reply_ms, unit_of
+from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, ondemand, served
+from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms, unit_of
 from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, turnaround_ms
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Network
@@ -83,16 +83,20 @@ def timing(network: Network, lines: list[Line]) -> Timing:
     on = line_settings(network)
     asked: list[Asked] = []
     octets: dict[str, tuple[int, int]] = {}
-    for line in lines:
-        for exchange in line.exchanges:
-            settings = ExchangeSettings.of(exchange)
+    by_id = {exchange.id: line for line in lines for exchange in line.exchanges}
+    waiting: list[ExchangeTiming] = []
+    for exchange, settings in in_time([exchange for line in lines for exchange in line.exchanges]):
+        line = by_id[exchange.id]
+        if not settings.period_ms:
+            waiting.append(ondemand(exchange, settings))
+        else:
             broadcast = unit_of(line.station, line.connection) == 0
             one = transaction(on, settings, reply_ms(line.station), turnaround_ms(network), broadcast=broadcast)
             silent = (max(settings.retries, 0) + 1) * (one.request_ms + settings.timeout_ms + one.tail_ms)
             octets[exchange.id] = (one.request_octets, one.response_octets)
             asked.append(
                 Asked(
-                    exchange.id, line.station.id, exchange.name, max(settings.period_ms, 0.001), one.request_ms,
+                    exchange.id, line.station.id, exchange.name, settings.period_ms, one.request_ms,
                     one.wait_ms, one.response_ms, one.tail_ms, silent,
                 )
             )  # fmt: skip
@@ -117,12 +121,15 @@ def timing(network: Network, lines: list[Line]) -> Timing:
             Lane(lane, name, tuple(alive.blocks.get(lane, ())), tuple(alive.dues.get(lane, ())), used[lane])
             for lane, name in names.items()
         ),
-        tuple(
-            ExchangeTiming(
-                a.id, a.period_ms, a.total_ms, *octets[a.id], alive.late_ms.get(a.id, 0.0), a.silent_ms,
-                a.wait_ms + a.response_ms, dead.late_ms.get(a.id, 0.0),
-            )
-            for a in asked
+        (
+            *(
+                ExchangeTiming(
+                    a.id, a.period_ms, a.total_ms, *octets[a.id], alive.late_ms.get(a.id, 0.0), a.silent_ms,
+                    a.wait_ms + a.response_ms, dead.late_ms.get(a.id, 0.0),
+                )
+                for a in asked
+            ),
+            *waiting,
         ),
         sum(used.values()),
         f"of the line's time at {on.written}",

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.fieldbus import BenchLine, Clock, Memory, Wire
@@ -26,12 +25,7 @@ def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[Be
     """Start a client for each connection; they go on for as long as the clock runs."""
     for line in lines:
         client = _Client(clock, memory, wire, line)
-        for asked in Asked.all_of(line):
-            clock.at(clock.now_ns, _due(client, asked))
-
-
-def _due(client: _Client, asked: Asked) -> Callable[[], None]:
-    return lambda: client.due(asked)
+        Asked.begin(clock, memory, Asked.all_of(line), client.due)
 
 
 @dataclass(slots=True)
@@ -47,8 +41,7 @@ class _Client:
     transactions: int = 0
 
     def due(self, asked: Asked) -> None:
-        """An exchange's period has come round; one that still waits is not queued twice."""
-        self.clock.at(self.clock.now_ns + asked.period_ns, lambda: self.due(asked))
+        """An exchange's time has come; one that still waits is not queued twice."""
         if not asked.waiting:
             asked.waiting = True
             self.queue.append(asked)
@@ -93,7 +86,7 @@ class _Client:
             self._failed(asked, f"exception {error.code:02X}: {explain(error.code)}")
             return
         asked.take(data, self.memory, self.clock.now_ns)
-        self._done()
+        self._done(asked)
 
     def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
@@ -103,10 +96,12 @@ class _Client:
     def _failed(self, asked: Asked, text: str) -> None:
         asked.live.failures += 1
         asked.fail(text, self.memory)
-        self._done()
+        self._done(asked)
 
-    def _done(self) -> None:
+    def _done(self, asked: Asked) -> None:
         self.current = None
+        if asked.follower:
+            self.due(asked.follower)
         self._next()
 
 

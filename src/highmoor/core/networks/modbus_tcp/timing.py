@@ -13,9 +13,9 @@ from dataclasses import dataclass, replace
 from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing, Traffic
-from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served
-from highmoor.core.networks.modbus.settings import ExchangeSettings, reply_ms
-from highmoor.core.plant.rows import Network
+from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, ondemand, served
+from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms
+from highmoor.core.plant.rows import Exchange, Network
 
 MBAP_OCTETS = 7
 _MS_AN_OCTET = 80e-6
@@ -73,7 +73,10 @@ def timing(network: Network, lines: list[Line]) -> Timing:
         used = sum(a.total_ms / a.period_ms for a in group)
         blocks, dues = told.blocks.get(key, ()), told.dues.get(key, ())
         lanes.append(Lane(key, line.station.name, tuple(blocks), tuple(dues), used))
-        for a, exchange in zip(group, line.exchanges, strict=True):
+        exchanges += [
+            ondemand(exchange, settings) for exchange, settings in in_time(line.exchanges) if not settings.period_ms
+        ]
+        for a, exchange in zip(group, _in_cycle(line), strict=True):
             one = transaction(ExchangeSettings.of(exchange), reply_ms(line.station))
             rate = 8 * 1000 / a.period_ms / 1e6
             so_far = traffic.get(line.station.id, Traffic(line.station.id, 0, 0))
@@ -96,14 +99,20 @@ def timing(network: Network, lines: list[Line]) -> Timing:
     )  # fmt: skip
 
 
+def _in_cycle(line: Line) -> list[Exchange]:
+    """Exchanges that take part in time, in order."""
+    return [exchange for exchange, settings in in_time(line.exchanges) if settings.period_ms]
+
+
 def _asked(line: Line) -> list[Asked]:
     result = []
-    for exchange in line.exchanges:
-        settings = ExchangeSettings.of(exchange)
+    for exchange, settings in in_time(line.exchanges):
+        if not settings.period_ms:
+            continue
         one = transaction(settings, reply_ms(line.station))
         result.append(
             Asked(
-                exchange.id, line.connection.id, exchange.name, max(settings.period_ms, 0.001),
+                exchange.id, line.connection.id, exchange.name, settings.period_ms,
                 one.request_ms, one.reply_ms, one.response_ms, 0.0, one.request_ms + settings.timeout_ms,
             )
         )  # fmt: skip
