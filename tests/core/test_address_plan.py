@@ -4,14 +4,19 @@ from __future__ import annotations
 
 from typing import Any
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.types import Dial
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.dials import Dialled, dialled
 from highmoor.core.networks.address_plan import address_plan
 from highmoor.core.networks.addressing import IPV4, Numbers
+from highmoor.core.networks.numbering import read_rule, ruled
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Port
+from highmoor.core.plant.rows import Controller, Network, Port
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 
@@ -64,3 +69,44 @@ def test_the_block_is_the_first_that_is_free(numbers: set[int], room: int) -> No
         [str(first + k) for k in range(room)] if first is not None else []
     )
     assert IPV4.next(None, ["10.0.0.1"]) == []
+
+
+@pytest.mark.parametrize(
+    ("rule", "name", "number"),
+    [
+        ("20 + 10*a + n", "Bed 3 fan 2", 52), ("10 + n", "Moisture 4", 14), ("n", "no number", None),
+        ("100 - (a + 2) * n", "A1B2", 94), ("10*a+n", "Drive7", 7), ("", "Drive7", None),
+    ],
+)  # fmt: skip
+def test_rules_by_hand(rule: str, name: str, number: int | None) -> None:
+    assert ruled(read_rule(rule), name) == number
+
+
+@pytest.mark.parametrize("rule", ["n**2", "__import__('os')", "b + 1", "n +", "9" * 30, "n.real", "'x'", "1.5*n"])
+def test_what_is_no_rule_is_refused(rule: str) -> None:
+    with pytest.raises(Refusal):
+        read_rule(rule)
+
+
+def test_exceptions_to_a_rule_are_told() -> None:
+    plant = stations("/24", "modbus-tcp", "10.1.0.20", "10.1.0.77")
+    network = plant.all(Network)[0].id
+    plant = apply(plant, BUILTIN, edits.SetFields(ids=[network], values={"settings.numbering": "20 + n"})).plant
+    assert [c.ruled for c in address_plan(plant, 1)[0].cells if c.owners] == ["", "", "10.1.0.21"]
+
+
+@given(st.integers(0, 999), st.sampled_from([Dial("rotary-10", 3), Dial("rotary-16", 2), Dial("dip", 8)]))
+def test_switches_say_the_number(number: int, dial: Dial) -> None:
+    told = dialled(dial, f"10.0.0.{number}")
+    assert told is not None
+    base = {"rotary-10": 10, "rotary-16": 16, "dip": 2}[dial.kind]
+    positions = told.positions if dial.kind == "dip" else told.positions[::-1]
+    assert sum(p * base**n for n, p in enumerate(positions)) == number % base**dial.count
+    assert bool(told.problem) == (number >= base**dial.count)
+    assert len(told.labels) == dial.count
+
+
+def test_switches_by_hand() -> None:
+    assert dialled(Dial("rotary-10", 3), "10.20.9.22") == Dialled("rotary-10", (0, 2, 2), ("×100", "×10", "×1"))
+    assert dialled(Dial("dip", 5), "11") == Dialled("dip", (1, 1, 0, 1, 0), ("1", "2", "3", "4", "5"))
+    assert dialled(Dial("dip", 5), "") is None

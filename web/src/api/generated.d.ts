@@ -1446,6 +1446,8 @@ export interface components {
         /**
          * AddressUse
          * @description Who has which address on a network; `problem` is why it cannot work there. A switch need not have one.
+         *
+         *     `dialled` is how the device's own switches stand for it; `ruled` the address that the network's rule has instead.
          */
         AddressUse: {
             /** Place */
@@ -1461,6 +1463,12 @@ export interface components {
              * @default false
              */
             optional: boolean;
+            dialled?: components["schemas"]["Dialled"] | null;
+            /**
+             * Ruled
+             * @default
+             */
+            ruled: string;
         };
         /**
          * Block
@@ -1647,6 +1655,25 @@ export interface components {
              */
             part: "controller.ports";
             result: components["schemas"]["ControllerPorts"] | null;
+        };
+        /**
+         * Dialled
+         * @description A device's switches in the order they stand; rotary ones by the digit they show, DIP ones 1 for on.
+         *
+         *     `labels` are what is printed beside them; `problem` is why they cannot be set so.
+         */
+        Dialled: {
+            /** Kind */
+            kind: string;
+            /** Positions */
+            positions: number[];
+            /** Labels */
+            labels: string[];
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /**
          * Due
@@ -3161,6 +3188,8 @@ export interface components {
         /**
          * AddressCell
          * @description An address that is not free: whose it is (two owners collide), or why nobody can have it.
+         *
+         *     `ruled` is the address that the network's numbering rule has for its owner, where that is another one.
          */
         AddressCell: {
             /** Number */
@@ -3174,6 +3203,11 @@ export interface components {
              * @default
              */
             reserved: string;
+            /**
+             * Ruled
+             * @default
+             */
+            ruled: string;
         };
         /**
          * AddressField
@@ -3805,6 +3839,7 @@ export interface components {
             conversion_ms: number;
             controller?: components["schemas"]["ControllerFacts"] | null;
             switch?: components["schemas"]["SwitchFacts"] | null;
+            dial?: components["schemas"]["Dial"] | null;
             /**
              * Ports
              * @default []
@@ -3937,6 +3972,19 @@ export interface components {
              * @default
              */
             help: string;
+        };
+        /**
+         * Dial
+         * @description Switches on a device that set its number, or its address's last octet: decimal or hexadecimal rotary, or DIP.
+         */
+        Dial: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rotary-10" | "rotary-16" | "dip";
+            /** Count */
+            count: number;
         };
         /**
          * ExchangeChoice

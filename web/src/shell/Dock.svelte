@@ -1,5 +1,6 @@
 <script lang="ts">
   import { got, http, type Finding, type Remedy } from '../api/client';
+  import Dials from '../kit/Dials.svelte';
   import DeltaRow from '../kit/DeltaRow.svelte';
   import FindingNote from '../kit/FindingNote.svelte';
   import { plural } from '../kit/numbers';
@@ -193,6 +194,11 @@
       {#key id}
         <ObjectForm {plant} {id} />
         {#if plant.row('stations', id)}
+          {@const use = plant
+            .part('network.addresses', plant.row('stations', id)?.network ?? '')
+            ?.uses.find((u) => u.place === id)}
+          {#if use?.dialled}<h3>Dialled on the device</h3>
+            <Dials dialled={use.dialled} />{/if}
           {@const connections = plant.list('connections', 'station', id)}
           {#each connections as connection, n (connection.id)}
             {#if connections.length > 1}<h3>

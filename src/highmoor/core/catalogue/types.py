@@ -181,6 +181,14 @@ class NetworkPort:
 
 
 @dataclass(frozen=True, slots=True)
+class Dial:
+    """Switches on a device that set its number, or its address's last octet: decimal or hexadecimal rotary, or DIP."""
+
+    kind: Literal["rotary-10", "rotary-16", "dip"]
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
 class SwitchFacts:
     """What a switch is: its sockets, and whether it sends multicast only to those who asked for it (IGMP snooping)."""
 
@@ -234,6 +242,7 @@ class DeviceType:
     conversion_ms: float = 0
     controller: ControllerFacts | None = None
     switch: SwitchFacts | None = None
+    dial: Dial | None = None
     ports: tuple[NetworkPort, ...] = ()
     fieldbus: str = ""
     needs_safety: bool = False

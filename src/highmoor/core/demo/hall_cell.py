@@ -23,7 +23,8 @@ def add_hall_cell(build: Builder) -> None:
     """Two gallery fan drives, the beds' IO-Link master, a weigh head without a file, the aisle's area scanner."""
     hall = build.find(Controller, name="HALL")
     port = build.find(Port, device=hall.id, key="A")
-    build.do(edits.AddNetwork(fieldbus="ethernet-ip", port=port.id, name="Hall cell"))
+    made = build.do(edits.AddNetwork(fieldbus="ethernet-ip", port=port.id, name="Hall cell", tag="$n"))
+    build.do(edits.SetFields(ids=[made["$n"]], values={"settings.numbering": "20 + n"}))
     for n in (1, 2):
         _station(build, f"Gallery fan {n}", "cv7.eds", f"10.20.4.{20 + n}", f"=GF{n}", "Turner gallery")
     _station(build, "Bed sensors", "pm8.eds", "10.20.4.30", "=BS1", "Germination hall, column C4")

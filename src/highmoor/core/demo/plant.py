@@ -206,7 +206,13 @@ def _burner(build: Builder) -> None:
     """The kiln's serial line: a burner controller asked often, four moisture meters in the malt."""
     kiln = build.find(Controller, name="KILN")
     port = build.find(Port, device=kiln.id, key="S")
-    line = {"settings.baud": 19200, "settings.parity": "even", "settings.stop_bits": 1, "settings.mode": "rtu"}
+    line = {
+        "settings.numbering": "10 + n",
+        "settings.baud": 19200,
+        "settings.parity": "even",
+        "settings.stop_bits": 1,
+        "settings.mode": "rtu",
+    }
     batch: list[Any] = [
         edits.AddNetwork(fieldbus="modbus-rtu", port=port.id, name="Burner", tag="$n"),
         edits.SetFields(ids=["$n"], values=line),

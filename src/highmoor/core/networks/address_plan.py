@@ -11,6 +11,8 @@ from highmoor.core.hardware.ethernet import interface
 from highmoor.core.hardware.ports import all_ports, port_label
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.addressing import Numbers, ipv4_of
+from highmoor.core.networks.numbering import exception_of
+from highmoor.core.networks.partners import ports_of_controller
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Network, Station
 
@@ -25,12 +27,16 @@ class AddressOwner:
 
 @dataclass(frozen=True, slots=True)
 class AddressCell:
-    """An address that is not free: whose it is (two owners collide), or why nobody can have it."""
+    """An address that is not free: whose it is (two owners collide), or why nobody can have it.
+
+    `ruled` is the address that the network's numbering rule has for its owner, where that is another one.
+    """
 
     number: int
     address: str
     owners: tuple[AddressOwner, ...]
     reserved: str = ""
+    ruled: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,14 +90,16 @@ def _blocks(plant: Plant, room: int) -> Iterable[AddressField]:
         here += (AddressOwner(i, plant.get(i, Network).name) for i in plant.referring("networks", "port", port.id))
     for station in plant.all(Station):
         bus = fieldbus_of(plant.get(station.network, Network).kind)
-        if bus and bus.medium == "ethernet" and (address := ipv4_of(station.address)):
+        # A controller that another one asks is the same device as its port.
+        is_port = any(port.address == station.address for port in ports_of_controller(plant, station.partner or ""))
+        if bus and bus.medium == "ethernet" and not is_port and (address := ipv4_of(station.address)):
             owners.setdefault(address, []).append(AddressOwner(station.id, station.name))
     told: set[IPv4Network] = set()
     for subnet in sorted(subnets):
         for block in sorted({_block_of(subnet, a) for a in owners if a in subnet}):
             if block not in told:
                 told.add(block)
-                yield _grid(subnet, block, owners, tuple(dict.fromkeys(subnets[subnet])), room)
+                yield _grid(plant, subnet, block, owners, tuple(dict.fromkeys(subnets[subnet])), room)
 
 
 def _block_of(subnet: IPv4Network, address: IPv4Address) -> IPv4Network:
@@ -99,7 +107,7 @@ def _block_of(subnet: IPv4Network, address: IPv4Address) -> IPv4Network:
 
 
 def _grid(
-    subnet: IPv4Network, block: IPv4Network, owners: dict[IPv4Address, list[AddressOwner]],
+    plant: Plant, subnet: IPv4Network, block: IPv4Network, owners: dict[IPv4Address, list[AddressOwner]],
     networks: tuple[AddressOwner, ...], room: int,
 ) -> AddressField:  # fmt: skip
     reserved: dict[int, str] = {}
@@ -114,7 +122,7 @@ def _grid(
     base = int(block.network_address)
     low, high = base & 0xFF, int(block.broadcast_address) & 0xFF
     return _field(
-        "grid", str(block), networks, low, high, used, reserved, room, lambda n: str(IPv4Address(base - low + n))
+        plant, "grid", str(block), networks, low, high, used, reserved, room, lambda n: str(IPv4Address(base - low + n))
     )
 
 
@@ -127,15 +135,24 @@ def _ruler(plant: Plant, network: Network, numbers: Numbers, room: int) -> Addre
             used[number] = (station.address, (*before, AddressOwner(station.id, station.name)))
     named = (AddressOwner(network.id, network.name),)
     span = f"{network.name}, {numbers.span(None)}"
-    return _field("ruler", span, named, numbers.low, numbers.high, used, {}, room, str)
+    return _field(plant, "ruler", span, named, numbers.low, numbers.high, used, {}, room, str)
+
+
+def _ruled(plant: Plant, owners: tuple[AddressOwner, ...]) -> str:
+    """The first owner's other address by its network's rule."""
+    for owner in owners:
+        station = plant.find(owner.id)
+        if isinstance(station, Station) and (other := exception_of(plant.get(station.network, Network), station)):
+            return other
+    return ""
 
 
 def _field(
-    kind: Literal["grid", "ruler"], span: str, networks: tuple[AddressOwner, ...], low: int, high: int,
+    plant: Plant, kind: Literal["grid", "ruler"], span: str, networks: tuple[AddressOwner, ...], low: int, high: int,
     used: dict[int, tuple[str, tuple[AddressOwner, ...]]], reserved: dict[int, str], room: int,
     written: Callable[[int], str],
 ) -> AddressField:  # fmt: skip
-    cells = [AddressCell(n, text, owners) for n, (text, owners) in used.items()]
+    cells = [AddressCell(n, text, owners, "", _ruled(plant, owners)) for n, (text, owners) in used.items()]
     cells += (AddressCell(n, written(n), (), why) for n, why in reserved.items() if n not in used)
     taken = set(used) | set(reserved)
     gaps, begin = [], low

@@ -9,11 +9,13 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.hardware.dials import Dialled, dialled
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import ExchangeTiming, Fact, RailRule, RouteFacts, Timing, WireLayout
 from highmoor.core.networks.lines import connection_line, line_of, lines_of
 from highmoor.core.networks.medium import medium_problem
+from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.station_data import StationData, station_data
 from highmoor.core.networks.tree import NetworkTree, network_tree
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Rail, Station
@@ -21,13 +23,18 @@ from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, 
 
 @dataclass(frozen=True, slots=True)
 class AddressUse:
-    """Who has which address on a network; `problem` is why it cannot work there. A switch need not have one."""
+    """Who has which address on a network; `problem` is why it cannot work there. A switch need not have one.
+
+    `dialled` is how the device's own switches stand for it; `ruled` the address that the network's rule has instead.
+    """
 
     place: str
     label: str
     address: str
     problem: str
     optional: bool = False
+    dialled: Dialled | None = None
+    ruled: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +60,9 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
         problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
         device = reader.type(station.type)
         passes = device is not None and device.kind == "switch"
-        uses.append(AddressUse(station.id, station.name, station.address, problem, passes))
+        dial = dialled(device.dial, station.address) if device and device.dial else None
+        other = exception_of(network, station)
+        uses.append(AddressUse(station.id, station.name, station.address, problem, passes, dial, other))
     room = bus.addresses.room(port) if bus else None
     free = None if room is None else max(room - len({use.address for use in uses if use.address}), 0)
     return NetworkAddresses(bus.addresses.span(port) if bus else "", tuple(uses), free)
@@ -238,6 +247,14 @@ def _unfit_port(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
         yield finding("NET-109", (root, "port"), name=network.name, port=port_label(reader.find, port), problem=problem)
 
 
+def _not_dialled(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Finding]:
+    for use in result.uses:
+        if use.dialled and use.dialled.problem:
+            yield finding(
+                "NET-115", (use.place, "address"), name=use.label, address=use.address, problem=use.dialled.problem
+            )  # fmt: skip
+
+
 def _unaddressed(result: NetworkAddresses, reader: Reader, root: str) -> Iterator[Finding]:
     for use in result.uses:
         if not use.address and not use.optional:
@@ -311,6 +328,12 @@ CHECKS: tuple[Check, ...] = (
         "The catalogue has no type {type} for {name} on this network.",
         "Without the type its limits and data are unknown.",
         _unknown_type,
+    ),
+    Check(
+        "NET-115", "network.addresses", "networks", "error", "Address that cannot be dialled",
+        "{name} cannot be set to {address}: {problem}.",
+        "The switches on the device set its number, and they only go so far.",
+        _not_dialled,
     ),
     Check(
         "NET-109", "network.addresses", "networks", "error", "Port that cannot carry it",

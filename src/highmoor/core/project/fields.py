@@ -16,6 +16,7 @@ from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Around, Fieldbus, Line
 from highmoor.core.networks.medium import port_problem
+from highmoor.core.networks.numbering import read_rule
 from highmoor.core.networks.partners import partner_problem
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -191,6 +192,10 @@ def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpe
             disabled="stations and exchanges belong to the fieldbus; make a new network",
         ),
         FieldSpec("port", "On port", "choice", choices=ports, optional=True),
+        FieldSpec(
+            "settings.numbering", "Numbering rule", "text", default="", optional=True, read=read_rule,
+            hint="As in 20 + 10*a + n: n is the last number in a station's name, a the one before it.",
+        ),
         *(bus.fields["networks"](row, Around(row)) if bus else ()),
         FieldSpec("note", "Note", "note", default="", optional=True),
     )  # fmt: skip

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { got, http, type Schemas } from '../../api/client';
+  import { got, http, Problem, type Schemas } from '../../api/client';
+  import Dials from '../../kit/Dials.svelte';
   import Empty from '../../kit/Empty.svelte';
   import { plural } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
@@ -48,12 +49,40 @@
     number >= field.block.number &&
     number < field.block.number + field.block.count;
   const say = (cell: Cell) =>
-    cell.reserved || `${cell.address}: ${cell.owners.map((o) => o.label).join(' and ')}`;
+    cell.reserved ||
+    `${cell.address}: ${cell.owners.map((o) => o.label).join(' and ')}${cell.ruled ? `; the rule says ${cell.ruled}` : ''}`;
+
+  /** How the chosen owner's switches stand, where its type has any. */
+  function dials(cell: Cell) {
+    const station = plant.row('stations', cell.owners[0]?.id);
+    const uses = station ? plant.part('network.addresses', station.network)?.uses : undefined;
+    return uses?.find((use) => use.place === station?.id)?.dialled ?? null;
+  }
+
+  async function keepToTheRule(cell: Cell) {
+    const owner = cell.owners[0];
+    if (!owner) return;
+    const edit = { kind: 'set' as const, ids: [owner.id], values: { address: cell.ruled } };
+    await plant.edit(edit, `Number ${owner.label} by the rule`).catch(() => {});
+    chosen = null;
+  }
 
   function pick(field: Field, cell: Cell) {
     chosen = { field: field.span, cell };
     const owner = cell.owners[0];
     if (owner) plant.select(owner.id);
+  }
+
+  let refused = $state.raw<{ network: string; why: string } | null>(null);
+
+  async function setRule(network: string, input: HTMLInputElement) {
+    refused = null;
+    const values = { 'settings.numbering': input.value || null };
+    try {
+      await plant.edit({ kind: 'set', ids: [network], values }, 'Numbering rule');
+    } catch (error) {
+      refused = { network, why: error instanceof Problem ? error.detail : String(error) };
+    }
   }
 
   function open(cell: Cell) {
@@ -138,6 +167,9 @@
                     height={SIDE - 2}
                     class={cell.reserved ? 'reserved' : 'used'}
                   />
+                  {#if cell.ruled}
+                    <path d="M{SIDE - 10} 0H{SIDE - 2}V8Z" class="tick" />
+                  {/if}
                   {#if cell.owners.length > 1}
                     <path d="M0 {SIDE - 2}L{SIDE - 2} 0M0 0L{SIDE - 2} {SIDE - 2}" class="cross" />
                   {:else if cell.reserved}
@@ -204,6 +236,22 @@
               : ''}
           {/if}
         </p>
+        {#each field.networks as network (network.id)}
+          {@const rule = plant.row('networks', network.id)?.settings?.numbering}
+          <label class="rule row"
+            >{field.networks.length > 1 ? `${network.label} by` : 'Numbered by'}
+            <input
+              class="mono"
+              value={typeof rule === 'string' ? rule : ''}
+              placeholder="20 + 10*a + n"
+              title="n is the last number in a station's name, a the one before it"
+              disabled={!plant.mayEdit}
+              onchange={(event) => setRule(network.id, event.currentTarget)}
+            />
+            {#if refused?.network === network.id}<span class="bad" role="alert">{refused.why}</span
+              >{/if}
+          </label>
+        {/each}
         {#if chosen?.field === field.span}
           <p>
             <span class="mono">{chosen.cell.address}</span>
@@ -213,7 +261,14 @@
                 onclick={() => router.go(pathTo(plant, owner.id))}>{owner.label}</button
               >{/each}
             {#if chosen.cell.owners.length > 1}<strong>: one address, several devices</strong>{/if}
+            {#if chosen.cell.ruled}<span class="quiet">the rule says</span>
+              <span class="mono">{chosen.cell.ruled}</span>
+              {#if plant.mayEdit}<button onclick={() => chosen && keepToTheRule(chosen.cell)}
+                  >Number it by the rule</button
+                >{/if}{/if}
           </p>
+          {@const set = dials(chosen.cell)}
+          {#if set}<Dials dialled={set} />{/if}
         {/if}
       </section>
     {/each}
@@ -267,6 +322,9 @@
   .collides {
     fill: var(--bracken);
   }
+  .tick {
+    fill: var(--gorse);
+  }
   .reserved {
     fill: var(--paper);
     stroke: var(--rule-2);
@@ -286,6 +344,17 @@
   .who {
     font: 600 9.5px var(--mono);
     fill: var(--ink);
+  }
+  .rule {
+    font-size: 12.5px;
+    color: var(--ink-2);
+    margin: 3px 0;
+  }
+  .rule input {
+    width: 130px;
+  }
+  .bad {
+    color: var(--bracken);
   }
   .link {
     text-decoration: underline;
