@@ -150,6 +150,13 @@ def _cell(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _watch(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.AddWatch(
+        connection=some(draw, plant, Connection), watch=draw(st.sampled_from(["beat", "mirror", "no"])),
+        write=draw(st.sampled_from([40001, "@7", "x"])), read=40002, period_ms=draw(st.sampled_from([1, 500])),
+    )  # fmt: skip
+
+
 def _connection(draw: Any, plant: Plant) -> edits.Edit:
     return edits.AddConnection(station=some(draw, plant, Station), connection=draw(st.sampled_from([None, "request"])))
 
@@ -293,7 +300,7 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 
 _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
-    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _partner,
+    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _partner, _watch,
     _along, _elsewhere,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip

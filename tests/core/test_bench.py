@@ -196,3 +196,56 @@ def test_a_chain_needs_a_beginning() -> None:
     assert remedy.edit is not None
     mended = analyse(apply(broken, BUILTIN, remedy.edit).plant, BUILTIN)
     assert found.key not in mended.findings
+
+
+def watched(watch: str, read: int = 40011) -> tuple[Plant, str]:
+    """A station whose register 40011 is written, and one of whose registers is read, every 100 ms."""
+    plant = hall()
+    steps: list[Any] = [
+        edits.AddNetwork(fieldbus="modbus-tcp", port=plant.all(Port)[0].id, tag="$n"),
+        edits.AddStation(network="$n", name="Skid 1", connection_tag="$k"),
+        edits.AddWatch(connection="$k", watch=watch, write=40011, read=read, period_ms=100, tag="$w"),
+    ]
+    made = apply(plant, BUILTIN, edits.Batch(edits=steps))
+    return made.plant, made.tags["$w"]
+
+
+@pytest.mark.parametrize(
+    ("watch", "name", "text"), [("beat", "Skid1Alive", "alive, at "), ("mirror", "Skid1Mirrored", "round trip ")]
+)
+def test_a_far_end_that_answers_is_alive_and_one_that_stands_still_is_not(watch: str, name: str, text: str) -> None:
+    plant, reading = watched(watch)
+    assert [s.name for s in plant.all(Signal)] == [name]
+    on = Bench(plant, BUILTIN)
+    on.run_until(2)
+    assert on.exchanges[reading].text.startswith(text)
+    assert on.value(plant.all(Signal)[0].id)[0] is True
+    # It answers as before, but what it gives does not change any more.
+    plant, reading = watched(watch, read=40051)
+    on = Bench(plant, BUILTIN)
+    on.run_until(2)
+    assert on.exchanges[reading].text.startswith("stands still for ")
+    assert on.value(plant.all(Signal)[0].id)[0] is False
+
+
+def test_a_round_trip_is_what_the_exchanges_make_it() -> None:
+    """The bit is written with one period and read back with the next: a period and two answers at most."""
+    plant, reading = watched("mirror")
+    on = Bench(plant, BUILTIN)
+    on.run_until(5)
+    trip = float(on.exchanges[reading].text.split()[2])
+    assert 5 < trip <= 100 + 2 * 5.1
+
+
+def test_a_watch_shorter_than_the_beat_is_found_and_mended() -> None:
+    plant, reading = watched("beat")
+    short = apply(plant, BUILTIN, edits.SetFields(ids=[reading], values={"settings.watch_ms": 150})).plant
+    analysis = analyse(short, BUILTIN)
+    found = next(f for f in analysis.findings.values() if f.code == "NET-214")
+    remedy = remedy_of(analysis, found)
+    assert remedy is not None
+    assert remedy.edit is not None
+    assert found.key not in analyse(apply(short, BUILTIN, remedy.edit).plant, BUILTIN).findings
+    assert "NET-214" not in {f.code for f in analyse(plant, BUILTIN).findings.values()}
+    with pytest.raises(Refusal):
+        apply(plant, BUILTIN, edits.AddWatch(connection="k9zz", watch="beat", write=1, read=1))

@@ -2814,6 +2814,34 @@ export interface components {
             types: components["schemas"]["TypePin"][];
         };
         /**
+         * AddWatch
+         * @description Two exchanges that watch whether the far end is alive, and a signal that says so.
+         *
+         *     `watch` as its fieldbus names it; `write` and `read` are references of one register each.
+         */
+        AddWatch: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-watch";
+            /** Connection */
+            connection: string;
+            /** Watch */
+            watch: string;
+            /** Write */
+            write: string | number;
+            /** Read */
+            read: string | number;
+            /**
+             * Period Ms
+             * @default 500
+             */
+            period_ms: number;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * Batch
          * @description Edits that happen together or not at all.
          */
@@ -2824,7 +2852,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -2998,7 +3026,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -3168,7 +3196,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -3414,7 +3442,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -3471,6 +3499,10 @@ export interface components {
             medium: string;
             /** Exchange Fields */
             exchange_fields: components["schemas"]["FieldOut"][];
+            /** Watches */
+            watches: {
+                [key: string]: string;
+            };
         };
         /** PortNameOut */
         PortNameOut: {

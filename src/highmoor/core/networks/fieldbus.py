@@ -398,6 +398,8 @@ class Fieldbus:
     parameters: ParameterAccess | None = None
     # Whether a connection is one of those a controller can hold only so many of.
     counted: Callable[[Connection], bool] = lambda _: True
+    # Ready-made pairs of exchanges that watch whether the far end is alive, by key.
+    watches: Mapping[str, str] = field(default_factory=dict)
     # Whether a controller can be a station, and serve its image to whoever asks.
     partners: bool = False
     connections_at_most: Callable[[ControllerFacts], int | None] = lambda _: None

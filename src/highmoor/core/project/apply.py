@@ -28,6 +28,7 @@ from highmoor.core.project.network_edits import (
     add_exchange,
     add_network,
     add_station,
+    add_watch,
     move_stations,
     unplugged,
 )
@@ -111,6 +112,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddStation: add_station,
     edits.AddConnection: add_connection,
     edits.AddExchange: add_exchange,
+    edits.AddWatch: add_watch,
     edits.AddSignals: add_signals,
     edits.LinkSignal: link_signal,
 }

@@ -219,6 +219,21 @@ class AddExchange(_Edit):
     tag: Tag | None = None
 
 
+class AddWatch(_Edit):
+    """Two exchanges that watch whether the far end is alive, and a signal that says so.
+
+    `watch` as its fieldbus names it; `write` and `read` are references of one register each.
+    """
+
+    kind: Literal["add-watch"] = "add-watch"
+    connection: RefId
+    watch: str
+    write: str | int
+    read: str | int
+    period_ms: float = Field(default=500, ge=1, le=3_600_000)
+    tag: Tag | None = None
+
+
 class AddSignals(_Edit):
     """A run of signals with a counting pattern, linked to consecutive places if one is given.
 
@@ -277,6 +292,7 @@ Edit = Annotated[
     | AddStation
     | AddConnection
     | AddExchange
+    | AddWatch
     | AddSignals
     | LinkSignal
     | Batch,

@@ -3,17 +3,30 @@
 from __future__ import annotations
 
 import dataclasses
+import re
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import carries_modules, slots_of
+from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.partners import partner_address, partner_problem
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import ranks_between
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Link,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Signal,
+    Station,
+)
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 
@@ -171,6 +184,36 @@ def next_address(plant: Plant, network: Network, behind: str = "") -> str:
     used = [s.address for s in plant.children(Station, network.id)]
     free = bus.addresses.next(plant.find(network.port), used, behind) if bus else []
     return free[0] if free else ""
+
+
+def add_watch(draft: Draft, edit: edits.AddWatch) -> None:
+    """A pair of exchanges, and a signal of the asking controller on the status bit of the reading one."""
+    connection = draft.plant.get(draft.resolve(edit.connection), Connection)
+    station = draft.plant.get(connection.station, Station)
+    network = draft.plant.get(station.network, Network)
+    label = bus_of(network).watches.get(edit.watch)
+    if label is None:
+        raise Refusal(f"{bus_of(network).name} has no watch {edit.watch!r}.", field="watch", value=edit.watch)
+    made: list[Exchange] = []
+    for function, reference, way in ((16, edit.write, "out"), (3, edit.read, "in")):
+        tag = f"$watch_{way}"
+        asked = {"function": function, "address": reference, "count": 1, "period_ms": edit.period_ms}
+        name = f"{label} {'in' if way == 'in' else 'out'}"
+        add_exchange(draft, edits.AddExchange(connection=connection.id, name=name, settings=asked, tag=tag))
+        row = draft.plant.get(draft.tags[tag], Exchange)
+        watched = {"watch_ms": 4 * edit.period_ms} if way == "in" else {}
+        made.append(dataclasses.replace(row, settings={**row.settings, "health": edit.watch, **watched}))
+    draft.put(*made)
+    owner = controller_of_port(draft.plant.find, draft.plant.find(network.port))
+    if owner:
+        names = {s.name.lower() for s in draft.plant.children(Signal, owner.id)}
+        stem = re.sub(r"[^A-Za-z0-9]", "", station.name) or "Station"
+        base = f"{stem if not stem[0].isdigit() else 'S' + stem}{'Alive' if edit.watch == 'beat' else 'Mirrored'}"
+        name = next(n for k in range(1, 10_000) if (n := base if k == 1 else f"{base}{k}").lower() not in names)
+        signal = Signal(draft.new_id("signals"), owner.id, name, "BOOL", draft.last_rank(Signal, owner.id)[0])
+        draft.put(signal, Link(draft.new_id("links"), signal.id, made[1].id, "status", "reads"))
+    if edit.tag:
+        draft.tags[edit.tag] = made[1].id
 
 
 def add_exchange(draft: Draft, edit: edits.AddExchange) -> None:

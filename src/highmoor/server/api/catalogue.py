@@ -92,6 +92,7 @@ class FieldbusOut(Schema):
     standard: str
     medium: str
     exchange_fields: list[FieldOut]
+    watches: dict[str, str]
 
 
 class FamilyOut(Schema):
@@ -138,6 +139,7 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         name=bus.name,
         standard=bus.standard,
         medium=bus.medium,
+        watches=dict(bus.watches),
         exchange_fields=[described(spec, spec.default) for spec in bus.new_exchange_fields],
     ).model_dump(mode="json")
 

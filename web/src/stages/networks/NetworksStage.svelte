@@ -9,6 +9,7 @@
   import AddConnection from './AddConnection.svelte';
   import AddExchange from './AddExchange.svelte';
   import AddNetwork from './AddNetwork.svelte';
+  import AddWatch from './AddWatch.svelte';
   import Comb from './Comb.svelte';
   import ConnectionLines from './ConnectionLines.svelte';
   import DeviceParameters from './DeviceParameters.svelte';
@@ -24,6 +25,7 @@
 
   let adding = $state<string | null>(null);
   let founding = $state(false);
+  let watching = $state<string | null>(null);
   const networks = $derived(plant.list('networks'));
   const network = $derived(plant.row('networks', networkId) ?? networks[0]);
   const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === network?.kind));
@@ -282,12 +284,31 @@
       {#if plant.mayEdit && station && !adding && kinds.length}
         <button onclick={() => (adding = station.id)}>Add a connection to {station.name} …</button>
       {:else if plant.mayEdit && station && !adding}
+        {#if Object.keys(bus?.watches ?? {}).length && !watching}
+          <button
+            onclick={() =>
+              (watching = plant.list('connections', 'station', station.id)[0]?.id ?? null)}
+            >Watch whether it is alive …</button
+          >
+        {/if}
         <button
           onclick={() => (adding = plant.list('connections', 'station', station.id)[0]?.id ?? null)}
           >Add an exchange with {station.name} …</button
         >
       {/if}
     </header>
+    {#if watching}
+      <AddWatch
+        {plant}
+        connection={watching}
+        watches={bus?.watches ?? {}}
+        oncancel={() => (watching = null)}
+        onmade={(id) => {
+          watching = null;
+          choose(id);
+        }}
+      />
+    {/if}
     {#if adding && kinds.length && station}
       <AddConnection
         {plant}

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory
+from highmoor.core.networks.modbus.health import Health, kind_of, watch_ms
 from highmoor.core.networks.modbus.pdu import Request
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Exchange
@@ -26,11 +27,19 @@ class Asked:
     sent: bytes = b""
     follower: Asked | None = None
     was_set: bool = False
+    health: Health | None = None
+    clock: Clock | None = None
 
     @classmethod
     def all_of(cls, line: BenchLine) -> list[Asked]:
-        """Every exchange of a connection, in order."""
-        return [cls(exchange, ExchangeSettings.of(exchange), line) for exchange in line.line.exchanges]
+        """Every exchange of a connection, in order; the two of a watch share what they know."""
+        watches: dict[str, Health] = {}
+        asked = []
+        for exchange in line.line.exchanges:
+            kind = kind_of(exchange)
+            health = watches.setdefault(kind, Health(kind)) if kind else None
+            asked.append(cls(exchange, ExchangeSettings.of(exchange), line, health=health))
+        return asked
 
     @property
     def period_ns(self) -> int:
@@ -42,6 +51,7 @@ class Asked:
         """Have each be due as its trigger says: by its period, by its start bit, or when the one before it is over."""
         before: Asked | None = None
         for asked in chain:
+            asked.clock = clock
             trigger = asked.settings.trigger
             if trigger == "after" and before is not None:
                 before.follower = asked
@@ -62,6 +72,8 @@ class Asked:
         if settings.function.direction == "out":
             start = self.line.offsets[self.exchange.id]
             data = bytes(memory.image_out[start : start + settings.function.data_octets(settings.count)])
+            if self.health and self.clock:
+                data = self.health.give(self.clock.now_ns) + data[2:]
         self.sent = data
         return Request(settings.function, settings.address, settings.count, data)
 
@@ -72,7 +84,11 @@ class Asked:
             memory.image_in[start : start + len(data)] = data
         self.live.state, self.live.text, self.live.last_good_ns = "good", "good", now_ns
         self.live.data = data or self.sent
-        memory.set_status(self.exchange.id, True)
+        alive = True
+        if self.health and data:
+            alive, self.live.text = self.health.take(data, now_ns, watch_ms(self.exchange))
+            self.live.state = "good" if alive else "bad"
+        memory.set_status(self.exchange.id, alive)
 
     def fail(self, text: str, memory: Memory) -> None:
         """No good answer, and no further attempt."""

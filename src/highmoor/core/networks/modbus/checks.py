@@ -10,11 +10,9 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.fieldbus import Timing
 from highmoor.core.networks.lines import lines_of
-from highmoor.core.networks.modbus.settings import ExchangeSettings, unit_of
+from highmoor.core.networks.modbus.settings import KINDS, ExchangeSettings, unit_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
-
-KINDS = ("modbus-tcp", "modbus-rtu")
 
 
 def _context(reader: Reader, exchange_id: str) -> tuple[Exchange, Station] | None:

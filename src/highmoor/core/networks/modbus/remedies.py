@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.networks.fieldbus import Mend, Timing
+from highmoor.core.networks.modbus.health import longer_watch
 from highmoor.core.networks.modbus.rail import carry, shorten
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Connection, Exchange, Station
@@ -20,7 +21,8 @@ def _timeout(analysis: Analysis, found: Finding) -> Mend:
     timing: Timing = analysis.result("network.timing", station.network)
     wait = next((told.wait_ms for told in timing.exchanges if told.exchange == exchange.id), 0)
     enough = max(100, 50 * math.ceil(3 * wait / 50))
-    return Mend(f"Set the time-out to {enough} ms", exchange.id, {"settings.timeout_ms": enough})
+    # Of a very short period it is ten times too long all the same.
+    return Mend(f"Set the time-out to {enough} ms", exchange.id, {"settings.timeout_ms": enough}, tried=True)
 
 
 def _count(analysis: Analysis, found: Finding) -> Mend:
@@ -46,5 +48,6 @@ MENDS: Mapping[str, Callable[[Analysis, Finding], Mend | None]] = {
     "NET-210": carry,
     "NET-211": carry,
     "NET-212": shorten,
+    "NET-214": longer_watch,
     "NET-213": lambda _, found: Mend("Ask it every period", found.places[0].id, {"settings.trigger": None}),
 }

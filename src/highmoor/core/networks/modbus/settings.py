@@ -13,6 +13,7 @@ from highmoor.core.networks.modbus.functions import entered_address, written_add
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
+KINDS = ("modbus-tcp", "modbus-rtu")
 REPLY_MS = 5.0
 Trigger = Literal["period", "after", "edge"]
 TRIGGERS: dict[str, str] = {
@@ -127,7 +128,7 @@ def exchange_fields(exchange: Exchange, _: Around) -> tuple[FieldSpec, ...]:
     fields = exchange_fields_for(settings.function)
     # A period is asked of what is made every period alone.
     kept = tuple(f for f in fields if f.path != "settings.period_ms" or settings.trigger == "period")
-    return (*kept, _TRIGGER)
+    return (*kept, _TRIGGER, *((_WATCH,) if exchange.settings.get("health") and exchange.direction == "in" else ()))
 
 
 def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
@@ -172,6 +173,11 @@ _TRIGGER = FieldSpec(
     "settings.trigger", "Asked", "choice", default="period", optional=True,
     choices=tuple(Choice(key, label) for key, label in TRIGGERS.items()),
     hint="A chain goes on after a failure as well, so that nothing stands still for good.",
+)  # fmt: skip
+
+_WATCH = FieldSpec(
+    "settings.watch_ms", "Alive within", "number", unit="ms", minimum=1, maximum=3_600_000, optional=True, window=True,
+    hint="What comes back must change within this time; unless set, four periods.",
 )  # fmt: skip
 
 # What is asked for when an exchange is made: any function, then what it works on.

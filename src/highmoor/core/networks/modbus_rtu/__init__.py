@@ -5,6 +5,7 @@ from __future__ import annotations
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus.explain import explain
+from highmoor.core.networks.modbus.health import LABELS
 from highmoor.core.networks.modbus.layout import layout
 from highmoor.core.networks.modbus_rtu.bench import go_live
 from highmoor.core.networks.modbus_rtu.checks import CHECKS
@@ -31,4 +32,5 @@ FIELDBUS = Fieldbus(
     bench=go_live,
     explain=explain,
     route=route,
+    watches=LABELS,
 )

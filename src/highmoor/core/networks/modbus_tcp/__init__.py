@@ -6,6 +6,8 @@ from highmoor.core.networks.addressing import IPV4
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus.checks import CHECKS
 from highmoor.core.networks.modbus.explain import explain
+from highmoor.core.networks.modbus.health import CHECKS as HEALTH_CHECKS
+from highmoor.core.networks.modbus.health import LABELS
 from highmoor.core.networks.modbus.layout import layout
 from highmoor.core.networks.modbus.rail import CHECKS as RAIL_CHECKS
 from highmoor.core.networks.modbus.rail import RAIL
@@ -28,11 +30,12 @@ FIELDBUS = Fieldbus(
     layout=layout,
     timing=timing,
     parts=PARTS,
-    checks=(*CHECKS, *RAIL_CHECKS),
+    checks=(*CHECKS, *RAIL_CHECKS, *HEALTH_CHECKS),
     mends=MENDS,
     bench=go_live,
     explain=explain,
     rail=RAIL,
     partners=True,
+    watches=LABELS,
     connections_at_most=lambda facts: facts.modbus_tcp_connections,
 )

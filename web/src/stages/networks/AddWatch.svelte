@@ -1,0 +1,100 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { focused } from '../../kit/focus';
+  import InlineForm from '../../kit/InlineForm.svelte';
+  import { Problem } from '../../api/client';
+  import type { PlantStore } from '../../plant/store.svelte';
+
+  /** A ready-made pair of exchanges that watches whether the far end is alive. */
+  let {
+    plant,
+    connection,
+    watches,
+    onmade,
+    oncancel,
+  }: {
+    plant: PlantStore;
+    connection: string;
+    watches: Record<string, string>;
+    onmade: (exchange: string) => void;
+    oncancel: () => void;
+  } = $props();
+
+  let watch = $state(untrack(() => Object.keys(watches)[0] ?? ''));
+  let write = $state('40001');
+  let read = $state('40001');
+  let period = $state('500');
+  let problem = $state<Problem | null>(null);
+  const help = $derived(
+    watch === 'beat'
+      ? 'A counter is written each time; what comes back must go on changing.'
+      : 'A bit is turned, mirrored there, and timed until it is read back.',
+  );
+
+  const edit = () => ({
+    kind: 'add-watch' as const,
+    connection,
+    watch,
+    write,
+    read,
+    period_ms: Number(period),
+    tag: '$watch',
+  });
+
+  function changed() {
+    problem = null;
+    void plant.tryOut(edit(), `Add ${watches[watch]}`);
+  }
+
+  async function make() {
+    try {
+      const answer = await plant.edit(edit(), `Add ${watches[watch]}`);
+      const made = answer?.tags['$watch'];
+      if (made) onmade(made);
+    } catch (error) {
+      problem = error instanceof Problem ? error : null;
+    }
+  }
+
+  function leave() {
+    plant.endPreview();
+    oncancel();
+  }
+</script>
+
+<InlineForm
+  make="Add it"
+  problem={problem?.detail}
+  onmake={make}
+  onchange={changed}
+  oncancel={leave}
+>
+  <label
+    >Watch
+    <select bind:value={watch} use:focused>
+      {#each Object.entries(watches) as [key, label] (key)}<option value={key}>{label}</option
+        >{/each}
+    </select></label
+  >
+  <label>Written to <input class="mono" bind:value={write} /></label>
+  <label>Read from <input class="mono" bind:value={read} /></label>
+  <label
+    >Every <span class="entry"
+      ><input class="mono" bind:value={period} aria-label="Every" />
+      <span class="unit">ms</span></span
+    ></label
+  >
+  <span class="quiet help">{help}</span>
+</InlineForm>
+
+<style>
+  input {
+    width: 70px;
+    text-align: right;
+  }
+  .help {
+    align-self: end;
+    padding-bottom: 5px;
+    max-width: 300px;
+  }
+</style>
