@@ -124,3 +124,14 @@ def test_a_station_is_pasted_with_a_name_and_address_of_its_own() -> None:
     assert (pasted.name, pasted.address) == ("Humidifier2", "10.20.9.2")
     with pytest.raises(Refusal, match="does not belong here"):
         apply(PLANT, BUILTIN, edits.Paste(clip=clip, into=PLANT.all(Rail)[0].id))
+
+
+def test_a_second_line_on_one_port_is_no_room() -> None:
+    """No figure runs out, but a port takes one line: the next one is wrong by itself."""
+    burner = next(n for n in PLANT.all(Network) if n.name == "Burner")
+    told = room_for(analyse(PLANT, BUILTIN), burner.id)
+    assert told.more == 0
+    assert "is on it as well" in told.refused
+    # On Ethernet two networks share a port; there it is the connections that run out.
+    utilities = next(n for n in PLANT.all(Network) if n.name == "Utilities")
+    assert room_for(analyse(PLANT, BUILTIN), utilities.id).refused == ""

@@ -12,7 +12,18 @@ from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Port, Signal, Task
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Link,
+    Module,
+    Network,
+    Port,
+    Signal,
+    Station,
+    Task,
+)
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.patterns import counted
@@ -209,3 +220,17 @@ def test_tasks_serve_signals_and_the_slowest_is_the_usual_one() -> None:
     analysis.advance(applied.plant, applied.change)
     assert before - analysis.result("signal.path", plant.all(Signal)[0].id).worst_ms == 90
     assert [link.access for link in applied.plant.all(Link)] == ["reads"]
+
+
+def test_the_slowest_path_over_a_network_is_the_slowest_of_its_signals() -> None:
+    plant = demo_plant()
+    analysis = analyse(plant, BUILTIN)
+    for network in plant.all(Network):
+        over = [
+            analysis.result("signal.path", link.signal).worst_ms
+            for link in plant.all(Link)
+            if (exchange := plant.find(link.place)) is not None
+            and isinstance(exchange, Exchange)
+            and plant.get(plant.get(exchange.connection, Connection).station, Station).network == network.id
+        ]
+        assert analysis.result("network.slowest", network.id).worst_ms == max(over)

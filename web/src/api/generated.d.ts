@@ -2091,6 +2091,17 @@ export interface components {
             part: "network.route";
             result: components["schemas"]["RouteFacts"] | null;
         };
+        /** NetworkSlowestOut */
+        NetworkSlowestOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "network.slowest";
+            result: components["schemas"]["SlowestPath"] | null;
+        };
         /** NetworkTimingOut */
         NetworkTimingOut: {
             /** Root */
@@ -2159,7 +2170,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * RailField
@@ -2384,6 +2395,18 @@ export interface components {
              */
             part: "signal.path";
             result: components["schemas"]["SignalPath"] | null;
+        };
+        /**
+         * SlowestPath
+         * @description The signal that is slowest of all that travel over a network, ms at worst.
+         */
+        SlowestPath: {
+            /** Signal */
+            signal: string;
+            /** Name */
+            name: string;
+            /** Worst Ms */
+            worst_ms: number;
         };
         /**
          * StationPackets
@@ -3300,7 +3323,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * PartsIn

@@ -73,8 +73,9 @@ def _hall_cell() -> list[BuiltDevice]:
         vendor=64300, device_type=43, product=7, revision="1.4", name="Weigh head",
         points=(AdapterPoint(150, "out", 2, header=True), AdapterPoint(100, "in", 6)), connections=2, rpi_least_ms=10,
     )  # fmt: skip
+    # The scanner was delivered one minor revision older than its file.
     scanner = AdapterFacts(
-        vendor=64212, device_type=43, product=31, revision="2.4", name="WS-3 area scanner",
+        vendor=64212, device_type=43, product=31, revision="2.3", name="WS-3 area scanner",
         points=(
             AdapterPoint(101, "out", 2, header=True), AdapterPoint(100, "in", 8),
             AdapterPoint(254, "out", role="input only"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from highmoor.core.analysis.engine import Analysis, Headline
+from highmoor.core.analysis.engine import Analysis, Delta, Headline
 from highmoor.core.errors import Refusal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import Applied, apply
@@ -46,10 +46,23 @@ def room_for(analysis: Analysis, row_id: str) -> Room:
         applied = apply(analysis.plant, analysis.catalogue, _without_collisions(analysis, edit))
     except Refusal as refusal:
         return Room(0, (), refusal.reason)
-    before, after = _figures(analysis, applied)
+    delta = analysis.preview(applied.plant, applied.change)
+    before, after = delta.before, delta.after
     lines = [line for key, now in before.items() if (line := _line(now, after.get(key))) is not None]
     lines.sort(key=lambda line: (line.more, line.label))
+    wrong = _wrong(analysis, delta)
+    if wrong and not (lines and lines[0].more == 0):
+        # No figure runs out, but one more is wrong by itself: two lines on one port.
+        return Room(0, tuple(lines), wrong)
     return Room(lines[0].more if lines else None, tuple(lines))
+
+
+def _wrong(analysis: Analysis, delta: Delta) -> str:
+    """The first error that one more brings, in words; "" where it brings none."""
+    errors = sorted(
+        (f for f in delta.added if analysis.checks.by_code[f.code].severity == "error"), key=lambda f: f.key
+    )
+    return analysis.checks.by_code[errors[0].code].render(errors[0]) if errors else ""
 
 
 def _without_collisions(analysis: Analysis, edit: edits.Replicate) -> edits.Replicate:

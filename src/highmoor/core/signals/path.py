@@ -11,8 +11,9 @@ from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks.fieldbus import ExchangeTiming
+from highmoor.core.networks.lines import lines_of
 from highmoor.core.numbers import exact, shown
-from highmoor.core.plant.rows import Exchange, Link, Module, Rail, Signal, Task
+from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Task
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.places import Place, controller_of, network_of, place_of
 
@@ -244,7 +245,35 @@ def _headlines(result: SignalPath, reader: Reader, root: str) -> Iterator[Headli
         yield Headline(root, "octet", f"{name}, octet in the image", result.links[0].octet, "", None, "")
 
 
+@dataclass(frozen=True, slots=True)
+class SlowestPath:
+    """The signal that is slowest of all that travel over a network, ms at worst."""
+
+    signal: str
+    name: str
+    worst_ms: float
+
+
+def _slowest(reader: Reader, root: str) -> SlowestPath | None:
+    """None for a network that brings no signal."""
+    slowest: SlowestPath | None = None
+    for line in lines_of(reader, root):
+        for exchange in line.exchanges:
+            for link in reader.referring(Link, "place", exchange.id):
+                path: SignalPath | None = reader.part("signal.path", link.signal)
+                if path and (slowest is None or path.worst_ms > slowest.worst_ms):
+                    slowest = SlowestPath(link.signal, reader.row(link.signal, Signal).name, path.worst_ms)
+    return slowest
+
+
+def _slowest_headlines(result: SlowestPath | None, reader: Reader, root: str) -> Iterator[Headline]:
+    if result:
+        name = reader.row(root, Network).name
+        yield Headline(root, "slowest", f"Slowest path over {name}", result.worst_ms, "ms", None, "less")
+
+
 PARTS: tuple[Part, ...] = (
+    Part("network.slowest", "networks", _slowest, _slowest_headlines),
     Part("task.hop", "tasks", _task_hop),
     Part("module.hops", "modules", _module_hops),
     Part("exchange.hops", "exchanges", _exchange_hops),

@@ -27,7 +27,7 @@ from highmoor.core.project.reporting import label_of
 from highmoor.core.signals.checks import ControllerNames
 from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels
 from highmoor.core.signals.image import ControllerImage
-from highmoor.core.signals.path import SignalPath
+from highmoor.core.signals.path import SignalPath, SlowestPath
 from highmoor.server.api.access import opened
 
 router = Router(tags=["views"])
@@ -97,6 +97,11 @@ class NetworkTreeOut(_PartOut):
     result: NetworkTree | None
 
 
+class NetworkSlowestOut(_PartOut):
+    part: Literal["network.slowest"]
+    result: SlowestPath | None
+
+
 class NetworkRouteOut(_PartOut):
     part: Literal["network.route"]
     result: RouteFacts | None
@@ -140,6 +145,7 @@ PartOut = Annotated[
     | NetworkAddressesOut
     | NetworkTimingOut
     | NetworkTreeOut
+    | NetworkSlowestOut
     | NetworkRouteOut
     | ExchangeWireOut
     | ExchangeOctetsOut

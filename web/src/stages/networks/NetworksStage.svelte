@@ -33,6 +33,7 @@
   const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
   const shared = $derived(timing?.cycle_ms != null);
+  const slowest = $derived(network ? plant.part('network.slowest', network.id) : undefined);
   const packets = $derived(timing?.packets_per_s != null);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
   const lines = $derived(
@@ -234,7 +235,13 @@
         {:else}· busiest station {shown(
             Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100,
             3,
-          )} %{/if}{/if}
+          )} %{/if}{#if slowest}
+          · slowest <button
+            class="plain link"
+            title="{slowest.name}: its whole path at worst"
+            onclick={() => router.go(`/p/${plant.key}/signals/${slowest.signal}`)}
+            >{shown(slowest.worst_ms, 4)} ms</button
+          >{/if}{/if}
     </span>
     <span class="wide"></span>
     {#if plant.mayEdit}
@@ -463,8 +470,13 @@
   .title {
     align-items: baseline;
   }
-  .title button {
+  .title > button {
     flex: none;
+  }
+  .link {
+    text-decoration: underline;
+    padding: 0;
+    border: 0;
   }
   td {
     white-space: nowrap;
