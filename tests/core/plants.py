@@ -211,14 +211,16 @@ def _network(draw: Any, plant: Plant) -> edits.Edit:
 def _exchange(draw: Any, plant: Plant) -> edits.Edit:
     return edits.AddExchange(
         connection=some(draw, plant, Connection),
-        settings={"function": draw(st.sampled_from([2, 3, 6, 16, 22])), "count": draw(st.integers(0, 130))},
+        settings={"function": draw(st.sampled_from([2, 3, 6, 16, 22, 23])), "count": draw(st.integers(0, 130))},
     )
 
 
 def _signals(draw: Any, plant: Plant) -> edits.Edit:
     place = some(draw, plant, Module, Exchange)
     key = draw(
-        st.sampled_from(["ch0", "ch3", "r0", "r2", "r1.4", "b0", "o0", "o1.7", "fr0", "fo0.1", "status", "start"])
+        st.sampled_from(
+            ["ch0", "ch3", "r0", "r2", "r1.4", "b0", "o0", "o1.7", "fr0", "fo0.1", "wr0", "fwr0.2", "status", "start"]
+        )
     )
     linked = draw(st.booleans())
     return edits.AddSignals(
@@ -271,6 +273,9 @@ _FIELDS = [
     (Connection, {"settings.trigger": "after"}),
     (Connection, {"settings.class": 300}),
     (Exchange, {"settings.trigger": "after"}),
+    (Exchange, {"settings.function": 23}),
+    (Exchange, {"settings.write_count": 200}),
+    (Exchange, {"settings.write_address": 3}),
     (Exchange, {"settings.trigger": "edge"}),
     (Exchange, {"settings.point": 100}),
     (Exchange, {"settings.octets": 600}),

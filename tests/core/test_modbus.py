@@ -47,6 +47,10 @@ def requests(draw: Any) -> Request:
         pieces = 2 if function.code == 22 else count
         values = draw(st.lists(st.integers(0, 65535 if function.bits == 16 else 1), min_size=pieces, max_size=pieces))
         data = pack(values, function)
+    if function.writes_at_most:
+        values = draw(st.lists(st.integers(0, 65535), min_size=1, max_size=function.writes_at_most))
+        at = draw(st.integers(0, 65536 - len(values)))
+        return Request(function, address, count, pack(values, function), at)
     return Request(function, address, count, data)
 
 
@@ -54,7 +58,8 @@ def requests(draw: Any) -> Request:
 def test_what_is_encoded_is_decoded_and_has_the_size_computed(request: Request, noise: bytes) -> None:
     unit = encode_request(request)
     assert decode_request(unit) == request
-    assert len(unit) == request_pdu_octets(request.function, request.count)
+    writes = len(request.data) // 2 if request.function.writes_at_most else 0
+    assert len(unit) == request_pdu_octets(request.function, request.count, writes)
     data = noise[: request.function.data_octets(request.count)] if request.function.direction == "in" else b""
     response = encode_response(request, data)
     assert decode_response(request, response) == data
@@ -193,3 +198,19 @@ def test_a_mask_keeps_and_sets_bits() -> None:
     assert encode_request(request).hex(" ").upper() == "16 00 04 00 F2 00 25"
     assert server.answer_unit(encode_request(request)) == encode_request(request)
     assert server.areas[4].get(4, 0) == 0x0017
+
+
+def test_writing_and_reading_in_one() -> None:
+    """The example of Modbus Application Protocol 1.1b3, 6.17."""
+    server = RegisterServer(0)
+    for n, value in enumerate((0x00FE, 0x0ACD, 1, 3, 13, 0x00FF)):
+        server.areas[4][3 + n] = value
+    request = Request(EXCHANGED[23], 3, 6, bytes.fromhex("00FF 00FF 00FF"), 14)
+    asked = "17 00 03 00 06 00 0E 00 03 06 00 FF 00 FF 00 FF"
+    assert encode_request(request).hex(" ").upper() == asked
+    answer = server.answer_unit(encode_request(request))
+    assert answer.hex(" ").upper() == "17 0C 00 FE 0A CD 00 01 00 03 00 0D 00 FF"
+    assert [server.areas[4].get(n, 0) for n in (14, 15, 16)] == [255, 255, 255]
+    # What is read may be what has just been written.
+    same = Request(EXCHANGED[23], 14, 1, bytes.fromhex("1234"), 14)
+    assert decode_response(same, server.answer_unit(encode_request(same))).hex() == "1234"

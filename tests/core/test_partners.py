@@ -165,3 +165,40 @@ def test_partners_that_cannot_be_are_refused() -> None:
     serial = apply(plant, BUILTIN, edits.AddNetwork(fieldbus="modbus-rtu", tag="$n"))
     with pytest.raises(Refusal):
         apply(serial.plant, BUILTIN, edits.AddStation(network=serial.tags["$n"], partner=own.id))
+
+
+@pytest.mark.parametrize("answers", ["device", "controller"])
+def test_one_exchange_writes_and_reads(answers: str) -> None:
+    """Function 23: what goes back has places of its own, at both ends."""
+    plant = told("modbus-tcp", "in")
+    station, block = plant.all(Station)[0], plant.all(Exchange)[0]
+    both = {"settings.function": 23, "settings.address": 40, "settings.write_address": 60, "settings.write_count": 3}
+    plant = apply(plant, BUILTIN, edits.SetFields(ids=[block.id], values=both)).plant
+    if answers == "device":
+        away = {"partner": None, "address": "10.0.0.77"}
+        plant = apply(plant, BUILTIN, edits.SetFields(ids=[station.id], values=away)).plant
+        # A device that holds what is written: what is written is read back.
+        plant = apply(plant, BUILTIN, edits.SetFields(ids=[block.id], values={"settings.address": 60})).plant
+    plant = add(plant, "A", "Written", "wr1", "in", "UINT")
+    plant = add(plant, "A", "Heard", "r1", "in", "UINT")
+    if answers == "controller":
+        plant = add(plant, "B", "Taken", "fwr1", "in", "UINT")
+        plant = add(plant, "B", "Given", "fr1", "in", "UINT")
+    analysis = analyse(plant, BUILTIN)
+    assert {f.code for f in analysis.findings.values()} & {
+        "SIG-104",
+        "SIG-107",
+        "SIG-111",
+        "SIG-112",
+        "NET-122",
+    } == set()
+    ids = {s.name: s.id for s in plant.all(Signal)}
+    bench = Bench(plant, BUILTIN)
+    bench.write(ids["Written"], 4711)
+    if answers == "controller":
+        bench.write(ids["Given"], 815)
+    bench.run_until(1)
+    if answers == "controller":
+        assert (bench.value(ids["Taken"])[0], bench.value(ids["Heard"])[0]) == (4711, 815)
+    else:
+        assert bench.value(ids["Heard"])[0] == 4711

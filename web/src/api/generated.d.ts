@@ -1470,6 +1470,17 @@ export interface components {
              */
             ruled: string;
         };
+        /** BackOctetsOut */
+        BackOctetsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "exchange.back-octets";
+            result: components["schemas"]["ExchangeOctets"] | null;
+        };
         /**
          * Block
          * @description A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out.
@@ -2170,7 +2181,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["BackOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * RailField
@@ -2572,7 +2583,8 @@ export interface components {
          * @description What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
          *
          *     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
-         *     What is `started` is exchanged when its start bit rises, a bit of the controller's out area.
+         *     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. `back` are the pieces
+         *     that go the other way in the same transaction, where there are any.
          */
         WireLayout: {
             /** Octets */
@@ -2599,6 +2611,16 @@ export interface components {
              * @default false
              */
             started: boolean;
+            /**
+             * Back
+             * @default []
+             */
+            back: components["schemas"]["WireField"][];
+            /**
+             * Back Octets
+             * @default 0
+             */
+            back_octets: number;
         };
         /**
          * OverlapOut
@@ -3323,7 +3345,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["BackOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * PartsIn

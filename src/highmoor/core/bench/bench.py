@@ -231,7 +231,10 @@ class Bench:
                 items = {x.id: image.item(x.id, x.direction) for x in line.exchanges}
                 offsets = {key: item.offset for key, item in items.items() if item}
                 self.exchanges.update(live)
-                lines.append(BenchLine(line, offsets, live))
+                other = {"in": "out", "out": "in"}
+                gone = {x.id: image.item(x.id, other[x.direction]) for x in line.exchanges}
+                back = {key: item.offset for key, item in gone.items() if item}
+                lines.append(BenchLine(line, offsets, live, back))
         medium = _Wire(self.ethernet, bus.key) if bus.medium == "ethernet" else self._line_of(network)
         bus.bench(self.clock, controller, medium, network, lines)
 

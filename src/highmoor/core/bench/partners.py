@@ -69,9 +69,11 @@ def partners_serving(
     return serving
 
 
-def _far(analysis: Analysis, partner: SimulatedController, exchange: Exchange) -> tuple[bytearray, int, int] | None:
-    """Where an exchange's other end lies: image, first octet, octets."""
-    area: Area = "out" if exchange.direction == "in" else "in"
+def _far(
+    analysis: Analysis, partner: SimulatedController, exchange: Exchange, *, back: bool = False
+) -> tuple[bytearray, int, int] | None:
+    """Where an exchange's other end lies, or that of what goes back: image, first octet, octets."""
+    area: Area = "out" if (exchange.direction == "in") != back else "in"
     item = analysis.result("controller.image", partner.id).item(exchange.id, area)
     image = partner.image_out if area == "out" else partner.image_in
     return (image, item.offset, item.octets) if item else None
@@ -81,14 +83,16 @@ def _modbus(analysis: Analysis, partner: SimulatedController, lines: list[Line],
     server = RegisterServer(REPLY_MS)
     words = {area: ImageWords(1 if area < 2 else 16) for area in server.areas}
     for exchange in (x for line in lines for x in line.exchanges):
-        settings, far = ExchangeSettings.of(exchange), _far(analysis, partner, exchange)
-        if far is None:
-            continue
-        image, octet, octets = far
+        settings = ExchangeSettings.of(exchange)
         own = words[settings.function.area]
-        for n in range(min(settings.count, 8 * octets // own.bits)):
-            bit = n * own.bits
-            own.places[settings.address + n] = (image, octet + bit // 8, bit % 8)
+        for first, back in ((settings.address, False), (settings.write_address, True)):
+            far = _far(analysis, partner, exchange, back=back)
+            if far is None:
+                continue
+            image, octet, octets = far
+            for n in range(8 * octets // own.bits if back else min(settings.count, 8 * octets // own.bits)):
+                bit = n * own.bits
+                own.places[first + n] = (image, octet + bit // 8, bit % 8)
     server.areas = dict(words)
     server.present = {area: own.places for area, own in words.items()}
     return TcpServer(server)

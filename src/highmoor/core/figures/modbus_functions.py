@@ -55,8 +55,8 @@ FUNCTIONS: dict[int, Function] = {
         Function(23, "write and read holding registers", 4, "in", 16, 125, 121),
     )
 }
-# What an exchange can be: one way, data of the controller's image as it stands.
-EXCHANGED: dict[int, Function] = {code: f for code, f in FUNCTIONS.items() if not f.writes_at_most}
+# What an exchange can be.
+EXCHANGED: dict[int, Function] = FUNCTIONS
 _SINGLE = (5, 6)
 
 

@@ -34,7 +34,8 @@ class WireLayout:
     """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
 
     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
-    What is `started` is exchanged when its start bit rises, a bit of the controller's out area.
+    What is `started` is exchanged when its start bit rises, a bit of the controller's out area. `back` are the pieces
+    that go the other way in the same transaction, where there are any.
     """
 
     octets: int
@@ -44,6 +45,8 @@ class WireLayout:
     reference: str = ""
     order: Order = "ABCD"
     started: bool = False
+    back: tuple[WireField, ...] = ()
+    back_octets: int = 0
 
 
 Area = Literal["in", "out"]
@@ -302,11 +305,12 @@ class ParameterAccess(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class BenchLine:
-    """One line to bring to life: offsets are octets of the controller's image by exchange."""
+    """One line to bring to life: offsets are octets of the controller's image by exchange, `back` of what goes back."""
 
     line: Line
     offsets: Mapping[str, int]
     live: Mapping[str, ExchangeLive]
+    back: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

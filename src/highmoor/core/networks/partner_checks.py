@@ -37,7 +37,7 @@ def _itself(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 def _two_writers(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     """Registers of one controller that two exchanges write, whoever asks, or that one writes and it gives itself."""
-    taken: list[tuple[int, int, int, Exchange]] = []
+    taken: list[tuple[int, int, int, Exchange, bool]] = []
     for station in reader.referring(Station, "partner", root):
         network: Network | None = reader.find(station.network)
         if network is None or network.kind != MODBUS:
@@ -45,13 +45,17 @@ def _two_writers(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
         for connection in reader.children(Connection, station.id):
             for exchange in reader.children(Exchange, connection.id):
                 settings = ExchangeSettings.of(exchange)
-                taken.append((settings.function.area, settings.address, settings.address + settings.count, exchange))
+                area, first = settings.function.area, settings.address
+                taken.append((area, first, first + settings.count, exchange, exchange.direction == "out"))
+                if settings.write_count:
+                    first = settings.write_address
+                    taken.append((area, first, first + settings.write_count, exchange, True))
     name = reader.row(root, Controller).name
-    for n, (area, first, end, exchange) in enumerate(taken):
-        for other_area, other_first, other_end, other in taken[:n]:
+    for n, (area, first, end, exchange, writes) in enumerate(taken):
+        for other_area, other_first, other_end, other, other_writes in taken[:n]:
             same = area == other_area and first < other_end and other_first < end
-            # Two that read the same do each other no harm.
-            if same and "out" in (exchange.direction, other.direction):
+            # Two that read the same do each other no harm; one that reads back what it writes knows what it does.
+            if same and (writes or other_writes) and exchange.id != other.id:
                 yield finding(
                     "NET-122", (exchange.id, "settings.address"), other.id, partner=name, name=exchange.name,
                     other=other.name, first=max(first, other_first), last=min(end, other_end) - 1,

@@ -13,11 +13,11 @@ from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import scaling_object, usual_order
 from highmoor.core.project.patterns import counted
-from highmoor.core.signals.places import FAR
+from highmoor.core.signals.places import BACK, FAR
 
-_COUNTED_KEY = re.compile(r"(ch|f?[rbo])(\d{1,5})")
-_BIT_WITHIN = re.compile(r"(f?)([ro])(\d{1,5})\.(\d{1,2})")
-_VALUE_KEY = re.compile(r"f?([ro])\d{1,5}")
+_COUNTED_KEY = re.compile(r"(ch|f?w?[rbo])(\d{1,5})")
+_BIT_WITHIN = re.compile(r"(f?w?)([ro])(\d{1,5})\.(\d{1,2})")
+_VALUE_KEY = re.compile(r"f?w?([ro])\d{1,5}")
 _BITS_OF = {"r": 16, "o": 8}
 
 
@@ -96,8 +96,9 @@ def _link(draft: Draft, signal: str, place_ref: str, key: str, scaling: dict[str
 def _access(draft: Draft, place: Module | Exchange, key: str) -> Literal["reads", "writes"]:
     """Which way a place goes follows from the place."""
     if isinstance(place, Exchange):
-        if key.startswith(FAR):
-            # At the end of the one who is asked, data goes the other way.
+        far, back = key.startswith(FAR), key.removeprefix(FAR).startswith(BACK)
+        if far != back:
+            # At the end of the one who is asked, data goes the other way, and so does what goes back.
             return "writes" if place.direction == "in" else "reads"
         return "writes" if key == "start" or (place.direction == "out" and key != "status") else "reads"
     device = draft.catalogue.find(place.type)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import channel_settings
@@ -13,7 +13,7 @@ from highmoor.core.networks.station_data import StationData, padded
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal, Station
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
 from highmoor.core.signals.path import raw_type, written_at, written_place
-from highmoor.core.signals.places import FAR, Place, controller_of, place_of
+from highmoor.core.signals.places import BACK, FAR, Place, controller_of, place_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -223,24 +223,39 @@ def _octets(reader: Reader, root: str) -> ExchangeOctets:
     return _end(reader, reader.row(root, Exchange), far=False)
 
 
+def _back_octets(reader: Reader, root: str) -> ExchangeOctets | None:
+    """What goes the other way in the same transaction; None where nothing does."""
+    wire: WireLayout = reader.part("exchange.wire", root)
+    return _end(reader, reader.row(root, Exchange), far=False, back=True) if wire.back_octets else None
+
+
+def _prefix(key: str) -> str:
+    """Which end of an exchange a key is of: f the far one, w what goes back."""
+    far = FAR if key.startswith(FAR) else ""
+    return far + (BACK if key.removeprefix(far).startswith(BACK) else "")
+
+
 def _far_octets(reader: Reader, root: str) -> ExchangeOctets | None:
     """The same in the controller that is asked; None where that is a device."""
     exchange = reader.row(root, Exchange)
     return _end(reader, exchange, far=True) if controller_of(reader, root, far=True) else None
 
 
-def _end(reader: Reader, exchange: Exchange, *, far: bool) -> ExchangeOctets:
+def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -> ExchangeOctets:
     root = exchange.id
-    area: Area = exchange.direction if not far else "out" if exchange.direction == "in" else "in"
+    area: Area = exchange.direction if far == back else "out" if exchange.direction == "in" else "in"
     wire: WireLayout = reader.part("exchange.wire", root)
+    if back:
+        wire = replace(wire, pieces=wire.back, octets=wire.back_octets, what=f"back: {wire.what}")
+    before = (FAR if far else "") + (BACK if back else "")
     owner: Controller | None = reader.find(controller_of(reader, root, far=far))
     image: ControllerImage | None = reader.part("controller.image", owner.id) if owner else None
     item = image.item(root, area) if image else None
     # Status and start are bits of the controller that asks.
-    status = image.status_bit(root) if image and not far else None
-    start = image.start_bit(root) if image and not far else None
-    linked = {key: pairs for key, pairs in linked_here(reader, root).items() if key.startswith(FAR) == far}
-    carried = carried_here(reader, exchange) if not far else []
+    status = image.status_bit(root) if image and not before else None
+    start = image.start_bit(root) if image and not before else None
+    linked = {key: pairs for key, pairs in linked_here(reader, root).items() if _prefix(key) == before}
+    carried = carried_here(reader, exchange) if not before else []
     for key, pairs in linked.items():
         at = place_of(reader, root, key) if key not in ("status", "start") else None
         carried += [(link, signal, at) for link, signal in pairs] if at else []
@@ -249,7 +264,7 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool) -> ExchangeOctets:
         here = [(link, signal) for link, signal, at in carried if 0 <= at.bit - piece.bit < piece.bits]
         # A value may run over the pieces behind it; a single bit is shown with the whole piece it stands in.
         widest = max((piece.bits, *(_bits(reader, link, signal) for link, signal in here)))
-        pieces.append(OctetField(FAR + piece.key if far else piece.key, piece.label, piece.bit, widest, _linked(here)))
+        pieces.append(OctetField(before + piece.key, piece.label, piece.bit, widest, _linked(here)))
     return ExchangeOctets(
         wire.what,
         wire.reference,
@@ -277,5 +292,6 @@ def _bits(reader: Reader, link: Link, signal: Signal) -> int:
 PARTS: tuple[Part, ...] = (
     Part("module.channels", "modules", _channels),
     Part("exchange.octets", "exchanges", _octets),
+    Part("exchange.back-octets", "exchanges", _back_octets),
     Part("exchange.far-octets", "exchanges", _far_octets),
 )

@@ -132,9 +132,14 @@ def _want_of_partners(reader: Reader, wanted: dict[Area, list[_Wanted]], control
             for exchange in reader.children(Exchange, connection.id):
                 wire = reader.part("exchange.wire", exchange.id)
                 asks = controller_of_port(reader.find, port_of(reader, station))
-                if wire.octets and asks and asks.id != controller:
-                    area: Area = "out" if exchange.direction == "in" else "in"
-                    wanted[area].append(_Wanted(exchange.id, f"{asks.name}: {exchange.name}", wire.octets, None))
+                if asks is None or asks.id == controller:
+                    continue
+                area: Area = "out" if exchange.direction == "in" else "in"
+                back: Area = exchange.direction
+                label = f"{asks.name}: {exchange.name}"
+                for where, octets in ((area, wire.octets), (back, wire.back_octets)):
+                    if octets:
+                        wanted[where].append(_Wanted(exchange.id, label, octets, None))
 
 
 def port_of(reader: Reader, station: Station) -> Port | None:
@@ -153,6 +158,10 @@ def _want_network(reader: Reader, wanted: dict[Area, list[_Wanted]], network: Ne
             label = f"{line.station.name}: {exchange.name}"
             if wire.octets:
                 wanted[exchange.direction].append(_Wanted(exchange.id, label, wire.octets, pin))
+            if wire.back_octets:
+                back: Area = "out" if exchange.direction == "in" else "in"
+                other_pin = exchange.pin_out if exchange.direction == "in" else exchange.pin_in
+                wanted[back].append(_Wanted(exchange.id, f"{label}, back", wire.back_octets, other_pin))
             ids.append(exchange.id)
             if wire.started:
                 started.append(exchange.id)

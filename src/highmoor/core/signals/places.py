@@ -16,7 +16,7 @@ from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
 
-FAR = "f"
+FAR, BACK = "f", "w"
 _BIT = re.compile(r"([ro]\d{1,5})\.(\d{1,2})")
 _VALUE = re.compile(r"[ro](\d{1,5})")
 
@@ -135,8 +135,15 @@ def _near(reader: Reader, exchange: Exchange, key: str) -> Place | None:
     if key == "status":
         return Place(exchange.id, key, f"{name}: status bit", "in", 0, 1, "status", room=1)
     wire: WireLayout = reader.part("exchange.wire", exchange.id)
+    if key.startswith(BACK):
+        return _back(exchange, wire, key, name)
     if key == "start" and wire.started:
         return Place(exchange.id, key, f"{name}: start bit", "out", 0, 1, "start", room=1)
+    return _of_wire(exchange, wire, key, name)
+
+
+def _of_wire(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place | None:
+    """A piece, or a bit of one, by its key."""
     total = 8 * wire.octets
     piece = next((p for p in wire.pieces if p.key == key), None)
     split = _BIT.fullmatch(key)
@@ -164,6 +171,15 @@ def _near(reader: Reader, exchange: Exchange, key: str) -> Place | None:
         kind,
         room=total - piece.bit,
     )
+
+
+def _back(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place | None:
+    """A piece that goes the other way in the same transaction."""
+    there = replace(wire, pieces=wire.back, octets=wire.back_octets, bits=8 * wire.back_octets)
+    found = _of_wire(exchange, there, key.removeprefix(BACK), name)
+    if found is None:
+        return None
+    return replace(found, key=key, area="out" if found.area == "in" else "in")
 
 
 def _piece_at(wire: WireLayout, key: str) -> WireField | None:

@@ -122,6 +122,11 @@ class FarOctetsOut(_PartOut):
     result: ExchangeOctets | None
 
 
+class BackOctetsOut(_PartOut):
+    part: Literal["exchange.back-octets"]
+    result: ExchangeOctets | None
+
+
 class ModuleChannelsOut(_PartOut):
     part: Literal["module.channels"]
     result: ModuleChannels | None
@@ -150,6 +155,7 @@ PartOut = Annotated[
     | ExchangeWireOut
     | ExchangeOctetsOut
     | FarOctetsOut
+    | BackOctetsOut
     | ModuleChannelsOut
     | SignalPathOut,
     Field(discriminator="part"),

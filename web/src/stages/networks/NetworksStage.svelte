@@ -62,6 +62,8 @@
   const kinds = $derived(plant.type(station?.type ?? '')?.connection_kinds ?? []);
   const octets = $derived(line ? plant.part('exchange.octets', line.exchange.id) : undefined);
 
+  const back = $derived(line ? plant.part('exchange.back-octets', line.exchange.id) : undefined);
+
   $effect(() => {
     const id = chosen;
     void network?.id;
@@ -448,6 +450,18 @@
           <p class="frames mono"><span class="quiet">heard</span> {bench.response || 'nothing'}</p>
         {/if}
         <FieldTable {plant} {octets} />
+        {#if back}
+          <h2 class="gap">What goes back in the same transaction</h2>
+          <OctetMap
+            {plant}
+            octets={back}
+            from={line.exchange.direction === 'in' ? (controller?.name ?? '?') : line.station.name}
+            to={line.exchange.direction === 'in' ? line.station.name : (controller?.name ?? '?')}
+            data=""
+            onchoose={(_, signal) => signal && plant.select(signal)}
+          />
+          <FieldTable {plant} octets={back} />
+        {/if}
         <FourOrders {plant} {octets} data={live(line.exchange.id)?.data ?? ''} />
       {/if}
     {:else}

@@ -71,6 +71,9 @@
       ? plant.part(far ? 'exchange.far-octets' : 'exchange.octets', place)
       : undefined,
   );
+  const back = $derived(
+    plant.row('exchanges', place) && !far ? plant.part('exchange.back-octets', place) : undefined,
+  );
   const keys = $derived(
     channels
       ? channels.map((c) => ({
@@ -83,6 +86,11 @@
             ...octets.pieces.map((p) => ({
               key: p.key,
               label: `${p.label}  ${p.signals[0]?.name ?? 'free'}`,
+              free: !p.signals.length,
+            })),
+            ...(back?.pieces ?? []).map((p) => ({
+              key: p.key,
+              label: `${p.label} written  ${p.signals[0]?.name ?? 'free'}`,
               free: !p.signals.length,
             })),
             ...(far

@@ -74,8 +74,11 @@ class Asked:
             data = bytes(memory.image_out[start : start + settings.function.data_octets(settings.count)])
             if self.health and self.clock:
                 data = self.health.give(self.clock.now_ns) + data[2:]
+        elif settings.write_count and self.exchange.id in self.line.back:
+            start = self.line.back[self.exchange.id]
+            data = bytes(memory.image_out[start : start + 2 * settings.write_count])
         self.sent = data
-        return Request(settings.function, settings.address, settings.count, data)
+        return Request(settings.function, settings.address, settings.count, data, settings.write_address)
 
     def take(self, data: bytes, memory: Memory, now_ns: int) -> None:
         """A good answer: its data into the image, its status bit set."""

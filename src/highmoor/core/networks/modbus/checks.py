@@ -79,6 +79,11 @@ def _count(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
             what=what,
             function=settings.function.code,
         )
+    if settings.function.writes_at_most and not 1 <= settings.write_count <= settings.function.writes_at_most:
+        yield finding(
+            "NET-204", (root, "settings.write_count"), name=context[0].name, count=settings.write_count,
+            most=settings.function.writes_at_most, what="written registers", function=settings.function.code,
+        )  # fmt: skip
 
 
 def _beyond(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -109,6 +114,9 @@ def _double_write(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
             unit = unit_of(station, connection)
             for exchange in reader.children(Exchange, connection.id):
                 settings = ExchangeSettings.of(exchange)
+                if settings.write_count:
+                    end = settings.write_address + settings.write_count
+                    written.append((unit, settings.function.area, settings.write_address, end, exchange))
                 if exchange.direction == "out":
                     written.append(
                         (unit, settings.function.area, settings.address, settings.address + settings.count, exchange)

@@ -30,12 +30,19 @@ def layout(exchange: Exchange, _: Line) -> WireLayout:
         )
         for n in range(min(count, _DRAWN_AT_MOST))
     )
-    what = f"{function.name.partition(' ')[0]} {count} {'register' if function.bits == 16 else 'coil'}"
+    # "write and read" is said as what it reads; what it writes stands beside.
+    verb = "read" if function.writes_at_most else function.name.partition(" ")[0]
+    what = f"{verb} {count} {'register' if function.bits == 16 else 'coil'}"
     return WireLayout(
         function.data_octets(count),
         count * function.bits,
         pieces,
-        what + ("" if count == 1 else "s"),
+        what + ("" if count == 1 else "s") + (f", write {settings.write_count}" if function.writes_at_most else ""),
         Reference(function.area, settings.address + 1).text,
         started=settings.trigger == "edge",
+        back=tuple(
+            WireField(f"r{n}", Reference(function.area, settings.write_address + n + 1).text, 16 * n, 16)
+            for n in range(min(max(settings.write_count, 0), _DRAWN_AT_MOST))
+        ),
+        back_octets=2 * max(settings.write_count, 0),
     )

@@ -6,6 +6,7 @@ Source: Modbus Application Protocol 1.1b3, clauses 6 and 7.
     read response     | fc | octets n | data 1 … n |
     write one         | fc | address hi lo | value hi lo |            (answered by its own echo)
     mask one          | fc | address hi lo | AND hi lo | OR hi lo |  (answered by its own echo)
+    write and read    | fc | read hi lo | count hi lo | write hi lo | count hi lo | octets n | data 1 … n |
     write several     | fc | address hi lo | count hi lo | octets n | data 1 … n |
     their response    | fc | address hi lo | count hi lo |
     exception         | fc + 0x80 | code |
@@ -46,17 +47,22 @@ class ModbusError(HighmoorError):
 
 @dataclass(frozen=True, slots=True)
 class Request:
-    """A decoded request; `data` packed as in the unit, empty when reading."""
+    """A decoded request; `data` packed as in the unit, empty when reading. `write_address` where both are done."""
 
     function: Function
     address: int
     count: int
     data: bytes = b""
+    write_address: int = 0
 
 
 def encode_request(request: Request) -> bytes:
     """The unit of a request."""
     code, function = request.function.code, request.function
+    if function.writes_at_most:
+        writes = len(request.data) // 2
+        head = struct.pack(">BHHHHB", code, request.address, request.count, request.write_address, writes, 2 * writes)
+        return head + request.data
     if function.direction == "in":
         return struct.pack(">BHH", code, request.address, request.count)
     if code == 5:
@@ -77,6 +83,8 @@ def decode_request(unit: bytes) -> Request:
         if len(unit) != 7:
             raise ModbusError(3, "the request has not seven octets")
         return Request(function, int.from_bytes(unit[1:3], "big"), 1, unit[3:])
+    if function.writes_at_most:
+        return _decode_both(function, unit)
     if len(unit) < 5:
         raise ModbusError(3, "the request is too short")
     address, count = struct.unpack(">HH", unit[1:5])
@@ -92,6 +100,21 @@ def decode_request(unit: bytes) -> Request:
     if address + count > 65536:
         raise ModbusError(2)
     return Request(function, address, count, data)
+
+
+def _decode_both(function: Function, unit: bytes) -> Request:
+    if len(unit) < 10:
+        raise ModbusError(3, "the request is too short")
+    address, count, write_address, writes, octets = struct.unpack(">HHHHB", unit[1:10])
+    if not (1 <= count <= function.at_most and 1 <= writes <= function.writes_at_most):
+        raise ModbusError(
+            3, f"{count} read and {writes} written, {function.at_most} and {function.writes_at_most} allowed"
+        )
+    if octets != 2 * writes or len(unit) != 10 + octets:
+        raise ModbusError(3, "the octet count does not match")
+    if address + count > 65536 or write_address + writes > 65536:
+        raise ModbusError(2)
+    return Request(function, address, count, unit[10:], write_address)
 
 
 def _decode_single(function: Function, unit: bytes) -> Request:

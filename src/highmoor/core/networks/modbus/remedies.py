@@ -29,6 +29,9 @@ def _count(analysis: Analysis, found: Finding) -> Mend:
     """The nearest count that function and address range allow."""
     exchange = analysis.plant.get(found.places[0].id, Exchange)
     settings = ExchangeSettings.of(exchange)
+    if found.places[0].field == "settings.write_count":
+        writes = min(max(settings.write_count, 1), settings.function.writes_at_most, 65536 - settings.write_address)
+        return Mend(f"Write {writes} registers", exchange.id, {"settings.write_count": writes})
     count = min(max(settings.count, 1), settings.function.at_most, 65536 - settings.address)
     return Mend(f"Set the count to {count}", exchange.id, {"settings.count": count})
 

@@ -34,19 +34,24 @@ class ExchangeSettings:
     timeout_ms: float
     retries: int
     trigger: Trigger = "period"
+    write_address: int = 0
+    write_count: int = 0
 
     @classmethod
     def of(cls, exchange: Exchange) -> ExchangeSettings:
         own = exchange.settings
         fallback = 4 if exchange.direction == "in" else 16
+        function = EXCHANGED.get(own.get("function", fallback), EXCHANGED[fallback])
         return cls(
-            EXCHANGED.get(own.get("function", fallback), EXCHANGED[fallback]),
+            function,
             own.get("address", 0),
             own.get("count", 1),
             own.get("period_ms", 500),
             own.get("timeout_ms", 1000),
             own.get("retries", 0),
             own["trigger"] if own.get("trigger") in TRIGGERS else "period",
+            own.get("write_address", 0),
+            own.get("write_count", 1) if function.writes_at_most else 0,
         )
 
 
@@ -159,12 +164,28 @@ def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
             term="quantity", hint=f"1–{function.at_most} in one exchange.",
             show=lambda value: f"{function.data_octets(value)} octets",
         ),
+        *(_written_besides(function) if function.writes_at_most else ()),
         FieldSpec(
             "settings.period_ms", "Period", "number", default=500, unit="ms", minimum=1, maximum=3_600_000, window=True,
         ),
         FieldSpec(
             "settings.timeout_ms", "Time-out", "number", default=1000, unit="ms", minimum=0, maximum=3_600_000,
             hint="From the end of the request. 0 would wait for ever.", window=True,
+        ),
+    )  # fmt: skip
+
+
+def _written_besides(function: Function) -> tuple[FieldSpec, ...]:
+    """What a function that does both writes before it reads."""
+    return (
+        FieldSpec(
+            "settings.write_address", "Written from reference", "integer", default=0, minimum=0, maximum=65535,
+            read=lambda given: entered_address(str(given) if isinstance(given, str) else f"@{given}", function),
+            show=lambda value: written_address(value, function),
+        ),
+        FieldSpec(
+            "settings.write_count", "Written", "integer", default=1, minimum=0, maximum=65535, unit="registers",
+            hint=f"1–{function.writes_at_most} in one exchange.", show=lambda value: f"{2 * value} octets",
         ),
     )  # fmt: skip
 

@@ -43,23 +43,24 @@ def transaction(
     on: LineSettings, settings: ExchangeSettings, delay_ms: float, rest_ms: float, *, broadcast: bool
 ) -> SerialTransaction:
     """One exchange's transaction in either mode; a count outside the limits is timed as it is asked."""
-    return _transaction(on, settings.function, max(settings.count, 0), max(delay_ms, 0), rest_ms, broadcast)
+    quantity = Quantity(max(settings.count, 0), max(settings.write_count, 0))
+    return _transaction(on, settings.function, quantity, max(delay_ms, 0), rest_ms, broadcast)
 
 
 # Most stations of a line are asked for the same: 247 of them are worked out once.
 @lru_cache(maxsize=4096)
 def _transaction(
-    on: LineSettings, function: Function, count: int, delay_ms: float, rest_ms: float, broadcast: bool
+    on: LineSettings, function: Function, quantity: Quantity, delay_ms: float, rest_ms: float, broadcast: bool
 ) -> SerialTransaction:
     if on.mode == "ascii":
-        return _ascii(on, function, count, delay_ms, rest_ms, broadcast=broadcast)
+        return _ascii(on, function, quantity, delay_ms, rest_ms, broadcast=broadcast)
     try:
         told = modbus_rtu.transaction(
-            on.character, function, Quantity(count), exact(delay_ms), broadcast=broadcast, turnaround_ms=exact(rest_ms)
+            on.character, function, quantity, exact(delay_ms), broadcast=broadcast, turnaround_ms=exact(rest_ms)
         )
     except Refusal:
         # A broadcast that reads gets no answer; what it takes is the time-out, which is a finding of its own.
-        return _transaction(on, function, count, delay_ms, rest_ms, False)
+        return _transaction(on, function, quantity, delay_ms, rest_ms, False)
     return SerialTransaction(
         told.request_octets, told.response_octets, float(told.request_ms), float(told.wait_ms),
         float(told.response_ms), float(told.silent_ms),
@@ -67,11 +68,11 @@ def _transaction(
 
 
 def _ascii(
-    on: LineSettings, function: Function, count: int, delay_ms: float, rest_ms: float, *, broadcast: bool
+    on: LineSettings, function: Function, quantity: Quantity, delay_ms: float, rest_ms: float, *, broadcast: bool
 ) -> SerialTransaction:
     """Colon, two digits an octet of station, unit and LRC, CR LF; no silence ends a frame."""
-    request = 1 + 2 * (1 + request_pdu_octets(function, count)) + 2 + 2
-    response = 1 + 2 * (1 + response_pdu_octets(function, count)) + 2 + 2
+    request = 1 + 2 * (1 + request_pdu_octets(function, quantity.count, quantity.writes)) + 2 + 2
+    response = 1 + 2 * (1 + response_pdu_octets(function, quantity.count)) + 2 + 2
     one = float(on.character.ms)
     if broadcast:
         return SerialTransaction(request, 0, request * one, rest_ms, 0.0, 0.0)

@@ -54,7 +54,7 @@ def wire_octets(pdu_octets: int) -> int:
 def transaction(settings: ExchangeSettings, delay_ms: float) -> Transaction:
     """Sizes and times of one exchange's transaction."""
     return Transaction(
-        wire_octets(request_pdu_octets(settings.function, settings.count)),
+        wire_octets(request_pdu_octets(settings.function, settings.count, settings.write_count)),
         wire_octets(response_pdu_octets(settings.function, settings.count)),
         delay_ms,
     )
