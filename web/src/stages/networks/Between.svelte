@@ -59,7 +59,8 @@
   function age(exchange: string): string {
     const good = lives.get(exchange)?.last_good_s;
     if (good == null) return '';
-    return `${shown(Math.max(0, 1000 * (plant.bench.time - good)), 3)} ms old`;
+    // By the bench's own time at the moment it told: how old it was then.
+    return `${shown(Math.max(0, 1000 * ((plant.bench.state?.time_s ?? good) - good)), 3)} ms old`;
   }
 
   $effect(() => {

@@ -13,6 +13,7 @@
   import Comb from './Comb.svelte';
   import ConnectionLines from './ConnectionLines.svelte';
   import DeviceParameters from './DeviceParameters.svelte';
+  import ExchangeTable from './ExchangeTable.svelte';
   import FieldTable from './FieldTable.svelte';
   import FourOrders from './FourOrders.svelte';
   import OctetMap from './OctetMap.svelte';
@@ -32,7 +33,6 @@
   const port = $derived(plant.row('ports', network?.port));
   const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
-  const shared = $derived(timing?.cycle_ms != null);
   const slowest = $derived(network ? plant.part('network.slowest', network.id) : undefined);
   const packets = $derived(timing?.packets_per_s != null);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
@@ -141,9 +141,6 @@
     return plant.bench.state?.stations.flatMap((s) => s.exchanges).find((x) => x.id === exchange);
   }
 
-  const setting = (settings: Record<string, unknown> | undefined, name: string) =>
-    settings?.[name] as number | undefined;
-
   // Values of the chosen exchange are followed; its state with its octets is asked for while it runs.
   $effect(() => {
     if (!plant.bench.running) return;
@@ -237,8 +234,8 @@
         {:else}· busiest station {shown(
             Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100,
             3,
-          )} %{/if}{#if slowest}
-          · slowest <button
+          )} %{/if}{#if slowest}{' '}· slowest
+          <button
             class="plain link"
             title="{slowest.name}: its whole path at worst"
             onclick={() => router.go(`/p/${plant.key}/signals/${slowest.signal}`)}
@@ -343,93 +340,14 @@
       />
     {/if}
     {#if lines.length}
-      <table>
-        <thead>
-          <tr
-            ><th>From → to</th><th>What</th><th>{packets ? 'At' : 'From reference'}</th><th
-              class="number">Every</th
-            ><th class="number">Takes</th><th class="number">{packets ? 'Queued' : 'Late'}</th><th
-              class="number">{shared ? 'One silent' : packets ? 'Gives up' : 'If silent'}</th
-            ><th>{plant.bench.running ? 'On the bench' : 'State'}</th></tr
-          >
-        </thead>
-        <tbody>
-          {#each lines as { station: at, exchange } (exchange.id)}
-            {@const own = timing?.exchanges.find((e) => e.exchange === exchange.id)}
-            {@const wire = plant.part('exchange.wire', exchange.id)}
-            {@const bench = live(exchange.id)}
-            {@const worst = plant.findingsAt([exchange.id])[0]}
-            <tr
-              class:chosen={exchange.id === line?.exchange.id}
-              onclick={() => choose(exchange.id)}
-            >
-              <td>
-                <button class="plain cell" onclick={() => choose(exchange.id)}>
-                  {exchange.direction === 'in'
-                    ? `${at.name} → ${controller?.name ?? '?'}`
-                    : `${controller?.name ?? '?'} → ${at.name}`}
-                </button>
-                <span class="quiet">{exchange.name}</span>
-              </td>
-              <td>{wire?.what ?? ''}</td>
-              <td class="mono"
-                >{wire?.reference ?? ''}
-                {#if !packets}<span class="quiet"
-                    >= {setting(exchange.settings, 'address') ?? 0}</span
-                  >{/if}</td
-              >
-              {#if own && !own.transaction_ms}
-                <td class="number" class:quiet={!own?.period_ms}
-                  >{#if own?.period_ms}{shown(own.period_ms)} <span class="unit">ms</span>{:else}on
-                    demand{/if}</td
-                >
-                <td class="number quiet">–</td>
-                <td class="number quiet">–</td>
-              {:else if packets}
-                <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
-                <td class="number"
-                  >{shown((own?.transaction_ms ?? 0) * 1000, 4)} <span class="unit">µs</span></td
-                >
-                <td class="number"
-                  >{shown((own?.worst_late_ms ?? 0) * 1000, 3)} <span class="unit">µs</span></td
-                >
-              {:else}
-                <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
-                <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
-                <td class="number"
-                  >{timing?.whole ? '' : '≥ '}{shown(own?.worst_late_ms, 3)}
-                  <span class="unit">ms</span></td
-                >
-              {/if}
-              <td
-                class="number"
-                title={shared
-                  ? `While ${timing?.silent} is silent; its own silence costs ${shown(own?.silent_cost_ms, 4)} ms a time`
-                  : ''}
-                >{shared && !timing?.whole_one_silent ? '≥ ' : ''}{shown(
-                  shared ? own?.late_one_silent_ms : own?.silent_cost_ms,
-                  4,
-                )}
-                <span class="unit">ms</span></td
-              >
-              <td>
-                {#if bench}
-                  <Mark
-                    state={bench.state === 'bad'
-                      ? 'error'
-                      : bench.state === 'good'
-                        ? 'good'
-                        : 'idle'}
-                    word={bench.text}
-                  />
-                {:else if worst}
-                  <Mark state={worst.severity} word={worst.title} />
-                {:else}<Mark state="idle" word="as configured" />{/if}
-              </td>
-            </tr>
-          {/each}
-        </tbody>
-      </table>
+      <ExchangeTable
+        {plant}
+        {lines}
+        {timing}
+        controller={controller?.name ?? '?'}
+        chosen={line?.exchange.id ?? ''}
+        onchoose={choose}
+      />
       {#if octets && line}
         <ConnectionLines {plant} connection={line.exchange.connection} />
         <h2 class="gap">Octets of {line.station.name}, {line.exchange.name}</h2>
@@ -484,6 +402,10 @@
   .title {
     align-items: baseline;
   }
+  .title h1,
+  .title > button {
+    white-space: nowrap;
+  }
   .title > button {
     flex: none;
   }
@@ -491,35 +413,6 @@
     text-decoration: underline;
     padding: 0;
     border: 0;
-  }
-  td {
-    white-space: nowrap;
-  }
-  td:first-child {
-    max-width: 290px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  td:nth-child(3) {
-    max-width: 176px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  th {
-    white-space: nowrap;
-  }
-  td:last-child {
-    max-width: 124px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .cell {
-    padding: 0;
-    border: 0;
-    font-weight: 600;
-  }
-  tr {
-    cursor: pointer;
   }
   .gap {
     margin: 14px 0 6px;
