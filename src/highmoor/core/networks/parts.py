@@ -172,6 +172,11 @@ def _tree_headlines(result: NetworkTree | None, reader: Reader, root: str) -> It
         fullest = max(node.load for node in result.nodes)
         name = reader.row(root, Network).name
         yield Headline(root, "link", f"Fullest cable of {name}", 100 * fullest, "%", 50, "less")
+        behind = Counter(node.upstream for node in result.nodes if node.upstream)
+        for node in (n for n in result.nodes if n.sockets is not None and behind[n.station]):
+            name = reader.row(node.station, Station).name
+            used = behind[node.station] + 1
+            yield Headline(root, f"sockets.{node.station}", f"Sockets of {name}", used, "", node.sockets, "less")
 
 
 def _timing(reader: Reader, root: str) -> Timing:

@@ -12,6 +12,8 @@ from highmoor.core.project.apply import Applied, apply
 from highmoor.core.project.replicate import ReplicaPlan, plan_replicas
 
 _STEPS_AT_MOST = 12
+# A serial port takes one line. Other errors of a copy (a name, an address) can be set right once it is there.
+_NO_FIGURE = ("NET-109",)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,11 +60,9 @@ def room_for(analysis: Analysis, row_id: str) -> Room:
 
 
 def _wrong(analysis: Analysis, delta: Delta) -> str:
-    """The first error that one more brings, in words; "" where it brings none."""
-    errors = sorted(
-        (f for f in delta.added if analysis.checks.by_code[f.code].severity == "error"), key=lambda f: f.key
-    )
-    return analysis.checks.by_code[errors[0].code].render(errors[0]) if errors else ""
+    """What no figure counts and one more cannot have, in words; "" where nothing stands against it."""
+    found = next((f for f in delta.added if f.code in _NO_FIGURE), None)
+    return analysis.checks.by_code[found.code].render(found) if found else ""
 
 
 def _without_collisions(analysis: Analysis, edit: edits.Replicate) -> edits.Replicate:
