@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
-  import { Problem } from '../../api/client';
+  import { Making } from '../../kit/making.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** One more connection of a station, of a kind that its device offers. */
@@ -21,7 +21,6 @@
   } = $props();
 
   let kind = $state(untrack(() => kinds[0]?.key ?? ''));
-  let problem = $state<Problem | null>(null);
   const help = $derived(kinds.find((k) => k.key === kind)?.help ?? '');
   const edit = () => ({
     kind: 'add-connection' as const,
@@ -30,33 +29,23 @@
     tag: '$connection',
   });
 
-  function changed() {
-    problem = null;
-    void plant.tryOut(edit(), 'Add this connection');
-  }
+  const making = new Making(
+    untrack(() => plant),
+    edit,
+  );
 
   async function make() {
-    try {
-      const answer = await plant.edit(edit(), 'Add a connection');
-      const made = answer?.tags['$connection'];
-      if (made) onmade(made);
-    } catch (error) {
-      problem = error instanceof Problem ? error : null;
-    }
-  }
-
-  function leave() {
-    plant.endPreview();
-    oncancel();
+    const made = (await making.make('Add a connection'))?.tags['$connection'];
+    if (made) onmade(made);
   }
 </script>
 
 <InlineForm
   make="Add it"
-  problem={problem?.detail}
+  problem={making.problem?.detail}
   onmake={make}
-  onchange={changed}
-  oncancel={leave}
+  onchange={() => making.changed('Add this connection')}
+  oncancel={() => making.leave(oncancel)}
 >
   <label
     >Connection

@@ -1,7 +1,9 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
-  import { Problem, type FieldOut } from '../../api/client';
+  import type { FieldOut } from '../../api/client';
+  import { Making } from '../../kit/making.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** A new exchange, with the fields its fieldbus asks for. What is typed is read by the core. */
@@ -21,8 +23,6 @@
 
   let name = $state('');
   let typed = $state<Record<string, string>>({});
-  let problem = $state<Problem | null>(null);
-  let timer = 0;
   const key = (path: string) => path.replace('settings.', '');
   const entered = (field: FieldOut) => typed[field.path] ?? String(field.value ?? '');
 
@@ -42,35 +42,23 @@
     };
   }
 
-  function changed() {
-    problem = null;
-    window.clearTimeout(timer);
-    timer = window.setTimeout(() => void plant.tryOut(edit(), 'Add this exchange'), 150);
-  }
+  const making = new Making(
+    untrack(() => plant),
+    edit,
+  );
 
   async function make() {
-    window.clearTimeout(timer);
-    try {
-      const answer = await plant.edit(edit(), `Add exchange ${name}`.trim());
-      const made = answer?.tags['$exchange'];
-      if (made) onmade(made);
-    } catch (error) {
-      problem = error instanceof Problem ? error : null;
-    }
-  }
-
-  function leave() {
-    plant.endPreview();
-    oncancel();
+    const made = (await making.make(`Add exchange ${name}`.trim()))?.tags['$exchange'];
+    if (made) onmade(made);
   }
 </script>
 
 <InlineForm
   make="Add it"
-  problem={problem?.detail}
+  problem={making.problem?.detail}
   onmake={make}
-  onchange={changed}
-  oncancel={leave}
+  onchange={() => making.changed('Add this exchange')}
+  oncancel={() => making.leave(oncancel)}
 >
   <label>Name <input bind:value={name} placeholder="Measured" use:focused /></label>
   {#each fields as field (field.path)}
@@ -90,7 +78,7 @@
           <input
             class="mono"
             value={entered(field)}
-            class:bad={problem?.field === field.path}
+            class:bad={making.problem?.field === field.path}
             aria-label={field.label}
             oninput={(event) => (typed[field.path] = event.currentTarget.value)}
           />

@@ -2,7 +2,8 @@
   import { untrack } from 'svelte';
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
-  import { Problem, type Edit } from '../../api/client';
+  import type { Edit } from '../../api/client';
+  import { Making } from '../../kit/making.svelte';
   import { controllerOf, medium, portsOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -17,7 +18,6 @@
   let reference = $state('40101');
   let count = $state('4');
   let period = $state('200');
-  let problem = $state<Problem | null>(null);
 
   const name = (id: string) => plant.row('controllers', id)?.name ?? '';
   const asks = $derived(asked === 'to' ? to : from);
@@ -65,32 +65,26 @@
     return { kind: 'batch', edits: steps } as Edit;
   }
 
+  const making = new Making(
+    untrack(() => plant),
+    edit,
+  );
+
   function changed() {
-    problem = null;
-    if (from !== to) void plant.tryOut(edit(), 'Add this transfer');
+    if (from !== to) making.changed('Add this transfer');
   }
 
   async function make() {
-    try {
-      await plant.edit(edit(), `Add a transfer ${name(from)} → ${name(to)}`);
-      onmade();
-    } catch (error) {
-      problem = error instanceof Problem ? error : null;
-    }
-  }
-
-  function leave() {
-    plant.endPreview();
-    oncancel();
+    if (await making.make(`Add a transfer ${name(from)} → ${name(to)}`)) onmade();
   }
 </script>
 
 <InlineForm
   make="Add it"
-  problem={from === to ? 'A controller tells itself nothing.' : problem?.detail}
+  problem={from === to ? 'A controller tells itself nothing.' : making.problem?.detail}
   onmake={make}
   onchange={changed}
-  oncancel={leave}
+  oncancel={() => making.leave(oncancel)}
 >
   <label
     >From

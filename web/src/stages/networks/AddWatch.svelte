@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
-  import { Problem } from '../../api/client';
+  import { Making } from '../../kit/making.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** A ready-made pair of exchanges that watches whether the far end is alive. */
@@ -24,7 +24,6 @@
   let write = $state('40001');
   let read = $state('40001');
   let period = $state('500');
-  let problem = $state<Problem | null>(null);
   const help = $derived(
     watch === 'beat'
       ? 'A counter is written each time; what comes back must go on changing.'
@@ -41,33 +40,23 @@
     tag: '$watch',
   });
 
-  function changed() {
-    problem = null;
-    void plant.tryOut(edit(), `Add ${watches[watch]}`);
-  }
+  const making = new Making(
+    untrack(() => plant),
+    edit,
+  );
 
   async function make() {
-    try {
-      const answer = await plant.edit(edit(), `Add ${watches[watch]}`);
-      const made = answer?.tags['$watch'];
-      if (made) onmade(made);
-    } catch (error) {
-      problem = error instanceof Problem ? error : null;
-    }
-  }
-
-  function leave() {
-    plant.endPreview();
-    oncancel();
+    const made = (await making.make(`Add ${watches[watch]}`))?.tags['$watch'];
+    if (made) onmade(made);
   }
 </script>
 
 <InlineForm
   make="Add it"
-  problem={problem?.detail}
+  problem={making.problem?.detail}
   onmake={make}
-  onchange={changed}
-  oncancel={leave}
+  onchange={() => making.changed(`Add ${watches[watch]}`)}
+  oncancel={() => making.leave(oncancel)}
 >
   <label
     >Watch

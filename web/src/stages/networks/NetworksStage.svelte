@@ -234,7 +234,7 @@
         {:else}· busiest station {shown(
             Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100,
             3,
-          )} %{/if}{#if slowest}{' '}· slowest
+          )} %{/if}{#if slowest}<span class="then">slowest</span>
           <button
             class="plain link"
             title="{slowest.name}: its whole path at worst"
@@ -408,6 +408,10 @@
   }
   .title > button {
     flex: none;
+  }
+  .then::before {
+    content: ' · ';
+    white-space: pre;
   }
   .link {
     text-decoration: underline;

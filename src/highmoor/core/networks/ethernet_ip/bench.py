@@ -6,20 +6,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
-from highmoor.core.networks.ethernet_ip.encapsulation import (
-    REGISTER_SESSION,
-    SEND_RR_DATA,
-    CyclicPacket,
-    Encapsulated,
-    EncapsulationError,
-    unconnected,
-    unconnected_message,
-)
-from highmoor.core.networks.ethernet_ip.explain import explain, told
-from highmoor.core.networks.ethernet_ip.messages import Answered, Asked, open_request
+from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, EncapsulationError
+from highmoor.core.networks.ethernet_ip.explain import explain
+from highmoor.core.networks.ethernet_ip.messages import open_request
 from highmoor.core.networks.ethernet_ip.requester import Requester
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.ethernet_ip.timing import wire_octets
+from highmoor.core.networks.ethernet_ip.unconnected import framed, refusal_of, reply_in
 from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory, Wire
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
@@ -93,9 +86,7 @@ class _Scanned:
         in_id = 0x1000_0000 + (self.number << 12) + opening % 0x1000
         request, large = open_request(self.told, serial, 0x00C0_0000 + self.number, in_id)
         message = request.encode(large=large)
-        session = device.answer(Encapsulated(REGISTER_SESSION, 0, bytes([1, 0, 0, 0])).encode()) if device else None
-        handle = Encapsulated.decode(session).session if session else 0
-        octets = Encapsulated(SEND_RR_DATA, handle, unconnected(message.encode())).encode()
+        octets = framed(device, message)
         for live in self._lives():
             live.request, live.response = octets, b""
             live.transactions += 1
@@ -103,9 +94,9 @@ class _Scanned:
             self.clock.at(self.clock.now_ns + _ANSWER_NS, lambda: self._silent(opening))
             return
         took = int(2 * device.reply_ms * NS_A_MS)
-        self.clock.at(self.clock.now_ns + took, lambda: self._arrived(octets, message, in_id, opening))
+        self.clock.at(self.clock.now_ns + took, lambda: self._arrived(octets, in_id, opening))
 
-    def _arrived(self, octets: bytes, message: Asked, in_id: int, opening: int) -> None:
+    def _arrived(self, octets: bytes, in_id: int, opening: int) -> None:
         device = self._adapter()
         answer = device.answer(octets, self._hear) if device else None
         if answer is None:
@@ -113,13 +104,9 @@ class _Scanned:
             return
         for live in self._lives():
             live.response = answer
-        try:
-            reply = Answered.decode(unconnected_message(Encapsulated.decode(answer).data))
-        except EncapsulationError:
-            reply = None
+        reply = reply_in(answer)
         if reply is None or reply.status:
-            words = told(reply.status, reply.extended[0] if reply.extended else None) if reply else "no answer to it"
-            self._failed(f"refused, {words}")
+            self._failed(refusal_of(reply))
             return
         self._opened(int.from_bytes(reply.data[:4], "little"), in_id)
 

@@ -7,16 +7,8 @@ from collections.abc import Callable
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.datatypes import DATA_TYPES, decode, encode
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
-from highmoor.core.networks.ethernet_ip.encapsulation import (
-    REGISTER_SESSION,
-    SEND_RR_DATA,
-    Encapsulated,
-    EncapsulationError,
-    unconnected,
-    unconnected_message,
-)
-from highmoor.core.networks.ethernet_ip.explain import told
-from highmoor.core.networks.ethernet_ip.messages import Answered, Asked
+from highmoor.core.networks.ethernet_ip.messages import Asked
+from highmoor.core.networks.ethernet_ip.unconnected import framed, refusal_of, reply_in
 from highmoor.core.networks.fieldbus import Clock, ParameterTold, Wire
 
 _NS_A_MS = 1_000_000
@@ -34,25 +26,17 @@ def access(
         done(ParameterTold(False, "the file gives no path, or no type that is known"))
         return
     data = b"" if value is None else encode(value, kind, "DCBA")
-    message = Asked(_GET if value is None else _SET, path, data).encode()
     device = wire.reached(address)
-    session = device.answer(Encapsulated(REGISTER_SESSION, 0, bytes([1, 0, 0, 0])).encode()) if device else None
-    if not isinstance(device, Adapter) or session is None:
-        clock.at(
-            clock.now_ns + _ANSWER_MS * _NS_A_MS,
-            lambda: done(ParameterTold(False, f"no answer within {_ANSWER_MS} ms")),
-        )
+    if not isinstance(device, Adapter):
+        silent = ParameterTold(False, f"no answer within {_ANSWER_MS} ms")
+        clock.at(clock.now_ns + _ANSWER_MS * _NS_A_MS, lambda: done(silent))
         return
-    octets = Encapsulated(SEND_RR_DATA, Encapsulated.decode(session).session, unconnected(message)).encode()
+    octets = framed(device, Asked(_GET if value is None else _SET, path, data))
 
     def arrived() -> None:
-        answer = device.answer(octets)
-        try:
-            reply = Answered.decode(unconnected_message(Encapsulated.decode(answer).data)) if answer else None
-        except EncapsulationError:
-            reply = None
+        reply = reply_in(device.answer(octets))
         if reply is None or reply.status:
-            done(ParameterTold(False, f"refused, {told(reply.status, None)}" if reply else "no answer to it"))
+            done(ParameterTold(False, refusal_of(reply)))
             return
         got = reply.data if value is None else data
         known = 8 * len(got) == kind.bits

@@ -6,17 +6,9 @@ from dataclasses import dataclass, field
 
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
-from highmoor.core.networks.ethernet_ip.encapsulation import (
-    REGISTER_SESSION,
-    SEND_RR_DATA,
-    Encapsulated,
-    EncapsulationError,
-    unconnected,
-    unconnected_message,
-)
-from highmoor.core.networks.ethernet_ip.explain import told
-from highmoor.core.networks.ethernet_ip.messages import Answered, Asked
+from highmoor.core.networks.ethernet_ip.messages import Asked
 from highmoor.core.networks.ethernet_ip.requests import Request, request_of
+from highmoor.core.networks.ethernet_ip.unconnected import framed, refusal_of, reply_in
 from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory, Wire
 from highmoor.core.numbers import shown
 
@@ -77,18 +69,13 @@ class Requester:
             self._ended(f"not asked: {refusal.reason}", good=False)
             return
         device = self.wire.reached(self.bench_line.line.station.address)
-        session = (
-            device.answer(Encapsulated(REGISTER_SESSION, 0, bytes([1, 0, 0, 0])).encode())
-            if isinstance(device, Adapter)
-            else None
-        )
-        handle = Encapsulated.decode(session).session if session else 0
-        octets = Encapsulated(SEND_RR_DATA, handle, unconnected(message.encode())).encode()
+        there = device if isinstance(device, Adapter) else None
+        octets = framed(there, message)
         for live in self._lives():
             live.request, live.response = octets, b""
             live.transactions += 1
-        if isinstance(device, Adapter):
-            took = int(device.reply_ms * _NS_A_MS)
+        if there:
+            took = int(there.reply_ms * _NS_A_MS)
             self.clock.at(self.clock.now_ns + took, lambda: self._answered(octets, number))
         if self.request.timeout_ms > 0:
             give_up = self.clock.now_ns + int(self.request.timeout_ms * _NS_A_MS)
@@ -109,13 +96,9 @@ class Requester:
             return
         for live in self._lives():
             live.response = answer
-        try:
-            reply = Answered.decode(unconnected_message(Encapsulated.decode(answer).data))
-        except EncapsulationError:
-            reply = None
+        reply = reply_in(answer)
         if reply is None or reply.status:
-            words = told(reply.status, reply.extended[0] if reply.extended else None) if reply else "no answer to it"
-            self._ended(f"refused, {words}", good=False)
+            self._ended(refusal_of(reply), good=False)
         else:
             self._taken(reply.data)
 
