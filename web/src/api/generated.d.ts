@@ -1575,6 +1575,18 @@ export interface components {
             result: components["schemas"]["ConnectionFacts"] | null;
         };
         /**
+         * ConnectionKind
+         * @description A kind of connection a device can be given: `key` for the edit, a label, what it is for.
+         */
+        ConnectionKind: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Help */
+            help: string;
+        };
+        /**
          * ControllerImage
          * @description Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
          *
@@ -2181,7 +2193,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["BackOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["BackOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * RailField
@@ -2418,6 +2430,25 @@ export interface components {
             name: string;
             /** Worst Ms */
             worst_ms: number;
+        };
+        /**
+         * StationKinds
+         * @description The kinds of connection a station can be given; none where it has one, to which exchanges are added.
+         */
+        StationKinds: {
+            /** Kinds */
+            kinds: components["schemas"]["ConnectionKind"][];
+        };
+        /** StationKindsOut */
+        StationKindsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "station.kinds";
+            result: components["schemas"]["StationKinds"] | null;
         };
         /**
          * StationPackets
@@ -3345,7 +3376,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["BackOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["BackOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
         };
         /**
          * PartsIn
@@ -3511,18 +3542,6 @@ export interface components {
             /** Count */
             count: number;
         };
-        /**
-         * ConnectionKindOut
-         * @description A kind of connection a device can be given.
-         */
-        ConnectionKindOut: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Help */
-            help: string;
-        };
         /** FamilyOut */
         FamilyOut: {
             /** Key */
@@ -3610,8 +3629,6 @@ export interface components {
             alignment_octets?: number | null;
             /** Fieldbus */
             fieldbus: string;
-            /** Connection Kinds */
-            connection_kinds: components["schemas"]["ConnectionKindOut"][];
             /** Rail */
             rail: boolean;
             /** Head */

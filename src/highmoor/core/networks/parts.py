@@ -12,7 +12,15 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.dials import Dialled, dialled
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.fieldbus import ExchangeTiming, Fact, RailRule, RouteFacts, Timing, WireLayout
+from highmoor.core.networks.fieldbus import (
+    ConnectionKind,
+    ExchangeTiming,
+    Fact,
+    RailRule,
+    RouteFacts,
+    Timing,
+    WireLayout,
+)
 from highmoor.core.networks.lines import connection_line, line_of, lines_of
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
@@ -124,6 +132,21 @@ class ConnectionFacts:
     facts: tuple[Fact, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class StationKinds:
+    """The kinds of connection a station can be given; none where it has one, to which exchanges are added."""
+
+    kinds: tuple[ConnectionKind, ...]
+
+
+def _kinds(reader: Reader, root: str) -> StationKinds:
+    station = reader.row(root, Station)
+    network: Network | None = reader.find(station.network)
+    bus, device = fieldbus_of(network.kind) if network else None, reader.type(station.type)
+    switch = device is not None and device.kind == "switch"
+    return StationKinds(bus.connection_kinds(device) if bus and not switch else ())
+
+
 def _facts(reader: Reader, root: str) -> ConnectionFacts:
     line = connection_line(reader, reader.row(root, Connection))
     network: Network | None = reader.find(line.station.network) if line else None
@@ -206,6 +229,7 @@ def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Hea
 PARTS: tuple[Part, ...] = (
     Part("network.addresses", "networks", _addresses, _address_headlines),
     Part("controller.connections", "controllers", _connections, _connection_headlines),
+    Part("station.kinds", "stations", _kinds),
     Part("connection.facts", "connections", _facts),
     Part("exchange.wire", "exchanges", _wire),
     Part("station.data", "stations", _station_data),

@@ -18,7 +18,7 @@ from highmoor.core.catalogue.types import DeviceType, TypeKind
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.mounting import carries_modules
-from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.networks import FIELDBUSES
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.plant.rows import Controller, Module, PinnedType, Station
 from highmoor.core.project.demand import demand_of, types_of
@@ -40,14 +40,6 @@ class PortNameOut(Schema):
     key: str
     label: str
     medium: str
-
-
-class ConnectionKindOut(Schema):
-    """A kind of connection a device can be given."""
-
-    key: str
-    label: str
-    help: str
 
 
 class TypeOut(Schema):
@@ -75,7 +67,6 @@ class TypeOut(Schema):
     addressed: bool
     alignment_octets: int | None = None
     fieldbus: str
-    connection_kinds: list[ConnectionKindOut]
     rail: bool
     head: str
     family: str
@@ -197,16 +188,10 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
         "addressed": bool(slots and slots.addressed),
         "alignment_octets": facts.alignment_octets if facts else None,
         "fieldbus": device.fieldbus,
-        "connection_kinds": _connection_kinds(device),
         "rail": carries_modules(device) if device.kind == "device" else False,
     }
     _TOLD[id(device)] = (device, told)
     return told
-
-
-def _connection_kinds(device: DeviceType) -> list[dict[str, str]]:
-    bus = fieldbus_of(device.fieldbus) if device.kind == "device" else None
-    return [dataclasses.asdict(kind) for kind in bus.connection_kinds(device)] if bus else []
 
 
 # Comparing, one type whole, and what a place asks

@@ -15,7 +15,7 @@ from highmoor.core.hardware.wiring import ModuleWiring, RailField
 from highmoor.core.networks.address_plan import AddressField, address_plan
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
 from highmoor.core.networks.fieldbus import RouteFacts, Timing, WireLayout
-from highmoor.core.networks.parts import ConnectionFacts, NetworkAddresses
+from highmoor.core.networks.parts import ConnectionFacts, NetworkAddresses, StationKinds
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
@@ -80,6 +80,11 @@ class ControllerPacketsOut(_PartOut):
 class ConnectionFactsOut(_PartOut):
     part: Literal["connection.facts"]
     result: ConnectionFacts | None
+
+
+class StationKindsOut(_PartOut):
+    part: Literal["station.kinds"]
+    result: StationKinds | None
 
 
 class NetworkAddressesOut(_PartOut):
@@ -147,6 +152,7 @@ PartOut = Annotated[
     | ControllerNamesOut
     | ControllerPacketsOut
     | ConnectionFactsOut
+    | StationKindsOut
     | NetworkAddressesOut
     | NetworkTimingOut
     | NetworkTreeOut

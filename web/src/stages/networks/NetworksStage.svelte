@@ -59,7 +59,7 @@
   );
   const station = $derived(plant.row('stations', chosen) ?? line?.station);
   // What a station can be given: exchanges one by one, or connections that come with theirs.
-  const kinds = $derived(plant.type(station?.type ?? '')?.connection_kinds ?? []);
+  const kinds = $derived(station ? (plant.part('station.kinds', station.id)?.kinds ?? []) : []);
   const octets = $derived(line ? plant.part('exchange.octets', line.exchange.id) : undefined);
 
   const back = $derived(line ? plant.part('exchange.back-octets', line.exchange.id) : undefined);
@@ -92,7 +92,7 @@
     const made = answer?.tags['$station'];
     if (made) {
       open(network.id, made);
-      adding = kinds.length ? null : (answer?.tags['$connection'] ?? null);
+      adding = bus?.exchange_fields.length ? (answer?.tags['$connection'] ?? null) : null;
     }
   }
 

@@ -111,8 +111,7 @@
       {packets ? 'of packets if all begin together' : 'of asking, to scale'} · load {shown(
         timing.load * 100,
         3,
-      )} % {timing.load_label}{#if packets}
-        · queue at worst {shown(queue, 3)} <span class="unit">µs</span>{/if}
+      )} % {timing.load_label}{packets ? ` · queue at worst ${shown(queue, 3)} µs` : ''}
     </span>
     <span class="wide"></span>
     <span class="mono told" aria-live="polite">

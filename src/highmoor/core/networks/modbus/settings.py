@@ -68,7 +68,7 @@ def in_time(exchanges: Sequence[Exchange]) -> list[tuple[Exchange, ExchangeSetti
             period = 0.0
         elif settings.trigger == "period":
             period = max(settings.period_ms, 0.001)
-        told.append((exchange, replace(settings, period_ms=period)))
+        told.append((exchange, settings if settings.period_ms == period else replace(settings, period_ms=period)))
     return told
 
 
