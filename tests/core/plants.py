@@ -219,7 +219,23 @@ def _signals(draw: Any, plant: Plant) -> edits.Edit:
     place = some(draw, plant, Module, Exchange)
     key = draw(
         st.sampled_from(
-            ["ch0", "ch3", "r0", "r2", "r1.4", "b0", "o0", "o1.7", "fr0", "fo0.1", "wr0", "fwr0.2", "status", "start"]
+            [
+                "ch0",
+                "ch3",
+                "r0",
+                "r2",
+                "r1.4",
+                "b0",
+                "o0",
+                "o1.7",
+                "fr0",
+                "fo0.1",
+                "wr0",
+                "fwr0.2",
+                "code",
+                "status",
+                "start",
+            ]
         )
     )
     linked = draw(st.booleans())

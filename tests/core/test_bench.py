@@ -12,6 +12,7 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
+from highmoor.core.networks.modbus_tcp.bench import TcpServer
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Exchange, Network, Port, Signal, Station
@@ -249,3 +250,31 @@ def test_a_watch_shorter_than_the_beat_is_found_and_mended() -> None:
     assert "NET-214" not in {f.code for f in analyse(plant, BUILTIN).findings.values()}
     with pytest.raises(Refusal):
         apply(plant, BUILTIN, edits.AddWatch(connection="k9zz", watch="beat", write=1, read=1))
+
+
+def test_a_program_sees_why_an_exchange_fails() -> None:
+    """The error code: 0 while good, the protocol's own exception, FF for silence; octets only where it is asked."""
+    plant = hall()
+    steps: list[Any] = [
+        edits.AddNetwork(fieldbus="modbus-tcp", port=plant.all(Port)[0].id, tag="$n"),
+        edits.AddStation(network="$n", connection_tag="$k", tag="$s"),
+        edits.AddExchange(connection="$k", settings={"function": 3, "period_ms": 100, "timeout_ms": 50}, tag="$x"),
+    ]
+    made = apply(plant, BUILTIN, edits.Batch(edits=steps))
+    controller = next(iter(plant.tables["controllers"]))
+    without = analyse(made.plant, BUILTIN).result("controller.image", controller).in_octets
+    code = edits.AddSignals(controller=controller, pattern="Why", place=made.tags["$x"], key="code", type="UINT")
+    plant = apply(made.plant, BUILTIN, code).plant
+    image = analyse(plant, BUILTIN).result("controller.image", controller)
+    assert (image.in_octets, image.codes) == (without + 4, {made.tags["$x"]: without})
+    on, why = Bench(plant, BUILTIN), plant.all(Signal)[0].id
+    on.run_until(1)
+    assert on.value(why)[0] == 0
+    server = next(iter(on.ethernet.devices.values()))
+    assert isinstance(server, TcpServer)
+    server.server.present = {}
+    on.run_until(2)
+    assert on.value(why)[0] == 2
+    on.cable(made.tags["$s"], plugged=False)
+    on.run_until(3)
+    assert on.value(why)[0] == 0xFF

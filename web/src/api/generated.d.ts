@@ -1590,8 +1590,8 @@ export interface components {
          * ControllerImage
          * @description Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
          *
-         *     `status` gives each exchange's status bit, `starts` the start bits of those that are started by one. All offsets in
-         *     octets.
+         *     `status` gives each exchange's status bit, `starts` the start bits of those that are started by one, `codes` the
+         *     octets of the error codes that a signal asks for. All offsets in octets.
          */
         ControllerImage: {
             /** Items */
@@ -1604,6 +1604,10 @@ export interface components {
             status: components["schemas"]["ExchangeBit"][];
             /** Starts */
             starts: components["schemas"]["ExchangeBit"][];
+            /** Codes */
+            codes: {
+                [key: string]: number;
+            };
             /** In Octets */
             in_octets: number;
             /** Out Octets */
@@ -2928,7 +2932,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -3102,7 +3106,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -3222,6 +3226,24 @@ export interface components {
             count: number;
         };
         /**
+         * TakeMap
+         * @description A station's register map: exchanges for what none carries yet, a signal for each entry without one.
+         */
+        TakeMap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take-map";
+            /** Station */
+            station: string;
+            /**
+             * Period Ms
+             * @default 500
+             */
+            period_ms: number;
+        };
+        /**
          * TypePin
          * @description One reading of one device of one file.
          */
@@ -3272,7 +3294,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -3518,7 +3540,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {

@@ -27,7 +27,7 @@ def compiled_controller(analysis: Analysis, controller: Controller, clock: Virtu
     rail.terminals.update(_terminals(analysis, controller, image))
     status = {status.exchange: (status.octet, status.bit) for status in image.status}
     starts = {start.exchange: (start.octet, start.bit) for start in image.starts}
-    made = SimulatedController(controller.id, clock, image_in, image_out, rail, status, starts)
+    made = SimulatedController(controller.id, clock, image_in, image_out, rail, status, starts, image.codes)
     for signal in plant.children(Signal, controller.id):
         code = _signal_code(analysis, signal, image)
         if code:

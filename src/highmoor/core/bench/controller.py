@@ -63,6 +63,7 @@ class SimulatedController:
     rail: SimulatedRail
     status_bits: Mapping[str, tuple[int, int]]
     start_bits: Mapping[str, tuple[int, int]]
+    codes: Mapping[str, int]
     signals: dict[str, SignalCode] = field(default_factory=dict)
     # What each task saw of the input area when it last ran.
     seen: dict[str, bytes] = field(default_factory=dict)
@@ -95,6 +96,12 @@ class SimulatedController:
             octet, bit = place
             mask = 1 << bit
             self.image_in[octet] = self.image_in[octet] | mask if good else self.image_in[octet] & ~mask
+
+    def set_code(self, exchange: str, code: int) -> None:
+        """An exchange's error code, where a signal asks for it; 0 is good."""
+        octet = self.codes.get(exchange)
+        if octet is not None:
+            self.image_in[octet : octet + 2] = (code & 0xFFFF).to_bytes(2, "big")
 
     def started(self, exchange: str) -> bool:
         """An exchange's start bit, as the program last wrote it."""

@@ -23,6 +23,7 @@ from highmoor.core.project.hardware_edits import (
     replace_module,
     set_slot,
 )
+from highmoor.core.project.map_edits import take_map
 from highmoor.core.project.network_edits import (
     add_connection,
     add_exchange,
@@ -113,6 +114,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddConnection: add_connection,
     edits.AddExchange: add_exchange,
     edits.AddWatch: add_watch,
+    edits.TakeMap: take_map,
     edits.AddSignals: add_signals,
     edits.LinkSignal: link_signal,
 }

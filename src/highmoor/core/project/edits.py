@@ -234,6 +234,14 @@ class AddWatch(_Edit):
     tag: Tag | None = None
 
 
+class TakeMap(_Edit):
+    """A station's register map: exchanges for what none carries yet, a signal for each entry without one."""
+
+    kind: Literal["take-map"] = "take-map"
+    station: RefId
+    period_ms: float = Field(default=500, ge=1, le=3_600_000)
+
+
 class AddSignals(_Edit):
     """A run of signals with a counting pattern, linked to consecutive places if one is given.
 
@@ -293,6 +301,7 @@ Edit = Annotated[
     | AddConnection
     | AddExchange
     | AddWatch
+    | TakeMap
     | AddSignals
     | LinkSignal
     | Batch,

@@ -100,7 +100,7 @@ def _access(draft: Draft, place: Module | Exchange, key: str) -> Literal["reads"
         if far != back:
             # At the end of the one who is asked, data goes the other way, and so does what goes back.
             return "writes" if place.direction == "in" else "reads"
-        return "writes" if key == "start" or (place.direction == "out" and key != "status") else "reads"
+        return "writes" if key == "start" or (place.direction == "out" and key not in ("status", "code")) else "reads"
     device = draft.catalogue.find(place.type)
     channel = device.channel(key) if device else None
     if channel is None:

@@ -257,7 +257,7 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
     linked = {key: pairs for key, pairs in linked_here(reader, root).items() if _prefix(key) == before}
     carried = carried_here(reader, exchange) if not before else []
     for key, pairs in linked.items():
-        at = place_of(reader, root, key) if key not in ("status", "start") else None
+        at = place_of(reader, root, key) if key not in ("status", "start", "code") else None
         carried += [(link, signal, at) for link, signal in pairs] if at else []
     pieces = []
     for piece in wire.pieces:

@@ -11,9 +11,11 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.hardware.ports import controller_of_port, ports_of
 from highmoor.core.networks.lines import lines_of
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 
 Area = Literal["in", "out"]
+# The key of an exchange's error code: 0 while it is good, otherwise what its fieldbus calls it.
+CODE = "code"
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,14 +49,15 @@ class ExchangeBit:
 class ControllerImage:
     """Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
 
-    `status` gives each exchange's status bit, `starts` the start bits of those that are started by one. All offsets in
-    octets.
+    `status` gives each exchange's status bit, `starts` the start bits of those that are started by one, `codes` the
+    octets of the error codes that a signal asks for. All offsets in octets.
     """
 
     items: tuple[ImageItem, ...]
     index: dict[str, int]
     status: tuple[ExchangeBit, ...]
     starts: tuple[ExchangeBit, ...]
+    codes: dict[str, int]
     in_octets: int
     out_octets: int
     alignment: int
@@ -94,22 +97,26 @@ def _image(reader: Reader, root: str) -> ControllerImage:
                 _want_module(wanted, seat.module, seat.type.name, seat.type.in_octets, seat.type.out_octets)
     statuses: list[list[str]] = []
     starts: list[list[str]] = []
+    coded: list[str] = []
     for port in ports_of(reader, root):
         for network in reader.referring(Network, "port", port.id):
             here, started = _want_network(reader, wanted, network)
             statuses.append(here)
             starts.append(started)
+            coded += [x for x in here if any(link.key == CODE for link in reader.referring(Link, "place", x))]
     _want_of_partners(reader, wanted, root)
     items = {area: _placed(wanted[area], area, alignment) for area in wanted}
     status, status_items = _bits("in", "status", statuses, items["in"], alignment)
+    codes, code_items = _codes(coded, [*items["in"], *status_items], alignment)
     start, start_items = _bits("out", "start", starts, items["out"], alignment)
-    in_items = sorted([*items["in"], *status_items], key=lambda i: i.offset)
+    in_items = sorted([*items["in"], *status_items, *code_items], key=lambda i: i.offset)
     out_items = sorted([*items["out"], *start_items], key=lambda i: i.offset)
     return ControllerImage(
         (*in_items, *out_items),
         {f"{item.holder}.{item.area}": n for n, item in enumerate((*in_items, *out_items))},
         status,
         start,
+        codes,
         max((i.end for i in in_items), default=0),
         max((i.end for i in out_items), default=0),
         alignment,
@@ -214,6 +221,18 @@ def _bits(
         )
         offset = items[-1].end
     return tuple(bits), items
+
+
+def _codes(exchanges: list[str], placed: list[ImageItem], alignment: int) -> tuple[dict[str, int], list[ImageItem]]:
+    """Two octets for each error code that is asked for, in one block behind the status bits."""
+    if not exchanges:
+        return {}, []
+    offset = _aligned(max((i.end for i in placed), default=0), alignment)
+    octets = 2 * len(exchanges)
+    item = ImageItem(
+        f"code:{exchanges[0]}", "Error codes", "in", offset, octets, _aligned(octets, alignment) - octets, False
+    )  # fmt: skip
+    return {exchange: offset + 2 * n for n, exchange in enumerate(exchanges)}, [item]
 
 
 def _aligned(octets: int, alignment: int) -> int:

@@ -151,6 +151,9 @@ def _base(reader: Reader, place: Place) -> tuple[int, int] | None:
     if place.kind in ("status", "start"):
         bit = image.status_bit(place.holder) if place.kind == "status" else image.start_bit(place.holder)
         return (bit.octet, bit.bit) if bit else None
+    if place.kind == "code":
+        octet = image.codes.get(place.holder)
+        return None if octet is None else (octet, 0)
     item = image.item(place.carrier or place.holder, place.area)
     return (item.offset, 0) if item else None
 

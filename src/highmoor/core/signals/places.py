@@ -112,7 +112,7 @@ def _far(reader: Reader, exchange: Exchange, key: str) -> Place | None:
     """The same piece as it lies in the partner's image, where data goes the other way."""
     station = _station_of(reader, exchange)
     near = _near(reader, exchange, key.removeprefix(FAR)) if station and station.partner else None
-    if near is None or near.kind in ("status", "start"):
+    if near is None or near.kind in ("status", "start", "code"):
         return None
     network: Network | None = reader.find(station.network) if station else None
     owner = _controller_of_network(reader, network)
@@ -134,6 +134,8 @@ def _near(reader: Reader, exchange: Exchange, key: str) -> Place | None:
     name = f"{station.name if station else ''}, {exchange.name}"
     if key == "status":
         return Place(exchange.id, key, f"{name}: status bit", "in", 0, 1, "status", room=1)
+    if key == "code":
+        return Place(exchange.id, key, f"{name}: error code", "in", 0, 16, "code", room=16, order="ABCD")
     wire: WireLayout = reader.part("exchange.wire", exchange.id)
     if key.startswith(BACK):
         return _back(exchange, wire, key, name)

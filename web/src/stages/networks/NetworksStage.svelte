@@ -136,6 +136,12 @@
     await plant.edit({ kind: 'set', ids: [id], values: { upstream } }, label).catch(() => {});
   }
 
+  async function takeMap() {
+    if (!station) return;
+    const label = `Take the register map of ${station.name}`;
+    await plant.edit({ kind: 'take-map', station: station.id }, label).catch(() => {});
+  }
+
   function live(exchange: string) {
     if (!plant.bench.running) return undefined;
     return plant.bench.state?.stations.flatMap((s) => s.exchanges).find((x) => x.id === exchange);
@@ -290,6 +296,9 @@
       {#if plant.mayEdit && station && !adding && kinds.length}
         <button onclick={() => (adding = station.id)}>Add a connection to {station.name} …</button>
       {:else if plant.mayEdit && station && !adding}
+        {#if plant.type(station.type)?.family === 'register-map'}
+          <button onclick={takeMap}>Take its register map</button>
+        {/if}
         {#if Object.keys(bus?.watches ?? {}).length && !watching}
           <button
             onclick={() =>

@@ -97,6 +97,11 @@
               ? []
               : [
                   {
+                    key: 'code',
+                    label: 'error code, 0 while good',
+                    free: true,
+                  },
+                  {
                     key: 'status',
                     label: `status bit  ${octets.status_signals[0]?.name ?? 'free'}`,
                     free: !octets.status_signals.length,

@@ -12,7 +12,7 @@ from highmoor.core.networks.ethernet_ip.messages import open_request
 from highmoor.core.networks.ethernet_ip.requester import Requester
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.ethernet_ip.timing import wire_octets
-from highmoor.core.networks.ethernet_ip.unconnected import framed, refusal_of, reply_in
+from highmoor.core.networks.ethernet_ip.unconnected import code_of, framed, refusal_of, reply_in
 from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory, Wire
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
@@ -106,13 +106,13 @@ class _Scanned:
             live.response = answer
         reply = reply_in(answer)
         if reply is None or reply.status:
-            self._failed(refusal_of(reply))
+            self._failed(refusal_of(reply), code_of(reply))
             return
         self._opened(int.from_bytes(reply.data[:4], "little"), in_id)
 
     def _silent(self, opening: int) -> None:
         if self.opening == opening and not self.in_id:
-            self._failed(explain(0x010204))
+            self._failed(explain(0x010204), 0x0204)
 
     def _opened(self, out_id: int, in_id: int) -> None:
         self.in_id, self.out_id = in_id, out_id
@@ -122,6 +122,7 @@ class _Scanned:
         if live:
             live.state, live.text, live.last_good_ns = "good", "open", self.clock.now_ns
             self.memory.set_status(live.exchange, True)
+            self.memory.set_code(live.exchange, 0)
         into = self._live(self.told.into)
         if into:
             into.state, into.text = "waiting", "open, no packet yet"
@@ -178,12 +179,13 @@ class _Scanned:
             self.heard = True
             live.state, live.text = "good", "good"
             self.memory.set_status(live.exchange, True)
+            self.memory.set_code(live.exchange, 0)
             self._watch(self.in_id)
 
     def _first_packet(self, in_id: int) -> None:
         """Until the first packet has come, a longer time applies."""
         if self.in_id == in_id and not self.heard:
-            self._failed("opened, but no packet came")
+            self._failed("opened, but no packet came", 0x0203)
 
     def _watch(self, in_id: int) -> None:
         """The connection is lost when nothing has come for its time-out."""
@@ -193,12 +195,13 @@ class _Scanned:
             self.clock.at(self.alive_until, lambda: self._watch(in_id), priority=1)
             return
         waited = shown(self.told.timeout_ms(self.told.into))
-        self._failed(f"{explain(0x010203)}: no packet for {waited} ms")
+        self._failed(f"{explain(0x010203)}: no packet for {waited} ms", 0x0203)
 
-    def _failed(self, text: str) -> None:
+    def _failed(self, text: str, code: int) -> None:
         self.in_id = 0
         for live in self._lives():
             live.state, live.text = "bad", text
             live.failures += 1
             self.memory.set_status(live.exchange, False)
+            self.memory.set_code(live.exchange, code)
         self.clock.at(self.clock.now_ns + _AGAIN_NS, self.open)

@@ -8,7 +8,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.messages import Asked
 from highmoor.core.networks.ethernet_ip.requests import Request, request_of
-from highmoor.core.networks.ethernet_ip.unconnected import framed, refusal_of, reply_in
+from highmoor.core.networks.ethernet_ip.unconnected import code_of, framed, refusal_of, reply_in
 from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory, Wire
 from highmoor.core.numbers import shown
 
@@ -66,7 +66,7 @@ class Requester:
         try:
             message = Asked(self.request.service, self.request.path, self._sent())
         except Refusal as refusal:
-            self._ended(f"not asked: {refusal.reason}", good=False)
+            self._ended(f"not asked: {refusal.reason}", code=0x04)
             return
         device = self.wire.reached(self.bench_line.line.station.address)
         there = device if isinstance(device, Adapter) else None
@@ -98,7 +98,7 @@ class Requester:
             live.response = answer
         reply = reply_in(answer)
         if reply is None or reply.status:
-            self._ended(refusal_of(reply), good=False)
+            self._ended(refusal_of(reply), code=code_of(reply))
         else:
             self._taken(reply.data)
 
@@ -112,13 +112,14 @@ class Requester:
         for live in self._lives():
             live.data = data if live.exchange == self.request.answer else self._sent()
         beyond = f", {len(data) - room} octets beyond its room" if len(data) > room and self.request.answer else ""
-        self._ended(f"answered with {len(data)} octets{beyond}" if data else "done", good=True)
+        self._ended(f"answered with {len(data)} octets{beyond}" if data else "done", code=0)
 
     def _silent(self, number: int) -> None:
         if self.waiting == number:
-            self._ended(f"no answer within {shown(self.request.timeout_ms)} ms", good=False)
+            self._ended(f"no answer within {shown(self.request.timeout_ms)} ms", code=0x0204)
 
-    def _ended(self, text: str, *, good: bool) -> None:
+    def _ended(self, text: str, *, code: int) -> None:
+        good = not code
         self.waiting = 0
         for live in self._lives():
             live.state, live.text = "good" if good else "bad", text
@@ -126,5 +127,6 @@ class Requester:
             if good:
                 live.last_good_ns = self.clock.now_ns
             self.memory.set_status(live.exchange, good)
+            self.memory.set_code(live.exchange, code)
         if self._follower:
             self._follower.ask()

@@ -33,6 +33,13 @@ def reply_in(frame: bytes | None) -> Answered | None:
         return None
 
 
+def code_of(reply: Answered | None) -> int:
+    """The error code of an answer: the general status, or for a refused connection the extended one; 0 is good."""
+    if reply is None:
+        return 0x0204
+    return reply.extended[0] if reply.status == 1 and reply.extended else reply.status
+
+
 def refusal_of(reply: Answered | None) -> str:
     """Why an answer is none to go on with, in words; "" for a good one."""
     if reply is None:

@@ -13,6 +13,8 @@ from highmoor.core.plant.rows import Exchange
 
 NS_A_MS = 1_000_000
 _LOOK_NS = 5 * NS_A_MS
+# Error codes beside the exceptions of the protocol: nobody answered, and what came was no frame.
+SILENT, DAMAGED = 0xFF, 0xFE
 
 
 @dataclass(slots=True)
@@ -92,11 +94,13 @@ class Asked:
             alive, self.live.text = self.health.take(data, now_ns, watch_ms(self.exchange))
             self.live.state = "good" if alive else "bad"
         memory.set_status(self.exchange.id, alive)
+        memory.set_code(self.exchange.id, 0 if alive else SILENT)
 
-    def fail(self, text: str, memory: Memory) -> None:
-        """No good answer, and no further attempt."""
+    def fail(self, text: str, memory: Memory, code: int) -> None:
+        """No good answer, and no further attempt; `code` is the exception's, or SILENT, or DAMAGED."""
         self.live.state, self.live.text = "bad", text
         memory.set_status(self.exchange.id, False)
+        memory.set_code(self.exchange.id, code)
 
 
 def _every(clock: Clock, asked: Asked, due: Callable[[Asked], None]) -> Callable[[], None]:

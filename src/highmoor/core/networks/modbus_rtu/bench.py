@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.fieldbus import BenchLine, Clock, Heard, Memory, SerialMedium
-from highmoor.core.networks.modbus.asked import NS_A_MS, Asked
+from highmoor.core.networks.modbus.asked import DAMAGED, NS_A_MS, SILENT, Asked
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import ModbusError, Request, decode_response, encode_request
 from highmoor.core.networks.modbus.settings import unit_of
@@ -86,17 +86,17 @@ class _Master:
         try:
             frame = SerialFrame.decode(heard.octets, self.on.mode)
         except ModbusError as error:
-            self._failed(asked, f"{error}" + (f": {heard.told}" if heard.told else ""), number)
+            self._failed(asked, f"{error}" + (f": {heard.told}" if heard.told else ""), number, DAMAGED)
             return
         if frame.station != _station(asked):
-            self._failed(asked, f"station {frame.station} answered instead of {_station(asked)}", number)
+            self._failed(asked, f"station {frame.station} answered instead of {_station(asked)}", number, DAMAGED)
             return
         try:
             data = decode_response(request, frame.pdu)
         except ModbusError as error:
             # An exception is an answer: asking again would bring the same.
             asked.attempts = asked.settings.retries + 1
-            self._failed(asked, f"exception {error.code:02X}: {explain(error.code)}", number)
+            self._failed(asked, f"exception {error.code:02X}: {explain(error.code)}", number, error.code)
             return
         self._good(asked, data, number)
 
@@ -111,15 +111,15 @@ class _Master:
     def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
             asked.line.live[asked.exchange.id].response = b""
-            self._failed(asked, f"no answer within {shown(asked.settings.timeout_ms)} ms", number)
+            self._failed(asked, f"no answer within {shown(asked.settings.timeout_ms)} ms", number, SILENT)
 
-    def _failed(self, asked: Asked, text: str, number: int) -> None:
+    def _failed(self, asked: Asked, text: str, number: int, code: int) -> None:
         asked.live.failures += 1
         if asked.attempts <= asked.settings.retries:
             self._rest(number, again=asked)
             return
         tries = f", asked {asked.attempts} times" if asked.attempts > 1 else ""
-        asked.fail(text + tries, self.memory)
+        asked.fail(text + tries, self.memory, code)
         self._rest(number, over=asked)
 
     def _rest(self, number: int, again: Asked | None = None, over: Asked | None = None) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.fieldbus import BenchLine, Clock, Memory, Wire
-from highmoor.core.networks.modbus.asked import NS_A_MS, Asked
+from highmoor.core.networks.modbus.asked import NS_A_MS, SILENT, Asked
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
@@ -83,7 +83,7 @@ class _Client:
         try:
             data = decode_response(request, Frame.decode(octets).pdu)
         except ModbusError as error:
-            self._failed(asked, f"exception {error.code:02X}: {explain(error.code)}")
+            self._failed(asked, f"exception {error.code:02X}: {explain(error.code)}", error.code)
             return
         asked.take(data, self.memory, self.clock.now_ns)
         self._done(asked)
@@ -91,11 +91,11 @@ class _Client:
     def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
             asked.live.response = b""
-            self._failed(asked, f"no answer within {shown(asked.settings.timeout_ms)} ms")
+            self._failed(asked, f"no answer within {shown(asked.settings.timeout_ms)} ms", SILENT)
 
-    def _failed(self, asked: Asked, text: str) -> None:
+    def _failed(self, asked: Asked, text: str, code: int) -> None:
         asked.live.failures += 1
-        asked.fail(text, self.memory)
+        asked.fail(text, self.memory, code)
         self._done(asked)
 
     def _done(self, asked: Asked) -> None:
