@@ -92,6 +92,17 @@ def test_what_one_controller_writes_another_reads_on_one_screen(page: Page) -> N
     page.wait(lambda: row.text.count("4711") == 2, lambda: f"4711 is not at both ends: {page.body()[:1500]}")
 
 
+def test_a_register_map_is_taken_over(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.click("[role=option]", "Humidifier")
+    page.button("Take its register map")
+    # All but the fan speed has a signal already: that one comes, scaled as the map says.
+    page.click("tr", "HALL → Humidifier")
+    page.says("HumidifierFanSpeed", "0 … 100 %")
+    page.button("Undo")
+    page.no_longer("HumidifierFanSpeed")
+
+
 @pytest.fixture
 def flags(tmp_path: Path, chromium: webdriver.Chrome) -> Iterator[Page]:
     running = RunningServer(tmp_path / "data", "tests.toy_fieldbus")

@@ -139,7 +139,9 @@
   async function takeMap() {
     if (!station) return;
     const label = `Take the register map of ${station.name}`;
-    await plant.edit({ kind: 'take-map', station: station.id }, label).catch(() => {});
+    await plant
+      .edit({ kind: 'take-map', station: station.id, period_ms: 500 }, label)
+      .catch(() => {});
   }
 
   function live(exchange: string) {
