@@ -618,3 +618,10 @@ def test_an_analysis_of_the_demo_file_devices_is_kept_current() -> None:
     assert {f.key for f in analysis.findings.values()} == {
         f.key for f in analyse(change.plant, LIBRARY).findings.values()
     }
+
+
+def test_a_device_of_which_nobody_knows_what_it_bears_is_not_told_a_limit() -> None:
+    """Its link is more than full, which the cable's own check says; no figure is made up for the device."""
+    busy = {"point": 1, "octets": 1400, "rpi_ms": 0.1}
+    found = {f.code for f in analyse(cell({"into": busy, "out": {"point": 2}}), LIBRARY).findings.values()}
+    assert "NET-313" not in found

@@ -105,32 +105,25 @@ def _rails() -> None:
 
 def _serial_line() -> None:
     """247 stations on one line: what an edit of one period costs the analysis."""
-    plant = generated_line(247)
     print("Serial line of 247 stations")
-    analysis = analyse(plant, BUILTIN)
-    # As the server does when it has opened a plant: what is kept for good is not looked through for garbage.
-    gc.collect()
-    gc.freeze()
-    took = []
-    for n, exchange in enumerate(plant.all(Exchange)[:_ROUNDS]):
-        edit = edits.SetFields(ids=[exchange.id], values={"settings.period_ms": 10_000 + 1000 * (n % 3 + 1)})
-        applied = apply(analysis.plant, BUILTIN, edit)
-        took.append(_timed(lambda a=applied: analysis.advance(a.plant, a.change)))  # type: ignore[misc]
-    _say("analysis after one edit, p95", _p95(took), "ms", "< 50")
+    _one_edit(generated_line(247), lambda n: {"settings.period_ms": 10_000 + 1000 * (n % 3 + 1)})
 
 
 def _scanner() -> None:
     """256 connections on one scanner, behind switches in a chain: what an edit of one interval costs the analysis."""
-    plant = generated_cell(256)
     print("Scanner with 256 connections")
+    _one_edit(generated_cell(256), lambda n: {"settings.rpi_ms": 25 + n % 3})
+
+
+def _one_edit(plant: Plant, values: Callable[[int], dict[str, Any]]) -> None:
+    """What the analysis takes when one exchange after the other is set."""
     analysis = analyse(plant, BUILTIN)
     # As the server does when it has opened a plant: what is kept for good is not looked through for garbage.
     gc.collect()
     gc.freeze()
     took = []
     for n, exchange in enumerate(plant.all(Exchange)[:_ROUNDS]):
-        edit = edits.SetFields(ids=[exchange.id], values={"settings.rpi_ms": 25 + n % 3})
-        applied = apply(analysis.plant, BUILTIN, edit)
+        applied = apply(analysis.plant, BUILTIN, edits.SetFields(ids=[exchange.id], values=values(n)))
         took.append(_timed(lambda a=applied: analysis.advance(a.plant, a.change)))  # type: ignore[misc]
     _say("analysis after one edit, p95", _p95(took), "ms", "< 50")
 

@@ -201,8 +201,7 @@ def add_watch(draft: Draft, edit: edits.AddWatch) -> None:
         name = f"{label} {'in' if way == 'in' else 'out'}"
         add_exchange(draft, edits.AddExchange(connection=connection.id, name=name, settings=asked, tag=tag))
         row = draft.plant.get(draft.tags[tag], Exchange)
-        watched = {"watch_ms": 4 * edit.period_ms} if way == "in" else {}
-        made.append(dataclasses.replace(row, settings={**row.settings, "health": edit.watch, **watched}))
+        made.append(dataclasses.replace(row, settings={**row.settings, "health": edit.watch}))
     draft.put(*made)
     owner = controller_of_port(draft.plant.find, draft.plant.find(network.port))
     if owner:

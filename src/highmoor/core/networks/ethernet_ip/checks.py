@@ -191,10 +191,12 @@ def _device_packets(result: Timing, reader: Reader, root: str) -> Iterator[Findi
     if reader.row(root, Network).kind != KIND:
         return
     for lane in result.lanes:
-        if lane.utilisation > 1 and lane.packets_per_s is not None:
+        device = reader.type(reader.row(lane.id, Station).type)
+        bears = device.limits.packets_per_s if device else None
+        # Where the file does not say what it bears, a busy lane is a full link, which is another finding.
+        if bears and lane.packets_per_s and lane.packets_per_s > bears:
             yield finding(
-                "NET-313", lane.id, station=lane.label, packets=shown(lane.packets_per_s, 5),
-                limit=shown(lane.packets_per_s / lane.utilisation, 5),
+                "NET-313", lane.id, station=lane.label, packets=shown(lane.packets_per_s, 5), limit=bears
             )  # fmt: skip
 
 
