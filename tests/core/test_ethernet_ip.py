@@ -22,8 +22,9 @@ from highmoor.core.networks.ethernet_ip.adapter import Adapter, AdapterFacts, Ad
 from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, Encapsulated, EncapsulationError
 from highmoor.core.networks.ethernet_ip.facts import facts
 from highmoor.core.networks.ethernet_ip.messages import Answered, Asked, OpenedWay, OpenRequest, open_request
-from highmoor.core.networks.ethernet_ip.paths import application_path, key_segment, read_path
+from highmoor.core.networks.ethernet_ip.paths import application_path, key_segment, read_path, request_path
 from highmoor.core.networks.ethernet_ip.remedies import line_at
+from highmoor.core.networks.ethernet_ip.routes import read_route
 from highmoor.core.networks.ethernet_ip.settings import Agreement, agreement
 from highmoor.core.networks.fieldbus import Timing
 from highmoor.core.parts import analyse
@@ -415,8 +416,10 @@ DRIVE = (AdapterPoint(100, "out", 4, header=True), AdapterPoint(101, "in", 8))
 REFUSALS: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
     # how it is refused: what is configured, what is built otherwise
     "01/0106": ({"type": "cv7", "more": [{"kind": "connection1"}]}, {}),
-    "01/0109": ({}, {}),
+    "01/0108": ({**BY_HAND, "k": {"application": "redundant owner"}}, {"redundant_owners": False}),
+    "01/0109": ({**BY_HAND}, {"points": (AdapterPoint(150, "out", 4), AdapterPoint(100, "in", 6)), "terse": True}),
     "01/0111": ({"type": "cv7"}, {"rpi_least_ms": 50}),
+    "01/0112": ({**BY_HAND}, {"rpi_most_ms": 80}),
     "01/0113": ({"type": "cv7", "more": [{"kind": "connection2"}]}, {"connections": 1}),
     "01/0114": ({"type": "cv7"}, {"product": 76}),
     "01/0115": ({"type": "cv7"}, {"device_type": 3}),
@@ -424,13 +427,18 @@ REFUSALS: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
     "01/0117": ({"type": "cv7"}, {"points": DRIVE[1:]}),
     "01/0118": ({"type": "cv7"}, {"config_point": 9}),
     "01/0119": ({"type": "pm8", "connection": "connection3"}, {}),
+    "01/011A": (
+        {"type": "cv7", "more": [{"kind": "connection2"}]},
+        {"points": (*DRIVE[:1], replace(DRIVE[1], consumers=1), AdapterPoint(193, "out", role="input only"))},
+    ),
+    "01/0311": ({**BY_HAND, "s": {"route": "1/0"}}, {"backplane": 2}),
+    "01/0312": ({**BY_HAND, "s": {"route": "1/3"}}, {"slot": 4}),
     "01/0110": ({**BY_HAND}, {"needs_configuration": True}),
     "01/0126": ({"type": "cv7"}, {"config_octets": 12}),
     "01/0127": ({"type": "cv7"}, {"points": (replace(DRIVE[0], header=False), DRIVE[1])}),
     "01/0128": ({"type": "cv7"}, {"points": (DRIVE[0], replace(DRIVE[1], octets=10))}),
     "08": ({**BY_HAND, "into": {"point": 100, "octets": 600}}, {"large": False}),
 }
-del REFUSALS["01/0109"]
 
 
 @pytest.mark.parametrize("status", sorted(REFUSALS))
@@ -450,6 +458,7 @@ def test_each_refusal_comes_over_the_wire_with_its_status(status: str) -> None:
         ({"path": bytes.fromhex("20 04 24 66 2C 64")}, (1, 0x0315)),
         ({"out": OpenedWay(20_000, 10, "null")}, (1, 0x0123)),
         ({"into": OpenedWay(20_000, 10, "null")}, (1, 0x0124)),
+        ({"path": b"\x01\x00" + bytes.fromhex("20 04 24 66 2C 64 2C 65")}, (1, 0x0311)),
         ({}, (0, None)),
     ],
 )
@@ -469,6 +478,64 @@ def test_requests_that_no_configuration_makes(changed: dict[str, Any], status: A
         assert (device._served(close, None).status, device.held) == (0, [])
         assert device._served(close, None).extended == (0x0107,)
     assert Answered.decode(answer.encode()) == answer
+
+
+def test_a_multiplier_or_type_that_is_none_is_not_valid() -> None:
+    device = Adapter(AdapterFacts(points=DRIVE), Still())
+    way = OpenedWay(20_000, 10, "point-to-point")
+    request = OpenRequest(0, 7, 1, 2, 3, 8, way, way, 1, bytes.fromhex("20 04 24 66 2C 64 2C 65"))
+    asked = request.encode(large=False)
+    multiplier = bytearray(asked.data)
+    multiplier[18] = 8
+    reserved = bytearray(asked.data)
+    # Bits 13–14 of the O→T parameters, behind the 22 fixed octets and the interval.
+    reserved[27] |= 0x60
+    for spoilt_data in (multiplier, reserved):
+        assert device._served(replace(asked, data=bytes(spoilt_data)), None).extended == (0x0108,)
+    assert device.held == []
+
+
+def test_two_redundant_owners_live_together_and_an_exclusive_one_does_not_join() -> None:
+    redundant = {"k": {"application": "redundant owner"}}
+    for second, good in ((redundant, True), ({}, False)):
+        told = {**BY_HAND, **second}
+        plant = cell({**BY_HAND, **redundant, "more": [{"kind": "exclusive owner", **told}]})
+        bench = Bench(plant, LIBRARY, as_configured(plant, LIBRARY))
+        bench.run_until(1)
+        adapter = next(iter(bench.ethernet.devices.values()))
+        assert isinstance(adapter, Adapter)
+        assert (len(adapter.held), state(bench, "S0") == "good") == ((2, True) if good else (1, False)), second
+
+
+@given(st.lists(st.tuples(st.integers(1, 65535), st.one_of(
+    st.integers(0, 255).map(str), st.ip_addresses(v=4).map(str), st.from_regex(r"[a-z]{2,20}", fullmatch=True))),
+    max_size=4))  # fmt: skip
+def test_ports_on_the_way_come_back(hops: list[tuple[int, str]]) -> None:
+    text = ", ".join(f"{port}/{address}" for port, address in hops)
+    told = replace(told_of(cell(BY_HAND)), route=read_route(text))
+    path = request_path(told)
+    read = read_path(path)
+    assert read is not None
+    assert (tuple((hop.port, hop.address) for hop in read.hops), len(path) % 2) == (tuple(hops), 0)
+    assert read.class_id == 4
+    for end in range(len(path)):
+        read_path(path[:end])
+
+
+def test_ports_on_the_way_by_hand() -> None:
+    # CIP volume 1, table C-1.3: backplane port 1, slot 3; port 5 to an address as text; port 18, written in two octets.
+    told = {"1/3": "01 03", "5/130.151.137.105": "15 0F 31 33 30 2E 31 35 31 2E 31 33 37 2E 31 30 35 00",
+            "18/1": "0F 12 00 01"}  # fmt: skip
+    for text, octets in told.items():
+        assert b"".join(hop.encode() for hop in read_route(text)).hex(" ").upper() == octets
+    plant = cell({**BY_HAND, "s": {"route": " 1/03 "}})
+    assert plant.all(Station)[0].settings["route"] == "1/3"
+    bench = Bench(plant, LIBRARY, as_configured(plant, LIBRARY))
+    bench.run_until(0.5)
+    assert state(bench, "S0") == "good"
+    for wrong in ("1", "0/1", "1/", "1/256", "x/1", "1/x", "1/ü2"):
+        with pytest.raises(Refusal):
+            put(plant, plant.all(Station)[0].id, {"route": wrong})
 
 
 def test_identity_rules() -> None:

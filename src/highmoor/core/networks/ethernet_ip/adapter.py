@@ -50,7 +50,8 @@ _FIRST_PACKET_NS = 10_000_000_000
 class AdapterPoint:
     """A connection point: which way its data goes as the controller sees it, octets, whether a header is before them.
 
-    `role` heartbeat stands for points without data, of input only or listen only.
+    `role` heartbeat stands for points without data, of input only or listen only. At most `consumers` connections hear
+    a point, where there is such a limit.
     """
 
     point: int
@@ -58,11 +59,16 @@ class AdapterPoint:
     octets: int = 0
     header: bool = False
     role: Literal["data", "input only", "listen only"] = "data"
+    consumers: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class AdapterFacts:
-    """An adapter as it is built. `revision` as major.minor; `attributes` maps paths to values, both octets in hex."""
+    """An adapter as it is built. `revision` as major.minor; `attributes` maps paths to values, both octets in hex.
+
+    Intervals from `rpi_least_ms` to `rpi_most_ms` are taken. One that is `terse` has one status for a wrong size of
+    either direction, as older devices have. `backplane` is the port it is reached through, `slot` its place there.
+    """
 
     vendor: int = 0
     device_type: int = 0
@@ -75,7 +81,12 @@ class AdapterFacts:
     needs_configuration: bool = False
     connections: int = 4
     rpi_least_ms: float = 1
+    rpi_most_ms: float | None = None
     large: bool = True
+    redundant_owners: bool = True
+    terse: bool = False
+    backplane: int | None = None
+    slot: int = 0
     attributes: dict[str, str] = field(default_factory=dict)
 
 
@@ -183,16 +194,16 @@ class Adapter:
         where = read_path(request.path)
         if where is None:
             raise Refused(0x01, 0x0315)
+        self._arrived(where)
         self._identified(where)
         if request.trigger & 0x0F != CLASS_1_CYCLIC:
             raise Refused(0x01, 0x0103)
+        self._possible(request)
         out, into = self._points(where)
         self._sized(request, out, into)
         self._configured(where, out)
         self._free(request, out, into)
-        least_us = self.facts.rpi_least_ms * 1000
-        if min(request.out.rpi_us, request.into.rpi_us) < least_us:
-            raise Refused(0x01, 0x0111)
+        self._paced(request)
         self._ids += 1
         out_id = 0x2000_0000 + self._ids
         first = self.clock.now_ns + max(_FIRST_PACKET_NS, self._waits_ns(request))
@@ -201,6 +212,26 @@ class Adapter:
         self._produce(held)
         self.clock.at(first, lambda: self._first_packet(held), priority=1)
         return accepted(service, request, out_id)
+
+    def _arrived(self, where: ReadPath) -> None:
+        """Every hop leads out of a port that is there, to where this device stands."""
+        for hop in where.hops:
+            if hop.port != self.facts.backplane:
+                raise Refused(0x01, 0x0311)
+            if hop.address != str(self.facts.slot):
+                raise Refused(0x01, 0x0312)
+
+    def _possible(self, request: OpenRequest) -> None:
+        reserved = "reserved" in (request.out.transfer, request.into.transfer)
+        if reserved or not request.multiplier or (request.redundant and not self.facts.redundant_owners):
+            raise Refused(0x01, 0x0108)
+
+    def _paced(self, request: OpenRequest) -> None:
+        intervals = (request.out.rpi_us, request.into.rpi_us)
+        if min(intervals) < self.facts.rpi_least_ms * 1000:
+            raise Refused(0x01, 0x0111)
+        if self.facts.rpi_most_ms is not None and max(intervals) > self.facts.rpi_most_ms * 1000:
+            raise Refused(0x01, 0x0112)
 
     def _identified(self, where: ReadPath) -> None:
         if where.key is None:
@@ -239,7 +270,7 @@ class Adapter:
             raise Refused(0x01, 0x0124)
         for way, point, wrong in ((request.out, out, 0x0127), (request.into, into, 0x0128)):
             if way.size != point.octets + SEQUENCE_OCTETS + (HEADER_OCTETS if point.header else 0):
-                raise Refused(0x01, wrong)
+                raise Refused(0x01, 0x0109 if self.facts.terse else wrong)
 
     def _configured(self, where: ReadPath, out: AdapterPoint) -> None:
         if out.role != "data":
@@ -264,6 +295,8 @@ class Adapter:
             raise Refused(0x01, 0x0119)
         if len(now) >= self.facts.connections:
             raise Refused(0x01, 0x0113)
+        if into.consumers is not None and sum(h.into.point == into.point for h in now) >= into.consumers:
+            raise Refused(0x01, 0x011A)
 
     @staticmethod
     def _heard_by_others(now: list[Held], into: AdapterPoint) -> bool:

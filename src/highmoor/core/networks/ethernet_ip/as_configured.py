@@ -32,6 +32,7 @@ def adapter_as_configured(lines: Sequence[Line], device: DeviceType | None) -> A
     config = next((c.configuration for c in choices if c.configuration), None)
     limits = device.limits if device else None
     least_us = limits.min_interval_us if limits else None
+    hop = next((t.route[-1] for t in told if t.route and t.route[-1].address.isdigit()), None)
     return AdapterFacts(
         vendor=device.vendor_id if device else 0,
         device_type=(device.device_type if device else None) or 0,
@@ -43,6 +44,9 @@ def adapter_as_configured(lines: Sequence[Line], device: DeviceType | None) -> A
         config_octets=(config.octets.default or 0) if config else max((len(t.configuration) for t in told), default=0),
         connections=(limits.cyclic_connections if limits else None) or 8,
         rpi_least_ms=least_us / 1000 if least_us else 1,
+        redundant_owners=not choices or any("redundant owner" in choice.applications for choice in choices),
+        backplane=hop.port if hop else None,
+        slot=int(hop.address) if hop else 0,
         attributes={**_asked_for(lines), **(_attributes(device) if device else {})},
     )
 

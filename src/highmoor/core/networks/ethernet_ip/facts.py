@@ -22,10 +22,18 @@ def facts(line: Line) -> tuple[Fact, ...]:
     key = spelled(key_segment(told.identity))
     return (
         Fact("Opened with", LARGE_OPEN if is_large(told) else OPEN, told.application),
+        *_way_there(told),
         Fact("Identity asked for", key or "none", "electronic key"),
         Fact("Path", spelled(application_path(told)), "config, O→T, T→O" + (", data" if told.configuration else "")),
         *(_sizes(told, way) for way in told.ways),
     )
+
+
+def _way_there(told: Agreement) -> tuple[Fact, ...]:
+    if not told.route:
+        return ()
+    octets = spelled(b"".join(hop.encode() for hop in told.route))
+    return (Fact("By way of", octets, "port/link address " + ", ".join(str(hop) for hop in told.route)),)
 
 
 def is_large(told: Agreement) -> bool:

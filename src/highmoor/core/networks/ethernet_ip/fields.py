@@ -13,6 +13,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import MULTIPLIERS, spelled
 from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.networks.ethernet_ip.requests import PERIOD_MS, SERVICES, TIMEOUT_MS, path_problem, request_of
+from highmoor.core.networks.ethernet_ip.routes import read_route
 from highmoor.core.networks.ethernet_ip.settings import (
     APPLICATIONS,
     Agreement,
@@ -62,7 +63,16 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
             choices=(Choice("unknown", "not known"), Choice("yes", "yes"), Choice("no", "no")),
             term="Large_Forward_Open", hint="Needed where data, header and sequence count pass 511 octets.",
         ),
+        FieldSpec(
+            "settings.route", "By way of", "text", optional=True, term="port segments", read=_route,
+            hint="Port and link address where the device is behind a backplane or a bridge: 1/0 is port 1, slot 0. "
+            "Requests on demand go to the address itself.",
+        ),
     )  # fmt: skip
+
+
+def _route(given: Any) -> str:
+    return ", ".join(str(hop) for hop in read_route(given))
 
 
 def _revision(given: Any) -> str:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from highmoor.core.figures.cip import MULTIPLIERS, path
 from highmoor.core.networks.ethernet_ip.facts import connection_size, is_large
-from highmoor.core.networks.ethernet_ip.paths import application_path, key_segment
+from highmoor.core.networks.ethernet_ip.paths import request_path
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way
 
 FORWARD_OPEN = 0x54
@@ -76,11 +76,15 @@ class Answered:
 
 @dataclass(frozen=True, slots=True)
 class OpenedWay:
-    """One direction as a connection request names it: interval in µs, size in octets, how it is sent."""
+    """One direction as a connection request names it: interval in µs, size in octets, how it is sent.
+
+    `redundant` is read, not written here: the request says it once for both directions.
+    """
 
     rpi_us: int
     size: int
     transfer: str
+    redundant: bool = False
 
     def encode(self, *, large: bool, redundant: bool) -> bytes:
         """Interval and connection parameters."""
@@ -96,14 +100,17 @@ class OpenedWay:
         """One direction and where the next begins."""
         if large:
             rpi, word = struct.unpack_from("<II", octets, at)
-            return cls(rpi, word & 0xFFFF, TRANSFERS.get(word >> 29 & 3, "reserved")), at + 8
+            return cls(rpi, word & 0xFFFF, TRANSFERS.get(word >> 29 & 3, "reserved"), bool(word >> 31)), at + 8
         rpi, word = struct.unpack_from("<IH", octets, at)
-        return cls(rpi, word & 0x1FF, TRANSFERS.get(word >> 13 & 3, "reserved")), at + 6
+        return cls(rpi, word & 0x1FF, TRANSFERS.get(word >> 13 & 3, "reserved"), bool(word >> 15)), at + 6
 
 
 @dataclass(frozen=True, slots=True)
 class OpenRequest:
-    """A Forward_Open taken apart. `serial`, `vendor` and `originator` together name the connection."""
+    """A Forward_Open taken apart. `serial`, `vendor` and `originator` together name the connection.
+
+    `multiplier` is 0 where its code stands for none.
+    """
 
     out_id: int
     in_id: int
@@ -134,7 +141,7 @@ class OpenRequest:
 
     @classmethod
     def decode(cls, asked: Asked) -> OpenRequest | None:
-        """A connection request from a message, None where it is cut off or its multiplier is none."""
+        """A connection request from a message, None where it is cut off."""
         large = asked.service == LARGE_FORWARD_OPEN
         data = asked.data
         if len(data) < _FIXED.size + (16 if large else 12) + 2:
@@ -142,10 +149,11 @@ class OpenRequest:
         _, _, out_id, in_id, serial, vendor, originator, code = _FIXED.unpack_from(data)
         out, at = OpenedWay.decode(data, _FIXED.size, large=large)
         into, at = OpenedWay.decode(data, at, large=large)
-        if code >= len(MULTIPLIERS) or len(data) != at + 2 + 2 * data[at + 1]:
+        if len(data) != at + 2 + 2 * data[at + 1]:
             return None
+        multiplier = MULTIPLIERS[code] if code < len(MULTIPLIERS) else 0
         return cls(
-            out_id, in_id, serial, vendor, originator, MULTIPLIERS[code], out, into, data[at], data[at + 2 :]
+            out_id, in_id, serial, vendor, originator, multiplier, out, into, data[at], data[at + 2 :], out.redundant
         )  # fmt: skip
 
 
@@ -153,7 +161,7 @@ def open_request(told: Agreement, serial: int, originator: int, in_id: int) -> t
     """The request for a connection, and whether it has to be the large one."""
     request = OpenRequest(
         0, in_id, serial, VENDOR, originator, told.multiplier, _opened(told.out), _opened(told.into), CLASS_1_CYCLIC,
-        key_segment(told.identity) + application_path(told), told.application == "redundant owner",
+        request_path(told), told.application == "redundant owner",
     )  # fmt: skip
     return request, is_large(told)
 

@@ -1,4 +1,4 @@
-"""The path of a connection request: electronic key, configuration point, both connection points, configuration data.
+"""The path of a connection request: ports on the way, electronic key, configuration point, both points, their data.
 
 Source: CIP volume 1, C-1.4 (segments), 3-5.4.1.10 (connection path).
 """
@@ -9,6 +9,7 @@ import struct
 from dataclasses import dataclass
 
 from highmoor.core.figures.cip import connection_point, path
+from highmoor.core.networks.ethernet_ip.routes import Hop, hop_at
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Identity
 
 ASSEMBLY_CLASS = 4
@@ -24,6 +25,11 @@ def key_segment(identity: Identity) -> bytes:
     return _KEY.pack(
         0x34, 4, identity.vendor, identity.device_type, identity.product, major & 0xFF, identity.minor & 0xFF
     )
+
+
+def request_path(told: Agreement) -> bytes:
+    """The whole path as it stands in the request: ports on the way, electronic key, application path."""
+    return b"".join(hop.encode() for hop in told.route) + key_segment(told.identity) + application_path(told)
 
 
 def application_path(told: Agreement) -> bytes:
@@ -50,6 +56,7 @@ class ReadPath:
     points: tuple[int, ...] = ()
     key: tuple[int, int, int, int, int] | None = None
     data: bytes = b""
+    hops: tuple[Hop, ...] = ()
 
 
 _KINDS = {0x20: "class_id", 0x24: "instance", 0x30: "attribute", 0x2C: "point"}
@@ -60,11 +67,18 @@ def read_path(octets: bytes) -> ReadPath | None:
     found: dict[str, int] = {}
     points: list[int] = []
     key: tuple[int, int, int, int, int] | None = None
+    hops: list[Hop] = []
     data = b""
     at = 0
     while at < len(octets):
         first = octets[at]
-        if first == 0x34 and at + _KEY.size <= len(octets):
+        if 0 < first < 0x20:
+            hop = hop_at(octets, at)
+            if hop is None:
+                return None
+            hops.append(hop[0])
+            at = hop[1]
+        elif first == 0x34 and at + _KEY.size <= len(octets):
             key = _KEY.unpack_from(octets, at)[2:]
             at += _KEY.size
         elif first == 0x80 and at + 1 < len(octets) and at + 2 + 2 * octets[at + 1] <= len(octets):
@@ -84,4 +98,4 @@ def read_path(octets: bytes) -> ReadPath | None:
             at = begin + width
         else:
             return None
-    return ReadPath(**found, points=tuple(points), key=key, data=data)
+    return ReadPath(**found, points=tuple(points), key=key, data=data, hops=tuple(hops))

@@ -16,6 +16,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import MULTIPLIERS, TIMEOUT_AT_LEAST_MS, timeout_multiplier
 from highmoor.core.networks.ethernet_ip.configuration import from_parameters
+from highmoor.core.networks.ethernet_ip.routes import Hop, read_route
 from highmoor.core.networks.fieldbus import ConnectionKind, Line, NewConnection, NewExchange
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Connection, Exchange, Station
@@ -78,6 +79,7 @@ class Agreement:
     configuration: bytes
     identity: Identity
     choice: ConnectionChoice | None
+    route: tuple[Hop, ...] = ()
 
     @property
     def ways(self) -> tuple[Way, Way]:
@@ -121,6 +123,7 @@ def agreement(line: Line) -> Agreement:
         _configuration(own, choice, line.device),
         identity_of(line.station, line.device),
         choice,
+        route_of(line.station),
     )
 
 
@@ -213,6 +216,14 @@ def identity_of(station: Station, device: DeviceType | None) -> Identity:
     major, _, minor = str(revision).partition(".")
     numbers = [int(text) if text.isascii() and text.isdigit() else 0 for text in (major, minor)]
     return Identity(rule, device.vendor_id, device.device_type or 0, device.product_code, *numbers)
+
+
+def route_of(station: Station) -> tuple[Hop, ...]:
+    """The ports between the address and the device that is meant; none for what cannot be read."""
+    try:
+        return read_route(station.settings.get("route"))
+    except Refusal:
+        return ()
 
 
 def _whole(own: Mapping[str, Any], key: str) -> int | None:
