@@ -15,7 +15,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.networks.tree import NetworkTree, TreeNode
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Exchange, Network, Port, Station
+from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -97,7 +97,7 @@ WRONG: dict[str, tuple[tuple[tuple[str, str, str], ...], bool]] = {
     "NET-110": ((("W", "", "es-5"), ("A", "", ""), ("B", "W", "")), True),
     "NET-111": ((("W", "", "es-5"), *((f"D{n}", "W", "") for n in range(5))), False),
     "NET-112": ((("W", "", "es-16s"), *((f"D{n}", "W", "") for n in range(4))), False),
-    "NET-113": ((("A", "", ""),), False),
+    "NET-113": ((("A", "", ""),), True),
     "NET-114": ((("W", "", "es-5"), ("V", "W", "es-5")), True),
 }
 
@@ -162,3 +162,86 @@ def test_a_switchs_cable_takes_along_what_hangs_behind_it() -> None:
     bench.cable(ids["V"], plugged=True)
     bench.run_until(5)
     assert {s["state"] for s in bench.stations()} == {"good"}
+
+
+# ── time on the way
+
+
+def linked(plant: Plant, name: str) -> tuple[Plant, str]:
+    """A signal at the first octet that a station gives."""
+    station = next(s for s in plant.all(Station) if s.name == name)
+    exchange = next(
+        x for k in plant.children(Connection, station.id) for x in plant.children(Exchange, k.id) if x.direction == "in"
+    )
+    run = edits.AddSignals(
+        controller=next(iter(plant.tables["controllers"])), pattern=f"Of{name}", place=exchange.id, key="o0",
+        type="UINT",
+    )  # fmt: skip
+    plant = apply(plant, BUILTIN, run).plant
+    return plant, next(s.id for s in plant.all(Signal) if s.name == f"Of{name}")
+
+
+def test_time_through_switches_by_hand() -> None:
+    """C's packet of 186 octets passes V and W: two times 14.88 µs again, 5 µs each, 100 m at 5 ns, and at worst a full
+    frame of 1538 octets, 123.04 µs, before it at each."""
+    plant = laid(*STAR)
+    ids = {s.name: s.id for s in plant.all(Station)}
+    for name, metres in (("C", 60), ("V", 40)):
+        plant = apply(plant, BUILTIN, edits.SetFields(ids=[ids[name]], values={"settings.length_m": metres})).plant
+    plant, read = linked(plant, "C")
+    hops = analyse(plant, BUILTIN).result("signal.path", read).hops
+    [cables] = [hop for hop in hops if hop.kind == "cables"]
+    assert cables.transit_ms == pytest.approx(2 * 0.01488 + 2 * 0.005 + 100 * 5e-6)
+    assert cables.period_ms == pytest.approx(2 * 0.12304)
+    assert cables.worst_ms == pytest.approx(cables.transit_ms + cables.period_ms)
+    # What hangs on the port itself passes nothing.
+    alone, read = linked(laid(("A", "", "")), "A")
+    assert [hop.kind for hop in analyse(alone, BUILTIN).result("signal.path", read).hops] == ["exchange", "task"]
+
+
+@given(st.data())
+def test_a_station_further_behind_is_never_sooner(data: Any) -> None:
+    names = ["W", "V", "U", "T"]
+    cables = [(n, data.draw(st.sampled_from(["", *names[:k]])), "es-16s") for k, n in enumerate(names)]
+    plant = laid(*cables, ("D", data.draw(st.sampled_from(names)), ""))
+    rows = {s.id: s for s in plant.all(Station)}
+    for station in rows:
+        metres = data.draw(st.integers(0, 100))
+        plant = apply(plant, BUILTIN, edits.SetFields(ids=[station], values={"settings.length_m": metres})).plant
+    ways = analyse(plant, BUILTIN).result("network.ways", plant.all(Network)[0].id)
+    for station in plant.all(Station):
+        way, before = ways.get(station.id), ways.get(station.upstream or "")
+        assert [*(before.passed if before else ()), station.upstream] == (
+            [*way.passed] if way and way.passed else [station.upstream]
+        )
+        if way and before:
+            assert way.delay_ms > before.delay_ms and way.waits_ms > before.waits_ms
+
+
+def test_a_cable_is_as_long_as_its_kind_bears() -> None:
+    plant = laid(("A", "", ""))
+    station = plant.all(Station)[0].id
+    for kind, longest in (("copper", 100), ("multimode", 2_000), ("single-mode", 10_000)):
+        for metres, good in ((longest, True), (longest + 1, False)):
+            values = {"settings.cable": kind, "settings.length_m": metres}
+            analysis = analyse(apply(plant, BUILTIN, edits.SetFields(ids=[station], values=values)).plant, BUILTIN)
+            found = [f for f in analysis.findings.values() if f.code == "NET-113"]
+            assert (not found) == good, (kind, metres)
+            remedy = remedy_of(analysis, found[0]) if found else None
+            # Beyond what any cable bears nothing is offered.
+            assert (remedy is None) == (good or kind == "single-mode")
+
+
+def test_a_response_too_slow_over_packets_is_mended_by_their_interval() -> None:
+    plant, read = linked(laid(*STAR), "C")
+    plant = apply(plant, BUILTIN, edits.SetFields(ids=[read], values={"asked_ms": 200})).plant
+    slow = [x.id for x in plant.all(Exchange) if x.direction == "in"]
+    plant = apply(plant, BUILTIN, edits.SetFields(ids=slow, values={"settings.rpi_ms": 150})).plant
+    analysis = analyse(plant, BUILTIN)
+    path = analysis.result("signal.path", read)
+    assert {hop.field for hop in path.hops if hop.kind == "exchange"} == {"settings.rpi_ms"}
+    found = next(f for f in analysis.findings.values() if f.code == "SIG-108")
+    remedy = remedy_of(analysis, found)
+    assert remedy is not None and remedy.edit is not None
+    mended = analyse(apply(plant, BUILTIN, remedy.edit).plant, BUILTIN)
+    assert found.key not in mended.findings

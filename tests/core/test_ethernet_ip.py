@@ -305,6 +305,13 @@ def test_each_check_finds_its_mistake_and_what_is_offered_mends_it(code: str) ->
         assert found.key not in analyse(mended, LIBRARY).findings
 
 
+def test_a_request_is_nobody_to_listen_to() -> None:
+    plant = cell({"connection": "listen only", "more": [{"kind": "request"}]})
+    analysis = analyse(plant, LIBRARY)
+    [found] = [f for f in analysis.findings.values() if f.code == "NET-310"]
+    assert remedy_of(analysis, found) is None
+
+
 def test_one_direction_taken_away_is_found() -> None:
     plant = cell(BY_HAND)
     out = next(x for x in plant.all(Exchange) if x.direction == "out")

@@ -137,6 +137,8 @@ def test_a_lateness_that_grows_for_ever_is_said_to() -> None:
         ("NET-225", ({"biased": True}, {"terminated": True}), {}),
         ("NET-226", tuple({"terminated": n == 27} for n in range(28)), {}),
         ("NET-227", ({"length_m": 900, "terminated": True},), {"baud": 115200}),
+        ("NET-227", ({"length_m": 601, "terminated": True},), {"baud": 9600, "cable": "category-5"}),
+        ("NET-227", ({"length_m": 501, "terminated": True},), {"baud": 9600, "cable": "four-as-two"}),
         ("NET-227", ({"length_m": 1001, "terminated": True},), {"baud": 9600}),
         ("NET-228", ({"tap_m": 21, "terminated": True},), {}),
         ("NET-229", GOOD, {"parity": "none"}),

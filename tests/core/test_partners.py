@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -13,7 +14,7 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Exchange, Network, Port, Signal, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -151,6 +152,108 @@ def test_each_check_of_partners(code: str, spoil: Any) -> None:
     assert remedy is not None
     assert remedy.edit is not None
     assert found.key not in analyse(apply(plant, BUILTIN, remedy.edit).plant, BUILTIN).findings
+
+
+def both_ask(bus: str, first: dict[str, Any], second: dict[str, Any], *, far: bool = True) -> Plant:
+    """A and C both reach B over one wire, or with `far` False a device that has B's address."""
+    plant = told(bus, "out")
+    ids = {c.name: c.id for c in plant.all(Controller)}
+    one = plant.all(Station)[0]
+    if not far:
+        plant = apply(
+            plant, BUILTIN, edits.SetFields(ids=[one.id], values={"partner": None, "address": "10.0.0.50"})
+        ).plant
+    place = {"partner": ids["B"]} if far else {"address": "10.0.0.50"}
+    port = plant.children(Port, ids["C"])[0].id
+    plant = apply(plant, BUILTIN, edits.Batch(edits=[
+        edits.AddNetwork(fieldbus=bus, port=port, name="Second", tag="$n"),
+        edits.AddStation(network="$n", connection_tag="$k", tag="$s", **place),
+        *([edits.AddExchange(connection="$k", name="Other", settings={"function": 16, "count": 4})]
+          if bus == "modbus-tcp" else []),
+    ])).plant  # fmt: skip
+    for network, values in (("House", first), ("Second", second)):
+        station = next(s for s in plant.all(Station) if plant.get(s.network, Network).name == network)
+        for connection in plant.children(Connection, station.id):
+            for exchange in plant.children(Exchange, connection.id):
+                if exchange.direction == "out":
+                    named = {f"settings.{key}": value for key, value in values.items()}
+                    plant = apply(plant, BUILTIN, edits.SetFields(ids=[exchange.id], values=named)).plant
+    return plant
+
+
+@pytest.mark.parametrize("far", [True, False])
+@pytest.mark.parametrize(
+    ("bus", "key", "first", "clear", "words"),
+    [("modbus-tcp", "address", 40, 44, "registers 42–43"), ("ethernet-ip", "point", 150, 151, "point O→T 150")],
+)
+def test_two_controllers_that_write_the_same(bus: str, key: str, first: int, clear: int, words: str, far: bool) -> None:
+    code = "NET-122" if far else "NET-117"
+    second = 42 if bus == "modbus-tcp" else first
+    plant = both_ask(bus, {key: f"@{first}" if key == "address" else first},
+                     {key: f"@{second}" if key == "address" else second}, far=far)  # fmt: skip
+    found = [f for f in analyse(plant, BUILTIN).findings.values() if f.code == code]
+    assert [dict(f.values)["words"] for f in found] == [words]
+    remedy = remedy_of(analyse(plant, BUILTIN), found[0])
+    assert (remedy is not None) == far
+    if remedy and remedy.edit:
+        assert found[0].key not in analyse(apply(plant, BUILTIN, remedy.edit).plant, BUILTIN).findings
+    apart = {key: f"@{clear}" if key == "address" else clear}
+    plant = both_ask(bus, {key: f"@{first}" if key == "address" else first}, apart, far=far)
+    assert code not in {f.code for f in analyse(plant, BUILTIN).findings.values()}
+
+
+def test_a_second_owner_is_refused_on_the_bench_as_it_is_found() -> None:
+    """One drive, two scanners: the one that comes second is told so, by the device itself."""
+    plant = both_ask("ethernet-ip", {"point": 150}, {"point": 150}, far=False)
+    into = [x.id for x in plant.all(Exchange) if x.direction == "in"]
+    plant = apply(plant, BUILTIN, edits.SetFields(ids=into, values={"settings.point": 101, "settings.octets": 4})).plant
+    outs = [x.id for x in plant.all(Exchange) if x.direction == "out"]
+    plant = apply(plant, BUILTIN, edits.SetFields(ids=outs, values={"settings.octets": 8})).plant
+    assert "NET-117" in {f.code for f in analyse(plant, BUILTIN).findings.values()}
+    bench = Bench(plant, BUILTIN)
+    bench.run_until(0.5)
+    texts = {x["text"] for s in bench.stations() for x in s["exchanges"]}
+    assert any(text.startswith("refused, 01/0106: ") for text in texts), texts
+    # Two that own it together, one to take over from the other, are both taken.
+    both = [k.id for k in plant.all(Connection)]
+    shared = {"settings.application": "redundant owner"}
+    together = apply(plant, BUILTIN, edits.SetFields(ids=both, values=shared)).plant
+    assert "NET-117" not in {f.code for f in analyse(together, BUILTIN).findings.values()}
+    bench = Bench(together, BUILTIN)
+    bench.run_until(0.5)
+    assert {s["state"] for s in bench.stations()} == {"good"}
+
+
+def test_two_devices_of_one_address_over_two_networks() -> None:
+    plant = both_ask("modbus-tcp", {"address": "@4"}, {"address": "@20"}, far=False)
+    stations = plant.all(Station)
+    rows = {row.id: row for row in plant.rows()}
+    for station, kind in zip(stations, ("ashgill.one", "ashgill.other"), strict=True):
+        rows[station.id] = replace(station, type=kind)
+    other = Plant.of(list(rows.values()), plant.counter)
+    assert "NET-116" in {f.code for f in analyse(other, BUILTIN).findings.values()}
+    # In another subnet it is another wire, and the same address is nobody's business.
+    away = next(p for p in plant.all(Port) if p.address == "10.0.0.3")
+    rows[away.id] = replace(away, address="10.0.1.3")
+    apart = analyse(Plant.of(list(rows.values()), plant.counter), BUILTIN)
+    assert {f.code for f in apart.findings.values()} & {"NET-116", "NET-117"} == set()
+
+
+@pytest.mark.parametrize("read", [20, 10])
+def test_a_partner_mirrors_a_watch_without_a_program(read: int) -> None:
+    plant = told("modbus-tcp", "in")
+    connection = plant.all(Exchange)[0].connection
+    watch = edits.AddWatch(connection=connection, watch="beat", write="@10", read=f"@{read}", period_ms=100, tag="$w")
+    plant = apply(plant, BUILTIN, watch).plant
+    assert "NET-122" not in {f.code for f in analyse(plant, BUILTIN).findings.values()}
+    bench = Bench(plant, BUILTIN)
+    bench.run_until(2)
+    texts = [x["text"] for s in bench.stations() for x in s["exchanges"]]
+    assert any(text.startswith("alive, at ") for text in texts), texts
+    station = plant.all(Station)[0]
+    bench.cable(station.id, plugged=False)
+    bench.run_until(5)
+    assert not any("alive, at" in x["text"] for s in bench.stations() for x in s["exchanges"])
 
 
 def test_registers_side_by_side_are_no_conflict() -> None:

@@ -10,7 +10,7 @@ from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
-from highmoor.core.networks import FIELDBUSES, partner_checks, tree_checks
+from highmoor.core.networks import FIELDBUSES, cables, claims, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
 from highmoor.core.plant.plant import Plant
 from highmoor.core.signals import checks as signal_checks
@@ -21,6 +21,8 @@ PARTS: tuple[Part, ...] = (
     *hardware_parts.PARTS,
     *wiring.PARTS,
     *network_parts.PARTS,
+    *cables.PARTS,
+    *claims.PARTS,
     *(part for bus in FIELDBUSES for part in bus.parts),
     *image.PARTS,
     *holders.PARTS,

@@ -4607,6 +4607,8 @@ export interface components {
         /**
          * SwitchFacts
          * @description What a switch is: its sockets, and whether it sends multicast only to those who asked for it (IGMP snooping).
+         *
+         *     `delay_us` is what it takes to pass a frame on, once it has the whole of it.
          */
         SwitchFacts: {
             /** Sockets */
@@ -4616,6 +4618,11 @@ export interface components {
              * @default false
              */
             snoops: boolean;
+            /**
+             * Delay Us
+             * @default 5
+             */
+            delay_us: number;
         };
         /**
          * TypeDetailOut

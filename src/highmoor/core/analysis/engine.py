@@ -94,6 +94,12 @@ class Reader:
         rows = self._analysis.plant.tables[table]
         return [rows[row_id] for row_id in self._analysis.plant.referring(table, name, target)]
 
+    def all(self, kind: type[R]) -> list[R]:
+        """Every row of a table that has few; whatever changes in it counts as read."""
+        table = _table_name(kind)
+        self.dependencies.add((table, "", ""))
+        return list(self._analysis.plant.tables[table].values())
+
     def part(self, key: str, root: str) -> Any:
         """Another part's result; None when its root is gone."""
         self.dependencies.add((key, root))
@@ -181,7 +187,7 @@ class Analysis:
         self.plant = plant
         roots: list[PartKey] = []
         for (table, row_id), (before, after) in change.items():
-            touched: set[Dependency] = {row_id}
+            touched: set[Dependency] = {row_id, (table, "", "")}
             for name in TABLES[table].refs:
                 for row in (before, after):
                     if row is not None and getattr(row, name) is not None:

@@ -12,6 +12,7 @@ from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.as_configured import adapter_as_configured
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
 from highmoor.core.networks.fieldbus import Device, Line
+from highmoor.core.networks.modbus.health import kind_of
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
@@ -93,9 +94,23 @@ def _modbus(analysis: Analysis, partner: SimulatedController, lines: list[Line],
             for n in range(8 * octets // own.bits if back else min(settings.count, 8 * octets // own.bits)):
                 bit = n * own.bits
                 own.places[first + n] = (image, octet + bit // 8, bit % 8)
+    for line in lines:
+        _mirror(line, words)
     server.areas = dict(words)
     server.present = {area: own.places for area, own in words.items()}
     return TcpServer(server)
+
+
+def _mirror(line: Line, words: Mapping[int, ImageWords]) -> None:
+    """A watch is ready-made at both ends: what is written for it is what is read back, without anybody's program."""
+    for back in (x for x in line.exchanges if x.direction == "in" and kind_of(x)):
+        given = next((x for x in line.exchanges if x.direction == "out" and kind_of(x) == kind_of(back)), None)
+        if given is None:
+            continue
+        written, read = ExchangeSettings.of(given), ExchangeSettings.of(back)
+        held = words[written.function.area].places.get(written.address)
+        if held:
+            words[read.function.area].places[read.address] = held
 
 
 def _ethernet_ip(analysis: Analysis, partner: SimulatedController, lines: list[Line], clock: VirtualClock) -> Device:

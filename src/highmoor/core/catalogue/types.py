@@ -190,10 +190,14 @@ class Dial:
 
 @dataclass(frozen=True, slots=True)
 class SwitchFacts:
-    """What a switch is: its sockets, and whether it sends multicast only to those who asked for it (IGMP snooping)."""
+    """What a switch is: its sockets, and whether it sends multicast only to those who asked for it (IGMP snooping).
+
+    `delay_us` is what it takes to pass a frame on, once it has the whole of it.
+    """
 
     sockets: int
     snoops: bool = False
+    delay_us: float = 5
 
 
 @dataclass(frozen=True, slots=True)

@@ -340,6 +340,22 @@ class Around:
     line: Line | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Claim:
+    """Data of a device that an exchange uses: `first` up to `end`, counted as its `space` counts.
+
+    `field` is the setting that says where. Those who write `together` know of one another.
+    """
+
+    space: str
+    first: int
+    end: int
+    exchange: str
+    field: str
+    writes: bool
+    together: bool = False
+
+
 # The fields of a row on a network.
 FieldsOf = Callable[[Any, Around], tuple[FieldSpec, ...]]
 
@@ -395,6 +411,8 @@ class Fieldbus:
     bench: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
     explain: Callable[[int], str]
     rail: RailRule | None = None
+    # Where an exchange's interval is set.
+    interval_field: str = "settings.period_ms"
 
     # What a station's connections are where they are more than a bag of exchanges: which there are, and a new one.
     connection_kinds: Callable[[DeviceType | None], tuple[ConnectionKind, ...]] = lambda _: ()
@@ -410,6 +428,8 @@ class Fieldbus:
     partners: bool = False
     connections_at_most: Callable[[ControllerFacts], int | None] = lambda _: None
     route: Callable[[Network, list[Station]], RouteFacts] | None = None
+    # What of the device's data a connection uses.
+    claims: Callable[[Line], tuple[Claim, ...]] = lambda _: ()
 
     def takes(self, device: DeviceType | None) -> bool:
         """Whether a device, or a switch, can be a station of this fieldbus."""

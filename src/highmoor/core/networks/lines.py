@@ -9,9 +9,14 @@ from highmoor.core.plant.rows import Connection, Exchange, Station
 
 def lines_of(reader: Reader, network: str) -> list[Line]:
     """Every connection of a network with its exchanges, in route order."""
+    return [line for station in reader.children(Station, network) for line in station_lines(reader, station)]
+
+
+def station_lines(reader: Reader, station: Station) -> list[Line]:
+    """Every connection of a station with its exchanges."""
+    device = reader.type(station.type)
     return [
-        Line(station, connection, tuple(reader.children(Exchange, connection.id)), reader.type(station.type))
-        for station in reader.children(Station, network)
+        Line(station, connection, tuple(reader.children(Exchange, connection.id)), device)
         for connection in reader.children(Connection, station.id)
     ]
 

@@ -1,4 +1,4 @@
-"""Checks of what controllers exchange with one another (NET-120 … 122)."""
+"""Checks of what controllers tell one another (NET-120 … 122), and of devices that two reach (NET-116, 117)."""
 
 from __future__ import annotations
 
@@ -8,10 +8,9 @@ from typing import Any
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import controller_of_port
-from highmoor.core.networks.modbus.settings import ExchangeSettings
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Station
-
-MODBUS = "modbus-tcp"
+from highmoor.core.networks.claims import SharedAddresses, claims_of, clashes
+from highmoor.core.networks.fieldbus import Claim
+from highmoor.core.plant.rows import Controller, Exchange, Network, Port, Station
 
 
 def _wrong_address(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -36,29 +35,49 @@ def _itself(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _two_writers(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    """Registers of one controller that two exchanges write, whoever asks, or that one writes and it gives itself."""
-    taken: list[tuple[int, int, int, Exchange, bool]] = []
+    """Data of one controller that two exchanges write, whoever asks, or that one writes and it gives itself."""
+    by_kind: dict[str, list[Claim]] = {}
     for station in reader.referring(Station, "partner", root):
         network: Network | None = reader.find(station.network)
-        if network is None or network.kind != MODBUS:
-            continue
-        for connection in reader.children(Connection, station.id):
-            for exchange in reader.children(Exchange, connection.id):
-                settings = ExchangeSettings.of(exchange)
-                area, first = settings.function.area, settings.address
-                taken.append((area, first, first + settings.count, exchange, exchange.direction == "out"))
-                if settings.write_count:
-                    first = settings.write_address
-                    taken.append((area, first, first + settings.write_count, exchange, True))
+        if network is not None:
+            by_kind.setdefault(network.kind, []).extend(claims_of(reader, station))
     name = reader.row(root, Controller).name
-    for n, (area, first, end, exchange, writes) in enumerate(taken):
-        for other_area, other_first, other_end, other, other_writes in taken[:n]:
-            same = area == other_area and first < other_end and other_first < end
-            # Two that read the same do each other no harm; one that reads back what it writes knows what it does.
-            if same and (writes or other_writes) and exchange.id != other.id:
+    for claims in by_kind.values():
+        for clash in clashes(claims):
+            later, earlier = (reader.row(c.exchange, Exchange) for c in (clash.later, clash.earlier))
+            yield finding(
+                "NET-122", (later.id, clash.later.field), earlier.id, partner=name, name=later.name,
+                other=earlier.name, words=clash.words,
+            )  # fmt: skip
+
+
+def _two_devices(result: SharedAddresses, reader: Reader, root: str) -> Iterator[Finding]:
+    for own, other in result.pairs:
+        station, elsewhere = reader.row(own, Station), reader.row(other, Station)
+        if not _same_device(station, elsewhere):
+            yield finding(
+                "NET-116", (own, "address"), other, address=station.address, one=station.name, other=elsewhere.name,
+                network=reader.row(elsewhere.network, Network).name,
+            )  # fmt: skip
+
+
+def _same_device(one: Station, other: Station) -> bool:
+    """Whether two stations of one address may be meant as the same device: anybody's type is no other device."""
+    return one.type == other.type or one.type.startswith("generic.") or other.type.startswith("generic.")
+
+
+def _two_controllers(result: SharedAddresses, reader: Reader, root: str) -> Iterator[Finding]:
+    for own, other in result.pairs:
+        station, elsewhere = reader.row(own, Station), reader.row(other, Station)
+        theirs = claims_of(reader, elsewhere) if _same_device(station, elsewhere) else []
+        there = {claim.exchange for claim in theirs}
+        for clash in clashes([*theirs, *claims_of(reader, station)]):
+            if (clash.earlier.exchange in there) != (clash.later.exchange in there):
                 yield finding(
-                    "NET-122", (exchange.id, "settings.address"), other.id, partner=name, name=exchange.name,
-                    other=other.name, first=max(first, other_first), last=min(end, other_end) - 1,
+                    "NET-117", (clash.later.exchange, clash.later.field), clash.earlier.exchange,
+                    station=station.name, words=clash.words, name=reader.row(clash.later.exchange, Exchange).name,
+                    other=reader.row(clash.earlier.exchange, Exchange).name,
+                    network=reader.row(elsewhere.network, Network).name,
                 )  # fmt: skip
 
 
@@ -76,9 +95,21 @@ CHECKS: tuple[Check, ...] = (
         _itself,
     ),
     Check(
-        "NET-122", "controller.image", "networks", "error", "Two writers of one register",
-        "{name} and {other} both use registers {first}–{last} of {partner}, and one writes; the later one wins.",
+        "NET-122", "controller.image", "networks", "error", "Two writers of the same data of a controller",
+        "{name} and {other} both use {words} of {partner}, and one writes; the later one wins.",
         "What stands there is a matter of chance: two transfers, or a transfer and the controller's own program.",
         _two_writers,
+    ),
+    Check(
+        "NET-116", "network.shared", "networks", "warning", "One address, two devices, two controllers",
+        "{one} has {address}, and so has {other} on {network}, which another controller reaches by the same subnet.",
+        "Where both networks are one wire, which of the two devices answers is a matter of chance.",
+        _two_devices, "RFC 5227",
+    ),
+    Check(
+        "NET-117", "network.shared", "networks", "error", "Two controllers write to one device",
+        "{name} and {other} of {network} both use {words} of {station}, and one writes.",
+        "Two owners of one output: the device refuses the second one, or the later one wins.",
+        _two_controllers, "CIP volume 1, 3-6.4",
     ),
 )  # fmt: skip

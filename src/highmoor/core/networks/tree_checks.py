@@ -8,12 +8,10 @@ from collections.abc import Iterator
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import port_label
+from highmoor.core.networks.cables import cable_kind
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network, Port, Station
-
-# Copper between two sockets, patch cords included.
-LENGTH_AT_MOST_M = 100
 
 
 def _one_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
@@ -53,10 +51,14 @@ def _full(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Fin
 
 def _too_long(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
     for node in result.nodes if result else ():
-        if node.length_m is not None and node.length_m > LENGTH_AT_MOST_M:
+        if node.length_m is None:
+            continue
+        station = reader.row(node.station, Station)
+        kind = cable_kind(station)
+        if node.length_m > kind.length_at_most_m:
             yield finding(
-                "NET-113", (node.station, "settings.length_m"), name=reader.row(node.station, Station).name,
-                length=shown(node.length_m), most=LENGTH_AT_MOST_M,
+                "NET-113", (node.station, "settings.length_m"), name=station.name,
+                length=shown(node.length_m), most=shown(kind.length_at_most_m), cable=kind.label,
             )  # fmt: skip
 
 
@@ -88,9 +90,9 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-113", "network.tree", "networks", "error", "Cable too long",
-        "The cable to {name} is {length} m; {most} m are the most for copper.",
+        "The cable to {name} is {length} m; {most} m are the most for {cable}.",
         "Beyond that the link comes and goes; a switch between, or fibre, goes further.",
-        _too_long, "ISO/IEC 11801-1, 8",
+        _too_long, "ISO/IEC 11801-1, 8; IEEE 802.3, 26 and 58",
     ),
     Check(
         "NET-114", "network.tree", "networks", "warning", "Cable from nowhere",

@@ -14,10 +14,12 @@ from highmoor.core.hardware.mounting import head_type, is_remote, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.networks.cables import CABLE_KINDS, cable_kind
 from highmoor.core.networks.fieldbus import Around, Fieldbus, Line
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.numbering import read_rule
 from highmoor.core.networks.partners import partner_problem
+from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
@@ -260,8 +262,14 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[Fie
             hint="Nothing: from the controller's port.",
         ),
         FieldSpec(
-            "settings.length_m", "Cable to it", "number", unit="m", minimum=0, maximum=10_000, optional=True,
+            "settings.length_m", "Cable to it", "number", unit="m", minimum=0, maximum=20_000, optional=True,
         ),
+        FieldSpec(
+            "settings.cable", "Kind of cable", "choice", default=CABLE_KINDS[0].key, optional=True,
+            choices=tuple(Choice(kind.key, kind.label) for kind in CABLE_KINDS),
+            hint=f"{shown(cable_kind(row).length_at_most_m)} m between two sockets are the most.",
+        ),
+        FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
     )  # fmt: skip
 
 

@@ -6,13 +6,15 @@ import dataclasses
 import math
 from collections.abc import Callable
 
-from highmoor.core.analysis.engine import Analysis
+from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import head_type, slots_of
 from highmoor.core.hardware.parts import COVER, FEED_IN
 from highmoor.core.networks import FIELDBUSES
-from highmoor.core.networks.modbus.settings import ExchangeSettings
+from highmoor.core.networks.cables import CABLE_KINDS
+from highmoor.core.networks.claims import claims_of
+from highmoor.core.networks.fieldbus import ExchangeTiming
 from highmoor.core.networks.partners import partner_address
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
@@ -155,18 +157,20 @@ def _partners_address(analysis: Analysis, found: Finding) -> Remedy | None:
 
 
 def _behind_the_others(analysis: Analysis, found: Finding) -> Remedy | None:
-    """Registers behind all that is used of this controller."""
-    exchange = analysis.plant.get(found.places[0].id, Exchange)
+    """Behind all that is used of this controller: the next free place of the same kind."""
+    place = found.places[0]
+    exchange = analysis.plant.get(place.id, Exchange)
     station = analysis.plant.get(analysis.plant.get(exchange.connection, Connection).station, Station)
-    ends = [
-        settings.address + settings.count
+    rows = analysis.plant.tables["stations"]
+    claims = [
+        claim
         for i in analysis.plant.referring("stations", "partner", station.partner or "")
-        for connection in analysis.plant.children(Connection, i)
-        for other in analysis.plant.children(Exchange, connection.id)
-        if other.id != exchange.id and (settings := ExchangeSettings.of(other))
+        for claim in claims_of(Reader(analysis), rows[i])
     ]
-    first = max(ends, default=0)
-    return set_fields(f"Begin at address {first}", exchange.id, settings__address=first) if first < 60_000 else None
+    own = next(claim for claim in claims if (claim.exchange, claim.field) == (place.id, place.field))
+    first = max(claim.end for claim in claims if claim.space == own.space)
+    label = f"Begin at {first}" if own.end - own.first > 1 else f"Use {first}"
+    return set_fields(label, place.id, **{place.field.replace(".", "__"): first}) if first < 60_000 else None
 
 
 def _from_the_port(analysis: Analysis, found: Finding) -> Remedy | None:
@@ -217,12 +221,13 @@ def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
     Another period shifts the whole schedule, so that lateness may change as well: hence trying, not computing.
     """
     path = analysis.result("signal.path", found.places[0].id)
-    hops = [hop for hop in path.hops if hop.field.endswith("period_ms")]
+    hops = [hop for hop in path.hops if hop.field.endswith(("period_ms", "rpi_ms"))]
     if not hops:
         return None
     slowest = max(hops, key=lambda hop: hop.worst_ms)
     row = analysis.plant.get(slowest.place, object)
-    period = row.settings["period_ms"] if isinstance(row, Exchange) else slowest.period_ms
+    # Of an exchange, the interval alone: its hop has its lateness in it.
+    period = _interval_ms(analysis, row) if isinstance(row, Exchange) else slowest.period_ms
     allowed = period - (path.worst_ms - path.asked_ms)
     step = 10 if allowed >= 20 else 1
     for share in (1, 0.9, 0.75, 0.5):
@@ -234,6 +239,22 @@ def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
         if remedy.edit is not None and _mends(analysis, remedy.edit, found):
             return remedy
     return None
+
+
+def _fibre(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The first kind of cable that goes so far; its ends want sockets for it."""
+    station = analysis.plant.get(found.places[0].id, Station)
+    length = station.settings.get("length_m") or 0
+    kind = next((kind for kind in CABLE_KINDS if kind.length_at_most_m >= length), None)
+    if kind is None:
+        return None
+    return set_fields(f"Lay {kind.label}, with sockets for it at both ends", station.id, settings__cable=kind.key)
+
+
+def _interval_ms(analysis: Analysis, exchange: Exchange) -> float:
+    station = analysis.plant.get(analysis.plant.get(exchange.connection, Connection).station, Station)
+    times: dict[str, ExchangeTiming] = analysis.result("network.times", station.network)
+    return times[exchange.id].period_ms
 
 
 _MAKERS: dict[str, _Maker] = {
@@ -249,6 +270,7 @@ _MAKERS: dict[str, _Maker] = {
     "NET-102": _free_address,
     "NET-104": _free_address,
     "NET-110": _switch_between,
+    "NET-113": _fibre,
     "NET-114": _from_the_port,
     "NET-120": _partners_address,
     "NET-121": lambda _, found: set_fields("Let it stand for a device", found.places[0].id, partner=None),

@@ -10,8 +10,10 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.hardware.parts import head_of
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.cables import MS_AN_OCTET, read_ways
 from highmoor.core.networks.fieldbus import ExchangeTiming
-from highmoor.core.networks.lines import lines_of
+from highmoor.core.networks.lines import line_of, lines_of
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Task
 from highmoor.core.signals.image import ControllerImage
@@ -231,7 +233,27 @@ def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
     period = own.period_ms + own.worst_late_ms
     detail = f"every {shown(own.period_ms)} ms{late}"
     label = f"{network.name}: {name}"
-    return (_hop("exchange", label, detail, root, period, own.transaction_ms, "settings.period_ms"),)
+    field = bus.interval_field if (bus := fieldbus_of(network.kind)) else ""
+    hop = _hop("exchange", label, detail, root, period, own.transaction_ms, field)
+    return (hop, *_cable_hop(reader, network, root, own))
+
+
+def _cable_hop(reader: Reader, network: Network, exchange: str, own: ExchangeTiming) -> tuple[Hop, ...]:
+    """What lies between: whoever passes frames on has each whole before it sends it, behind one that is on its way.
+
+    A frame's own time counts once for each that passes it on; a request and its answer both go through.
+    """
+    line = line_of(reader, reader.row(exchange, Exchange))
+    way = read_ways(reader, network.id).get(line.station.id) if line else None
+    if way is None or not way.passed:
+        return ()
+    trips = 2 if own.request_octets and own.response_octets else 1
+    count = len(way.passed)
+    again = count * (own.request_octets + own.response_octets) * MS_AN_OCTET
+    detail = f"passed on {count} time{'s' if count > 1 else ''}, each behind one full frame at worst"
+    label = "Cables and switches" if trips == 1 else "Cables and switches, there and back"
+    period, transit = trips * way.waits_ms, again + trips * way.delay_ms
+    return (_hop("cables", label, detail, line.station.id if line else "", period, transit),)
 
 
 def _hop(kind: str, label: str, detail: str, place: str, period: float, transit: float, field: str = "") -> Hop:

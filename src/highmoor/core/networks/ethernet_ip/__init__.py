@@ -5,6 +5,7 @@ from __future__ import annotations
 from highmoor.core.networks.addressing import IPV4
 from highmoor.core.networks.ethernet_ip.bench import go_live
 from highmoor.core.networks.ethernet_ip.checks import CHECKS
+from highmoor.core.networks.ethernet_ip.claims import claims
 from highmoor.core.networks.ethernet_ip.explain import explain
 from highmoor.core.networks.ethernet_ip.facts import facts
 from highmoor.core.networks.ethernet_ip.fields import FIELDS
@@ -32,6 +33,7 @@ FIELDBUS = Fieldbus(
     parts=PARTS,
     checks=(*CHECKS, *REQUEST_CHECKS),
     mends=MENDS,
+    interval_field="settings.rpi_ms",
     bench=go_live,
     explain=explain,
     connection_kinds=connection_kinds,
@@ -41,4 +43,5 @@ FIELDBUS = Fieldbus(
     counted=lambda connection: not is_request(connection),
     partners=True,
     connections_at_most=lambda types: types.cip_connections or None,
+    claims=claims,
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from zlib import crc32
 
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, EncapsulationError
@@ -28,9 +29,11 @@ _FIRST_PACKET_MS = 10_000
 _STAGGER_NS = 2 * NS_A_MS
 
 
-def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[BenchLine]) -> None:
+def go_live(clock: Clock, memory: Memory, wire: Wire, network: Network, lines: list[BenchLine]) -> None:
     """Open every connection, and make requests when they are wanted; they go on for as long as the clock runs."""
     serials = iter(range(1, 0x1_0000))
+    # Which scanner asks is part of a connection's name: two of them must not have one.
+    originator = crc32(network.id.encode())
     before: Requester | None = None
     for n, line in enumerate(lines):
         if is_request(line.line.connection):
@@ -38,7 +41,7 @@ def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[Be
             made.begin(before)
             before = made
         else:
-            scanned = _Scanned(clock, memory, wire, line, agreement(line.line), serials, n)
+            scanned = _Scanned(clock, memory, wire, line, agreement(line.line), serials, originator, n)
             clock.at(clock.now_ns + n * _STAGGER_NS, scanned.open)
 
 
@@ -52,6 +55,7 @@ class _Scanned:
     bench_line: BenchLine
     told: Agreement
     serials: Iterator[int]
+    originator: int
     number: int
     in_id: int = 0
     out_id: int = 0
@@ -84,7 +88,7 @@ class _Scanned:
         serial = next(self.serials, 1)
         # Connection ids are the hearer's to choose; a new one each time keeps late packets of the last one apart.
         in_id = 0x1000_0000 + (self.number << 12) + opening % 0x1000
-        request, large = open_request(self.told, serial, 0x00C0_0000 + self.number, in_id)
+        request, large = open_request(self.told, serial, self.originator, in_id)
         message = request.encode(large=large)
         octets = framed(device, message)
         for live in self._lives():

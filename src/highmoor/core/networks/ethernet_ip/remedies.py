@@ -71,6 +71,8 @@ def _have_the_owner_multicast(analysis: Analysis, found: Finding) -> Mend | None
     own = line_at(analysis, found.places[0].id)
     point = agreement(own).into.point
     for connection in analysis.plant.children(Connection, own.station.id):
+        if is_request(connection):
+            continue
         other = agreement(line_at(analysis, connection.id))
         alone = other.into.exchange and other.into.transfer != "multicast"
         if alone and other.application != "listen only" and other.into.point == point:

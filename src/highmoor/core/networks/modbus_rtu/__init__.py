@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.modbus.claims import claims
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.health import LABELS
 from highmoor.core.networks.modbus.layout import layout
@@ -33,4 +34,5 @@ FIELDBUS = Fieldbus(
     explain=explain,
     route=route,
     watches=LABELS,
+    claims=claims,
 )

@@ -9,7 +9,7 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.networks.fieldbus import Mend, Timing
 from highmoor.core.networks.modbus.settings import ExchangeSettings
-from highmoor.core.networks.modbus_rtu.settings import BAUDS, line_settings
+from highmoor.core.networks.modbus_rtu.settings import BAUDS, LINE_CABLES, line_cable, line_settings
 from highmoor.core.networks.modbus_rtu.wiring import length_at_most_m, route
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -45,8 +45,11 @@ def _bias(analysis: Analysis, found: Finding) -> Mend | None:
 def _slower(analysis: Analysis, found: Finding) -> Mend | None:
     network = analysis.plant.get(found.places[0].id, Network)
     length = route(network, analysis.plant.children(Station, network.id)).length_m
-    fits = [baud for baud in BAUDS if length_at_most_m(baud) >= length]
-    return Mend(f"Set {fits[-1]} bit/s", network.id, {"settings.baud": fits[-1]}) if fits else None
+    fits = [baud for baud in BAUDS if length_at_most_m(baud, line_cable(network)) >= length]
+    if fits:
+        return Mend(f"Set {fits[-1]} bit/s", network.id, {"settings.baud": fits[-1]})
+    further = next((c for c in LINE_CABLES if length_at_most_m(line_settings(network).baud, c) >= length), None)
+    return Mend(f"Lay it as {further.label}", network.id, {"settings.cable": further.key}) if further else None
 
 
 def _second_stop_bit(analysis: Analysis, found: Finding) -> Mend:

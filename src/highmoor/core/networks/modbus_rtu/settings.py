@@ -11,11 +11,33 @@ from highmoor.core.networks.fieldbus import Around, FieldsOf
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, exchange_fields, station_fields
 from highmoor.core.networks.modbus.settings import new_exchange as modbus_exchange
 from highmoor.core.networks.modbus_rtu.frame import Mode
+from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 BAUDS = (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200)
 _LINE_DEFAULTS: dict[str, Any] = {"mode": "rtu", "baud": 19200, "parity": "even", "stop_bits": 1}
+
+
+@dataclass(frozen=True, slots=True)
+class LineCable:
+    """A kind of cable for a line; metres of trunk at most, up to 9600 bit/s."""
+
+    key: str
+    label: str
+    trunk_at_most_m: float
+
+
+LINE_CABLES = (
+    LineCable("pair", "terminated pair, AWG 26 or thicker", 1000),
+    LineCable("category-5", "category 5", 600),
+    LineCable("four-as-two", "four wires used as two", 500),
+)
+
+
+def line_cable(network: Network) -> LineCable:
+    """The cable of a line; a pair unless something else is set."""
+    return next((cable for cable in LINE_CABLES if cable.key == network.settings.get("cable")), LINE_CABLES[0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +143,12 @@ def _network_fields(row: Network, _: Around) -> tuple[FieldSpec, ...]:
             "settings.turnaround_ms", "Rest after a broadcast", "number", default=100, unit="ms", minimum=0,
             maximum=10_000, optional=True, term="turnaround delay", hint="100–200 ms are usual.",
         ),
+        FieldSpec(
+            "settings.cable", "Cable", "choice", default=LINE_CABLES[0].key, optional=True,
+            choices=tuple(Choice(cable.key, cable.label) for cable in LINE_CABLES),
+            hint=f"Up to 9600 bit/s {shown(line_cable(row).trunk_at_most_m)} m of it are the most.",
+        ),
+        FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
         FieldSpec("settings.terminated", "Terminating resistor at the port", "boolean", default=True, optional=True),
         FieldSpec(
             "settings.biased", "Bias at the port", "boolean", default=True, optional=True,

@@ -1,7 +1,8 @@
 """The line as it is laid: its length, its ends, its loads.
 
 Source: Modbus over Serial Line 1.02, 3.4 (TIA/EIA-485: 32 unit loads, termination at both ends, polarization at one
-point, trunk up to 1000 m at 9600 bit/s, taps up to 20 m); baud × length ≤ 10⁸ bit/s·m as a guide of RS-485 practice.
+point, trunk up to 1000 m at 9600 bit/s, half of it where four wires serve as two, taps up to 20 m) and 3.5 (category 5:
+600 m); baud × length ≤ 10⁸ bit/s·m as a guide of RS-485 practice.
 """
 
 from __future__ import annotations
@@ -9,12 +10,19 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from highmoor.core.networks.fieldbus import RouteFacts, RouteNode
-from highmoor.core.networks.modbus_rtu.settings import StationWiring, line_settings, port_biased, port_terminated
+from highmoor.core.networks.modbus_rtu.settings import (
+    LINE_CABLES,
+    LineCable,
+    StationWiring,
+    line_cable,
+    line_settings,
+    port_biased,
+    port_terminated,
+)
 from highmoor.core.plant.rows import Network, Station
 
 LOADS_AT_MOST = 32
 BIAS_LOADS = 4
-TRUNK_AT_MOST_M = 1000
 TAP_AT_MOST_M = 20
 _RATE_TIMES_LENGTH = 100_000_000
 
@@ -30,9 +38,10 @@ def route(network: Network, stations: Iterable[Station]) -> RouteFacts:
             loads += own.unit_load
     loads += BIAS_LOADS * sum(node.biased for node in nodes)
     length = sum(node.length_m for node in nodes)
-    return RouteFacts(tuple(nodes), length, length_at_most_m(line_settings(network).baud), loads, LOADS_AT_MOST)
+    most = length_at_most_m(line_settings(network).baud, line_cable(network))
+    return RouteFacts(tuple(nodes), length, most, loads, LOADS_AT_MOST)
 
 
-def length_at_most_m(baud: int) -> float:
-    """How long a trunk may be: 1000 m up to 9600 bit/s, beyond it what rate times length allows."""
-    return min(TRUNK_AT_MOST_M, _RATE_TIMES_LENGTH / baud)
+def length_at_most_m(baud: int, cable: LineCable = LINE_CABLES[0]) -> float:
+    """How long a trunk may be: what its cable bears up to 9600 bit/s, beyond that what rate times length allows."""
+    return min(cable.trunk_at_most_m, _RATE_TIMES_LENGTH / baud)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from highmoor.core.networks.addressing import IPV4
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus.checks import CHECKS
+from highmoor.core.networks.modbus.claims import claims
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.health import CHECKS as HEALTH_CHECKS
 from highmoor.core.networks.modbus.health import LABELS
@@ -38,4 +39,5 @@ FIELDBUS = Fieldbus(
     partners=True,
     watches=LABELS,
     connections_at_most=lambda facts: facts.modbus_tcp_connections,
+    claims=claims,
 )

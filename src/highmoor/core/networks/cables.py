@@ -1,0 +1,101 @@
+"""Cables of Ethernet networks: how long each kind may be, and what passing switches and devices costs in time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from highmoor.core.analysis.engine import Part, Reader
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.tree import upstream_of
+from highmoor.core.plant.rows import Network, Station
+
+# 100 Mbit/s.
+MS_AN_OCTET = 80e-6
+# With preamble and gap.
+FULL_FRAME_MS = 1538 * MS_AN_OCTET
+_MS_A_METRE = 5e-6
+# What passes frames on without a type that says how long it takes.
+_PASSING_US = 10.0
+
+
+@dataclass(frozen=True, slots=True)
+class CableKind:
+    """A kind of Ethernet cable at 100 Mbit/s; metres at most between two sockets, with the standard that says so."""
+
+    key: str
+    label: str
+    length_at_most_m: float
+    standard: str
+
+
+CABLE_KINDS = (
+    CableKind("copper", "copper", 100, "ISO/IEC 11801-1, 8"),
+    CableKind("multimode", "multimode fibre", 2_000, "IEEE 802.3, 26.4"),
+    CableKind("single-mode", "single-mode fibre", 10_000, "IEEE 802.3, 58.1"),
+)
+
+
+def cable_kind(station: Station) -> CableKind:
+    """The kind of the cable that leads to a station; copper unless something else is set."""
+    return next((kind for kind in CABLE_KINDS if kind.key == station.settings.get("cable")), CABLE_KINDS[0])
+
+
+@dataclass(frozen=True, slots=True)
+class CableWay:
+    """What lies between a station and the controller's port: who passes frames on, and how long that takes, ms.
+
+    `delay_ms` is without the frame's own time; each of those it passes may have a full frame to finish first.
+    """
+
+    passed: tuple[str, ...]
+    delay_ms: float
+
+    @property
+    def waits_ms(self) -> float:
+        """The longest that frames of others are in the way."""
+        return len(self.passed) * FULL_FRAME_MS
+
+
+def _ways(reader: Reader, root: str) -> dict[str, CableWay]:
+    """By station, for those of which somebody has said how they are reached."""
+    bus = fieldbus_of(reader.row(root, Network).kind)
+    if bus is None or bus.medium != "ethernet":
+        return {}
+    rows = {station.id: station for station in reader.children(Station, root)}
+    above = {station.id: upstream_of(station, rows) for station in rows.values()}
+    ways = {"": CableWay((), 0.0)}
+    for station in _outwards(above):
+        upper, metres = above[station], rows[station].settings.get("length_m")
+        cable = _MS_A_METRE * metres if isinstance(metres, int | float) else 0.0
+        passes = _passing_ms(reader.type(rows[upper].type)) if upper else 0.0
+        passed = (*ways[upper].passed, upper) if upper else ()
+        ways[station] = CableWay(passed, ways[upper].delay_ms + passes + cable)
+    return {station: told for station, told in ways.items() if told.passed or told.delay_ms}
+
+
+def _outwards(above: dict[str, str]) -> Iterator[str]:
+    """Stations, each behind what its cable comes from."""
+    behind: dict[str, list[str]] = {}
+    for station, upper in above.items():
+        behind.setdefault(upper, []).append(station)
+    waiting = list(behind.get("", ()))
+    while waiting:
+        station = waiting.pop()
+        yield station
+        waiting += behind.get(station, ())
+
+
+def _passing_ms(device: DeviceType | None) -> float:
+    return (device.switch.delay_us if device and device.switch else _PASSING_US) / 1000
+
+
+PARTS: tuple[Part, ...] = (Part("network.ways", "networks", _ways),)
+
+
+def read_ways(reader: Reader, network: str) -> dict[str, CableWay]:
+    """What the part tells of a network."""
+    told: Any = reader.part("network.ways", network)
+    return told or {}
