@@ -6,7 +6,7 @@ Nothing of it stands anywhere else, so that whatever is seen of it came through 
 from __future__ import annotations
 
 import sys
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, Literal
 
 from highmoor.core import networks
@@ -44,7 +44,7 @@ def _layout(exchange: Exchange, _: Line) -> WireLayout:
     return WireLayout(-(-len(pieces) // 8), len(pieces), pieces, f"{len(pieces)} flags", "rope 1")
 
 
-def _timing(_: Network, lines: list[Line]) -> Timing:
+def _timing(_: Network, lines: Sequence[Line]) -> Timing:
     lanes, told = [], []
     for line in lines:
         blocks, dues = [], []

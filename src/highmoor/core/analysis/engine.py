@@ -19,6 +19,8 @@ from highmoor.core.plant.rows import TABLES
 R = TypeVar("R")
 PartKey = tuple[str, str]
 Dependency = str | tuple[str, str, str] | PartKey
+# An entry of a part's dict as it was read.
+_Item = tuple[PartKey, str, Any]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +59,7 @@ class _Entry:
     findings: tuple[Finding, ...]
     headlines: tuple[Headline, ...]
     dependencies: frozenset[Dependency]
+    items: tuple[_Item, ...]
     changed_at: int
     verified_at: int
 
@@ -64,11 +67,12 @@ class _Entry:
 class Reader:
     """The plant as a part may see it; notes every read."""
 
-    __slots__ = ("_analysis", "dependencies")
+    __slots__ = ("_analysis", "dependencies", "items")
 
     def __init__(self, analysis: Analysis) -> None:
         self._analysis = analysis
         self.dependencies: set[Dependency] = set()
+        self.items: list[_Item] = []
 
     def find(self, row_id: str | None) -> Any | None:
         """The row, or None."""
@@ -104,6 +108,13 @@ class Reader:
         """Another part's result; None when its root is gone."""
         self.dependencies.add((key, root))
         return self._analysis.result(key, root)
+
+    def item(self, key: str, root: str, name: str) -> Any:
+        """One entry of another part's dict, None without it: what else changes in the dict counts as not read."""
+        found = self._analysis.result(key, root)
+        value = found.get(name) if found else None
+        self.items.append(((key, root), name, value))
+        return value
 
     def type(self, key: str) -> DeviceType | None:
         """A device type, or None when the catalogue has none by this key."""
@@ -240,6 +251,11 @@ class Analysis:
                 source = self._entry(dependency)
                 if source is None or source.changed_at > entry.verified_at:
                     return True
+        for part, name, value in entry.items:
+            source = self._entry(part)
+            now = source.result.get(name) if source and source.result else None
+            if now is not value and now != value:
+                return True
         return False
 
     def _computed(self, part: Part, root: str, old: _Entry | None) -> _Entry:
@@ -253,14 +269,16 @@ class Analysis:
         if old is not None and old.result == result:
             # The same answer from other inputs: whoever depends on it need not be renewed.
             result, changed_at = old.result, old.changed_at
-        return _Entry(result, findings, headlines, frozenset(reader.dependencies), changed_at, self._tick)
+        return _Entry(
+            result, findings, headlines, frozenset(reader.dependencies), tuple(reader.items), changed_at, self._tick
+        )
 
     def _replace(self, key: PartKey, fresh: _Entry | None) -> None:
         old = self._entries.get(key)
         if key not in self._replaced:
             self._replaced[key] = old
-        old_deps = old.dependencies if old else frozenset()
-        new_deps = fresh.dependencies if fresh else frozenset()
+        old_deps = _looked_at(old)
+        new_deps = _looked_at(fresh)
         for dependency in old_deps - new_deps:
             self._dependents[dependency].discard(key)
         for dependency in new_deps - old_deps:
@@ -294,6 +312,13 @@ class Analysis:
         self.findings.update(new_findings)
         self._replaced.clear()
         return delta
+
+
+def _looked_at(entry: _Entry | None) -> frozenset[Dependency]:
+    """All that may make an entry be renewed."""
+    if entry is None:
+        return frozenset()
+    return entry.dependencies.union(part for part, _, _ in entry.items) if entry.items else entry.dependencies
 
 
 _OWNED = {table.row: (name, table.owner or "") for name, table in TABLES.items()}

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import DeviceType
@@ -93,9 +92,3 @@ def _passing_ms(device: DeviceType | None) -> float:
 
 
 PARTS: tuple[Part, ...] = (Part("network.ways", "networks", _ways),)
-
-
-def read_ways(reader: Reader, network: str) -> dict[str, CableWay]:
-    """What the part tells of a network."""
-    told: Any = reader.part("network.ways", network)
-    return told or {}

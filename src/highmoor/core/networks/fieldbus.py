@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol
 
@@ -404,7 +404,7 @@ class Fieldbus:
     new_exchange_fields: tuple[FieldSpec, ...]
     new_exchange: Callable[[Mapping[str, Any]], tuple[Literal["in", "out"], dict[str, Any]]]
     layout: Callable[[Exchange, Line], WireLayout]
-    timing: Callable[[Network, list[Line]], Timing]
+    timing: Callable[[Network, Sequence[Line]], Timing]
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
     mends: Mapping[str, Callable[[Analysis, Finding], Mend | None]]

@@ -7,9 +7,15 @@ from highmoor.core.networks.fieldbus import Line
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
 
-def lines_of(reader: Reader, network: str) -> list[Line]:
+def lines_of(reader: Reader, network: str) -> tuple[Line, ...]:
     """Every connection of a network with its exchanges, in route order."""
-    return [line for station in reader.children(Station, network) for line in station_lines(reader, station)]
+    lines: tuple[Line, ...] | None = reader.part("network.lines", network)
+    return lines or ()
+
+
+def network_lines(reader: Reader, network: str) -> tuple[Line, ...]:
+    """The part behind `lines_of`: put together once, for all who ask."""
+    return tuple(line for station in reader.children(Station, network) for line in station_lines(reader, station))
 
 
 def station_lines(reader: Reader, station: Station) -> list[Line]:

@@ -21,7 +21,7 @@ from highmoor.core.networks.fieldbus import (
     Timing,
     WireLayout,
 )
-from highmoor.core.networks.lines import connection_line, line_of, lines_of
+from highmoor.core.networks.lines import connection_line, line_of, lines_of, network_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.station_data import StationData, station_data
@@ -234,6 +234,7 @@ PARTS: tuple[Part, ...] = (
     Part("exchange.wire", "exchanges", _wire),
     Part("station.data", "stations", _station_data),
     Part("network.route", "networks", _route, _route_headlines),
+    Part("network.lines", "networks", network_lines),
     Part("network.timing", "networks", _timing, _timing_headlines),
     Part("network.times", "networks", _times),
     Part("network.tree", "networks", _tree, _tree_headlines),

@@ -11,13 +11,13 @@ from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.cables import MS_AN_OCTET, read_ways
+from highmoor.core.networks.cables import MS_AN_OCTET, CableWay
 from highmoor.core.networks.fieldbus import ExchangeTiming
-from highmoor.core.networks.lines import line_of, lines_of
+from highmoor.core.networks.lines import lines_of
 from highmoor.core.numbers import exact, shown
-from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Task
+from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Station, Task
 from highmoor.core.signals.image import ControllerImage
-from highmoor.core.signals.places import Place, controller_of, network_of, place_of
+from highmoor.core.signals.places import Place, controller_of, place_of, station_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,41 +219,37 @@ def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
 
 
 def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
-    """What an exchange adds: its period, its lateness at worst, its transaction."""
-    network = network_of(reader, reader.row(root, Exchange))
-    times: dict[str, ExchangeTiming] = (reader.part("network.times", network.id) if network else None) or {}
-    own = times.get(root)
-    if network is None or own is None:
+    """What an exchange adds: its period, its lateness at worst, its transaction, and what it passes on the way."""
+    exchange = reader.row(root, Exchange)
+    station = station_of(reader, exchange)
+    network: Network | None = reader.find(station.network) if station else None
+    bus = fieldbus_of(network.kind) if network else None
+    own: ExchangeTiming | None = reader.item("network.times", network.id, root) if network else None
+    if network is None or bus is None or station is None or own is None:
         return ()
     late = f", at worst {shown(own.worst_late_ms, 3)} ms late" if own.worst_late_ms >= 0.05 else ""
-    name = reader.row(root, Exchange).name
+    label = f"{network.name}: {exchange.name}"
     if not own.period_ms:
         # Made when the program wants it: there is no period to be as old as.
-        return (_hop("exchange", f"{network.name}: {name}", "on demand", root, 0, own.transaction_ms),)
+        return (_hop("exchange", label, "on demand", root, 0, own.transaction_ms),)
     period = own.period_ms + own.worst_late_ms
     detail = f"every {shown(own.period_ms)} ms{late}"
-    label = f"{network.name}: {name}"
-    field = bus.interval_field if (bus := fieldbus_of(network.kind)) else ""
-    hop = _hop("exchange", label, detail, root, period, own.transaction_ms, field)
-    return (hop, *_cable_hop(reader, network, root, own))
+    hop = _hop("exchange", label, detail, root, period, own.transaction_ms, bus.interval_field)
+    way: CableWay | None = reader.item("network.ways", network.id, station.id)
+    return (hop, _cable_hop(way, station, own)) if way and way.passed else (hop,)
 
 
-def _cable_hop(reader: Reader, network: Network, exchange: str, own: ExchangeTiming) -> tuple[Hop, ...]:
+def _cable_hop(way: CableWay, station: Station, own: ExchangeTiming) -> Hop:
     """What lies between: whoever passes frames on has each whole before it sends it, behind one that is on its way.
 
     A frame's own time counts once for each that passes it on; a request and its answer both go through.
     """
-    line = line_of(reader, reader.row(exchange, Exchange))
-    way = read_ways(reader, network.id).get(line.station.id) if line else None
-    if way is None or not way.passed:
-        return ()
     trips = 2 if own.request_octets and own.response_octets else 1
     count = len(way.passed)
     again = count * (own.request_octets + own.response_octets) * MS_AN_OCTET
     detail = f"passed on {count} time{'s' if count > 1 else ''}, each behind one full frame at worst"
     label = "Cables and switches" if trips == 1 else "Cables and switches, there and back"
-    period, transit = trips * way.waits_ms, again + trips * way.delay_ms
-    return (_hop("cables", label, detail, line.station.id if line else "", period, transit),)
+    return _hop("cables", label, detail, station.id, trips * way.waits_ms, again + trips * way.delay_ms)
 
 
 def _hop(kind: str, label: str, detail: str, place: str, period: float, transit: float, field: str = "") -> Hop:

@@ -216,7 +216,13 @@ def _controller_of_network(reader: Reader, network: Network | None) -> str | Non
 
 def network_of(reader: Reader, exchange: Exchange) -> Network | None:
     """The network an exchange travels over."""
-    connection: Connection | None = reader.find(exchange.connection)
-    station: Station | None = reader.find(connection.station) if connection else None
+    station = station_of(reader, exchange)
     network: Network | None = reader.find(station.network) if station else None
     return network
+
+
+def station_of(reader: Reader, exchange: Exchange) -> Station | None:
+    """The station an exchange belongs to."""
+    connection: Connection | None = reader.find(exchange.connection)
+    station: Station | None = reader.find(connection.station) if connection else None
+    return station

@@ -68,7 +68,7 @@ def streams(lines: Sequence[Line]) -> list[Sent]:
     return [sent for line in lines if not is_request(line.connection) for sent in sent_by(line, agreement(line))]
 
 
-def timing(network: Network, lines: list[Line]) -> Timing:
+def timing(network: Network, lines: Sequence[Line]) -> Timing:
     """A lane a station over two of the longest intervals, as far as they can be drawn."""
     sent = streams(lines)
     rate = sum(s.packets_per_s for s in sent)

@@ -75,29 +75,32 @@ def served(asked: Sequence[Asked], window_ms: float, common_ms: float, silent: s
     """The schedule over its common period, with every request of the lane `silent` unanswered."""
     until = max(common_ms, window_ms)
     queue = [(0.0, n) for n in range(len(asked))]
-    heapq.heapify(queue)
-    result = Served({}, {}, {}, whole=True)
+    takes = [_takes(item, silent) for item in asked]
+    periods = [item.period_ms for item in asked]
+    late = [0.0] * len(asked)
+    drawn: dict[str, list[Block]] = {}
+    dues: dict[str, list[Due]] = {}
     free_at, blocks = 0.0, 0
-    used = sum(_takes(a, silent) / a.period_ms for a in asked)
+    # What is overloaded gets later for ever.
+    whole = sum(taken / period for taken, period in zip(takes, periods, strict=True)) <= 1
     for _ in range(_SERVED_AT_MOST):
         if not queue or queue[0][0] >= until:
-            # What is overloaded gets later for ever.
-            return result if used <= 1 else _bounded(result)
-        due, n = heapq.heappop(queue)
-        item, start = asked[n], max(due, free_at)
-        result.late_ms[item.id] = max(result.late_ms.get(item.id, 0.0), start - due)
-        free_at = start + _takes(item, silent)
-        heapq.heappush(queue, (due + item.period_ms, n))
+            break
+        due, n = queue[0]
+        start = due if due > free_at else free_at
+        if start - due > late[n]:
+            late[n] = start - due
+        free_at = start + takes[n]
+        heapq.heapreplace(queue, (due + periods[n], n))
         if start < window_ms and blocks < _BLOCKS_AT_MOST:
+            item = asked[n]
             made = _blocks(item, start, silent=item.lane == silent)
             blocks += len(made)
-            result.blocks.setdefault(item.lane, []).extend(made)
-            result.dues.setdefault(item.lane, []).append(Due(due, start, item.id))
-    return _bounded(result)
-
-
-def _bounded(result: Served) -> Served:
-    return Served(result.blocks, result.dues, result.late_ms, whole=False)
+            drawn.setdefault(item.lane, []).extend(made)
+            dues.setdefault(item.lane, []).append(Due(due, start, item.id))
+    else:
+        whole = False
+    return Served(drawn, dues, {item.id: ms for item, ms in zip(asked, late, strict=True)}, whole)
 
 
 def _takes(item: Asked, silent: str) -> float:

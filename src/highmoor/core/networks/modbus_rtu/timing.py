@@ -5,6 +5,7 @@ Source: Modbus over Serial Line 1.02, 2.4 and 2.5; octets and silences in `figur
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
@@ -79,7 +80,7 @@ def _ascii(
     return SerialTransaction(request, response, request * one, delay_ms, response * one, 0.0)
 
 
-def timing(network: Network, lines: list[Line]) -> Timing:
+def timing(network: Network, lines: Sequence[Line]) -> Timing:
     """The line over its common period: a lane a station, each request's lateness, alive and with the worst silence."""
     on = line_settings(network)
     asked: list[Asked] = []

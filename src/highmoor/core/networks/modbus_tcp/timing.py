@@ -8,6 +8,7 @@ are left out; they are below the device's reply delay by orders of magnitude.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part
@@ -60,7 +61,7 @@ def transaction(settings: ExchangeSettings, delay_ms: float) -> Transaction:
     )
 
 
-def timing(network: Network, lines: list[Line]) -> Timing:
+def timing(network: Network, lines: Sequence[Line]) -> Timing:
     """Lanes over two of the longest periods, and each exchange's worst lateness over the simulated schedule."""
     asked = {line.connection.id: _asked(line) for line in lines}
     window = 2 * max((a.period_ms for group in asked.values() for a in group), default=500)
