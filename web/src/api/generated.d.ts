@@ -2591,6 +2591,11 @@ export interface components {
             packets_s: number;
             /** Length M */
             length_m: number | null;
+            /**
+             * Fibre
+             * @default false
+             */
+            fibre: boolean;
         };
         /**
          * WireField

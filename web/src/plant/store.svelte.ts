@@ -18,6 +18,8 @@ import {
 } from '../api/client';
 import { Stream, type StreamEvent } from '../api/stream';
 import { Bench } from './bench.svelte';
+import { findingsAt, inOrder, referringTo } from './indexes';
+import { Parts } from './parts.svelte';
 
 export type TableName = keyof Rows;
 export type Row<T extends TableName> = Rows[T][number];
@@ -58,9 +60,10 @@ export class PlantStore {
     units: {},
   });
   private typesByKey = $state.raw<Map<string, DeviceType>>(new Map());
-  private partsMap = $state.raw<Map<string, Part>>(new Map());
-  private readonly wanted = new Set<string>();
-  private asked = false;
+  private readonly parts = new Parts(async (want) => {
+    const answer = await http.POST('/api/plants/{key}/parts', { ...this.path, body: { want } });
+    return got(answer).parts as Part[];
+  });
   private readonly later = new Map<number, Step>();
   private stream: Stream | null = null;
   private previewCount = 0;
@@ -111,7 +114,7 @@ export class PlantStore {
     this.steps = plant.steps;
     this.revision = plant.revision;
     this.later.clear();
-    this.refetch([...this.partsMap.keys()]);
+    this.parts.renewAll();
   }
 
   private async fetchCatalogue(): Promise<void> {
@@ -147,45 +150,16 @@ export class PlantStore {
 
   /** Rows of a table in order, by a reference if one is given. */
   list<T extends TableName>(table: T, field?: keyof Row<T>, target?: string): Row<T>[] {
-    const rows = [...(this.tables[table]?.values() ?? [])] as Row<T>[];
-    const chosen = field ? rows.filter((row) => row[field] === target) : rows;
-    return chosen.sort(byRank);
+    const rows = this.tables[table] as ReadonlyMap<string, Row<T>> | undefined;
+    if (!rows) return [];
+    return [
+      ...(field ? referringTo(rows, field as keyof Row<T> & string, target ?? '') : inOrder(rows)),
+    ];
   }
 
   /** A part of the analysis; undefined until it has come. */
   part<K extends PartName>(name: K, root: string): PartResult<K> | undefined {
-    const key = `${name}|${root}`;
-    const held = this.partsMap.get(key);
-    if (!held && !this.wanted.has(key)) this.refetch([key]);
-    return (held?.result ?? undefined) as PartResult<K> | undefined;
-  }
-
-  private refetch(keys: string[]): void {
-    for (const key of keys) this.wanted.add(key);
-    if (this.asked || !this.wanted.size) return;
-    this.asked = true;
-    queueMicrotask(() => void this.fetchParts());
-  }
-
-  private async fetchParts(): Promise<void> {
-    this.asked = false;
-    const keys = [...this.wanted].slice(0, 500);
-    const want = keys.map((key) => key.split('|') as [string, string]);
-    try {
-      const path = '/api/plants/{key}/parts';
-      const { parts } = got(await http.POST(path, { ...this.path, body: { want } }));
-      const map = new Map(this.partsMap);
-      for (const key of keys) {
-        map.delete(key);
-        this.wanted.delete(key);
-      }
-      for (const part of parts) map.set(`${part.part}|${part.root}`, part as Part);
-      this.partsMap = map;
-    } catch {
-      // Without the server there is nothing newer to show; asked again when it is back.
-      for (const key of keys) this.wanted.delete(key);
-    }
-    if (this.wanted.size) this.refetch([]);
+    return this.parts.get(name, root);
   }
 
   /** Apply an edit. Refused: the problem is thrown. Server away: kept and sent again until it is answered. */
@@ -323,8 +297,7 @@ export class PlantStore {
     for (const key of step.findings_gone) findings.delete(key);
     for (const finding of step.findings_added) findings.set(finding.key, finding);
     this.findings = findings;
-    const stale = step.stale.map((pair) => pair.join('|'));
-    this.refetch(stale.filter((key) => this.partsMap.has(key)));
+    this.parts.renew(step.stale.map((pair) => pair.join('|')));
   }
 
   private heard({ event, data }: StreamEvent): void {
@@ -409,18 +382,6 @@ export class PlantStore {
   }
 
   findingsAt(ids: Iterable<string>): Finding[] {
-    const wanted = new Set(ids);
-    return [...this.findings.values()].filter((f) =>
-      f.places.some((place) => wanted.has(place.id)),
-    );
+    return findingsAt(this.findings, ids);
   }
-}
-
-export function byRank(a: unknown, b: unknown): number {
-  const one = a as { rank?: string; id: string };
-  const other = b as { rank?: string; id: string };
-  const x = one.rank ?? '';
-  const y = other.rank ?? '';
-  if (x !== y) return x < y ? -1 : 1;
-  return one.id.length - other.id.length || (one.id < other.id ? -1 : 1);
 }

@@ -5,6 +5,7 @@
   import FindingNote from '../kit/FindingNote.svelte';
   import { plural } from '../kit/numbers';
   import ObjectForm from '../kit/ObjectForm.svelte';
+  import { settled } from '../kit/settled';
   import type { PlantStore, Row } from '../plant/store.svelte';
   import MoreOfIt from './MoreOfIt.svelte';
   import { pathTo } from './places';
@@ -41,10 +42,10 @@
     const keys = [...findings.slice(0, 12), ...elsewhere.slice(0, 4)].map((f) => f.key);
     if (!keys.length) return;
     const query = { params: { path: { key: plant.key }, query: { finding: keys } } };
-    http
-      .GET('/api/plants/{key}/remedies', query)
-      .then((answer) => (remedies = got(answer).remedies))
-      .catch(() => {});
+    return settled(async () => {
+      const answer = await http.GET('/api/plants/{key}/remedies', query);
+      return () => (remedies = got(answer).remedies);
+    });
   });
 
   function exists(id: string): boolean {

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { got, http, Problem, type Schemas } from '../api/client';
   import type { PlantStore } from '../plant/store.svelte';
+  import { settled } from '../kit/settled';
   import { router } from './router.svelte';
 
   /** How many more of a thing there is room for, and the ways to get them: replicate, keep as a template. */
@@ -13,10 +14,11 @@
   $effect(() => {
     void plant.revision;
     const path = { params: { path: { key: plant.key, row_id: id } } };
-    http
-      .GET('/api/plants/{key}/room/{row_id}', path)
-      .then((answer) => (room = answer.response.ok ? got(answer) : null))
-      .catch(() => {});
+    // It is tried out on the whole plant: who only passes by does not ask for it.
+    return settled(async () => {
+      const answer = await http.GET('/api/plants/{key}/room/{row_id}', path);
+      return () => (room = answer.response.ok ? got(answer) : null);
+    });
   });
 
   // Of a controller its rail is kept: what is on it can stand on another one's as well.
@@ -41,7 +43,7 @@
 <h3>More of it</h3>
 {#if room}
   <p class:none={room.more === 0}>
-    {#if room.refused}{room.refused}
+    {#if room.refused}<strong class="mono">0</strong> more fit: {room.refused}
     {:else if room.more === null}Nothing that is computed limits how many.
     {:else}<strong class="mono">{room.more}</strong> more {room.more === 1 ? 'fits' : 'fit'}; the
       first limit is {room.limits[0]?.label ?? ''}{room.limits[1]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from highmoor.core.plant.plant import Plant, base36
@@ -91,9 +92,9 @@ def generated_cell(connections: int) -> Plant:
     plant = generated_plant(1, 0, 0, rails=1)
     made = _Rows()
     made.counter = plant.counter
-    port = plant.all(Port)[0]
+    port = replace(plant.all(Port)[0], mask="255.255.0.0")
     network = Network(made.id("n"), "ethernet-ip", "Cell", "V", port.id)
-    made.rows = [*plant.rows(), network]
+    made.rows = [*(row for row in plant.rows() if row.id != port.id), port, network]
     ranks = iter(ranks_between("", "", connections + connections // 14 + 1))
     switch: str | None = None
     for n in range(connections):

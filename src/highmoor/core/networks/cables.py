@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.tree import upstream_of
+from highmoor.core.networks.tree import COPPER, cable_of, upstream_of
 from highmoor.core.plant.rows import Network, Station
 
 # 100 Mbit/s.
@@ -31,7 +31,7 @@ class CableKind:
 
 
 CABLE_KINDS = (
-    CableKind("copper", "copper", 100, "ISO/IEC 11801-1, 8"),
+    CableKind(COPPER, "copper", 100, "ISO/IEC 11801-1, 8"),
     CableKind("multimode", "multimode fibre", 2_000, "IEEE 802.3, 26.4"),
     CableKind("single-mode", "single-mode fibre", 10_000, "IEEE 802.3, 58.1"),
 )
@@ -39,7 +39,7 @@ CABLE_KINDS = (
 
 def cable_kind(station: Station) -> CableKind:
     """The kind of the cable that leads to a station; copper unless something else is set."""
-    return next((kind for kind in CABLE_KINDS if kind.key == station.settings.get("cable")), CABLE_KINDS[0])
+    return next((kind for kind in CABLE_KINDS if kind.key == cable_of(station)), CABLE_KINDS[0])
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,7 @@ from highmoor.core.networks.fieldbus import Timing, Traffic
 from highmoor.core.plant.rows import Station
 
 LINK_MBIT_S = 100.0
+COPPER = "copper"
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +38,7 @@ class TreeNode:
     flood_packets_s: float
     packets_s: float
     length_m: float | None
+    fibre: bool = False
 
     @property
     def load(self) -> float:
@@ -51,6 +53,11 @@ class NetworkTree:
 
     nodes: tuple[TreeNode, ...]
     said: bool
+
+
+def cable_of(station: Station) -> str:
+    """The key of the kind of cable that leads to a station."""
+    return str(station.settings.get("cable") or COPPER)
 
 
 def upstream_of(station: Station, stations: dict[str, Station]) -> str:
@@ -125,7 +132,7 @@ class _Walk:
                 station, upper, socket, device.sockets if device else None, bool(device and device.switch),
                 bool(device and device.switch and device.switch.snoops), total.in_mbit_s,
                 total.out_mbit_s + flood[station][0], *flood[station], self.own[station].packets_s,
-                length if isinstance(length, int | float) else None,
+                length if isinstance(length, int | float) else None, cable_of(self.rows[station]) != COPPER,
             )  # fmt: skip
 
     def _flood(self, station: str, upper: str, flood: dict[str, tuple[float, float]]) -> tuple[float, float]:

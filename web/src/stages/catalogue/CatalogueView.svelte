@@ -3,6 +3,7 @@
   import { got, http, type DeviceType, type Schemas } from '../../api/client';
   import { parseFilter } from '../../kit/filter';
   import { plural } from '../../kit/numbers';
+  import { RowsInView } from '../../kit/rows.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import Compare from './Compare.svelte';
@@ -26,8 +27,6 @@
   let sheet = $state(false);
   let list = $state<HTMLDivElement>();
   let picker = $state<HTMLInputElement>();
-  let scrolled = $state(0);
-  let seen = $state(400);
 
   $effect(() => {
     void plant.revision;
@@ -100,8 +99,11 @@
     Math.max(1, ...candidates.map((t) => Math.max(t.in_octets, t.out_octets))),
   );
   const chosen = $derived(found[Math.min(at, found.length - 1)]?.type);
-  const first = $derived(Math.max(0, Math.floor(scrolled / ROW) - 4));
-  const drawn = $derived(found.slice(first, first + Math.ceil(seen / ROW) + 8));
+  const view = new RowsInView(
+    () => found.length,
+    () => ROW,
+  );
+  const drawn = $derived(found.slice(view.first, view.end));
   const makers = $derived(
     new Set(plant.catalogue.types.filter((t) => !t.head).map((t) => t.maker)),
   );
@@ -113,10 +115,7 @@
 
   function step(to: number) {
     at = Math.max(0, Math.min(found.length - 1, to));
-    const top = at * ROW;
-    if (!list) return;
-    if (top < list.scrollTop) list.scrollTop = top;
-    else if (top + ROW > list.scrollTop + seen) list.scrollTop = top + ROW - seen;
+    view.reveal(list, at);
   }
 
   function mark(key: string) {
@@ -276,11 +275,11 @@
   <div
     class="list"
     bind:this={list}
-    bind:clientHeight={seen}
+    bind:clientHeight={view.height}
     role="listbox"
     tabindex="0"
     aria-label="Types"
-    onscroll={() => (scrolled = list?.scrollTop ?? 0)}
+    onscroll={() => (view.scrolled = list?.scrollTop ?? 0)}
     onkeydown={key}
   >
     <div style:height="{found.length * ROW}px" class="all">
@@ -293,9 +292,9 @@
           verdict={place ? verdicts.get(type.key) : undefined}
           chosen={type.key === chosen?.key}
           marked={marked.includes(type.key)}
-          top={(first + n) * ROW}
+          top={(view.first + n) * ROW}
           onchoose={() => {
-            at = first + n;
+            at = view.first + n;
             list?.focus();
           }}
           onplace={() => void placeIt()}

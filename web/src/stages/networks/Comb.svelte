@@ -1,9 +1,9 @@
 <script lang="ts">
-  import type { PartResult } from '../../api/client';
   import Mark from '../../kit/Mark.svelte';
   import { plural, shown } from '../../kit/numbers';
   import { portLabel } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
+  import { Drawing, LEFT, placed, type CombNode, type Placed } from './comb';
   import { condition } from './condition';
 
   /**
@@ -25,75 +25,55 @@
     onhang?: (id: string, upstream: string | null) => void;
   } = $props();
 
-  type Node = PartResult<'network.tree'>['nodes'][number];
-  interface Placed {
-    node: Node;
-    column: number;
-    row: number;
-    width: number;
-  }
+  // What stands further to the side than this is not drawn.
+  const BEYOND = 300;
+  // How near the side a drag scrolls, and how far at a time, px.
+  const EDGE = 40;
+  const SCROLL = 12;
 
-  let width = $state(860);
+  let room = $state(860);
+  let left = $state(0);
   const row = $derived(plant.row('networks', network));
   const port = $derived(plant.row('ports', row?.port));
   const tree = $derived(plant.part('network.tree', network));
+  const drawing = $derived(new Drawing(placed(tree?.nodes ?? [], tree?.said ?? true), room));
+  const seen = $derived(drawing.within(left - BEYOND, left + room + BEYOND));
+  const load = (node: CombNode) => Math.max(node.in_mbit_s, node.out_mbit_s) / 100;
+  const thick = (node: CombNode) => 1.5 + 7 * Math.sqrt(Math.min(load(node), 1));
 
-  const placed = $derived.by(() => {
-    const below = new Map<string, Node[]>();
-    for (const node of tree?.nodes ?? [])
-      below.set(node.upstream, [...(below.get(node.upstream) ?? []), node]);
-    const result: Placed[] = [];
-    // A switch's children stand below it, beginning at its own column; a device's stand to its right.
-    const place = (node: Node, column: number, level: number): number => {
-      const own: Placed = { node, column, row: level, width: 1 };
-      result.push(own);
-      let at = node.switch ? column : column + 1;
-      for (const child of below.get(node.station) ?? [])
-        at += place(child, at, node.switch ? level + 1 : level);
-      own.width = Math.max(1, at - column);
-      return own.width;
-    };
-    let column = 0;
-    const top = tree && !tree.said ? 1 : 0;
-    for (const node of below.get('') ?? []) column += place(node, column, top);
-    return result;
+  // The overview under a comb that is wider than its room: what is to be looked at, and what is chosen.
+  const scale = $derived(room / drawing.width);
+  const marked = $derived(
+    drawing.width > room
+      ? drawing.nodes
+          .map((p) => ({
+            p,
+            state: p.node.station === chosen ? 'chosen' : condition(plant, p.node.station),
+          }))
+          .filter(({ state }) => state === 'chosen' || state === 'error' || state === 'warning')
+      : [],
+  );
+
+  // What is chosen comes into view, wherever it was chosen.
+  $effect(() => {
+    const p = drawing.at.get(chosen);
+    const x = p && drawing.x(p);
+    if (x === undefined || !board) return;
+    const from = board.scrollLeft;
+    if (x < from + LEFT || x > from + room - 20)
+      board.scrollLeft = Math.max(0, x - (room + LEFT) / 2);
   });
-  const columns = $derived(Math.max(1, ...placed.map((p) => p.column + p.width)));
-  const rows = $derived(1 + Math.max(0, ...placed.map((p) => p.row)));
-  const LEFT = 118;
-  const step = $derived(Math.min(150, (width - LEFT - 4) / columns));
-  // Labels stand upright under narrow teeth.
-  const upright = $derived(step < 74);
-  const LEVEL = $derived(upright ? 108 : 64);
-  const SPINE = 32;
-  const ROW = 50;
-  const height = $derived((rows - 1) * ROW + SPINE + LEVEL);
-  const at = $derived(new Map(placed.map((p) => [p.node.station, p])));
-  const x = (p: Placed) => LEFT + (p.column + 0.5) * step;
-  const y = (p: Placed) => SPINE + p.row * ROW;
-  const barEnd = (p: Placed) => LEFT + (p.column + p.width) * step - step * 0.18;
-  const barStart = (p: Placed) => LEFT + p.column * step + step * 0.18;
-  const load = (node: Node) => Math.max(node.in_mbit_s, node.out_mbit_s) / 100;
-  const thick = (node: Node) => 1.5 + 7 * Math.sqrt(Math.min(load(node), 1));
 
-  /** From what it hangs on to itself: along the spine, down from a bar, or across from the device before it. */
-  function cable(p: Placed): string {
-    const upper = at.get(p.node.upstream);
-    if (!upper) {
-      const down = p.row ? `V${y(p)}` : '';
-      return p.node.switch && !p.row
-        ? `M${LEFT - 30} ${SPINE}H${barStart(p)}`
-        : `M${LEFT - 30} ${SPINE}H${x(p)}${down}`;
-    }
-    if (upper.node.switch) return `M${x(p)} ${y(upper)}V${y(p)}`;
-    return `M${x(upper)} ${y(upper)}H${x(p)}`;
-  }
-
-  function carries(node: Node): string {
+  function carries(node: CombNode): string {
     const flood = node.flood_packets_s
       ? `, ${shown(node.flood_packets_s, 4)} packets/s of it multicast that nobody there asked for`
       : '';
     return `${shown(node.in_mbit_s, 3)} Mbit/s towards the controller, ${shown(node.out_mbit_s, 3)} Mbit/s away from it${flood}`;
+  }
+
+  /** Where a switch's name begins: at its bar, or beside the cable that comes down to it. */
+  function switchLabel(p: Placed): number {
+    return p.row && !p.onward ? drawing.x(p) + 5 : drawing.barStart(p);
   }
 
   let drag = $state.raw<{ id: string; x: number; y: number; moved: boolean } | null>(null);
@@ -113,6 +93,11 @@
     drag = { ...drag, moved };
     const target = (event.target as Element | null)?.closest('[data-hang]');
     over = moved && target && board?.contains(target) ? target.getAttribute('data-hang') : null;
+    if (moved && board) {
+      const at = event.clientX - board.getBoundingClientRect().left;
+      if (at < EDGE) board.scrollLeft -= SCROLL;
+      else if (at > room - EDGE) board.scrollLeft += SCROLL;
+    }
   }
 
   function drop() {
@@ -130,44 +115,39 @@
 {#if tree}
   <div
     class="comb"
-    class:upright
-    bind:clientWidth={width}
+    class:upright={drawing.upright}
+    bind:clientWidth={room}
     bind:this={board}
-    style:height="{height}px"
+    onscroll={() => (left = board?.scrollLeft ?? 0)}
+    style:height="{drawing.height + (drawing.width > room ? 12 : 0)}px"
     role="listbox"
     aria-label="Stations in route order"
-    style:--dot="{Math.max(7, Math.min(16, step - 3))}px"
+    style:--dot="{Math.max(7, Math.min(16, drawing.step - 3))}px"
   >
-    <svg {width} {height} aria-hidden="true">
-      {#if !tree.said && placed.length}
-        <path
-          d="M{LEFT - 30} {SPINE}H{x(placed[placed.length - 1]!)}"
-          class="cable unsaid"
-          stroke-width="1.5"
-        />
+    <svg width={drawing.width} height={drawing.height} aria-hidden="true">
+      {#if !tree.said}
+        <path d={drawing.spine()} class="cable unsaid" stroke-width="1.5" />
       {/if}
-      {#each placed as p (p.node.station)}
+      {#each seen as p (p.node.station)}
+        {@const way = tree.said ? drawing.cable(p) : drawing.drop(p)}
         <path
-          d={tree.said ? cable(p) : `M${x(p)} ${SPINE}V${y(p)}`}
+          d={way}
           class="cable"
           class:unsaid={!tree.said}
           class:full={load(p.node) > 0.5}
           stroke-width={thick(p.node)}
         />
+        {#if p.node.fibre}<path d={way} class="core" stroke-width={thick(p.node) - 1} />{/if}
         {#if p.node.flood_packets_s}
-          <path
-            d={tree.said ? cable(p) : `M${x(p)} ${SPINE}V${y(p)}`}
-            class="flood"
-            stroke-width={thick(p.node) + 5}
-          />
+          <path d={way} class="flood" stroke-width={thick(p.node) + 5} />
         {/if}
       {/each}
-      {#each placed as p (p.node.station)}
+      {#each seen as p (p.node.station)}
         {#if p.node.switch}
           <rect
-            x={barStart(p)}
-            y={y(p) - 8}
-            width={Math.max(barEnd(p) - barStart(p), 22)}
+            x={drawing.barStart(p)}
+            y={drawing.y(p) - 8}
+            width={drawing.barEnd(p) - drawing.barStart(p)}
             height="16"
             class="bar"
             data-hang={p.node.station}
@@ -177,10 +157,10 @@
           />
         {/if}
       {/each}
-      {#each placed as p (p.node.station)}
-        {@const upper = at.get(p.node.upstream)}
-        {#if upper?.node.switch && (step >= 15 || p.node.socket % 2 === 0)}
-          <text x={x(p)} y={y(upper) + 4} class="socket">{p.node.socket}</text>
+      {#each seen as p (p.node.station)}
+        {@const upper = drawing.at.get(p.node.upstream)}
+        {#if upper?.node.switch && !p.onward && (drawing.step >= 15 || p.node.socket % 2 === 0)}
+          <text x={drawing.x(p)} y={drawing.y(upper) + 4} class="socket">{p.node.socket}</text>
         {/if}
       {/each}
     </svg>
@@ -189,7 +169,7 @@
       <strong>{port ? portLabel(plant, port) : 'on no port'}</strong>
       <span class="mono address">{port?.address ?? ''}</span>
     </div>
-    {#each placed as p (p.node.station)}
+    {#each seen as p (p.node.station)}
       {@const station = plant.row('stations', p.node.station)}
       {@const state = condition(plant, p.node.station)}
       {#if station}
@@ -203,14 +183,14 @@
           aria-selected={chosen === station.id}
           aria-label="{station.name}, {station.address || 'no address'}"
           data-hang={station.id}
-          style:left="{p.node.switch ? (p.row ? x(p) + 5 : barStart(p)) : x(p)}px"
-          style:top="{y(p)}px"
+          style:left="{p.node.switch ? switchLabel(p) : drawing.x(p)}px"
+          style:top="{drawing.y(p)}px"
           style:max-width="{p.node.switch
-            ? Math.max(width - (p.row ? x(p) + 5 : barStart(p)), 60)
-            : upright
-              ? LEVEL - 18
-              : step}px"
-          style:width={!upright && !p.node.switch ? `${step}px` : null}
+            ? Math.max(drawing.barEnd(p) - switchLabel(p), 60)
+            : drawing.upright
+              ? drawing.level - 18
+              : drawing.step}px"
+          style:width={!drawing.upright && !p.node.switch ? `${drawing.step}px` : null}
           title="{station.name}: {carries(p.node)}{onhang
             ? '. Drag it onto what its cable comes from'
             : ''}"
@@ -231,9 +211,9 @@
             >
             <strong>{station.name}</strong>
             <span class="mono address">{station.address || 'no address'}</span>
-            {#if !upright}<span class="quiet"
+            {#if !drawing.upright}<span class="quiet"
                 >{p.node.length_m != null
-                  ? `${shown(p.node.length_m)} m`
+                  ? `${shown(p.node.length_m)} m${p.node.fibre ? ' fibre' : ''}`
                   : station.designation}</span
               >{/if}
           {/if}
@@ -241,10 +221,27 @@
       {/if}
     {/each}
   </div>
-  {#if !tree.said && placed.length}
+  {#if drawing.width > room}
+    <button
+      class="plain overview"
+      aria-label="Where in the network this is"
+      title="All {plural(drawing.nodes.length, 'station')}: click to go there"
+      style:width="{room}px"
+      onclick={(event) => {
+        const part = (event.clientX - event.currentTarget.getBoundingClientRect().left) / room;
+        board?.scrollTo({ left: part * drawing.width - room / 2 });
+      }}
+    >
+      <span class="window" style:left="{left * scale}px" style:width="{room * scale}px"></span>
+      {#each marked as { p, state } (p.node.station)}
+        <span class="tick {state}" style:left="{drawing.x(p) * scale}px"></span>
+      {/each}
+    </button>
+  {/if}
+  {#if !tree.said && drawing.nodes.length}
     <p class="quiet">
-      Nobody has said yet how the cables of {plural(placed.length, 'station')} run: they are taken to
-      hang on one plain switch.
+      Nobody has said yet how the cables of {plural(drawing.nodes.length, 'station')} run: they are taken
+      to hang on one plain switch.
     </p>
   {/if}
 {/if}
@@ -254,11 +251,47 @@
     position: relative;
     margin: 4px 0 8px;
     user-select: none;
+    overflow: auto hidden;
   }
   svg {
     position: absolute;
-    inset: 0;
-    overflow: visible;
+    left: 0;
+    top: 0;
+  }
+  .core {
+    stroke: var(--paper);
+    fill: none;
+  }
+  .overview {
+    display: block;
+    position: relative;
+    height: 14px;
+    padding: 0;
+    margin: -2px 0 10px;
+    border: 1px solid var(--rule);
+    background: var(--leaf);
+  }
+  .window {
+    position: absolute;
+    top: 0;
+    bottom: 0;
+    border-inline: 2px solid var(--ink-2);
+    background: var(--paper);
+  }
+  .tick {
+    position: absolute;
+    top: 2px;
+    bottom: 2px;
+    width: 3px;
+    margin-left: -1px;
+    background: var(--heather);
+  }
+  .tick.error {
+    background: var(--bracken);
+  }
+  .tick.warning {
+    background: var(--gorse);
+    top: 6px;
   }
   .cable {
     stroke: var(--ink);
@@ -322,11 +355,15 @@
     font-size: 11.5px;
   }
   .node.controller {
+    position: sticky;
+    z-index: 1;
     left: 0;
-    top: 24px;
+    top: 0;
+    padding-top: 24px;
     transform: none;
     justify-items: start;
     width: 92px;
+    background: linear-gradient(to right, var(--paper) 80%, transparent);
   }
   .node.controller .dot {
     margin-left: 74px;

@@ -1,7 +1,9 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import type { PartResult } from '../../api/client';
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
+  import { RowsInView } from '../../kit/rows.svelte';
   import type { PlantStore, Row } from '../../plant/store.svelte';
 
   /** All exchanges of a network, from → to: what, how often, how long it takes, what its silence costs. */
@@ -31,90 +33,133 @@
         : [],
     ),
   );
+  const times = $derived(new Map(timing?.exchanges.map((e) => [e.exchange, e])));
+
+  // A long list scrolls by itself and draws what is seen of it.
+  const ROW = 29;
+  const SHORT = 40;
+  const HEAD = 30;
+  let box = $state<HTMLDivElement>();
+  const view = new RowsInView(
+    () => lines.length,
+    () => ROW,
+  );
+  const long = $derived(lines.length > SHORT);
+  const drawn = $derived(long ? lines.slice(view.first, view.end) : lines);
+
+  $effect(() => {
+    const at = lines.findIndex((l) => l.exchange.id === chosen);
+    if (long) untrack(() => view.reveal(box, at, HEAD));
+  });
   const setting = (settings: Record<string, unknown> | undefined, name: string) =>
     settings?.[name] as number | undefined;
 </script>
 
-<table>
-  <thead>
-    <tr
-      ><th>From → to</th><th>What</th><th>{packets ? 'At' : 'From reference'}</th><th class="number"
-        >Every</th
-      ><th class="number">Takes</th><th class="number">{packets ? 'Queued' : 'Late'}</th><th
-        class="number">{shared ? 'One silent' : packets ? 'Gives up' : 'If silent'}</th
-      ><th>{plant.bench.running ? 'On the bench' : 'State'}</th></tr
-    >
-  </thead>
-  <tbody>
-    {#each lines as { station: at, exchange } (exchange.id)}
-      {@const own = timing?.exchanges.find((e) => e.exchange === exchange.id)}
-      {@const wire = plant.part('exchange.wire', exchange.id)}
-      {@const bench = lives.get(exchange.id)}
-      {@const worst = plant.findingsAt([exchange.id])[0]}
-      <tr class:chosen={exchange.id === chosen} onclick={() => onchoose(exchange.id)}>
-        <td>
-          <button class="plain cell" onclick={() => onchoose(exchange.id)}>
-            {exchange.direction === 'in'
-              ? `${at.name} → ${controller}`
-              : `${controller} → ${at.name}`}
-          </button>
-          <span class="quiet">{exchange.name}</span>
-        </td>
-        <td>{wire?.what ?? ''}</td>
-        <td class="mono"
-          >{wire?.reference ?? ''}
-          {#if !packets}<span class="quiet">= {setting(exchange.settings, 'address') ?? 0}</span
-            >{/if}</td
-        >
-        {#if own && !own.transaction_ms}
-          <td class="number" class:quiet={!own?.period_ms}
-            >{#if own?.period_ms}{shown(own.period_ms)} <span class="unit">ms</span>{:else}on demand{/if}</td
+<div
+  class:long
+  bind:this={box}
+  bind:clientHeight={view.height}
+  onscroll={() => (view.scrolled = box?.scrollTop ?? 0)}
+>
+  <table>
+    <thead>
+      <tr
+        ><th>From → to</th><th>What</th><th>{packets ? 'At' : 'From reference'}</th><th
+          class="number">Every</th
+        ><th class="number">Takes</th><th class="number">{packets ? 'Queued' : 'Late'}</th><th
+          class="number">{shared ? 'One silent' : packets ? 'Gives up' : 'If silent'}</th
+        ><th>{plant.bench.running ? 'On the bench' : 'State'}</th></tr
+      >
+    </thead>
+    <tbody>
+      {#if long}<tr class="room" style:height="{view.before}px"><td colspan="8"></td></tr>{/if}
+      {#each drawn as { station: at, exchange } (exchange.id)}
+        {@const own = times.get(exchange.id)}
+        {@const wire = plant.part('exchange.wire', exchange.id)}
+        {@const bench = lives.get(exchange.id)}
+        {@const worst = plant.findingsAt([exchange.id])[0]}
+        <tr class:chosen={exchange.id === chosen} onclick={() => onchoose(exchange.id)}>
+          <td>
+            <button class="plain cell" onclick={() => onchoose(exchange.id)}>
+              {exchange.direction === 'in'
+                ? `${at.name} → ${controller}`
+                : `${controller} → ${at.name}`}
+            </button>
+            <span class="quiet">{exchange.name}</span>
+          </td>
+          <td>{wire?.what ?? ''}</td>
+          <td class="mono"
+            >{wire?.reference ?? ''}
+            {#if !packets}<span class="quiet">= {setting(exchange.settings, 'address') ?? 0}</span
+              >{/if}</td
           >
-          <td class="number quiet">–</td>
-          <td class="number quiet">–</td>
-        {:else if packets}
-          <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
-          <td class="number"
-            >{shown((own?.transaction_ms ?? 0) * 1000, 4)} <span class="unit">µs</span></td
-          >
-          <td class="number"
-            >{shown((own?.worst_late_ms ?? 0) * 1000, 3)} <span class="unit">µs</span></td
-          >
-        {:else}
-          <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
-          <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
-          <td class="number"
-            >{timing?.whole ? '' : '≥ '}{shown(own?.worst_late_ms, 3)}
+          {#if own && !own.transaction_ms}
+            <td class="number" class:quiet={!own?.period_ms}
+              >{#if own?.period_ms}{shown(own.period_ms)} <span class="unit">ms</span>{:else}on
+                demand{/if}</td
+            >
+            <td class="number quiet">–</td>
+            <td class="number quiet">–</td>
+          {:else if packets}
+            <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
+            <td class="number"
+              >{shown((own?.transaction_ms ?? 0) * 1000, 4)} <span class="unit">µs</span></td
+            >
+            <td class="number"
+              >{shown((own?.worst_late_ms ?? 0) * 1000, 3)} <span class="unit">µs</span></td
+            >
+          {:else}
+            <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
+            <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
+            <td class="number"
+              >{timing?.whole ? '' : '≥ '}{shown(own?.worst_late_ms, 4)}
+              <span class="unit">ms</span></td
+            >
+          {/if}
+          <td
+            class="number"
+            title={shared
+              ? `While ${timing?.silent} is silent; its own silence costs ${shown(own?.silent_cost_ms, 4)} ms a time`
+              : ''}
+            >{shared && !timing?.whole_one_silent ? '≥ ' : ''}{shown(
+              shared ? own?.late_one_silent_ms : own?.silent_cost_ms,
+              4,
+            )}
             <span class="unit">ms</span></td
           >
-        {/if}
-        <td
-          class="number"
-          title={shared
-            ? `While ${timing?.silent} is silent; its own silence costs ${shown(own?.silent_cost_ms, 4)} ms a time`
-            : ''}
-          >{shared && !timing?.whole_one_silent ? '≥ ' : ''}{shown(
-            shared ? own?.late_one_silent_ms : own?.silent_cost_ms,
-            4,
-          )}
-          <span class="unit">ms</span></td
-        >
-        <td>
-          {#if bench}
-            <Mark
-              state={bench.state === 'bad' ? 'error' : bench.state === 'good' ? 'good' : 'idle'}
-              word={bench.text}
-            />
-          {:else if worst}
-            <Mark state={worst.severity} word={worst.title} />
-          {:else}<Mark state="idle" word="as configured" />{/if}
-        </td>
-      </tr>
-    {/each}
-  </tbody>
-</table>
+          <td class="state" title={bench?.text ?? worst?.text ?? ''}>
+            {#if bench}
+              <Mark
+                state={bench.state === 'bad' ? 'error' : bench.state === 'good' ? 'good' : 'idle'}
+                word={bench.text}
+              />
+            {:else if worst}
+              <Mark state={worst.severity} word={worst.title} />
+            {:else}<Mark state="idle" word="as configured" />{/if}
+          </td>
+        </tr>
+      {/each}
+      {#if long}<tr class="room" style:height="{view.behind}px"><td colspan="8"></td></tr>{/if}
+    </tbody>
+  </table>
+</div>
 
 <style>
+  .long {
+    max-height: 380px;
+    overflow-y: auto;
+    border-bottom: 1px solid var(--rule);
+  }
+  .long thead {
+    position: sticky;
+    top: 0;
+    background: var(--paper);
+    z-index: 1;
+  }
+  .room td {
+    padding: 0;
+    border: 0;
+  }
   td {
     white-space: nowrap;
   }
@@ -131,10 +176,19 @@
   th {
     white-space: nowrap;
   }
-  td:last-child {
-    max-width: 124px;
+  td.state {
+    max-width: 132px;
+    padding-block: 0;
+    white-space: normal;
+    line-height: 1.15;
+    font-size: 12px;
+  }
+  td.state > :global(*) {
+    display: -webkit-box;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
+    line-clamp: 2;
     overflow: hidden;
-    text-overflow: ellipsis;
   }
   .cell {
     padding: 0;

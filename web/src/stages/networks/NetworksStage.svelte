@@ -2,8 +2,7 @@
   import { untrack } from 'svelte';
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
-  import { plural, shown } from '../../kit/numbers';
-  import { controllerOf, portLabel } from '../../plant/ports';
+  import { controllerOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import AddConnection from './AddConnection.svelte';
@@ -14,6 +13,7 @@
   import ConnectionLines from './ConnectionLines.svelte';
   import DeviceParameters from './DeviceParameters.svelte';
   import ExchangeTable from './ExchangeTable.svelte';
+  import Figures from './Figures.svelte';
   import FieldTable from './FieldTable.svelte';
   import FourOrders from './FourOrders.svelte';
   import OctetMap from './OctetMap.svelte';
@@ -33,7 +33,6 @@
   const port = $derived(plant.row('ports', network?.port));
   const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
-  const slowest = $derived(network ? plant.part('network.slowest', network.id) : undefined);
   const packets = $derived(timing?.packets_per_s != null);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
   const lines = $derived(
@@ -230,26 +229,7 @@
   {@render found()}
   <header class="row title">
     <h1>{network.name}</h1>
-    <span class="quiet">
-      {bus?.name ?? network.kind} on {port ? portLabel(plant, port) : 'no port'}
-      {#if timing}· {plural(stations.length, 'station')} · {plural(lines.length, 'exchange')}
-        {#if timing.cycle_ms != null}· line busy <strong class="mono"
-            >{shown(timing.load * 100, 3)} %</strong
-          >
-          · all once in {shown(timing.cycle_ms, 4)} ms{#if timing.cycle_one_silent_ms != null},
-            {shown(timing.cycle_one_silent_ms, 4)} ms while {timing.silent} is silent{/if}
-        {:else if packets}· <strong class="mono">{shown(timing.packets_per_s, 5)}</strong> packets/s
-        {:else}· busiest station {shown(
-            Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100,
-            3,
-          )} %{/if}{#if slowest}<span class="then">slowest</span>
-          <button
-            class="plain link"
-            title="{slowest.name}: its whole path at worst"
-            onclick={() => router.go(`/p/${plant.key}/signals/${slowest.signal}`)}
-            >{shown(slowest.worst_ms, 4)} ms</button
-          >{/if}{/if}
-    </span>
+    <Figures {plant} {network} {timing} exchanges={lines.length} />
     <span class="wide"></span>
     {#if plant.mayEdit}
       <button onclick={addStation}>Add a station</button>
@@ -419,15 +399,6 @@
   }
   .title > button {
     flex: none;
-  }
-  .then::before {
-    content: ' · ';
-    white-space: pre;
-  }
-  .link {
-    text-decoration: underline;
-    padding: 0;
-    border: 0;
   }
   .gap {
     margin: 14px 0 6px;

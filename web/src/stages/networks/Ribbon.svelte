@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
+  import { RowsInView } from '../../kit/rows.svelte';
 
   /**
    * Time on the network, to scale: a lane a connection, each request, wait and response as a block.
@@ -24,6 +25,15 @@
   const top = $derived(LANE > 20 ? 7 : 4);
   const LEFT = 96;
   const half = $derived(LANE > 20 ? 10 : 5);
+  let box = $state<HTMLDivElement>();
+  const view = new RowsInView(
+    () => timing.lanes.length,
+    () => LANE,
+  );
+  // Lanes in view, each with its number among all.
+  const drawn = $derived(
+    timing.lanes.slice(view.first, view.end).map((lane, n) => ({ lane, n: view.first + n })),
+  );
   const middle = (lane: number) => lane * LANE + LANE / 2;
   let width = $state(860);
   let zoomed = $state<number | null>(null);
@@ -90,6 +100,7 @@
         Math.min((lanes[lane]?.blocks.length ?? 1) - 1, (at?.block ?? -1) + by),
       );
       at = { lane, block };
+      view.reveal(box, lane);
     } else return;
     event.preventDefault();
     event.stopPropagation();
@@ -132,9 +143,14 @@
       aria-label="Shorter window">+</button
     >
   </header>
-  <div class="lanes">
-    <svg {width} height={timing.lanes.length * LANE + 22}>
-      {#each timing.lanes as lane, n (lane.id)}
+  <div
+    class="lanes"
+    bind:this={box}
+    bind:clientHeight={view.height}
+    onscroll={() => (view.scrolled = box?.scrollTop ?? 0)}
+  >
+    <svg {width} height={timing.lanes.length * LANE + 2}>
+      {#each drawn as { lane, n } (lane.id)}
         <text x="0" y={n * LANE + top + thick / 2 + 4} class="label" class:small={LANE < 20}
           >{lane.label.length > 15
             ? `${lane.label.slice(0, 6)}…${lane.label.slice(-7)}`
@@ -217,16 +233,15 @@
           {/if}
         {/each}
       {/each}
-      {#each ticks as tick (tick)}
-        <text
-          x={Math.min(x(tick), width - RIGHT - 8)}
-          y={timing.lanes.length * LANE + 14}
-          class="tick"
-          text-anchor="middle">{shown(tick)}</text
-        >
-      {/each}
     </svg>
   </div>
+  <svg {width} height="20">
+    {#each ticks as tick (tick)}
+      <text x={Math.min(x(tick), width - RIGHT - 8)} y="12" class="tick" text-anchor="middle"
+        >{shown(tick)}</text
+      >
+    {/each}
+  </svg>
 </div>
 
 <style>
@@ -234,7 +249,7 @@
     margin: 8px 0;
   }
   .lanes {
-    max-height: 346px;
+    max-height: 326px;
     overflow-y: auto;
   }
   header {
