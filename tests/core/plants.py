@@ -139,6 +139,16 @@ def _serial(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _transfer(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.AddTransfer(
+        source=some(draw, plant, Controller), destination=some(draw, plant, Controller),
+        asks=draw(st.sampled_from(["source", "destination"])),
+        fieldbus=draw(st.sampled_from(["modbus-tcp", "ethernet-ip", "no"])),
+        octets=draw(st.sampled_from([2, 8, "0x10", 900])),
+        place=draw(st.sampled_from(["", "40101", "7", "x"])),
+    )  # fmt: skip
+
+
 def _cell(draw: Any, plant: Plant) -> edits.Edit:
     kind = st.sampled_from([None, "exclusive owner", "input only", "listen only", "request", "nonsense"])
     return edits.Batch(
@@ -322,6 +332,6 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _partner, _watch,
-    _along, _elsewhere,
+    _transfer, _along, _elsewhere,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip

@@ -60,6 +60,71 @@ def add(plant: Plant, controller: str, name: str, key: str, way: str, kind: str)
     ).plant
 
 
+def house(*transfers: edits.AddTransfer) -> tuple[Plant, list[str]]:
+    """A, B and C with these transfers, and the exchange that carries each."""
+    plant, made = built(CONTROLLERS), []
+    ids = {c.name: c.id for c in plant.all(Controller)}
+    for told_ in transfers:
+        named = {"source": ids[told_.source], "destination": ids[told_.destination], "tag": "$x"}
+        done = apply(plant, BUILTIN, told_.model_copy(update=named))
+        plant = done.plant
+        made.append(done.tags["$x"])
+    return plant, made
+
+
+_TRANSFERS = st.builds(
+    lambda pair, bus, asks, octets: edits.AddTransfer(
+        source=pair[0], destination=pair[1], fieldbus=bus, asks=asks, octets=octets, interval_ms=50
+    ),
+    st.permutations("ABC"), st.sampled_from(["modbus-tcp", "ethernet-ip"]),
+    st.sampled_from(["source", "destination"]), st.integers(2, 60),
+)  # fmt: skip
+
+
+@settings(max_examples=25)
+@given(st.lists(_TRANSFERS, min_size=1, max_size=4))
+def test_transfers_made_as_one_edit_carry_what_is_written_and_are_in_nobodys_way(told: list[edits.AddTransfer]) -> None:
+    plant, made = house(*told)
+    for n, (transfer, exchange) in enumerate(zip(told, made, strict=True)):
+        modbus, reads = transfer.fieldbus == "modbus-tcp", transfer.asks == "destination"
+        key = "r0" if modbus else "o0"
+        for controller, name, far in (
+            (transfer.source, f"Given{n}", reads), (transfer.destination, f"Taken{n}", not reads),
+        ):  # fmt: skip
+            owner = next(c.id for c in plant.all(Controller) if c.name == controller)
+            run = edits.AddSignals(
+                controller=owner, pattern=name, place=exchange, key=f"f{key}" if far else key, type="UINT"
+            )
+            plant = apply(plant, BUILTIN, run).plant
+    analysis = analyse(plant, BUILTIN)
+    assert {f.code for f in analysis.findings.values() if analysis.checks.by_code[f.code].severity == "error"} == set()
+    bench = Bench(plant, BUILTIN)
+    bench.run_until(0.3)
+    ids = {s.name: s.id for s in plant.all(Signal)}
+    for n in range(len(told)):
+        bench.write(ids[f"Given{n}"], 1000 + n)
+    bench.run_until(1)
+    assert [bench.value(ids[f"Taken{n}"]) for n in range(len(told))] == [(1000 + n, "good") for n in range(len(told))]
+
+
+def test_what_no_transfer_can_be_is_refused_by_its_field() -> None:
+    wrong = {
+        "destination": {"destination": "A"},
+        "fieldbus": {"fieldbus": "modbus-rtu"},
+        "octets": {"octets": 251},
+        "place": {"fieldbus": "ethernet-ip", "place": "0"},
+    }
+    for field, values in wrong.items():
+        with pytest.raises(Refusal) as refused:
+            house(edits.AddTransfer(source="A", destination="B").model_copy(update=values))
+        assert refused.value.field == field
+    with pytest.raises(Refusal):
+        house(edits.AddTransfer(source="A", destination="B", place="99999999"))
+    # What fits exactly is taken: 125 registers read, 123 written, one frame of EtherNet/IP.
+    for values in ({"octets": 250}, {"octets": 246, "asks": "source"}, {"fieldbus": "ethernet-ip", "octets": 1452}):
+        house(edits.AddTransfer(source="A", destination="B").model_copy(update=values))
+
+
 BUSES = st.sampled_from(["modbus-tcp", "ethernet-ip"])
 KINDS = {"UINT": 65535, "UDINT": 2**32 - 1, "BOOL": 1}
 

@@ -2886,6 +2886,52 @@ export interface components {
             connection_tag?: string | null;
         };
         /**
+         * AddTransfer
+         * @description Data from one controller to another, with network, station and connection where they are not there yet.
+         *
+         *     The destination reads it, or the source writes it: who `asks`. `place` is a reference or a connection point of the
+         *     one that is asked, "" for the next free one; `octets` of data; `interval_ms` None for the fieldbus's usual one, both
+         *     as they are typed.
+         */
+        AddTransfer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-transfer";
+            /** Source */
+            source: string;
+            /** Destination */
+            destination: string;
+            /**
+             * Asks
+             * @default destination
+             * @enum {string}
+             */
+            asks: "source" | "destination";
+            /**
+             * Fieldbus
+             * @default modbus-tcp
+             */
+            fieldbus: string;
+            /**
+             * Octets
+             * @default 8
+             */
+            octets: number | string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Interval Ms */
+            interval_ms?: number | string | null;
+            /** Name */
+            name?: string | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddTypes
          * @description Device types read from files, taken into the plant; those that are there already are passed over.
          */
@@ -2937,7 +2983,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -3111,7 +3157,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -3299,7 +3345,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -3545,7 +3591,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -3594,6 +3640,8 @@ export interface components {
             watches: {
                 [key: string]: string;
             };
+            /** Transfer Place */
+            transfer_place: string;
         };
         /** PortNameOut */
         PortNameOut: {

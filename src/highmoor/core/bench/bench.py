@@ -28,6 +28,7 @@ from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.ethernet_ip.adapter import Adapter, AdapterFacts
 from highmoor.core.networks.ethernet_ip.as_configured import adapter_as_configured
 from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Line, ParameterTold
+from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
@@ -404,14 +405,6 @@ def _fitting(family: str, value: Any) -> Value:
     return number
 
 
-def _lines(plant: Plant, station: Station, catalogue: Catalogue) -> list[Line]:
-    device = catalogue.find(station.type)
-    return [
-        Line(station, connection, tuple(plant.children(Exchange, connection.id)), device)
-        for connection in plant.children(Connection, station.id)
-    ]
-
-
 def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
     """Where nothing is known of the plant as built, it is built as configured: servers that hold what is written."""
     devices: dict[tuple[str, str], BuiltDevice] = {}
@@ -428,7 +421,7 @@ def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
         made = BuiltDevice(
             address=station.address, type=station.type, line=line, rail=rail_as_configured(plant, station),
             terminated=bool(station.settings.get("terminated", False)),
-            adapter=adapter_as_configured(_lines(plant, station, catalogue), catalogue.find(station.type))
+            adapter=adapter_as_configured(plant_lines(plant, catalogue, station), catalogue.find(station.type))
             if network.kind == "ethernet-ip" else None,
         )  # fmt: skip
         devices.setdefault((line, station.address), made)

@@ -1,11 +1,11 @@
-"""House: what the three controllers tell one another, asked by HALL."""
+"""House: what the three controllers tell one another, asked by HALL; the kiln's air in quick packets besides."""
 
 from __future__ import annotations
 
 from typing import Any
 
 from highmoor.core.demo.builder import Builder
-from highmoor.core.plant.rows import Controller, Exchange, Port, Signal
+from highmoor.core.plant.rows import Controller, Exchange, Network, Port, Signal
 from highmoor.core.project import edits
 
 _TENTHS = {"raw_lo": 0, "raw_hi": 1000, "lo": 0, "hi": 100, "raw_type": "INT"}
@@ -32,8 +32,34 @@ def add_house(build: Builder) -> None:
             ),
         ]  # fmt: skip
     build.do(edits.Batch(edits=steps))
+    alive = edits.AddWatch(
+        connection=_connection(build, "STEEP"), watch="beat", write="@300", read="@300", period_ms=1000
+    )
+    build.do(alive)
+    _quick_air(build)
     _told(build, "STEEP", [("SteepWater", "r0", "REAL", "°C", _TENTHS), ("SteepEmpty", "r1.0", "BOOL", "", None)])
     _told(build, "KILN", [("KilnAir", "r0", "REAL", "°C", _TENTHS), ("KilnReady", "r1.0", "BOOL", "", None)])
+
+
+def _connection(build: Builder, partner: str) -> str:
+    exchange: Exchange = build.find(Exchange, name=f"From {partner}")
+    return exchange.connection
+
+
+def _quick_air(build: Builder) -> None:
+    """Over EtherNet/IP, for the fan that follows it."""
+    kiln, hall = (build.find(Controller, name=name).id for name in ("KILN", "HALL"))
+    name = "Air of the kiln"
+    build.do(
+        edits.AddTransfer(
+            source=kiln, destination=hall, fieldbus="ethernet-ip", octets=4, interval_ms=50, name=name,
+        )
+    )  # fmt: skip
+    network = build.find(Network, name="HALL and others")
+    build.do(edits.SetFields(ids=[network.id], values={"name": "Quick air"}))
+    place = build.find(Exchange, name=name).id
+    for owner, signal, key in (("KILN", "KilnAirNow", "fo0"), ("HALL", "AirOfKiln", "o0")):
+        build.run(owner, signal, 1, place, key, type="REAL", unit="°C", scaling=dict(_TENTHS))
 
 
 def _told(build: Builder, partner: str, read: list[tuple[str, str, str, str, Any]]) -> None:

@@ -356,6 +356,37 @@ class Claim:
     together: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class TransferWanted:
+    """Data from one controller to another: whether the asker reads or writes it, octets, where it lies, how often.
+
+    `place` is as the fieldbus writes it, "" for the next free one beside what is `taken` of the partner already;
+    `interval_ms` None for the usual one.
+    """
+
+    reads: bool
+    octets: int
+    place: str
+    interval_ms: float | None
+    taken: tuple[Claim, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class NewTransfer:
+    """What carries a transfer: settings by direction, on a new connection of a kind, or on the station's (None)."""
+
+    connection: str | None
+    settings: Mapping[Literal["in", "out"], Mapping[str, Any]]
+
+
+@dataclass(frozen=True, slots=True)
+class Transfers:
+    """How one controller is told or asked by another: what its `place` is called, and what carries a transfer."""
+
+    place: str
+    new: Callable[[TransferWanted], NewTransfer]
+
+
 # The fields of a row on a network.
 FieldsOf = Callable[[Any, Around], tuple[FieldSpec, ...]]
 
@@ -424,15 +455,22 @@ class Fieldbus:
     counted: Callable[[Connection], bool] = lambda _: True
     # Ready-made pairs of exchanges that watch whether the far end is alive, by key.
     watches: Mapping[str, str] = field(default_factory=dict)
-    # Whether a controller can be a station, and serve its image to whoever asks.
-    partners: bool = False
+    # How a controller, as a station that serves its image, is told or asked; None where none can be a station.
+    transfers: Transfers | None = None
     connections_at_most: Callable[[ControllerFacts], int | None] = lambda _: None
     route: Callable[[Network, list[Station]], RouteFacts] | None = None
     # What of the device's data a connection uses.
     claims: Callable[[Line], tuple[Claim, ...]] = lambda _: ()
 
+    @property
+    def partners(self) -> bool:
+        """Whether a controller can be a station."""
+        return self.transfers is not None
+
     def takes(self, device: DeviceType | None) -> bool:
         """Whether a device, or a switch, can be a station of this fieldbus."""
         if device is None:
             return False
-        return device.fieldbus == self.key or (device.kind == "switch" and self.medium == "ethernet")
+        return (device.fieldbus == self.key and device.kind == "device") or (
+            device.kind == "switch" and self.medium == "ethernet"
+        )

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from highmoor.core.analysis.engine import Reader
+from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks.fieldbus import Line
+from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
 
@@ -24,6 +26,15 @@ def station_lines(reader: Reader, station: Station) -> list[Line]:
     return [
         Line(station, connection, tuple(reader.children(Exchange, connection.id)), device)
         for connection in reader.children(Connection, station.id)
+    ]
+
+
+def plant_lines(plant: Plant, catalogue: Catalogue, station: Station) -> list[Line]:
+    """The same of a plant that nobody analyses."""
+    device = catalogue.find(station.type)
+    return [
+        Line(station, connection, tuple(plant.children(Exchange, connection.id)), device)
+        for connection in plant.children(Connection, station.id)
     ]
 
 

@@ -35,6 +35,7 @@ from highmoor.core.project.network_edits import (
 )
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.signal_edits import add_signals, link_signal
+from highmoor.core.project.transfer_edits import add_transfer
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
 
 
@@ -115,6 +116,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddExchange: add_exchange,
     edits.AddWatch: add_watch,
     edits.TakeMap: take_map,
+    edits.AddTransfer: add_transfer,
     edits.AddSignals: add_signals,
     edits.LinkSignal: link_signal,
 }

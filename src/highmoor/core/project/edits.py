@@ -234,6 +234,26 @@ class AddWatch(_Edit):
     tag: Tag | None = None
 
 
+class AddTransfer(_Edit):
+    """Data from one controller to another, with network, station and connection where they are not there yet.
+
+    The destination reads it, or the source writes it: who `asks`. `place` is a reference or a connection point of the
+    one that is asked, "" for the next free one; `octets` of data; `interval_ms` None for the fieldbus's usual one, both
+    as they are typed.
+    """
+
+    kind: Literal["add-transfer"] = "add-transfer"
+    source: RefId
+    destination: RefId
+    asks: Literal["source", "destination"] = "destination"
+    fieldbus: str = "modbus-tcp"
+    octets: int | str = 8
+    place: str = Field(default="", max_length=20)
+    interval_ms: float | str | None = None
+    name: str | None = None
+    tag: Tag | None = None
+
+
 class TakeMap(_Edit):
     """A station's register map: exchanges for what none carries yet, a signal for each entry without one."""
 
@@ -302,6 +322,7 @@ Edit = Annotated[
     | AddExchange
     | AddWatch
     | TakeMap
+    | AddTransfer
     | AddSignals
     | LinkSignal
     | Batch,

@@ -84,6 +84,7 @@ class FieldbusOut(Schema):
     medium: str
     exchange_fields: list[FieldOut]
     watches: dict[str, str]
+    transfer_place: str
 
 
 class FamilyOut(Schema):
@@ -131,6 +132,7 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         standard=bus.standard,
         medium=bus.medium,
         watches=dict(bus.watches),
+        transfer_place=bus.transfers.place if bus.transfers else "",
         exchange_fields=[described(spec, spec.default) for spec in bus.new_exchange_fields],
     ).model_dump(mode="json")
 

@@ -7,6 +7,7 @@
   import { live, shown } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import { parseFilter } from '../../kit/filter';
+  import Stations from './Stations.svelte';
   import Trend from './Trend.svelte';
 
   let { plant }: { plant: PlantStore } = $props();
@@ -163,53 +164,7 @@
       >{/if}
   </Empty>
 {:else}
-  <section class="stations">
-    {#each bench.state?.stations ?? [] as station (station.id)}
-      <article class={station.state}>
-        <header class="row">
-          <strong>{station.name}</strong>
-          <code class="quiet">{station.address}</code>
-          <span class="wide"></span>
-          {#if plant.mayEdit}
-            <button onclick={() => send(station.id, station.cable ? 'pull' : 'plug')}
-              >{station.cable ? 'Pull its cable' : 'Plug it back'}</button
-            >
-          {/if}
-        </header>
-        <p>
-          <Mark
-            state={station.state === 'bad' ? 'error' : station.state === 'good' ? 'good' : 'idle'}
-            word={station.text}
-          />
-          {#if !station.cable}<span class="quiet">· cable is out</span>{/if}
-          {#if station.hears}<span class="quiet">· counts {station.hears}</span>{/if}
-        </p>
-        {#each station.exchanges as exchange (exchange.id)}
-          <p class="exchange">
-            <span>{exchange.name}</span>
-            <Mark
-              state={exchange.state === 'bad'
-                ? 'error'
-                : exchange.state === 'good'
-                  ? 'good'
-                  : 'idle'}
-              word={exchange.state !== 'bad'
-                ? exchange.state
-                : exchange.text === station.text
-                  ? 'bad'
-                  : exchange.text}
-            />
-            <span class="mono quiet"
-              >{exchange.transactions} times, {exchange.failures} failed{exchange.last_good_s !=
-                null && exchange.state === 'bad'
-                ? ` · good ${shown(Math.max(0, bench.time - exchange.last_good_s), 3)} s ago`
-                : ''}</span
-            >
-          </p>
-        {/each}
-      </article>
-    {/each}
-  </section>
+  <Stations {plant} oncable={(id, plugged) => send(id, plugged ? 'plug' : 'pull')} />
 
   <div class="row tools">
     <input
@@ -309,41 +264,6 @@
   .problem {
     color: var(--bracken);
     margin: 6px 0;
-  }
-  .stations {
-    display: grid;
-    grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));
-    gap: 8px 14px;
-    margin: 10px 0;
-  }
-  article {
-    border-left: 3px solid var(--rule-2);
-    padding: 2px 0 2px 10px;
-  }
-  article.good {
-    border-color: var(--lichen);
-  }
-  article.bad {
-    border-color: var(--bracken);
-    background: linear-gradient(90deg, var(--bracken-tint), transparent);
-  }
-  .stations :global(.mark) {
-    white-space: normal;
-    align-items: baseline;
-  }
-  .stations :global(.mark svg) {
-    align-self: start;
-    margin-top: 3px;
-  }
-  .exchange {
-    display: grid;
-    grid-template-columns: 80px 1fr auto;
-    gap: 8px;
-    font-size: 12.5px;
-  }
-  .exchange .mono {
-    text-align: right;
-    font-size: 11.5px;
   }
   .tools {
     margin: 6px 0;

@@ -2,72 +2,38 @@
   import { untrack } from 'svelte';
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
-  import type { Edit } from '../../api/client';
   import { Making } from '../../kit/making.svelte';
-  import { controllerOf, medium, portsOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
 
-  /** A block of registers from one controller to another over Modbus TCP: who tells, who hears, who asks. */
+  /** Data from one controller to another: who tells, who hears, who asks, over which fieldbus. */
   let { plant, onmade, oncancel }: { plant: PlantStore; onmade: () => void; oncancel: () => void } =
     $props();
 
   const controllers = $derived(plant.list('controllers'));
+  const buses = $derived(plant.catalogue.fieldbuses.filter((bus) => bus.transfer_place));
   let from = $state(untrack(() => controllers[1]?.id ?? ''));
   let to = $state(untrack(() => controllers[0]?.id ?? ''));
-  let asked = $state<'to' | 'from'>('to');
-  let reference = $state('40101');
-  let count = $state('4');
-  let period = $state('200');
+  let asks = $state<'source' | 'destination'>('destination');
+  let over = $state(untrack(() => buses[0]?.key ?? ''));
+  let octets = $state('8');
+  let place = $state('');
+  let every = $state('');
 
   const name = (id: string) => plant.row('controllers', id)?.name ?? '';
-  const asks = $derived(asked === 'to' ? to : from);
-  const partner = $derived(asked === 'to' ? from : to);
-
-  /** The asker's network and its station for the partner, made where they are not there yet. */
-  function edit(): Edit {
-    const network = plant
-      .list('networks')
-      .find(
-        (n) =>
-          n.kind === 'modbus-tcp' &&
-          controllerOf(plant, plant.row('ports', n.port))?.id === asks &&
-          (plant.list('stations', 'network', n.id).some((s) => s.partner) ||
-            !plant.list('stations', 'network', n.id).length),
-      );
-    const station = plant
-      .list('stations', 'network', network?.id ?? '-')
-      .find((s) => s.partner === partner);
-    const connection = station && plant.list('connections', 'station', station.id)[0];
-    const port = portsOf(plant, asks).find((p) => medium(plant, p) === 'ethernet');
-    const steps: Edit[] = [];
-    if (!network)
-      steps.push({
-        kind: 'add-network',
-        fieldbus: 'modbus-tcp',
-        port: port?.id ?? null,
-        name: `From ${name(asks)}`,
-        tag: '$n',
-      });
-    if (!connection)
-      steps.push({
-        kind: 'add-station',
-        network: network?.id ?? '$n',
-        partner,
-        connection_tag: '$k',
-      });
-    const reads = asked === 'to';
-    steps.push({
-      kind: 'add-exchange',
-      connection: connection?.id ?? '$k',
-      name: reads ? `From ${name(partner)}` : `To ${name(partner)}`,
-      settings: { function: reads ? 3 : 16, address: reference, count, period_ms: period },
-    });
-    return { kind: 'batch', edits: steps } as Edit;
-  }
+  const placeWord = $derived(buses.find((bus) => bus.key === over)?.transfer_place ?? '');
 
   const making = new Making(
     untrack(() => plant),
-    edit,
+    () => ({
+      kind: 'add-transfer',
+      source: from,
+      destination: to,
+      asks,
+      fieldbus: over,
+      octets,
+      place,
+      interval_ms: every.trim() || null,
+    }),
   );
 
   function changed() {
@@ -100,16 +66,27 @@
   >
   <label
     >Asked by
-    <select bind:value={asked}>
-      <option value="to">{name(to)}, which reads</option>
-      <option value="from">{name(from)}, which writes</option>
+    <select bind:value={asks}>
+      <option value="destination">{name(to)}, which reads</option>
+      <option value="source">{name(from)}, which writes</option>
     </select></label
   >
-  <label>From reference <input class="mono" bind:value={reference} /></label>
-  <label>Registers <input class="mono" bind:value={count} /></label>
+  <label
+    >Over
+    <select bind:value={over}>
+      {#each buses as bus (bus.key)}<option value={bus.key}>{bus.name}</option>{/each}
+    </select></label
+  >
+  <label
+    >Size <span class="entry"
+      ><input class="mono" bind:value={octets} aria-label="Size" />
+      <span class="unit">octets</span></span
+    ></label
+  >
+  <label>{placeWord} <input class="mono" bind:value={place} placeholder="next free" /></label>
   <label
     >Every <span class="entry"
-      ><input class="mono" bind:value={period} aria-label="Every" />
+      ><input class="mono" bind:value={every} placeholder="usual" aria-label="Every" />
       <span class="unit">ms</span></span
     ></label
   >
@@ -117,7 +94,7 @@
 
 <style>
   input {
-    width: 70px;
+    width: 88px;
     text-align: right;
   }
 </style>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import Empty from '../../kit/Empty.svelte';
   import LiveValue from '../../kit/LiveValue.svelte';
+  import WriteValue from '../../kit/WriteValue.svelte';
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
   import { controllerOf } from '../../plant/ports';
@@ -28,6 +29,11 @@
         })),
       );
     }),
+  );
+
+  // The heartbeats of a connection that only hears carry nothing to be shown.
+  const carrying = $derived(
+    transfers.filter((t) => plant.part('exchange.wire', t.exchange.id)?.octets !== 0),
   );
 
   /** Each piece that has a signal at either end, with both. */
@@ -101,7 +107,7 @@
   </Empty>
 {/if}
 
-{#each transfers as transfer (transfer.exchange.id)}
+{#each carrying as transfer (transfer.exchange.id)}
   {@const time = plant
     .part('network.timing', transfer.network.id)
     ?.exchanges.find((e) => e.exchange === transfer.exchange.id)}
@@ -142,7 +148,12 @@
             <tr>
               <td class="mono">{pair.label}</td>
               <td class="mono">{@render end(pair.from)}</td>
-              <td class="number">{@render value(pair.from)}</td>
+              <td class="number"
+                >{#each pair.from as signal (signal.signal)}<WriteValue
+                    {plant}
+                    signal={signal.signal}
+                  />{/each}</td
+              >
               <td class="arrow">→</td>
               <td class="mono">{@render end(pair.to)}</td>
               <td class="number">{@render value(pair.to)}</td>
@@ -151,7 +162,11 @@
         </tbody>
       </table>
     {:else}
-      <p class="quiet">No signal at either end yet.</p>
+      <p class="quiet">
+        {transfer.exchange.settings?.health
+          ? 'The controllers drive and watch it by themselves.'
+          : 'No signal at either end yet.'}
+      </p>
     {/if}
   </section>
 {/each}

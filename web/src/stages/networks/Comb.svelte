@@ -36,7 +36,15 @@
   const row = $derived(plant.row('networks', network));
   const port = $derived(plant.row('ports', row?.port));
   const tree = $derived(plant.part('network.tree', network));
-  const drawing = $derived(new Drawing(placed(tree?.nodes ?? [], tree?.said ?? true), room));
+  const longest = $derived(
+    Math.max(
+      0,
+      ...(tree?.nodes ?? []).map((n) => plant.row('stations', n.station)?.name.length ?? 0),
+    ),
+  );
+  const drawing = $derived(
+    new Drawing(placed(tree?.nodes ?? [], tree?.said ?? true), room, longest),
+  );
   const seen = $derived(drawing.within(left - BEYOND, left + room + BEYOND));
   const load = (node: CombNode) => Math.max(node.in_mbit_s, node.out_mbit_s) / 100;
   const thick = (node: CombNode) => 1.5 + 7 * Math.sqrt(Math.min(load(node), 1));
@@ -160,11 +168,21 @@
       {#each seen as p (p.node.station)}
         {@const upper = drawing.at.get(p.node.upstream)}
         {#if upper?.node.switch && !p.onward && (drawing.step >= 15 || p.node.socket % 2 === 0)}
-          <text x={drawing.x(p)} y={drawing.y(upper) + 4} class="socket">{p.node.socket}</text>
+          <text
+            x={drawing.x(p)}
+            y={drawing.y(upper) + 4}
+            class="socket"
+            class:narrow={drawing.step < 15}>{p.node.socket}</text
+          >
         {/if}
       {/each}
     </svg>
-    <div class="node controller" class:over={over === ''} data-hang="">
+    <div
+      class="node controller"
+      class:over={over === ''}
+      data-hang=""
+      style:height="{drawing.height}px"
+    >
       <span class="dot filled"></span>
       <strong>{port ? portLabel(plant, port) : 'on no port'}</strong>
       <span class="mono address">{port?.address ?? ''}</span>
@@ -330,6 +348,9 @@
     fill: var(--ink-2);
     text-anchor: middle;
   }
+  .socket.narrow {
+    font-size: 9.5px;
+  }
   .node {
     position: absolute;
     display: grid;
@@ -362,8 +383,9 @@
     padding-top: 24px;
     transform: none;
     justify-items: start;
+    align-content: start;
     width: 92px;
-    background: linear-gradient(to right, var(--paper) 80%, transparent);
+    background: linear-gradient(to right, var(--paper) 92%, transparent);
   }
   .node.controller .dot {
     margin-left: 74px;

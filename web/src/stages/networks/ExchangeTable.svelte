@@ -72,7 +72,9 @@
       >
     </thead>
     <tbody>
-      {#if long}<tr class="room" style:height="{view.before}px"><td colspan="8"></td></tr>{/if}
+      {#if long && view.before}<tr class="room" style:height="{view.before}px"
+          ><td colspan="8"></td></tr
+        >{/if}
       {#each drawn as { station: at, exchange } (exchange.id)}
         {@const own = times.get(exchange.id)}
         {@const wire = plant.part('exchange.wire', exchange.id)}
@@ -139,7 +141,9 @@
           </td>
         </tr>
       {/each}
-      {#if long}<tr class="room" style:height="{view.behind}px"><td colspan="8"></td></tr>{/if}
+      {#if long && view.behind}<tr class="room" style:height="{view.behind}px"
+          ><td colspan="8"></td></tr
+        >{/if}
     </tbody>
   </table>
 </div>

@@ -67,7 +67,7 @@
   li {
     white-space: nowrap;
   }
-  li + li::before {
+  li:not(:last-child)::after {
     content: '·';
     padding: 0 5px;
   }

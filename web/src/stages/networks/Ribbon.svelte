@@ -118,7 +118,7 @@
 >
   <header class="row">
     <span class="quiet">
-      {shown(shownMs)} <span class="unit">ms</span>
+      {shown(shownMs, 3)} <span class="unit">ms</span>
       {packets ? 'of packets if all begin together' : 'of asking, to scale'} · load {shown(
         timing.load * 100,
         3,

@@ -51,7 +51,7 @@ export const LEFT = 118;
 const SPINE = 32;
 const ROW = 50;
 // Names stand upright under narrow teeth, as close as they can be read and no closer.
-const LEAST_STEP = 13;
+const LEAST_STEP = 12;
 const MOST_STEP = 150;
 
 /** The comb in pixels: wider than the room there is when its teeth would stand closer than they can be read. */
@@ -66,12 +66,14 @@ export class Drawing {
   constructor(
     readonly nodes: readonly Placed[],
     room: number,
+    longestName = 12,
   ) {
     const columns = Math.max(1, ...nodes.map((p) => p.column + p.width));
     const rows = 1 + Math.max(0, ...nodes.map((p) => p.row));
     this.step = Math.max(LEAST_STEP, Math.min(MOST_STEP, (room - LEFT - 4) / columns));
     this.upright = this.step < 74;
-    this.level = this.upright ? 108 : 64;
+    // An upright name is as high as it is long, up to where it is cut.
+    this.level = this.upright ? 28 + Math.min(80, Math.max(14, 7 * longestName)) : 64;
     this.width = Math.max(room, LEFT + columns * this.step + 4);
     this.height = (rows - 1) * ROW + SPINE + this.level;
     this.at = new Map(nodes.map((p) => [p.node.station, p]));

@@ -16,7 +16,8 @@ from highmoor.core.networks.ethernet_ip.remedies import MENDS
 from highmoor.core.networks.ethernet_ip.request_checks import CHECKS as REQUEST_CHECKS
 from highmoor.core.networks.ethernet_ip.settings import connection_kinds, is_request, new_connection, new_exchange
 from highmoor.core.networks.ethernet_ip.timing import timing
-from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.ethernet_ip.transfers import transfer
+from highmoor.core.networks.fieldbus import Fieldbus, Transfers
 
 FIELDBUS = Fieldbus(
     key=KIND,
@@ -41,7 +42,7 @@ FIELDBUS = Fieldbus(
     facts=facts,
     parameters=access,
     counted=lambda connection: not is_request(connection),
-    partners=True,
+    transfers=Transfers("Connection point", transfer),
     connections_at_most=lambda types: types.cip_connections or None,
     claims=claims,
 )

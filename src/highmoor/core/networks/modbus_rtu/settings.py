@@ -29,9 +29,9 @@ class LineCable:
 
 
 LINE_CABLES = (
-    LineCable("pair", "terminated pair, AWG 26 or thicker", 1000),
+    LineCable("pair", "AWG 26 or thicker", 1000),
     LineCable("category-5", "category 5", 600),
-    LineCable("four-as-two", "four wires used as two", 500),
+    LineCable("four-as-two", "four wires as two", 500),
 )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from highmoor.core.networks.addressing import IPV4
-from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.fieldbus import Fieldbus, Transfers
 from highmoor.core.networks.modbus.checks import CHECKS
 from highmoor.core.networks.modbus.claims import claims
 from highmoor.core.networks.modbus.explain import explain
@@ -14,6 +14,7 @@ from highmoor.core.networks.modbus.rail import CHECKS as RAIL_CHECKS
 from highmoor.core.networks.modbus.rail import RAIL
 from highmoor.core.networks.modbus.remedies import MENDS
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, new_exchange
+from highmoor.core.networks.modbus.transfers import transfer
 from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.settings import FIELDS
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
@@ -36,7 +37,7 @@ FIELDBUS = Fieldbus(
     bench=go_live,
     explain=explain,
     rail=RAIL,
-    partners=True,
+    transfers=Transfers("From reference", transfer),
     watches=LABELS,
     connections_at_most=lambda facts: facts.modbus_tcp_connections,
     claims=claims,

@@ -1,0 +1,165 @@
+<script lang="ts">
+  import type { Schemas } from '../../api/client';
+  import Mark from '../../kit/Mark.svelte';
+  import { plural, shown } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+
+  /** Stations as they are on the bench: those that fail with all that is known, those that are good in one line. */
+  let { plant, oncable }: { plant: PlantStore; oncable: (id: string, plugged: boolean) => void } =
+    $props();
+
+  type Live = Schemas['BenchOut']['stations'][number];
+
+  const stations = $derived(plant.bench.state?.stations ?? []);
+  // A station whose cable was pulled stays where it was found: the button to plug it back is there.
+  const failing = $derived(stations.filter((s) => s.state === 'bad' || !s.cable));
+  const well = $derived(stations.filter((s) => s.state !== 'bad' && s.cable));
+  let opened = $state('');
+
+  const mark = (state: string) => (state === 'bad' ? 'error' : state === 'good' ? 'good' : 'idle');
+  const times = (station: Live) => station.exchanges.reduce((n, x) => n + x.transactions, 0);
+  const failed = (station: Live) => station.exchanges.reduce((n, x) => n + x.failures, 0);
+</script>
+
+{#snippet cable(station: Live)}
+  {#if plant.mayEdit}
+    <button onclick={() => oncable(station.id, !station.cable)}
+      >{station.cable ? 'Pull its cable' : 'Plug it back'}</button
+    >
+  {/if}
+{/snippet}
+
+{#snippet exchanges(station: Live)}
+  {#each station.exchanges as exchange (exchange.id)}
+    <p class="exchange">
+      <span>{exchange.name}</span>
+      <Mark
+        state={mark(exchange.state)}
+        word={exchange.state !== 'bad'
+          ? exchange.text
+          : exchange.text === station.text
+            ? 'bad'
+            : exchange.text}
+      />
+      <span class="mono quiet"
+        >{exchange.transactions} times, {exchange.failures} failed{exchange.last_good_s != null &&
+        exchange.state === 'bad'
+          ? ` · good ${shown(Math.max(0, plant.bench.time - exchange.last_good_s), 3)} s ago`
+          : ''}</span
+      >
+    </p>
+  {/each}
+{/snippet}
+
+{#if failing.length}
+  <section class="cards" aria-label="Stations that fail">
+    {#each failing as station (station.id)}
+      <article>
+        <header class="row">
+          <strong>{station.name}</strong>
+          <code class="quiet">{station.address}</code>
+          <span class="wide"></span>
+          {@render cable(station)}
+        </header>
+        <p>
+          <Mark state={mark(station.state)} word={station.text} />
+          {#if !station.cable}<span class="quiet">· cable is out</span>{/if}
+          {#if station.hears}<span class="quiet">· counts {station.hears}</span>{/if}
+        </p>
+        {@render exchanges(station)}
+      </article>
+    {/each}
+  </section>
+{/if}
+{#if well.length}
+  <h2>{plural(well.length, 'station')} {failing.length ? 'that answer' : 'answer'}</h2>
+  <section class="lines" aria-label="Stations that answer">
+    {#each well as station (station.id)}
+      <div class="line">
+        <header class="row">
+          <Mark state={mark(station.state)} />
+          <button
+            class="plain name"
+            aria-expanded={opened === station.id}
+            onclick={() => (opened = opened === station.id ? '' : station.id)}
+            >{station.name}</button
+          >
+          <code class="quiet">{station.address}</code>
+          <span class="wide"></span>
+          <span class="mono quiet count"
+            >{station.state === 'good' && station.exchanges.length
+              ? `${times(station)} times${failed(station) ? `, ${failed(station)} failed` : ''}`
+              : station.text}</span
+          >
+          {@render cable(station)}
+        </header>
+        {#if opened === station.id}{@render exchanges(station)}{/if}
+      </div>
+    {/each}
+  </section>
+{/if}
+
+<style>
+  h2 {
+    margin: 8px 0 2px;
+  }
+  .cards {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));
+    gap: 8px 14px;
+    margin: 10px 0;
+  }
+  article {
+    border-left: 3px solid var(--bracken);
+    padding: 2px 0 2px 10px;
+    background: linear-gradient(90deg, var(--bracken-tint), transparent);
+  }
+  .lines {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));
+    gap: 0 18px;
+    align-items: start;
+    max-height: 232px;
+    overflow-y: auto;
+  }
+  .line {
+    border-bottom: 1px solid var(--rule);
+    padding: 2px 0;
+  }
+  .line button {
+    height: 24px;
+    padding: 0 6px;
+    font-size: 12.5px;
+    font-weight: 500;
+  }
+  .line .name {
+    font-weight: 600;
+    padding: 0;
+    border: 0;
+  }
+  .name:hover {
+    text-decoration: underline;
+  }
+  .count {
+    font-size: 11.5px;
+    white-space: nowrap;
+  }
+  .cards :global(.mark) {
+    white-space: normal;
+    align-items: baseline;
+  }
+  .cards :global(.mark svg) {
+    align-self: start;
+    margin-top: 3px;
+  }
+  .exchange {
+    display: grid;
+    grid-template-columns: 80px 1fr auto;
+    gap: 8px;
+    font-size: 12.5px;
+  }
+  .exchange .mono {
+    text-align: right;
+    font-size: 11.5px;
+  }
+</style>
