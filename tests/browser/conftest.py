@@ -98,6 +98,16 @@ class Page:
     def button(self, text: str) -> None:
         self.click("button", text)
 
+    def written(self, signal: str, typed: str, there: str) -> None:
+        """Type a value where it is given, and wait until it has arrived in the same row."""
+        self.click(f"button[title='Write {signal}']")
+        self.keys(Keys.CONTROL, "a")
+        self.keys(typed, Keys.ENTER)
+        self.wait(
+            lambda: self.find("tr", signal).text.count(there) == 2,
+            lambda: f"{there} is not at both ends of {signal}: {self.body()[:1500]}",
+        )
+
     def keys(self, *keys: str) -> None:
         self.driver.switch_to.active_element.send_keys(*keys)
 
