@@ -44,7 +44,7 @@ def _layout(exchange: Exchange, _: Line) -> WireLayout:
     return WireLayout(-(-len(pieces) // 8), len(pieces), pieces, f"{len(pieces)} flags", "rope 1")
 
 
-def _timing(_: Network, lines: Sequence[Line]) -> Timing:
+def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     lanes, told = [], []
     for line in lines:
         blocks, dues = [], []

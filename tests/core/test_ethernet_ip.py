@@ -27,6 +27,7 @@ from highmoor.core.networks.ethernet_ip.remedies import line_at
 from highmoor.core.networks.ethernet_ip.routes import read_route
 from highmoor.core.networks.ethernet_ip.settings import Agreement, agreement
 from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Signal, Station
@@ -236,6 +237,22 @@ def test_no_meeting_of_packets_is_worse_than_the_one_told(ways: list[tuple[int, 
         start = max(at, free)
         free = start + into[n].transaction_ms
         assert start - at <= into[n].worst_late_ms + 1e-9
+
+
+def test_a_silent_adapter_is_sent_to_until_its_time_out_and_costs_nobody_else() -> None:
+    plant = cell({**BY_HAND, "k": {"multiplier": 4}}, BY_HAND)
+    analysis = analyse(plant, LIBRARY)
+    alive: Timing = analysis.result("network.timing", plant.all(Network)[0].id)
+    silent = plant.all(Station)[0].id
+    told = timing_with_silent(analysis, silent)
+    lanes = {lane.id: lane for lane in told.lanes}
+    own = lanes.pop(silent)
+    # From it every 50 ms, four intervals of grace; to it every 100 ms: at 0 and at 100, then no more.
+    assert [(b.kind, b.end_ms) for b in own.blocks if b.kind != "request"] == [("time-out", 200)]
+    assert [due.due_ms for due in own.dues] == [0, 100]
+    assert told.exchanges == alive.exchanges
+    starts = {lane.id: [d.due_ms for d in lane.dues] for lane in alive.lanes}
+    assert all([d.due_ms for d in lane.dues] == starts[lane.id] for lane in lanes.values())
 
 
 # ── checks

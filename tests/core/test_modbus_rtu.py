@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from pymodbus.framer.ascii import FramerAscii
 from pymodbus.framer.rtu import FramerRTU
@@ -18,6 +19,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.networks.fieldbus import Timing
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus_rtu.frame import Mode, SerialFrame, crc16, lrc
+from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Exchange, Module, Network, Port, Signal, Station
@@ -100,6 +102,55 @@ def test_a_line_by_hand() -> None:
     assert told.cycle_one_silent_ms == pytest.approx(first + silent)
     assert told.window_ms == 100
     assert {b.kind for b in told.lanes[0].blocks} == {"request", "wait", "response", "gap"}
+
+
+def without(plant: Plant, name: str) -> Timing:
+    """The line while a station does not answer."""
+    return timing_with_silent(analyse(plant, BUILTIN), next(s.id for s in plant.all(Station) if s.name == name))
+
+
+def test_a_silent_station_by_hand() -> None:
+    """9600 8E1: S1 is asked twice in vain, 8 characters, 30 ms and the silence each; S0 waits for all of it."""
+    asked = {"period_ms": 100, "timeout_ms": 30, "retries": 1}
+    told = without(on_a_line(asked, asked, {**asked, "period_ms": 200}, line={"baud": 9600}), "S1")
+    char = 11000 / 9600
+    good, each = (8 + 7 + 3.5) * char + 5, (8 + 3.5) * char + 30
+    lane = next(lane for lane in told.lanes if lane.label == "S1")
+    assert [(b.kind, b.label) for b in lane.blocks[:6]] == [
+        ("request", "X1"), ("time-out", "X1"), ("gap", "X1"),
+        ("request", "X1, retry 1"), ("time-out", "X1, retry 1"), ("gap", "X1, retry 1"),
+    ]  # fmt: skip
+    ends = [good + 8 * char, good + 8 * char + 30, good + each]
+    assert [b.end_ms for b in lane.blocks[:3]] == pytest.approx(ends)
+    assert [b.end_ms for b in lane.blocks[3:6]] == pytest.approx([end + each for end in ends])
+    # S2, due with them, begins when both attempts are over.
+    late = {e.exchange: e.worst_late_ms for e in told.exchanges}
+    assert late[told.lanes[2].blocks[0].exchange] == pytest.approx(good + 2 * each)
+
+
+_ASKED = st.fixed_dictionaries({
+    "period_ms": st.sampled_from([100, 150, 200, 400]), "count": st.integers(1, 8),
+    "timeout_ms": st.sampled_from([20, 50]), "retries": st.integers(0, 2),
+})  # fmt: skip
+
+
+@settings(max_examples=40)
+@given(st.lists(_ASKED, min_size=2, max_size=5), st.data())
+def test_silence_makes_nobody_sooner_and_the_line_carries_one_thing_at_a_time(asked: list[Any], data: Any) -> None:
+    plant = on_a_line(*asked, line={"baud": 19200})
+    alive = timing_of(plant)
+    name = data.draw(st.sampled_from([s.name for s in plant.all(Station)]))
+    told = without(plant, name)
+    blocks = sorted((b.start_ms, b.end_ms) for lane in told.lanes for b in lane.blocks)
+    assert all(end <= start + 1e-6 for (_, end), (start, _) in itertools.pairwise(blocks))
+    silent = next(lane for lane in told.lanes if lane.label == name)
+    assert {b.kind for b in silent.blocks} <= {"request", "time-out", "gap"}
+    before = {e.exchange: e.worst_late_ms for e in alive.exchanges}
+    if alive.whole and told.whole:
+        assert all(e.worst_late_ms >= before[e.exchange] - 1e-6 for e in told.exchanges)
+    # The column of the table and the drawing are one and the same, for the station whose silence costs most.
+    if name == alive.silent:
+        assert [e.late_one_silent_ms for e in alive.exchanges] == [e.worst_late_ms for e in told.exchanges]
 
 
 def test_lateness_is_followed_over_the_common_period() -> None:

@@ -320,6 +320,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/silence/{station_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Silence
+         * @description A station's network in time while that station does not answer.
+         */
+        get: operations["silence"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/remedies": {
         parameters: {
             query?: never;
@@ -5803,6 +5823,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WindowOut"];
+                };
+            };
+        };
+    };
+    silence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                station_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetworkTimingOut"];
                 };
             };
         };

@@ -379,6 +379,12 @@ class NewTransfer:
     settings: Mapping[Literal["in", "out"], Mapping[str, Any]]
 
 
+class TimingOf(Protocol):
+    """A network in time, with all stations alive or as if one were silent (its id; "" for none)."""
+
+    def __call__(self, network: Network, lines: Sequence[Line], silent: str = "") -> Timing: ...
+
+
 @dataclass(frozen=True, slots=True)
 class Transfers:
     """How one controller is told or asked by another: what its `place` is called, and what carries a transfer."""
@@ -435,7 +441,7 @@ class Fieldbus:
     new_exchange_fields: tuple[FieldSpec, ...]
     new_exchange: Callable[[Mapping[str, Any]], tuple[Literal["in", "out"], dict[str, Any]]]
     layout: Callable[[Exchange, Line], WireLayout]
-    timing: Callable[[Network, Sequence[Line]], Timing]
+    timing: TimingOf
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
     mends: Mapping[str, Callable[[Analysis, Finding], Mend | None]]

@@ -16,9 +16,11 @@ from highmoor.core.networks.address_plan import AddressField, address_plan
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
 from highmoor.core.networks.fieldbus import RouteFacts, Timing, WireLayout
 from highmoor.core.networks.parts import ConnectionFacts, NetworkAddresses, StationKinds
+from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.rows import Station
 from highmoor.core.project.edits import Edit
 from highmoor.core.project.feasible import Window, feasible_window
 from highmoor.core.project.fields import fields_of
@@ -299,6 +301,16 @@ def window(request: HttpRequest, key: str, row_id: str, path: str = "") -> Windo
         if held.plant.find(row_id) is None:
             raise Gone("This object is not there (any more).", place=row_id)
         return WindowOut(window=feasible_window(held.analysis, row_id, path))
+
+
+@router.get("/plants/{key}/silence/{station_id}", response=NetworkTimingOut, operation_id="silence")
+def silence(request: HttpRequest, key: str, station_id: str) -> NetworkTimingOut:
+    """A station's network in time while that station does not answer."""
+    held = opened(request, key)
+    with held.lock:
+        result = timing_with_silent(held.analysis, station_id)
+        network = held.plant.get(station_id, Station).network
+    return NetworkTimingOut(part="network.timing", root=network, result=result)
 
 
 class RemedyOut(Schema):

@@ -16,8 +16,8 @@
   import Figures from './Figures.svelte';
   import FieldTable from './FieldTable.svelte';
   import FourOrders from './FourOrders.svelte';
+  import NetworkTime from './NetworkTime.svelte';
   import OctetMap from './OctetMap.svelte';
-  import Ribbon from './Ribbon.svelte';
   import Route from './Route.svelte';
   import ScannerBar from './ScannerBar.svelte';
 
@@ -266,7 +266,14 @@
     </Empty>
   {/if}
   {#if timing?.lanes.some((lane) => lane.blocks.length)}
-    <Ribbon {timing} {names} chosen={line?.exchange.id ?? ''} onchoose={choose} />
+    <NetworkTime
+      {plant}
+      {timing}
+      {names}
+      {station}
+      chosen={line?.exchange.id ?? ''}
+      onchoose={choose}
+    />
   {/if}
   {#if packets && controller}
     <ScannerBar {plant} controller={controller.id} onchoose={choose} />

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Snippet } from 'svelte';
   import type { PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
   import { RowsInView } from '../../kit/rows.svelte';
@@ -12,11 +13,13 @@
     names,
     chosen,
     onchoose,
+    tools,
   }: {
     timing: PartResult<'network.timing'>;
     names: Map<string, string>;
     chosen: string;
     onchoose: (exchange: string) => void;
+    tools?: Snippet;
   } = $props();
 
   // Many stations share the height: lanes become thin before the drawing becomes long.
@@ -131,6 +134,7 @@
           5,
         )} ms{/if}
     </span>
+    {@render tools?.()}
     <button
       class="plain"
       onclick={() => (zoomed = Math.max(zoom / 2, 1))}
@@ -310,6 +314,10 @@
   .packet.request {
     fill: var(--tarn);
     stroke: none;
+  }
+  .packet.time-out {
+    fill: var(--bracken-tint);
+    stroke: var(--bracken);
   }
   .packet.response {
     fill: var(--lichen);

@@ -45,7 +45,7 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
             "settings.identity", "Another device", "choice", default="off" if unknown else "compatible", optional=True,
             choices=(
                 Choice("exact", "is refused"),
-                Choice("compatible", "is taken when it says it is compatible"),
+                Choice("compatible", "is taken if compatible"),
                 Choice("off", "is always taken"),
             ),
             disabled=unknown, term="electronic key",
@@ -118,7 +118,7 @@ def _multiplier_field(told: Agreement) -> FieldSpec:
     both = f"{shown(told.timeout_ms(told.out))} ms at the device, {shown(told.timeout_ms(told.into))} ms here"
     return FieldSpec(
         "settings.multiplier", "Time-out", "choice", default=told.multiplier, optional=True, unit="intervals",
-        choices=tuple(Choice(m, f"{m} intervals") for m in MULTIPLIERS), term="timeout multiplier",
+        choices=tuple(Choice(m, str(m)) for m in MULTIPLIERS), term="timeout multiplier",
         hint="Unless set, the fewest that make 100 ms.", show=lambda _: both,
     )  # fmt: skip
 

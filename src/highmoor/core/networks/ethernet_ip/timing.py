@@ -68,14 +68,17 @@ def streams(lines: Sequence[Line]) -> list[Sent]:
     return [sent for line in lines if not is_request(line.connection) for sent in sent_by(line, agreement(line))]
 
 
-def timing(network: Network, lines: Sequence[Line]) -> Timing:
-    """A lane a station over two of the longest intervals, as far as they can be drawn."""
+def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
+    """A lane a station over two of the longest intervals, as far as they can be drawn.
+
+    From an adapter that is `silent` nothing comes; packets go to it until its time-outs here are over.
+    """
     sent = streams(lines)
     rate = sum(s.packets_per_s for s in sent)
     longest = max((s.way.rpi_ms for s in sent), default=500.0)
     shortest = min((s.way.rpi_ms for s in sent), default=500.0)
     window = max(min(2 * longest, 1000 * _PACKETS_AT_MOST / rate if rate else 1000), 2 * shortest)
-    blocks, dues = _packets(sent, window)
+    blocks, dues = _packets(sent, window, silent)
     queue_ms = {way: sum(s.wire_ms for s in sent if s.way.direction == way) for way in ("in", "out")}
     use = {
         way: sum(8 * s.wire_octets * s.packets_per_s for s in sent if s.way.direction == way) / _LINK_BIT_S
@@ -125,11 +128,17 @@ def _lane(line: Line, own: list[Sent], blocks: dict[str, list[Block]], dues: dic
     return Lane(key, line.station.name, tuple(blocks.get(key, ())), tuple(dues.get(key, ())), used, rate)
 
 
-def _packets(sent: Sequence[Sent], window: float) -> tuple[dict[str, list[Block]], dict[str, list[Due]]]:
+def _packets(sent: Sequence[Sent], window: float, silent: str) -> tuple[dict[str, list[Block]], dict[str, list[Due]]]:
     """Packets within the window, one behind the other where they meet on the controller's link."""
     blocks: dict[str, list[Block]] = {}
     dues: dict[str, list[Due]] = {}
-    queue = [(0.0, n) for n in range(len(sent))]
+    # A connection ends for both when the scanner has waited for its time-out.
+    mute = {n for n, s in enumerate(sent) if s.line.station.id == silent and s.way.direction == "in"}
+    ends = {sent[n].line.connection.id: sent[n].timeout_ms for n in mute}
+    for item in (sent[n] for n in mute):
+        waits = Block(0.0, min(item.timeout_ms, window), "time-out", "T→O", item.way.exchange)
+        blocks.setdefault(silent, []).append(waits)
+    queue = [(0.0, n) for n in range(len(sent)) if n not in mute]
     heapq.heapify(queue)
     free = {"in": 0.0, "out": 0.0}
     for _ in range(2 * _PACKETS_AT_MOST):
@@ -137,6 +146,8 @@ def _packets(sent: Sequence[Sent], window: float) -> tuple[dict[str, list[Block]
             break
         due, n = heapq.heappop(queue)
         item = sent[n]
+        if ends and due >= ends.get(item.line.connection.id, window):
+            continue
         way, lane = item.way.direction, item.line.station.id
         start = max(due, free[way])
         free[way] = start + item.wire_ms

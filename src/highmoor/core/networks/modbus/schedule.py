@@ -25,7 +25,7 @@ _SERVED_AT_MOST = 6000
 class Asked:
     """A request as the schedule sees it, times in ms: on the line, waiting, answered, silence behind it.
 
-    `silent_ms` is what it takes when nobody answers, all attempts together.
+    `silent_ms` is what it takes when nobody answers, all `attempts` together.
     """
 
     id: str
@@ -37,6 +37,7 @@ class Asked:
     response_ms: float
     tail_ms: float
     silent_ms: float
+    attempts: int = 1
 
     @property
     def total_ms(self) -> float:
@@ -107,13 +108,22 @@ def _takes(item: Asked, silent: str) -> float:
     return item.silent_ms if item.lane == silent else item.total_ms
 
 
+def _attempt(item: Asked, start: float, n: int) -> list[Block]:
+    """One of several times it is asked in vain."""
+    each = item.silent_ms / item.attempts
+    begin, end = start + n * each, start + (n + 1) * each
+    label = item.label if n == 0 else f"{item.label}, retry {n}"
+    blocks = [
+        Block(begin, begin + item.request_ms, "request", label, item.id),
+        Block(begin + item.request_ms, end - item.tail_ms, "time-out", label, item.id),
+    ]
+    return [*blocks, Block(end - item.tail_ms, end, "gap", label, item.id)] if item.tail_ms else blocks
+
+
 def _blocks(item: Asked, start: float, *, silent: bool) -> list[Block]:
-    sent = start + item.request_ms
     if silent:
-        return [
-            Block(start, sent, "request", item.label, item.id),
-            Block(sent, start + item.silent_ms, "time-out", item.label, item.id),
-        ]
+        return [block for n in range(item.attempts) for block in _attempt(item, start, n)]
+    sent = start + item.request_ms
     blocks = [
         Block(start, sent, "request", item.label, item.id),
         Block(sent, sent + item.wait_ms, "wait", item.label, item.id),

@@ -80,8 +80,11 @@ def _ascii(
     return SerialTransaction(request, response, request * one, delay_ms, response * one, 0.0)
 
 
-def timing(network: Network, lines: Sequence[Line]) -> Timing:
-    """The line over its common period: a lane a station, each request's lateness, alive and with the worst silence."""
+def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
+    """The line over its common period: a lane a station, each request's lateness, alive and with the worst silence.
+
+    With a station `silent`, lanes and lateness are as they are while it does not answer.
+    """
     on = line_settings(network)
     asked: list[Asked] = []
     octets: dict[str, tuple[int, int]] = {}
@@ -94,17 +97,18 @@ def timing(network: Network, lines: Sequence[Line]) -> Timing:
         else:
             broadcast = unit_of(line.station, line.connection) == 0
             one = transaction(on, settings, reply_ms(line.station), turnaround_ms(network), broadcast=broadcast)
-            silent = (max(settings.retries, 0) + 1) * (one.request_ms + settings.timeout_ms + one.tail_ms)
+            attempts = max(settings.retries, 0) + 1
+            cost = attempts * (one.request_ms + settings.timeout_ms + one.tail_ms)
             octets[exchange.id] = (one.request_octets, one.response_octets)
             asked.append(
                 Asked(
                     exchange.id, line.station.id, exchange.name, settings.period_ms, one.request_ms,
-                    one.wait_ms, one.response_ms, one.tail_ms, silent,
+                    one.wait_ms, one.response_ms, one.tail_ms, cost, attempts,
                 )
             )  # fmt: skip
     common = common_period_ms(asked)
     window = min(common, _WINDOW_AT_MOST_MS) or 1000
-    alive = served(asked, window, common)
+    alive = served(asked, window, common, silent)
     costs: dict[str, float] = {}
     for a in asked:
         costs[a.lane] = costs.get(a.lane, 0.0) + (a.silent_ms - a.total_ms) / a.period_ms

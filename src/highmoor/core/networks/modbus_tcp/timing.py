@@ -61,15 +61,18 @@ def transaction(settings: ExchangeSettings, delay_ms: float) -> Transaction:
     )
 
 
-def timing(network: Network, lines: Sequence[Line]) -> Timing:
-    """Lanes over two of the longest periods, and each exchange's worst lateness over the simulated schedule."""
+def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
+    """Lanes over two of the longest periods, and each exchange's worst lateness over the simulated schedule.
+
+    A server that is `silent` delays nobody but its own requests.
+    """
     asked = {line.connection.id: _asked(line) for line in lines}
     window = 2 * max((a.period_ms for group in asked.values() for a in group), default=500)
     lanes, exchanges, whole = [], [], True
     traffic: dict[str, Traffic] = {}
     for line in lines:
         group, key = asked[line.connection.id], line.connection.id
-        told = served(group, window, common_period_ms(group))
+        told = served(group, window, common_period_ms(group), key if line.station.id == silent else "")
         whole = whole and told.whole
         used = sum(a.total_ms / a.period_ms for a in group)
         blocks, dues = told.blocks.get(key, ()), told.dues.get(key, ())
