@@ -72,7 +72,10 @@
   </section>
 {/if}
 {#if well.length}
-  <h2>{plural(well.length, 'station')} {failing.length ? 'that ' : ''}{well.length === 1 ? 'answers' : 'answer'}</h2>
+  <h2>
+    {plural(well.length, 'station')}
+    {failing.length ? 'that ' : ''}{well.length === 1 ? 'answers' : 'answer'}
+  </h2>
   <section class="lines" aria-label="Stations that answer">
     {#each well as station (station.id)}
       <div class="line">

@@ -44,26 +44,23 @@
         .flatMap((c) => plant.list('exchanges', 'connection', c.id).map((x) => x.id)),
     ),
   );
-  // What the silence costs those that are alive.
-  const latest = $derived(
-    drawn?.exchanges
+  // What the silence costs those that are alive: who gets latest by it.
+  const cost = $derived.by(() => {
+    if (!drawn) return '';
+    const before = new Map(timing.exchanges.map((e) => [e.exchange, e.worst_late_ms]));
+    const later = drawn.exchanges
       .filter((e) => !own.has(e.exchange))
-      .reduce(
-        (most, e) => (e.worst_late_ms > (most?.worst_late_ms ?? -1) ? e : most),
-        undefined as (typeof timing.exchanges)[number] | undefined,
-      ),
-  );
+      .filter((e) => e.worst_late_ms > (before.get(e.exchange) ?? 0) + 1e-6)
+      .sort((a, b) => b.worst_late_ms - a.worst_late_ms)[0];
+    return later
+      ? `${names.get(later.exchange)}: ${drawn.whole ? '' : '≥ '}${shown(later.worst_late_ms, 4)} ms late`
+      : 'nobody else is later for it';
+  });
 </script>
 
 <Ribbon timing={drawn ?? timing} {names} {chosen} {onchoose}>
   {#snippet tools()}
-    {#if drawn && latest}
-      <span class="told"
-        >{names.get(latest.exchange)}: {drawn.whole ? '' : '≥ '}{latest.worst_late_ms < 1
-          ? `${shown(latest.worst_late_ms * 1000, 3)} µs`
-          : `${shown(latest.worst_late_ms, 4)} ms`} late</span
-      >
-    {/if}
+    {#if cost}<span class="told">{cost}</span>{/if}
     {#if station}
       <button
         class="plain"

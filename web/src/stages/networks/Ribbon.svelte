@@ -315,7 +315,8 @@
     fill: var(--tarn);
     stroke: none;
   }
-  .packet.time-out {
+  .packet.time-out,
+  .packet.time-out.chosen {
     fill: var(--bracken-tint);
     stroke: var(--bracken);
   }

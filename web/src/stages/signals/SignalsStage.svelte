@@ -417,7 +417,7 @@
   .heads,
   .line {
     display: grid;
-    grid-template-columns: 184px 46px minmax(96px, 2fr) 88px 142px 94px 50px minmax(76px, 0.6fr);
+    grid-template-columns: 184px 46px minmax(92px, 2fr) 104px 144px 84px 46px minmax(76px, 0.6fr);
     gap: 0 8px;
     align-items: center;
   }

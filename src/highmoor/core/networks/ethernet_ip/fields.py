@@ -44,9 +44,9 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.identity", "Another device", "choice", default="off" if unknown else "compatible", optional=True,
             choices=(
-                Choice("exact", "is refused"),
-                Choice("compatible", "is taken if compatible"),
-                Choice("off", "is always taken"),
+                Choice("exact", "refused"),
+                Choice("compatible", "taken if compatible"),
+                Choice("off", "always taken"),
             ),
             disabled=unknown, term="electronic key",
             hint="" if unknown
