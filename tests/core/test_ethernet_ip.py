@@ -18,7 +18,8 @@ from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
-from highmoor.core.networks.ethernet_ip.adapter import Adapter, AdapterFacts, AdapterPoint
+from highmoor.core.networks.ethernet_ip.adapter import Adapter
+from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, Encapsulated, EncapsulationError
 from highmoor.core.networks.ethernet_ip.facts import facts
 from highmoor.core.networks.ethernet_ip.messages import Answered, Asked, OpenedWay, OpenRequest, open_request
@@ -461,6 +462,7 @@ REFUSALS: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
     "01/0126": ({"type": "cv7"}, {"config_octets": 12}),
     "01/0127": ({"type": "cv7"}, {"points": (replace(DRIVE[0], header=False), DRIVE[1])}),
     "01/0128": ({"type": "cv7"}, {"points": (DRIVE[0], replace(DRIVE[1], octets=10))}),
+    "02": ({"type": "cv7", "more": [{"kind": "connection2"}]}, {"room_octets": 30}),
     "08": ({**BY_HAND, "into": {"point": 100, "octets": 600}}, {"large": False}),
 }
 
@@ -560,6 +562,19 @@ def test_ports_on_the_way_by_hand() -> None:
     for wrong in ("1", "0/1", "1/", "1/256", "x/1", "1/x", "1/ü2"):
         with pytest.raises(Refusal):
             put(plant, plant.all(Station)[0].id, {"route": wrong})
+
+
+def test_a_refused_connection_leaves_the_device_as_it_was() -> None:
+    """What is refused for another reason does not change the configuration of whoever commands it."""
+    facts = AdapterFacts(points=DRIVE, config_point=102, config_octets=2)
+    device = Adapter(facts, Still())
+    way = OpenedWay(20_000, 10, "point-to-point")
+    path = "20 04 24 66 2C 64 2C 65 80 01 {} 00"
+    first = OpenRequest(0, 7, 1, 2, 3, 8, way, way, 1, bytes.fromhex(path.format("11")))
+    assert device._served(first.encode(large=False), None).status == 0
+    second = replace(first, serial=2, path=bytes.fromhex(path.format("22")))
+    assert device._served(second.encode(large=False), None).extended == (0x0106,)
+    assert device.configuration == b"\x11\x00"
 
 
 def test_identity_rules() -> None:

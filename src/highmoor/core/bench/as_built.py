@@ -10,7 +10,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from highmoor.core.networks.ethernet_ip.adapter import AdapterFacts
+from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts
 
 
 class _Model(BaseModel):

@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Literal, get_args
 
 from highmoor.core.errors import Refusal
-from highmoor.core.numbers import parse_number
+from highmoor.core.numbers import parse_number, shown
 
 Unit = Literal["bits", "octets", "words16", "words32"]
 BITS: dict[str, int] = {"bits": 1, "octets": 8, "words16": 16, "words32": 32}
@@ -32,6 +32,13 @@ def octets_of(given: str | int, unit: str) -> int:
     if octets > _OCTETS_AT_MOST:
         raise Refusal(f"{octets} octets are more than any device exchanges.", field="size", value=given)
     return octets
+
+
+def in_other_units(octets: int, entered: Unit) -> str:
+    """A size in the units a manual may give it in, but for the one it was entered in: "48 bits · 6 octets"."""
+    words = {"bits": "bits", "octets": "octets", "words16": "words of 16", "words32": "words of 32"}
+    sizes = in_units(octets)
+    return " · ".join(f"{shown(sizes[unit])} {name}" for unit, name in words.items() if unit != entered)
 
 
 def in_units(octets: int) -> dict[str, float]:

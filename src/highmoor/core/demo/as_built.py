@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine, BuiltModule, BuiltProcess
-from highmoor.core.networks.ethernet_ip.adapter import AdapterFacts, AdapterPoint
+from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
 
 
 def _tank(n: int) -> BuiltProcess:

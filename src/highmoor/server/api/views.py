@@ -15,7 +15,7 @@ from highmoor.core.hardware.wiring import ModuleWiring, RailField
 from highmoor.core.networks.address_plan import AddressField, address_plan
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
 from highmoor.core.networks.fieldbus import RouteFacts, Timing, WireLayout
-from highmoor.core.networks.parts import ConnectionFacts, NetworkAddresses, StationKinds
+from highmoor.core.networks.parts import BusConnections, ConnectionFacts, NetworkAddresses, StationKinds
 from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.plant.change import value_at
@@ -72,6 +72,11 @@ class ControllerImageOut(_PartOut):
 class ControllerNamesOut(_PartOut):
     part: Literal["controller.names"]
     result: ControllerNames | None
+
+
+class ControllerConnectionsOut(_PartOut):
+    part: Literal["controller.connections"]
+    result: tuple[BusConnections, ...] | None
 
 
 class ControllerPacketsOut(_PartOut):
@@ -152,6 +157,7 @@ PartOut = Annotated[
     | ControllerPortsOut
     | ControllerImageOut
     | ControllerNamesOut
+    | ControllerConnectionsOut
     | ControllerPacketsOut
     | ConnectionFactsOut
     | StationKindsOut

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { PartResult } from '../../api/client';
   import { plural, shown } from '../../kit/numbers';
-  import { portLabel } from '../../plant/ports';
+  import { controllerOf, portLabel } from '../../plant/ports';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
 
@@ -21,6 +21,14 @@
   const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === network.kind));
   const port = $derived(plant.row('ports', network.port));
   const stations = $derived(plant.list('stations', 'network', network.id).length);
+  const controller = $derived(controllerOf(plant, port));
+  const opened = $derived(
+    controller
+      ? plant
+          .part('controller.connections', controller.id)
+          ?.find((told) => told.fieldbus === network.kind)
+      : undefined,
+  );
   const slowest = $derived(plant.part('network.slowest', network.id));
 </script>
 
@@ -40,6 +48,11 @@
     {:else}
       <li>
         busiest station {shown(Math.max(0, ...timing.lanes.map((l) => l.utilisation)) * 100, 3)} %
+      </li>
+    {/if}
+    {#if opened && controller}
+      <li title="{opened.name} connections that {controller.name} opens, over all its networks">
+        {opened.opened} of {opened.limit} connections
       </li>
     {/if}
     {#if slowest}

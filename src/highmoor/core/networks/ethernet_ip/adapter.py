@@ -9,10 +9,9 @@ from __future__ import annotations
 import struct
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Literal
 
-from highmoor.core.errors import HighmoorError
-from highmoor.core.figures.cip import HEADER_OCTETS, SEQUENCE_OCTETS
+from highmoor.core.networks.ethernet_ip.acceptance import Granted, Refused, granted, heard_by_others
+from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.encapsulation import (
     INVALID_SESSION,
     REGISTER_SESSION,
@@ -25,7 +24,6 @@ from highmoor.core.networks.ethernet_ip.encapsulation import (
     unconnected_message,
 )
 from highmoor.core.networks.ethernet_ip.messages import (
-    CLASS_1_CYCLIC,
     FORWARD_CLOSE,
     FORWARD_OPEN,
     LARGE_FORWARD_OPEN,
@@ -35,7 +33,7 @@ from highmoor.core.networks.ethernet_ip.messages import (
     accepted,
     refused,
 )
-from highmoor.core.networks.ethernet_ip.paths import ASSEMBLY_CLASS, COMPATIBLE_BIT, ReadPath, read_path
+from highmoor.core.networks.ethernet_ip.paths import ASSEMBLY_CLASS, ReadPath, read_path
 from highmoor.core.networks.fieldbus import Clock
 
 # Octets of the device itself, or a stretch of a controller's image.
@@ -46,66 +44,11 @@ _NS_A_US = 1000
 _FIRST_PACKET_NS = 10_000_000_000
 
 
-@dataclass(frozen=True, slots=True)
-class AdapterPoint:
-    """A connection point: which way its data goes as the controller sees it, octets, whether a header is before them.
-
-    `role` heartbeat stands for points without data, of input only or listen only. At most `consumers` connections hear
-    a point, where there is such a limit.
-    """
-
-    point: int
-    direction: Literal["in", "out"]
-    octets: int = 0
-    header: bool = False
-    role: Literal["data", "input only", "listen only"] = "data"
-    consumers: int | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class AdapterFacts:
-    """An adapter as it is built. `revision` as major.minor; `attributes` maps paths to values, both octets in hex.
-
-    Intervals from `rpi_least_ms` to `rpi_most_ms` are taken. One that is `terse` has one status for a wrong size of
-    either direction, as older devices have. `backplane` is the port it is reached through, `slot` its place there.
-    """
-
-    vendor: int = 0
-    device_type: int = 0
-    product: int = 0
-    revision: str = "1.1"
-    name: str = ""
-    points: tuple[AdapterPoint, ...] = ()
-    config_point: int | None = None
-    config_octets: int = 0
-    needs_configuration: bool = False
-    connections: int = 4
-    rpi_least_ms: float = 1
-    rpi_most_ms: float | None = None
-    large: bool = True
-    redundant_owners: bool = True
-    terse: bool = False
-    backplane: int | None = None
-    slot: int = 0
-    attributes: dict[str, str] = field(default_factory=dict)
-
-
-class Refused(HighmoorError):
-    """A request that cannot be granted: general status and, for 01, the extended one."""
-
-    def __init__(self, status: int, extended: int | None = None) -> None:
-        super().__init__(f"{status:02X}")
-        self.status = status
-        self.extended = extended
-
-
 @dataclass(slots=True)
 class Held:
-    """A connection the adapter holds: what was asked, both its points, who hears, until when it waits (ns)."""
+    """A connection the adapter holds: what was granted, who hears, until when it waits (ns)."""
 
-    request: OpenRequest
-    out: AdapterPoint
-    into: AdapterPoint
+    granted: Granted
     out_id: int
     hear: Hear
     alive_until: int
@@ -115,8 +58,16 @@ class Held:
     run: bool = False
 
     @property
-    def listens(self) -> bool:
-        return self.out.role == "listen only"
+    def request(self) -> OpenRequest:
+        return self.granted.request
+
+    @property
+    def out(self) -> AdapterPoint:
+        return self.granted.out
+
+    @property
+    def into(self) -> AdapterPoint:
+        return self.granted.into
 
 
 @dataclass(slots=True)
@@ -191,119 +142,19 @@ class Adapter:
     # ── connections
 
     def _open(self, service: int, request: OpenRequest, hear: Hear) -> Answered:
-        where = read_path(request.path)
-        if where is None:
-            raise Refused(0x01, 0x0315)
-        self._arrived(where)
-        self._identified(where)
-        if request.trigger & 0x0F != CLASS_1_CYCLIC:
-            raise Refused(0x01, 0x0103)
-        self._possible(request)
-        out, into = self._points(where)
-        self._sized(request, out, into)
-        self._configured(where, out)
-        self._free(request, out, into)
-        self._paced(request)
+        told, configuration = granted(self.facts, self._granted(), request, configured=bool(self.configuration))
+        self.configuration = configuration or self.configuration
         self._ids += 1
         out_id = 0x2000_0000 + self._ids
         first = self.clock.now_ns + max(_FIRST_PACKET_NS, self._waits_ns(request))
-        held = Held(request, out, into, out_id, hear, first)
+        held = Held(told, out_id, hear, first)
         self.held.append(held)
         self._produce(held)
         self.clock.at(first, lambda: self._first_packet(held), priority=1)
         return accepted(service, request, out_id)
 
-    def _arrived(self, where: ReadPath) -> None:
-        """Every hop leads out of a port that is there, to where this device stands."""
-        for hop in where.hops:
-            if hop.port != self.facts.backplane:
-                raise Refused(0x01, 0x0311)
-            if hop.address != str(self.facts.slot):
-                raise Refused(0x01, 0x0312)
-
-    def _possible(self, request: OpenRequest) -> None:
-        reserved = "reserved" in (request.out.transfer, request.into.transfer)
-        if reserved or not request.multiplier or (request.redundant and not self.facts.redundant_owners):
-            raise Refused(0x01, 0x0108)
-
-    def _paced(self, request: OpenRequest) -> None:
-        intervals = (request.out.rpi_us, request.into.rpi_us)
-        if min(intervals) < self.facts.rpi_least_ms * 1000:
-            raise Refused(0x01, 0x0111)
-        if self.facts.rpi_most_ms is not None and max(intervals) > self.facts.rpi_most_ms * 1000:
-            raise Refused(0x01, 0x0112)
-
-    def _identified(self, where: ReadPath) -> None:
-        if where.key is None:
-            return
-        vendor, device_type, product, major_byte, minor = where.key
-        own_major, _, own_minor = self.facts.revision.partition(".")
-        if (vendor and vendor != self.facts.vendor) or (product and product != self.facts.product):
-            raise Refused(0x01, 0x0114)
-        if device_type and device_type != self.facts.device_type:
-            raise Refused(0x01, 0x0115)
-        major, revision = major_byte & ~COMPATIBLE_BIT, (int(own_major or 0), int(own_minor or 0))
-        if not major:
-            return
-        same_major = revision[0] == major
-        compatible = major_byte & COMPATIBLE_BIT
-        if not same_major or (revision[1] < minor if compatible else minor not in (0, revision[1])):
-            raise Refused(0x01, 0x0116)
-
-    def _points(self, where: ReadPath) -> tuple[AdapterPoint, AdapterPoint]:
-        if where.class_id != ASSEMBLY_CLASS or len(where.points) != 2:
-            raise Refused(0x01, 0x0315)
-        found = [
-            next((p for p in self.facts.points if p.point == point and p.direction == way), None)
-            for point, way in zip(where.points, ("out", "in"), strict=True)
-        ]
-        if found[0] is None or found[1] is None:
-            raise Refused(0x01, 0x0117)
-        if self.facts.config_point is not None and where.instance not in (0, self.facts.config_point):
-            raise Refused(0x01, 0x0118)
-        return found[0], found[1]
-
-    def _sized(self, request: OpenRequest, out: AdapterPoint, into: AdapterPoint) -> None:
-        if request.out.transfer == "null":
-            raise Refused(0x01, 0x0123)
-        if request.into.transfer == "null" or (out.role == "listen only" and request.into.transfer != "multicast"):
-            raise Refused(0x01, 0x0124)
-        for way, point, wrong in ((request.out, out, 0x0127), (request.into, into, 0x0128)):
-            if way.size != point.octets + SEQUENCE_OCTETS + (HEADER_OCTETS if point.header else 0):
-                raise Refused(0x01, 0x0109 if self.facts.terse else wrong)
-
-    def _configured(self, where: ReadPath, out: AdapterPoint) -> None:
-        if out.role != "data":
-            return
-        # Data segments come in whole words.
-        wanted = {0, self.facts.config_octets + self.facts.config_octets % 2}
-        if len(where.data) not in wanted:
-            raise Refused(0x01, 0x0126)
-        if where.data:
-            self.configuration = where.data[: self.facts.config_octets]
-        elif self.facts.needs_configuration and not self.configuration:
-            raise Refused(0x01, 0x0110)
-
-    def _free(self, request: OpenRequest, out: AdapterPoint, into: AdapterPoint) -> None:
-        now = [held for held in self.held if held.open]
-        if any(held.request.triad == request.triad for held in now):
-            raise Refused(0x01, 0x0100)
-        owners = [held for held in now if held.out.role == "data" and held.out.point == out.point]
-        if out.role == "data" and any(not (held.request.redundant and request.redundant) for held in owners):
-            raise Refused(0x01, 0x0106)
-        if out.role == "listen only" and not self._heard_by_others(now, into):
-            raise Refused(0x01, 0x0119)
-        if len(now) >= self.facts.connections:
-            raise Refused(0x01, 0x0113)
-        if into.consumers is not None and sum(h.into.point == into.point for h in now) >= into.consumers:
-            raise Refused(0x01, 0x011A)
-
-    @staticmethod
-    def _heard_by_others(now: list[Held], into: AdapterPoint) -> bool:
-        return any(
-            held.into.point == into.point and not held.listens and held.request.into.transfer == "multicast"
-            for held in now
-        )
+    def _granted(self) -> list[Granted]:
+        return [held.granted for held in self.held if held.open]
 
     def _close(self, asked: Asked) -> Answered:
         # Priority and ticks, then the connection's three names.
@@ -318,7 +169,8 @@ class Adapter:
         held.open = False
         self.held.remove(held)
         # Listeners die with the last connection they could hear.
-        for listener in [h for h in self.held if h.listens and not self._heard_by_others(self.held, h.into)]:
+        left = self._granted()
+        for listener in [h for h in self.held if h.granted.listens and not heard_by_others(left, h.into)]:
             listener.open = False
             self.held.remove(listener)
 

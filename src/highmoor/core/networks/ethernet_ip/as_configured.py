@@ -9,7 +9,7 @@ from highmoor.core.catalogue.choices import ConnectionChoice
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.datatypes import DATA_TYPES, encode
 from highmoor.core.figures.cip import spelled
-from highmoor.core.networks.ethernet_ip.adapter import AdapterFacts, AdapterPoint
+from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.requests import path_problem, request_of
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
 from highmoor.core.networks.fieldbus import Line

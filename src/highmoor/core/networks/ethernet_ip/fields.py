@@ -7,7 +7,7 @@ from typing import Any
 
 from highmoor.core.catalogue.choices import Span
 from highmoor.core.catalogue.meaning import meaning
-from highmoor.core.catalogue.sizes import in_units
+from highmoor.core.catalogue.sizes import in_other_units
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import MULTIPLIERS, spelled
@@ -285,10 +285,7 @@ def _allowed_ms(span: Span) -> str:
 
 
 def _in_other_units(octets: Any) -> str:
-    if not isinstance(octets, int):
-        return ""
-    units = in_units(octets)
-    return f"{shown(units['bits'])} bits · {shown(units['words16'])} words of 16 · {shown(units['words32'])} of 32"
+    return in_other_units(octets, "octets") if isinstance(octets, int) else ""
 
 
 FIELDS: dict[str, FieldsOf] = {

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
+from highmoor.core.catalogue.sizes import in_other_units
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.modbus_functions import EXCHANGED, Function
 from highmoor.core.networks.fieldbus import Around
@@ -162,7 +163,7 @@ def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.count", "Count", "integer", default=1, minimum=0, maximum=65535, unit=what,
             term="quantity", hint=f"1–{function.at_most} in one exchange.",
-            show=lambda value: f"{function.data_octets(value)} octets",
+            show=lambda value: in_other_units(function.data_octets(value), "bits" if function.bits == 1 else "words16"),
         ),
         *(_written_besides(function) if function.writes_at_most else ()),
         FieldSpec(
@@ -185,7 +186,8 @@ def _written_besides(function: Function) -> tuple[FieldSpec, ...]:
         ),
         FieldSpec(
             "settings.write_count", "Written", "integer", default=1, minimum=0, maximum=65535, unit="registers",
-            hint=f"1–{function.writes_at_most} in one exchange.", show=lambda value: f"{2 * value} octets",
+            hint=f"1–{function.writes_at_most} in one exchange.",
+            show=lambda value: in_other_units(2 * value, "words16"),
         ),
     )  # fmt: skip
 

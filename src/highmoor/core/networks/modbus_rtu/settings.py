@@ -148,7 +148,6 @@ def _network_fields(row: Network, _: Around) -> tuple[FieldSpec, ...]:
             choices=tuple(Choice(cable.key, cable.label) for cable in LINE_CABLES),
             hint=f"Up to 9600 bit/s {shown(line_cable(row).trunk_at_most_m)} m of it are the most.",
         ),
-        FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
         FieldSpec("settings.terminated", "Terminating resistor at the port", "boolean", default=True, optional=True),
         FieldSpec(
             "settings.biased", "Bias at the port", "boolean", default=True, optional=True,
@@ -164,6 +163,7 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
             "settings.length_m", "Cable to it", "number", default=0, unit="m", minimum=0, maximum=10_000, optional=True,
             hint="From the one before it on the line.",
         ),
+        FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
         FieldSpec(
             "settings.tap_m", "Tap line", "number", default=0, unit="m", minimum=0, maximum=1000, optional=True,
             hint="From the trunk to the device; 0 where the trunk runs through it.",
