@@ -59,6 +59,7 @@ class _Entry:
     findings: tuple[Finding, ...]
     headlines: tuple[Headline, ...]
     dependencies: frozenset[Dependency]
+    parts: tuple[PartKey, ...]
     items: tuple[_Item, ...]
     changed_at: int
     verified_at: int
@@ -67,11 +68,12 @@ class _Entry:
 class Reader:
     """The plant as a part may see it; notes every read."""
 
-    __slots__ = ("_analysis", "dependencies", "items")
+    __slots__ = ("_analysis", "dependencies", "items", "parts")
 
     def __init__(self, analysis: Analysis) -> None:
         self._analysis = analysis
         self.dependencies: set[Dependency] = set()
+        self.parts: set[PartKey] = set()
         self.items: list[_Item] = []
 
     def find(self, row_id: str | None) -> Any | None:
@@ -106,7 +108,7 @@ class Reader:
 
     def part(self, key: str, root: str) -> Any:
         """Another part's result; None when its root is gone."""
-        self.dependencies.add((key, root))
+        self.parts.add((key, root))
         return self._analysis.result(key, root)
 
     def item(self, key: str, root: str, name: str) -> Any:
@@ -246,11 +248,10 @@ class Analysis:
         return fresh
 
     def _inputs_changed(self, entry: _Entry) -> bool:
-        for dependency in entry.dependencies:
-            if isinstance(dependency, tuple) and len(dependency) == 2:
-                source = self._entry(dependency)
-                if source is None or source.changed_at > entry.verified_at:
-                    return True
+        for part in entry.parts:
+            source = self._entry(part)
+            if source is None or source.changed_at > entry.verified_at:
+                return True
         for part, name, value in entry.items:
             source = self._entry(part)
             now = source.result.get(name) if source and source.result else None
@@ -270,15 +271,16 @@ class Analysis:
             # The same answer from other inputs: whoever depends on it need not be renewed.
             result, changed_at = old.result, old.changed_at
         return _Entry(
-            result, findings, headlines, frozenset(reader.dependencies), tuple(reader.items), changed_at, self._tick
-        )
+            result, findings, headlines, _looked_at(reader), tuple(reader.parts), tuple(reader.items), changed_at,
+            self._tick,
+        )  # fmt: skip
 
     def _replace(self, key: PartKey, fresh: _Entry | None) -> None:
         old = self._entries.get(key)
         if key not in self._replaced:
             self._replaced[key] = old
-        old_deps = _looked_at(old)
-        new_deps = _looked_at(fresh)
+        old_deps = old.dependencies if old else frozenset()
+        new_deps = fresh.dependencies if fresh else frozenset()
         for dependency in old_deps - new_deps:
             self._dependents[dependency].discard(key)
         for dependency in new_deps - old_deps:
@@ -314,11 +316,9 @@ class Analysis:
         return delta
 
 
-def _looked_at(entry: _Entry | None) -> frozenset[Dependency]:
-    """All that may make an entry be renewed."""
-    if entry is None:
-        return frozenset()
-    return entry.dependencies.union(part for part, _, _ in entry.items) if entry.items else entry.dependencies
+def _looked_at(reader: Reader) -> frozenset[Dependency]:
+    """All that may make what was computed be renewed."""
+    return frozenset(reader.dependencies).union(reader.parts, (part for part, _, _ in reader.items))
 
 
 _OWNED = {table.row: (name, table.owner or "") for name, table in TABLES.items()}

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from highmoor.core.errors import Refusal
 from highmoor.core.numbers import plain
@@ -89,6 +90,7 @@ def timeout_multiplier(rpi_ms: Fraction, at_least_ms: Fraction = TIMEOUT_AT_LEAS
     return found
 
 
+@lru_cache(maxsize=4096)
 def path(class_id: int, instance_id: int, attribute_id: int | None = None) -> bytes:
     """Padded logical segments, each in its shortest form. Raises Refusal for ids beyond what a segment holds."""
     octets = _segment(0x20, class_id, "class", wide=False) + _segment(0x24, instance_id, "instance", wide=True)

@@ -65,12 +65,14 @@ class Plant:
 
     def get(self, row_id: str, kind: type[R] | None = None) -> R:
         """The row with this id. Raises Gone when there is none or it is of another kind."""
-        row = self.find(row_id)
+        # Asked a hundred thousand times for a plant: the way where all is well comes first and calls nobody.
+        name = _TABLE_OF_PREFIX.get(row_id[:1])
+        row = self.tables[name].get(row_id) if name else None
+        if row is not None and (kind is None or isinstance(row, kind)):
+            return cast(R, row)
         if row is None:
             raise Gone(f"There is no object {row_id} in this plant.", place=row_id)
-        if kind is not None and not isinstance(row, kind):
-            raise Gone(f"{row_id} is not a {kind.__name__.lower()}.", place=row_id)
-        return cast(R, row)
+        raise Gone(f"{row_id} is not a {kind.__name__.lower() if kind else 'row'}.", place=row_id)
 
     def all(self, kind: type[R]) -> list[R]:
         """All rows of a kind, by rank where they have one."""

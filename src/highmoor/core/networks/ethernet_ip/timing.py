@@ -144,18 +144,22 @@ def _packets(sent: Sequence[Sent], window: float, silent: str) -> tuple[dict[str
     for _ in range(2 * _PACKETS_AT_MOST):
         if not queue or queue[0][0] >= window:
             break
-        due, n = heapq.heappop(queue)
+        due, n = queue[0]
         item = sent[n]
         if ends and due >= ends.get(item.line.connection.id, window):
+            heapq.heappop(queue)
             continue
-        way, lane = item.way.direction, item.line.station.id
+        way, lane, exchange = item.way.direction, item.line.station.id, item.way.exchange
         start = max(due, free[way])
-        free[way] = start + item.wire_ms
-        label = "T→O" if way == "in" else "O→T"
-        kind = "response" if way == "in" else "request"
-        blocks.setdefault(lane, []).append(Block(start, free[way], kind, label, item.way.exchange))  # type: ignore[arg-type]
-        dues.setdefault(lane, []).append(Due(due, start, item.way.exchange))
-        heapq.heappush(queue, (due + item.way.rpi_ms, n))
+        end = free[way] = start + item.wire_ms
+        made = (
+            Block(start, end, "response", "T→O", exchange)
+            if way == "in"
+            else Block(start, end, "request", "O→T", exchange)
+        )
+        blocks.setdefault(lane, []).append(made)
+        dues.setdefault(lane, []).append(Due(due, start, exchange))
+        heapq.heapreplace(queue, (due + item.way.rpi_ms, n))
     return blocks, dues
 
 
