@@ -7,9 +7,12 @@ from pathlib import Path
 
 import pytest
 from selenium import webdriver
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
+from highmoor.core.demo.generated import generated_cell
+from highmoor.core.project.exchange_format import export_text
 from tests.browser.conftest import Page
 from tests.server.running import RunningServer
 
@@ -138,3 +141,43 @@ def test_a_fieldbus_nobody_foresaw_reaches_form_check_and_ribbon(flags: Page) ->
     flags.button("Hoist eight")
     flags.says("8 flags")
     flags.no_longer("Rope too short")
+
+
+def test_hundreds_of_stations_are_drawn_as_far_as_they_are_seen(page: Page, tmp_path: Path) -> None:
+    file = tmp_path / "cell.json"
+    file.write_text(export_text(generated_cell(256)), encoding="utf-8")
+    page.go("/plants")
+    page.says("Import a file")
+    page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
+    page.says("Generated plant")
+    page.click("nav a", "Networks")
+    page.says("275 stations", "512 exchanges", "packets/s", "256 of 256 connections")
+    # A comb of 275 is wider than there is room: what is seen is drawn, and the rest is to the right.
+    assert 20 < len(page.all("[role=option]")) < 150
+    assert 20 < len(page.all("tbody tr")) < 80
+    assert "S255" not in stations(page)
+
+    # Whatever is chosen comes into view, in the comb and in the table.
+    page.keys("/")
+    page.keys("S255")
+    page.keys(Keys.ENTER)
+    page.wait(lambda: "S255" in stations(page), lambda: f"S255 is not in view: {stations(page)}")
+    page.wait(lambda: any("S255" in row.text for row in page.all("tbody tr.chosen")))
+    assert len(page.all("[role=option]")) < 150
+
+    # The same time while it is silent costs nobody else anything.
+    page.button("S255 silent")
+    page.says("nobody else is later for it")
+
+
+def test_a_serial_line_while_one_station_is_silent(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.button("Burner")
+    page.click("[role=option]", "Moisture 3")
+    page.wait(lambda: not page.all("rect.time-out"))
+    page.button("Moisture 3 silent")
+    # Its time-out of 30 ms stands in the drawing, and the meter behind it is told by how much it is late.
+    page.says("Moisture 4, Malt 4: 110.4 ms late")
+    assert len(page.driver.find_elements(By.CSS_SELECTOR, "rect.time-out")) == 1
+    page.button("Moisture 3 silent")
+    page.no_longer("110.4 ms late")

@@ -9,7 +9,7 @@ import pytest
 from highmoor.core.analysis.engine import Analysis, Headline, Part
 from highmoor.core.analysis.findings import Check, Checks, finding
 from highmoor.core.catalogue.builtin import BUILTIN
-from highmoor.core.demo.generated import generated_plant
+from highmoor.core.demo.generated import generated_cell, generated_plant
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.parts import CHECKS, PARTS, analyse
 from highmoor.core.plant.plant import Plant
@@ -46,6 +46,22 @@ def counted(plant: Plant) -> tuple[Analysis, list[tuple[str, str]]]:
         return Part(part.key, part.table, compute, part.headlines)
 
     return Analysis(plant, BUILTIN, [noting(p) for p in PARTS], Checks(CHECKS)), done
+
+
+def test_one_entry_of_a_part_renews_only_who_read_that_entry() -> None:
+    """All exchanges of a scanner stand in one dict of times; another interval changes one of them."""
+    plant = generated_cell(12)
+    analysis, done = counted(plant)
+    exchange = plant.all(Exchange)[5].id
+    for values, hops in (({"settings.rpi_ms": 25}, [exchange]), ({"settings.octets": 9}, None)):
+        done.clear()
+        applied = apply(analysis.plant, BUILTIN, edits.SetFields(ids=[exchange], values=values))
+        analysis.advance(applied.plant, applied.change)
+        renewed = [root for key, root in done if key == "exchange.hops"]
+        # A longer packet makes all those wait that go the same way.
+        way = plant.get(exchange, Exchange).direction
+        assert sorted(renewed) == sorted(hops or [x.id for x in plant.all(Exchange) if x.direction == way])
+        assert analysis.findings == analyse(analysis.plant, BUILTIN).findings
 
 
 def find(kind: type[Any], **values: Any) -> Any:

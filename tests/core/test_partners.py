@@ -12,6 +12,11 @@ from hypothesis import strategies as st
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
+from highmoor.core.figures.modbus_functions import EXCHANGED
+from highmoor.core.networks.claims import clashes
+from highmoor.core.networks.fieldbus import Claim
+from highmoor.core.networks.lines import plant_lines
+from highmoor.core.networks.modbus.claims import claims as modbus_claims
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Signal, Station
@@ -370,3 +375,45 @@ def test_one_exchange_writes_and_reads(answers: str) -> None:
         assert (bench.value(ids["Taken"])[0], bench.value(ids["Heard"])[0]) == (4711, 815)
     else:
         assert bench.value(ids["Heard"])[0] == 4711
+
+
+_CLAIMS = st.builds(
+    lambda space, first, size, exchange, writes, together: Claim(
+        space, first, first + size, f"x{exchange}", "settings.address", writes, together
+    ),
+    st.sampled_from(["registers", "coils"]), st.integers(0, 12), st.integers(1, 5), st.integers(0, 4), st.booleans(),
+    st.booleans(),
+)  # fmt: skip
+
+
+@given(st.lists(_CLAIMS, max_size=8))
+def test_clashes_are_those_that_counting_each_place_finds(claims: list[Claim]) -> None:
+    """Against the plainest of all ways: every pair, every place of both."""
+    expected = []
+    for n, later in enumerate(claims):
+        for earlier in claims[:n]:
+            both = set(range(later.first, later.end)) & set(range(earlier.first, earlier.end))
+            meant = later.exchange == earlier.exchange or (later.together and earlier.together)
+            if both and later.space == earlier.space and (later.writes or earlier.writes) and not meant:
+                last = f"–{max(both)}" if len(both) > 1 else ""
+                expected.append((later, earlier, f"{later.space} {min(both)}{last}"))
+    assert [(c.later, c.earlier, c.words) for c in clashes(claims)] == expected
+
+
+def test_every_function_claims_what_it_touches() -> None:
+    """Function 23 reads one stretch and writes another, 22 one register, 15 coils."""
+    plant = told("modbus-tcp", "in")
+    block = plant.all(Exchange)[0]
+    line = plant_lines(plant, BUILTIN, plant.all(Station)[0])[0]
+    for settings_, expected in (
+        ({"function": 3, "address": 4, "count": 3}, [("registers", 4, 7, False)]),
+        ({"function": 4, "address": 4, "count": 1}, [("input registers", 4, 5, False)]),
+        ({"function": 2, "address": 9, "count": 8}, [("discrete inputs", 9, 17, False)]),
+        ({"function": 15, "address": 0, "count": 10}, [("coils", 0, 10, True)]),
+        ({"function": 22, "address": 7}, [("registers", 7, 8, True)]),
+        ({"function": 23, "address": 1, "count": 2, "write_address": 9, "write_count": 3},
+         [("registers", 1, 3, False), ("registers", 9, 12, True)]),
+    ):  # fmt: skip
+        way = EXCHANGED[settings_["function"]].direction
+        one = replace(line, exchanges=(replace(block, direction=way, settings=settings_),))
+        assert [(c.space, c.first, c.end, c.writes) for c in modbus_claims(one)] == expected, settings_
