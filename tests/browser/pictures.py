@@ -140,7 +140,8 @@ def _live(page: Page) -> None:
     line = page.find(".line", "Humidifier")
     next(b for b in line.find_elements(By.TAG_NAME, "button") if b.text == "Pull its cable").click()
     # Four are silent anyway, because they are not built as they are configured.
-    page.says("5 silent", "last known")
+    page.says("5 silent", "last known", "Plug it back")
+    page.driver.execute_script("document.querySelector('main').scrollTop = 0")
     _shot(page, "live")
     page.button("Plug it back")
     page.wait(lambda: "5 silent" not in page.body())

@@ -187,11 +187,10 @@
     line-height: 1.15;
     font-size: 12px;
   }
-  td.state > :global(*) {
-    display: -webkit-box;
-    -webkit-box-orient: vertical;
-    -webkit-line-clamp: 2;
-    line-clamp: 2;
+  td.state :global(.mark) {
+    white-space: normal;
+    align-items: flex-start;
+    max-height: 2.3em;
     overflow: hidden;
   }
   .cell {
