@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -139,6 +140,55 @@ def test_two_writers_meet_in_the_exchange() -> None:
         place=plant.all(Exchange)[0].id, key="r0",
     )  # fmt: skip
     assert set(codes(analyse(apply(plant, BUILTIN, again).plant, BUILTIN))) == {"SIG-106"}
+
+
+@pytest.mark.parametrize(("on_loss", "kept"), [("off", False), ("hold", True)])
+@pytest.mark.parametrize("waits", [700, 0])
+def test_outputs_do_on_loss_what_their_modules_are_set_to(on_loss: str, kept: bool, waits: int) -> None:
+    plant = signals_everywhere(carried(coupled("do-16", "ao-4")))
+    station = plant.all(Station)[0].id
+    steps = [
+        edits.SetFields(ids=[m.id], values={f"settings.channels.{channel}.on_loss": on_loss})
+        for m, channel in zip((m for m in plant.all(Module) if m.designation.startswith("-M")), ("ch3", "ch0"),
+                              strict=True)
+    ]  # fmt: skip
+    steps.append(edits.SetFields(ids=[station], values={"settings.watchdog_ms": waits}))
+    plant = apply(plant, BUILTIN, edits.Batch(edits=steps)).plant
+    ids = {s.name: s.id for s in plant.all(Signal)}
+    bench = Bench(plant, BUILTIN)
+    bench.write(ids["S0c3"], 1)
+    bench.write(ids["S1c0"], 12)
+    bench.run_until(2)
+    rail = bench.couplers[0].rail
+    on = (1, pytest.approx(12, abs=0.001))
+    assert (rail.take("0.ch3"), rail.take("1.ch0")) == on
+    bench.cable(station, plugged=False)
+    bench.run_until(2.1)
+    # Not before its time is over, and for ever where it never is.
+    assert (rail.take("0.ch3"), rail.take("1.ch0")) == on
+    bench.run_until(4)
+    let_go = (0, pytest.approx(4, abs=0.001))
+    assert (rail.take("0.ch3"), rail.take("1.ch0")) == (on if kept or not waits else let_go)
+    bench.cable(station, plugged=True)
+    bench.run_until(8)
+    assert (rail.take("0.ch3"), rail.take("1.ch0")) == on
+
+
+def test_a_watchdog_shorter_than_the_writes_is_found_and_mended() -> None:
+    plant = carried(coupled("do-16"))
+    station = plant.all(Station)[0].id
+    out = [x.id for x in plant.all(Exchange) if x.direction == "out"]
+    assert codes(analyse(plant, BUILTIN)) == []
+    short = apply(plant, BUILTIN, edits.SetFields(ids=[station], values={"settings.watchdog_ms": 400})).plant
+    analysis = analyse(short, BUILTIN)
+    assert codes(analysis) == ["NET-215"]
+    found = next(f for f in analysis.findings.values() if f.code == "NET-215")
+    remedy = remedy_of(analysis, found)
+    assert remedy is not None
+    assert remedy.edit is not None
+    assert codes(analyse(apply(short, BUILTIN, remedy.edit).plant, BUILTIN)) == []
+    quick = apply(short, BUILTIN, edits.SetFields(ids=out, values={"settings.period_ms": 300})).plant
+    assert codes(analyse(quick, BUILTIN)) == []
 
 
 @settings(max_examples=12, deadline=None)

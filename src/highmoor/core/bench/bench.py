@@ -421,6 +421,7 @@ def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
             continue
         made = BuiltDevice(
             address=station.address, type=station.type, line=line, rail=rail_as_configured(plant, station),
+            settings={k: v for k, v in station.settings.items() if k == "watchdog_ms"},
             terminated=bool(station.settings.get("terminated", False)),
             adapter=adapter_as_configured(plant_lines(plant, catalogue, station), catalogue.find(station.type))
             if network.kind == "ethernet-ip" else None,

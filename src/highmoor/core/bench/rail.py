@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, field
 
 from highmoor.core.bench.clock import VirtualClock
-from highmoor.core.catalogue.types import AnalogueRange, DeviceType
+from highmoor.core.catalogue.types import AnalogueRange, ChannelPlace, DeviceType, channel_settings
 from highmoor.core.plant.rows import Json
 
 NS_A_MS = 1_000_000
@@ -24,6 +24,8 @@ class Terminal:
     range: AnalogueRange | None
     delay_ns: int
     period_ns: int
+    # What an output does when its head has lost the controller.
+    on_loss: str = "hold"
 
     def counts(self, electrical: float) -> int:
         """What the channel makes of a current, voltage or temperature."""
@@ -79,6 +81,17 @@ class SimulatedRail:
         else:
             self.image_in[code.octet : code.octet + 2] = counts.to_bytes(2, "little", signed=True)
 
+    def let_go(self) -> None:
+        """The controller is lost: outputs do what their modules are set to, off (or the low end) or as they are."""
+        for code in self.terminals.values():
+            if code.inward or code.on_loss != "off":
+                continue
+            if code.bits == 1:
+                self.image_out[code.octet] &= ~(1 << code.bit)
+            else:
+                low = code.range.raw_low if code.range else 0
+                self.image_out[code.octet : code.octet + 2] = low.to_bytes(2, "little", signed=True)
+
     def take(self, terminal: str) -> float:
         """What stands on an output's terminals."""
         code = self.terminals[terminal]
@@ -86,6 +99,13 @@ class SimulatedRail:
             return float(self.image_out[code.octet] >> code.bit & 1)
         counts = int.from_bytes(self.image_out[code.octet : code.octet + 2], "little", signed=True)
         return code.electrical(counts)
+
+
+def _on_loss(channel: ChannelPlace, settings: Json) -> str:
+    """What is set on the channel, or what its type does unless set; a channel that says nothing holds."""
+    own = channel_settings(settings, channel.key).get("on_loss")
+    usual = next((p.default for p in channel.group.parameters if p.key == "on_loss"), "hold")
+    return str(own or usual)
 
 
 def module_terminals(
@@ -108,5 +128,6 @@ def module_terminals(
             channel.range(settings),
             int(filter_ms * NS_A_MS),
             int(device.conversion_ms * NS_A_MS),
+            _on_loss(channel, settings),
         )
     return result

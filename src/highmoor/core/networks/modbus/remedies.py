@@ -11,6 +11,7 @@ from highmoor.core.networks.fieldbus import Mend, Timing
 from highmoor.core.networks.modbus.health import longer_watch
 from highmoor.core.networks.modbus.rail import carry, shorten
 from highmoor.core.networks.modbus.settings import ExchangeSettings
+from highmoor.core.networks.modbus.watchdog import longer_watchdog
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
 
@@ -52,5 +53,6 @@ MENDS: Mapping[str, Callable[[Analysis, Finding], Mend | None]] = {
     "NET-211": carry,
     "NET-212": shorten,
     "NET-214": longer_watch,
+    "NET-215": longer_watchdog,
     "NET-213": lambda _, found: Mend("Ask it every period", found.places[0].id, {"settings.trigger": None}),
 }

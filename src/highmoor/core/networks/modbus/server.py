@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Mapping
+from collections.abc import Callable, Container, Mapping
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -44,11 +44,13 @@ class RegisterServer:
     """A server whose registers and coils a process model reads and writes.
 
     `areas` maps the area digit to its registers or coils; `present` which addresses there are, None for all of them.
+    `written` is called after whatever writes.
     """
 
     reply_ms: float
     areas: dict[int, Words] = field(default_factory=lambda: {0: {}, 1: {}, 3: {}, 4: {}})
     present: Mapping[int, Container[int]] | None = None
+    written: Callable[[], None] = lambda: None
 
     def answer_unit(self, unit: bytes) -> bytes:
         """The protocol data unit that answers another one; an exception where it cannot be done."""
@@ -56,6 +58,8 @@ class RegisterServer:
             request = decode_request(unit)
             self._refuse_absent(request)
             data = self._read(request) if request.function.direction == "in" else self._write(request)
+            if request.function.direction == "out" or request.function.writes_at_most:
+                self.written()
             return encode_response(request, data)
         except ModbusError as error:
             return encode_exception(unit[0] if unit else 0, error.code)

@@ -7,15 +7,18 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from highmoor.core.catalogue.sizes import in_other_units
+from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.modbus_functions import EXCHANGED, Function
+from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.networks.fieldbus import Around
 from highmoor.core.networks.modbus.functions import entered_address, written_address
 from highmoor.core.plant.fields import Choice, FieldSpec
-from highmoor.core.plant.rows import Connection, Exchange, Station
+from highmoor.core.plant.rows import Connection, Exchange, Json, Station
 
 KINDS = ("modbus-tcp", "modbus-rtu")
 REPLY_MS = 5.0
+WATCHDOG_MS = 1000.0
 Trigger = Literal["period", "after", "edge"]
 TRIGGERS: dict[str, str] = {
     "period": "every period",
@@ -113,7 +116,28 @@ def new_exchange(
     return function.direction, settings
 
 
-def station_fields(_: Station, __: Around) -> tuple[FieldSpec, ...]:
+def watchdog_ms(settings: Json) -> float:
+    """How long a coupler waits for the next write, ms; 0 waits for ever."""
+    value = settings.get("watchdog_ms")
+    return (
+        float(value) if isinstance(value, int | float) and not isinstance(value, bool) and value >= 0 else WATCHDOG_MS
+    )
+
+
+def watchdog_fields(device: DeviceType | None) -> tuple[FieldSpec, ...]:
+    """The setting, for what has a rail of its own."""
+    if device is None or not carries_modules(device):
+        return ()
+    return (
+        FieldSpec(
+            "settings.watchdog_ms", "Watchdog of its outputs", "number", default=WATCHDOG_MS, unit="ms", minimum=0,
+            maximum=3_600_000, optional=True, window=True, restart=True,
+            hint="Without a write for so long its outputs do what their modules are set to. 0 holds them for ever.",
+        ),
+    )  # fmt: skip
+
+
+def station_fields(_: Station, around: Around) -> tuple[FieldSpec, ...]:
     return (
         FieldSpec(
             "settings.reply_ms",
@@ -126,6 +150,7 @@ def station_fields(_: Station, __: Around) -> tuple[FieldSpec, ...]:
             optional=True,
             hint="How long the device thinks before it answers; its manual says, or measure it.",
         ),
+        *watchdog_fields(around.device),
     )
 
 

@@ -15,6 +15,7 @@ from highmoor.core.networks.modbus.rail import RAIL
 from highmoor.core.networks.modbus.remedies import MENDS
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, new_exchange
 from highmoor.core.networks.modbus.transfers import transfer
+from highmoor.core.networks.modbus.watchdog import CHECKS as WATCHDOG_CHECKS
 from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.settings import FIELDS
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
@@ -32,7 +33,7 @@ FIELDBUS = Fieldbus(
     layout=layout,
     timing=timing,
     parts=PARTS,
-    checks=(*CHECKS, *RAIL_CHECKS, *HEALTH_CHECKS),
+    checks=(*CHECKS, *RAIL_CHECKS, *HEALTH_CHECKS, *WATCHDOG_CHECKS),
     mends=MENDS,
     bench=go_live,
     explain=explain,
