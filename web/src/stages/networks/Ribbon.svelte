@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Snippet } from 'svelte';
+  import { untrack, type Snippet } from 'svelte';
   import type { PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
   import { RowsInView } from '../../kit/rows.svelte';
@@ -37,6 +37,11 @@
   const drawn = $derived(
     timing.lanes.slice(view.first, view.end).map((lane, n) => ({ lane, n: view.first + n })),
   );
+  // The lane of what is chosen comes into view, wherever it was chosen.
+  $effect(() => {
+    const lane = timing.lanes.findIndex((l) => l.blocks.some((b) => b.exchange === chosen));
+    untrack(() => view.reveal(box, lane));
+  });
   const middle = (lane: number) => lane * LANE + LANE / 2;
   let width = $state(860);
   let zoomed = $state<number | null>(null);
@@ -125,7 +130,9 @@
       {packets ? 'of packets if all begin together' : 'of asking, to scale'} · load {shown(
         timing.load * 100,
         3,
-      )} % {timing.load_label}{packets ? ` · queue at worst ${shown(queue, 3)} µs` : ''}
+      )} % {timing.load_label}{#if packets}<span class="whole"
+          >· queue at worst {shown(queue, 3)} µs</span
+        >{/if}
     </span>
     <span class="wide"></span>
     <span class="mono told" aria-live="polite">
@@ -258,6 +265,9 @@
   }
   header {
     min-height: 26px;
+  }
+  .whole {
+    white-space: nowrap;
   }
   .told {
     font-size: 11.5px;
