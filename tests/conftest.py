@@ -9,6 +9,11 @@ from typing import Any
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from hypothesis import settings
+
+# What is asked of the code is whether it is right; how quick it is, the benchmarks tell, and a machine may be slow.
+settings.register_profile("any machine", deadline=None)
+settings.load_profile("any machine")
 
 
 @pytest.fixture(autouse=True)

@@ -15,18 +15,8 @@ from highmoor.core.analysis.findings import Check, finding
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.addressing import Numbers
-from highmoor.core.networks.fieldbus import (
-    Block,
-    Due,
-    ExchangeTiming,
-    Fieldbus,
-    Lane,
-    Line,
-    Mend,
-    Timing,
-    WireField,
-    WireLayout,
-)
+from highmoor.core.networks.fieldbus import Fieldbus, Line, Mend, WireField, WireLayout
+from highmoor.core.networks.line_time import Block, Due, ExchangeTiming, Lane, Timing
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Exchange, Network
 

@@ -84,7 +84,7 @@ def test_a_taken_name_is_named_and_nothing_is_made(more: dict[str, object]) -> N
         replicated(PLANT, HUMIDIFIER.id, **more)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     st.lists(st.sampled_from(["di-16", "do-16", "ai-8", "ao-4", "fi-12"]), min_size=1, max_size=7), st.integers(0, 6)
 )

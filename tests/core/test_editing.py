@@ -60,7 +60,7 @@ def test_whatever_is_typed_is_taken_or_refused_with_a_reason(field: Any, typed: 
         assert set(after.change.ids()) <= {row.id} | {m.id for m in PLANT.all(Module)}
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.data())
 def test_undo_takes_back_what_is_mine_and_leaves_what_is_theirs(data: Any) -> None:
     """Mine, then theirs, then mine undone: what they wrote stands, what only I wrote is as before."""
@@ -95,7 +95,7 @@ def test_undo_takes_back_what_is_mine_and_leaves_what_is_theirs(data: Any) -> No
                 assert value in ids
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.data())
 def test_the_difference_between_two_plants_leads_from_one_to_the_other(data: Any) -> None:
     plant = PLANT

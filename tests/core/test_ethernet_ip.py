@@ -27,7 +27,7 @@ from highmoor.core.networks.ethernet_ip.paths import application_path, key_segme
 from highmoor.core.networks.ethernet_ip.remedies import line_at
 from highmoor.core.networks.ethernet_ip.routes import read_route
 from highmoor.core.networks.ethernet_ip.settings import Agreement, agreement
-from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant

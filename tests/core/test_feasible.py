@@ -45,7 +45,7 @@ def trouble(analysis: Analysis, row: str, path: str, value: float) -> set[str]:
     return {f.key for f in found.findings.values() if found.checks.by_code[f.code].severity != "note"}
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(st.sampled_from(FIELDS), st.floats(0, 1))
 def test_all_within_is_quiet_and_the_next_beyond_is_not(field: tuple[str, str], part: float) -> None:
     window = feasible_window(ANALYSIS, *field)

@@ -216,7 +216,7 @@ def test_every_check_tells_what_why_and_has_a_code_of_its_own() -> None:
         assert check.text.endswith(".")
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.lists(st.sampled_from(["di-16", "do-16", "ai-8", "ao-4", "fi-12", "ff-10", "cv-1"]), max_size=10),
     st.sampled_from(["di-16", "ai-8", "fi-12", "ff-10", "ser-2"]),

@@ -34,9 +34,7 @@ from highmoor.core.project.reporting import rendered
 
 from .plants import an_edit, hall
 
-SLOW = settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
-)
+SLOW = settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
 
 
 def same_state(incremental: Any, scratch: Any) -> None:
@@ -137,7 +135,7 @@ def test_ranks_stay_short_when_always_appending() -> None:
     assert len(rank) < 70
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.data())
 def test_a_damaged_plant_file_is_refused_with_a_place_and_nothing_else_happens(data: Any) -> None:
     file = export_plant(hall("di-16", "ai-8"))

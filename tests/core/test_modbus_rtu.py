@@ -16,7 +16,7 @@ from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
-from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus_rtu.frame import Mode, SerialFrame, crc16, lrc
 from highmoor.core.networks.silence import timing_with_silent

@@ -95,7 +95,7 @@ def test_the_corpus_is_read(file: Path) -> None:
 
 
 @pytest.mark.parametrize("file", CORPUS, ids=lambda f: f.name)
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(data=st.data())
 def test_a_reader_raises_nothing_but_its_own(file: Path, data: st.DataObject) -> None:
     octets = bytearray(file.read_bytes())

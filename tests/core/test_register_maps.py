@@ -50,7 +50,7 @@ def mapped(*registers: RegisterField) -> tuple[Plant, Catalogue]:
     return apply(plant, library, edits.Batch(edits=steps)).plant, library
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.lists(st.tuples(st.sampled_from([3, 4]), st.integers(0, 6), st.sampled_from(sorted(SIZES)),
                           st.sampled_from(["ABCD", "CDAB"]), st.sampled_from([1, 0.1])), min_size=1, max_size=8),
        st.data())  # fmt: skip

@@ -191,7 +191,7 @@ def test_a_watchdog_shorter_than_the_writes_is_found_and_mended() -> None:
     assert codes(analyse(quick, BUILTIN)) == []
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(st.lists(st.sampled_from(["di-16", "ai-8", "do-8n", "do-16", "ao-4"]), min_size=1, max_size=5))
 def test_every_channel_is_alive_and_alone(modules: list[str]) -> None:
     """Whatever stands on the rail: what one terminal gets, one signal shows, and the other way round."""

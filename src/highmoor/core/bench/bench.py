@@ -25,10 +25,11 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.hardware.ports import controller_of_port, port_label
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.alive import Device, ExchangeLive, ParameterTold
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts
 from highmoor.core.networks.ethernet_ip.as_configured import adapter_as_configured
-from highmoor.core.networks.fieldbus import BenchLine, Device, ExchangeLive, Line, ParameterTold
+from highmoor.core.networks.fieldbus import BenchLine, Line
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated

@@ -8,10 +8,11 @@ from dataclasses import dataclass, field
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
+from highmoor.core.networks.alive import Device
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.as_configured import adapter_as_configured
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
-from highmoor.core.networks.fieldbus import Device, Line
+from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.modbus.health import kind_of
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.settings import ExchangeSettings

@@ -14,7 +14,7 @@ from random import Random
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.rail import NS_A_MS
-from highmoor.core.networks.fieldbus import Heard
+from highmoor.core.networks.alive import Heard
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_rtu.frame import SerialFrame

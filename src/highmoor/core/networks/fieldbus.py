@@ -8,9 +8,11 @@ from typing import Any, Literal, Protocol
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Finding
-from highmoor.core.catalogue.types import ControllerFacts, DeviceType, Medium, Parameter
+from highmoor.core.catalogue.types import ControllerFacts, DeviceType, Medium
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
+from highmoor.core.networks.alive import Clock, ExchangeLive, Memory, ParameterAccess
+from highmoor.core.networks.line_time import RouteFacts, Timing
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -82,117 +84,6 @@ class RailRule:
 
 
 @dataclass(frozen=True, slots=True)
-class Block:
-    """A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out."""
-
-    start_ms: float
-    end_ms: float
-    kind: Literal["request", "wait", "response", "time-out", "gap"]
-    label: str
-    exchange: str
-
-
-@dataclass(frozen=True, slots=True)
-class Due:
-    """When an exchange was due and when it began, ms."""
-
-    due_ms: float
-    start_ms: float
-    exchange: str
-
-
-@dataclass(frozen=True, slots=True)
-class Lane:
-    """One strand of time: a line, or the connection to one station; packets a second where it sends unasked."""
-
-    id: str
-    label: str
-    blocks: tuple[Block, ...]
-    dues: tuple[Due, ...]
-    utilisation: float
-    packets_per_s: float | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Traffic:
-    """A station's part of an Ethernet link, Mbit/s on the wire; packets of multicast a second, and all of its own."""
-
-    station: str
-    in_mbit_s: float
-    out_mbit_s: float
-    multicast_mbit_s: float = 0
-    multicast_packets_s: float = 0
-    packets_s: float = 0
-
-
-@dataclass(frozen=True, slots=True)
-class ExchangeTiming:
-    """How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
-
-    `wait_ms` runs from the end of the request to the end of the answer, as a time-out does. `late_one_silent_ms` is
-    the worst lateness while the station whose silence costs most is silent.
-    """
-
-    exchange: str
-    period_ms: float
-    transaction_ms: float
-    request_octets: int
-    response_octets: int
-    worst_late_ms: float
-    silent_cost_ms: float
-    wait_ms: float
-    late_one_silent_ms: float
-
-
-@dataclass(frozen=True, slots=True)
-class Timing:
-    """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
-
-    Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
-    `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
-    it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
-    `packets_per_s` counts both directions where nobody asks and everybody sends; `traffic` is each station's, on
-    Ethernet.
-    """
-
-    window_ms: float
-    cyclic: bool
-    lanes: tuple[Lane, ...]
-    exchanges: tuple[ExchangeTiming, ...]
-    load: float
-    load_label: str
-    cycle_ms: float | None = None
-    cycle_one_silent_ms: float | None = None
-    silent: str = ""
-    whole: bool = True
-    whole_one_silent: bool = True
-    packets_per_s: float | None = None
-    traffic: tuple[Traffic, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class RouteNode:
-    """A place on the cable: the port (`station` "") or a station; m of cable to it and of its tap."""
-
-    station: str
-    length_m: float
-    tap_m: float
-    terminated: bool
-    biased: bool
-
-
-@dataclass(frozen=True, slots=True)
-class RouteFacts:
-    """A line as it is laid, the port first; lengths in m, loads in unit loads."""
-
-    nodes: tuple[RouteNode, ...]
-    length_m: float
-    length_at_most_m: float
-    loads: float
-    loads_at_most: float
-
-
-@dataclass(frozen=True, slots=True)
 class Line:
     """One agreement on a network with all it holds: the input of layout, timing and bench.
 
@@ -212,97 +103,6 @@ class Fact:
     label: str
     value: str
     note: str = ""
-
-
-class Clock(Protocol):
-    """Virtual time of the bench in ns; what is due is called in order of time, priority and asking."""
-
-    @property
-    def now_ns(self) -> int: ...
-
-    def at(self, time_ns: int, action: Callable[[], None], priority: int = 0) -> None: ...
-
-
-class Memory(Protocol):
-    """A simulated controller's image as a fieldbus master may use it."""
-
-    image_in: bytearray
-    image_out: bytearray
-
-    def set_status(self, exchange: str, good: bool) -> None: ...
-
-    def set_code(self, exchange: str, code: int) -> None: ...
-
-    def started(self, exchange: str) -> bool: ...
-
-
-class Device(Protocol):
-    """A simulated device on the wire: octets in, octets out (None: no answer), after its reply delay."""
-
-    @property
-    def reply_ms(self) -> float: ...
-
-    def answer(self, octets: bytes) -> bytes | None: ...
-
-
-@dataclass(frozen=True, slots=True)
-class Heard:
-    """Octets that came back over a line; `told` says what is seen of them on the wire, "" where all is well."""
-
-    octets: bytes
-    told: str = ""
-
-
-class SerialMedium(Protocol):
-    """A line that all its stations share, each with its own settings."""
-
-    def transmit(self, octets: bytes, on: Any, heard: Callable[[Heard], None]) -> int:
-        """Send octets with these settings now; `heard` is called with what comes back. Returns the end, ns."""
-        ...
-
-
-class Wire(Protocol):
-    """Who is reached at an address now; None where nobody is, or a cable is out."""
-
-    def reached(self, address: str) -> Device | None: ...
-
-
-@dataclass(slots=True)
-class ExchangeLive:
-    """An exchange as it goes on the bench: the last octets both ways and what came of them. Times in ns.
-
-    `data` is what it last carried well, without what its fieldbus wraps around it.
-    """
-
-    exchange: str
-    name: str
-    state: Literal["waiting", "good", "bad"] = "waiting"
-    text: str = "not asked yet"
-    request: bytes = b""
-    response: bytes = b""
-    data: bytes = b""
-    last_good_ns: int | None = None
-    transactions: int = 0
-    failures: int = 0
-
-
-@dataclass(frozen=True, slots=True)
-class ParameterTold:
-    """What came of reading or writing a parameter in a device: its raw value (None: not known), its octets."""
-
-    good: bool
-    text: str
-    value: float | int | None = None
-    octets: bytes = b""
-
-
-class ParameterAccess(Protocol):
-    """Reads a parameter in a device (`value` None) or writes it; `done` is told what came of it, later."""
-
-    def __call__(
-        self, clock: Clock, wire: Any, address: str, parameter: Parameter, value: float | None,
-        done: Callable[[ParameterTold], None],
-    ) -> None: ...  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

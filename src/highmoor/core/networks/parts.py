@@ -12,15 +12,8 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.dials import Dialled, dialled
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.fieldbus import (
-    ConnectionKind,
-    ExchangeTiming,
-    Fact,
-    RailRule,
-    RouteFacts,
-    Timing,
-    WireLayout,
-)
+from highmoor.core.networks.fieldbus import ConnectionKind, Fact, RailRule, WireLayout
+from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
 from highmoor.core.networks.lines import connection_line, line_of, lines_of, network_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of

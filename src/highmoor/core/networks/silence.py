@@ -5,7 +5,7 @@ from __future__ import annotations
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.errors import Refusal
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.lines import lines_of
 from highmoor.core.plant.rows import Network, Station
 

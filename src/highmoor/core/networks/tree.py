@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.networks.fieldbus import Timing, Traffic
+from highmoor.core.networks.line_time import Timing, Traffic
 from highmoor.core.plant.rows import Station
 
 LINK_MBIT_S = 100.0

@@ -14,7 +14,7 @@ from highmoor.core.hardware.parts import COVER, FEED_IN
 from highmoor.core.networks import FIELDBUSES
 from highmoor.core.networks.cables import CABLE_KINDS
 from highmoor.core.networks.claims import claims_of
-from highmoor.core.networks.fieldbus import ExchangeTiming
+from highmoor.core.networks.line_time import ExchangeTiming
 from highmoor.core.networks.partners import partner_address
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown

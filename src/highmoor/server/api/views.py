@@ -14,7 +14,8 @@ from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPowe
 from highmoor.core.hardware.wiring import ModuleWiring, RailField
 from highmoor.core.networks.address_plan import AddressField, address_plan
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
-from highmoor.core.networks.fieldbus import RouteFacts, Timing, WireLayout
+from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.networks.line_time import RouteFacts, Timing
 from highmoor.core.networks.parts import BusConnections, ConnectionFacts, NetworkAddresses, StationKinds
 from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.networks.tree import NetworkTree

@@ -10,6 +10,7 @@ import struct
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.ethernet_ip.acceptance import Granted, Refused, granted, heard_by_others
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.encapsulation import (
@@ -34,7 +35,6 @@ from highmoor.core.networks.ethernet_ip.messages import (
     refused,
 )
 from highmoor.core.networks.ethernet_ip.paths import ASSEMBLY_CLASS, ReadPath, read_path
-from highmoor.core.networks.fieldbus import Clock
 
 # Octets of the device itself, or a stretch of a controller's image.
 Block = bytearray | memoryview

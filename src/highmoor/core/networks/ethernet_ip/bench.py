@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from zlib import crc32
 
+from highmoor.core.networks.alive import Clock, ExchangeLive, Memory, Wire
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, EncapsulationError
 from highmoor.core.networks.ethernet_ip.explain import explain
@@ -14,7 +15,7 @@ from highmoor.core.networks.ethernet_ip.requester import Requester
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.ethernet_ip.timing import wire_octets
 from highmoor.core.networks.ethernet_ip.unconnected import code_of, framed, refusal_of, reply_in
-from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory, Wire
+from highmoor.core.networks.fieldbus import BenchLine
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
 

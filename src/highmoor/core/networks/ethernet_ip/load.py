@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.hardware.ports import ports_of
-from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.plant.rows import Controller, Network
 
 KIND = "ethernet-ip"

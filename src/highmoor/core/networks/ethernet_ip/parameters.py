@@ -6,10 +6,10 @@ from collections.abc import Callable
 
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.datatypes import DATA_TYPES, decode, encode
+from highmoor.core.networks.alive import Clock, ParameterTold, Wire
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.messages import Asked
 from highmoor.core.networks.ethernet_ip.unconnected import framed, refusal_of, reply_in
-from highmoor.core.networks.fieldbus import Clock, ParameterTold, Wire
 
 _NS_A_MS = 1_000_000
 _ANSWER_MS = 2000

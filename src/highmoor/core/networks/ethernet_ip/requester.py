@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from highmoor.core.errors import Refusal
+from highmoor.core.networks.alive import Clock, ExchangeLive, Memory, Wire
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.messages import Asked
 from highmoor.core.networks.ethernet_ip.requests import Request, request_of
 from highmoor.core.networks.ethernet_ip.unconnected import code_of, framed, refusal_of, reply_in
-from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory, Wire
+from highmoor.core.networks.fieldbus import BenchLine
 from highmoor.core.numbers import shown
 
 _NS_A_MS = 1_000_000

@@ -16,7 +16,8 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures import cip
 from highmoor.core.networks.ethernet_ip.requests import request_of
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
-from highmoor.core.networks.fieldbus import Block, Due, ExchangeTiming, Lane, Line, Timing, Traffic
+from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line_time import Block, Due, ExchangeTiming, Lane, Timing, Traffic
 from highmoor.core.plant.rows import Network
 
 # An octet at 100 Mbit/s.

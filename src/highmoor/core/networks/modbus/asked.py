@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from highmoor.core.networks.fieldbus import BenchLine, Clock, ExchangeLive, Memory
+from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
+from highmoor.core.networks.fieldbus import BenchLine
 from highmoor.core.networks.modbus.health import Health, kind_of, watch_ms
 from highmoor.core.networks.modbus.pdu import Request
 from highmoor.core.networks.modbus.settings import ExchangeSettings

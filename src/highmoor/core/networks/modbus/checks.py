@@ -8,7 +8,7 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.networks.fieldbus import Timing
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.lines import lines_of
 from highmoor.core.networks.modbus.settings import KINDS, ExchangeSettings, unit_of
 from highmoor.core.numbers import shown

@@ -13,7 +13,8 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.networks.fieldbus import Mend, Timing
+from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.modbus.settings import KINDS
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station

@@ -7,7 +7,8 @@ from collections.abc import Callable, Mapping
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
-from highmoor.core.networks.fieldbus import Mend, Timing
+from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.modbus.health import longer_watch
 from highmoor.core.networks.modbus.rail import carry, shorten
 from highmoor.core.networks.modbus.settings import ExchangeSettings

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from highmoor.core.networks.fieldbus import Block, Due, ExchangeTiming
+from highmoor.core.networks.line_time import Block, Due, ExchangeTiming
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Exchange

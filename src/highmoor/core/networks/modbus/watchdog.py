@@ -11,7 +11,8 @@ from collections.abc import Iterator
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.mounting import carries_modules
-from highmoor.core.networks.fieldbus import Mend, Timing
+from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.modbus.settings import KINDS, watchdog_ms
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from highmoor.core.networks.fieldbus import BenchLine, Clock, Heard, Memory, SerialMedium
+from highmoor.core.networks.alive import Clock, Heard, Memory, SerialMedium
+from highmoor.core.networks.fieldbus import BenchLine
 from highmoor.core.networks.modbus.asked import DAMAGED, NS_A_MS, SILENT, Asked
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import ModbusError, Request, decode_response, encode_request

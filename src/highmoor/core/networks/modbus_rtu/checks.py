@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import port_label, port_spec
-from highmoor.core.networks.fieldbus import RouteFacts, Timing
+from highmoor.core.networks.line_time import RouteFacts, Timing
 from highmoor.core.networks.modbus_rtu.settings import StationWiring, line_settings
 from highmoor.core.networks.modbus_rtu.wiring import LOADS_AT_MOST, TAP_AT_MOST_M
 from highmoor.core.numbers import shown

@@ -7,7 +7,8 @@ from collections.abc import Callable, Mapping
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
-from highmoor.core.networks.fieldbus import Mend, Timing
+from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.modbus_rtu.settings import BAUDS, LINE_CABLES, line_cable, line_settings
 from highmoor.core.networks.modbus_rtu.wiring import length_at_most_m, route

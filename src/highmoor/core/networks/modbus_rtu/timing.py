@@ -18,7 +18,8 @@ from highmoor.core.figures.modbus_functions import (
     request_pdu_octets,
     response_pdu_octets,
 )
-from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing
+from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line_time import ExchangeTiming, Lane, Timing
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, ondemand, served
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms, unit_of
 from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, turnaround_ms

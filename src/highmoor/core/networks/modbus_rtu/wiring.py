@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from highmoor.core.networks.fieldbus import RouteFacts, RouteNode
+from highmoor.core.networks.line_time import RouteFacts, RouteNode
 from highmoor.core.networks.modbus_rtu.settings import (
     LINE_CABLES,
     LineCable,

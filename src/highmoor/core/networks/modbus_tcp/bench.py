@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from highmoor.core.networks.fieldbus import BenchLine, Clock, Memory, Wire
+from highmoor.core.networks.alive import Clock, Memory, Wire
+from highmoor.core.networks.fieldbus import BenchLine
 from highmoor.core.networks.modbus.asked import NS_A_MS, SILENT, Asked
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import (

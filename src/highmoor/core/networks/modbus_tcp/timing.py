@@ -13,7 +13,8 @@ from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
-from highmoor.core.networks.fieldbus import ExchangeTiming, Lane, Line, Timing, Traffic
+from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line_time import ExchangeTiming, Lane, Timing, Traffic
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, ondemand, served
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms
 from highmoor.core.plant.rows import Exchange, Network

@@ -1,0 +1,100 @@
+"""What a fieldbus meets on the bench: a clock, a controller's image, devices, lines; and what it tells of itself."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal, Protocol
+
+from highmoor.core.catalogue.types import Parameter
+
+
+class Clock(Protocol):
+    """Virtual time of the bench in ns; what is due is called in order of time, priority and asking."""
+
+    @property
+    def now_ns(self) -> int: ...
+
+    def at(self, time_ns: int, action: Callable[[], None], priority: int = 0) -> None: ...
+
+
+class Memory(Protocol):
+    """A simulated controller's image as a fieldbus master may use it."""
+
+    image_in: bytearray
+    image_out: bytearray
+
+    def set_status(self, exchange: str, good: bool) -> None: ...
+
+    def set_code(self, exchange: str, code: int) -> None: ...
+
+    def started(self, exchange: str) -> bool: ...
+
+
+class Device(Protocol):
+    """A simulated device on the wire: octets in, octets out (None: no answer), after its reply delay."""
+
+    @property
+    def reply_ms(self) -> float: ...
+
+    def answer(self, octets: bytes) -> bytes | None: ...
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """Octets that came back over a line; `told` says what is seen of them on the wire, "" where all is well."""
+
+    octets: bytes
+    told: str = ""
+
+
+class SerialMedium(Protocol):
+    """A line that all its stations share, each with its own settings."""
+
+    def transmit(self, octets: bytes, on: Any, heard: Callable[[Heard], None]) -> int:
+        """Send octets with these settings now; `heard` is called with what comes back. Returns the end, ns."""
+        ...
+
+
+class Wire(Protocol):
+    """Who is reached at an address now; None where nobody is, or a cable is out."""
+
+    def reached(self, address: str) -> Device | None: ...
+
+
+@dataclass(slots=True)
+class ExchangeLive:
+    """An exchange as it goes on the bench: the last octets both ways and what came of them. Times in ns.
+
+    `data` is what it last carried well, without what its fieldbus wraps around it.
+    """
+
+    exchange: str
+    name: str
+    state: Literal["waiting", "good", "bad"] = "waiting"
+    text: str = "not asked yet"
+    request: bytes = b""
+    response: bytes = b""
+    data: bytes = b""
+    last_good_ns: int | None = None
+    transactions: int = 0
+    failures: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class ParameterTold:
+    """What came of reading or writing a parameter in a device: its raw value (None: not known), its octets."""
+
+    good: bool
+    text: str
+    value: float | int | None = None
+    octets: bytes = b""
+
+
+class ParameterAccess(Protocol):
+    """Reads a parameter in a device (`value` None) or writes it; `done` is told what came of it, later."""
+
+    def __call__(
+        self, clock: Clock, wire: Any, address: str, parameter: Parameter, value: float | None,
+        done: Callable[[ParameterTold], None],
+    ) -> None: ...  # fmt: skip

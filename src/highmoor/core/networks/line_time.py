@@ -1,0 +1,117 @@
+"""Time on a network, neutral of its fieldbus: lanes, blocks and due marks, figures an exchange; the cable as laid."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out."""
+
+    start_ms: float
+    end_ms: float
+    kind: Literal["request", "wait", "response", "time-out", "gap"]
+    label: str
+    exchange: str
+
+
+@dataclass(frozen=True, slots=True)
+class Due:
+    """When an exchange was due and when it began, ms."""
+
+    due_ms: float
+    start_ms: float
+    exchange: str
+
+
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """One strand of time: a line, or the connection to one station; packets a second where it sends unasked."""
+
+    id: str
+    label: str
+    blocks: tuple[Block, ...]
+    dues: tuple[Due, ...]
+    utilisation: float
+    packets_per_s: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Traffic:
+    """A station's part of an Ethernet link, Mbit/s on the wire; packets of multicast a second, and all of its own."""
+
+    station: str
+    in_mbit_s: float
+    out_mbit_s: float
+    multicast_mbit_s: float = 0
+    multicast_packets_s: float = 0
+    packets_s: float = 0
+
+
+@dataclass(frozen=True, slots=True)
+class ExchangeTiming:
+    """How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
+
+    `wait_ms` runs from the end of the request to the end of the answer, as a time-out does. `late_one_silent_ms` is
+    the worst lateness while the station whose silence costs most is silent.
+    """
+
+    exchange: str
+    period_ms: float
+    transaction_ms: float
+    request_octets: int
+    response_octets: int
+    worst_late_ms: float
+    silent_cost_ms: float
+    wait_ms: float
+    late_one_silent_ms: float
+
+
+@dataclass(frozen=True, slots=True)
+class Timing:
+    """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
+
+    Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
+    `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
+    it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
+    `packets_per_s` counts both directions where nobody asks and everybody sends; `traffic` is each station's, on
+    Ethernet.
+    """
+
+    window_ms: float
+    cyclic: bool
+    lanes: tuple[Lane, ...]
+    exchanges: tuple[ExchangeTiming, ...]
+    load: float
+    load_label: str
+    cycle_ms: float | None = None
+    cycle_one_silent_ms: float | None = None
+    silent: str = ""
+    whole: bool = True
+    whole_one_silent: bool = True
+    packets_per_s: float | None = None
+    traffic: tuple[Traffic, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class RouteNode:
+    """A place on the cable: the port (`station` "") or a station; m of cable to it and of its tap."""
+
+    station: str
+    length_m: float
+    tap_m: float
+    terminated: bool
+    biased: bool
+
+
+@dataclass(frozen=True, slots=True)
+class RouteFacts:
+    """A line as it is laid, the port first; lengths in m, loads in unit loads."""
+
+    nodes: tuple[RouteNode, ...]
+    length_m: float
+    length_at_most_m: float
+    loads: float
+    loads_at_most: float
