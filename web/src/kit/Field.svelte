@@ -26,6 +26,14 @@
   let timer = 0;
   const id = $props.id();
   const off = $derived(disabled || field.disabled !== '');
+  // Hundreds of stations to choose from are put into the list when somebody reaches for it.
+  const MANY = 60;
+  let reached = $state(false);
+  const offered = $derived(
+    reached || field.choices.length <= MANY
+      ? field.choices
+      : field.choices.filter((choice) => choice.value === field.value),
+  );
   const text = $derived(
     typed ?? (field.value === null || field.value === undefined ? '' : String(field.value)),
   );
@@ -87,6 +95,8 @@
       <select
         {id}
         disabled={off}
+        onpointerdown={() => (reached = true)}
+        onfocus={() => (reached = true)}
         value={field.value === null || field.value === undefined ? '' : JSON.stringify(field.value)}
         onchange={(event) => {
           const chosen = event.currentTarget.value;
@@ -97,7 +107,7 @@
         {#if field.optional && !field.choices.some((c) => c.value === field.value)}<option value=""
             >–</option
           >{/if}
-        {#each field.choices as choice (JSON.stringify(choice.value))}
+        {#each offered as choice (JSON.stringify(choice.value))}
           <option value={JSON.stringify(choice.value)} disabled={choice.disabled !== ''}>
             {choice.label}{choice.disabled ? ` (${choice.disabled})` : ''}
           </option>
