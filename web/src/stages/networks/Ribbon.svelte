@@ -131,7 +131,7 @@
         timing.load * 100,
         3,
       )} % {timing.load_label}{#if packets}<span class="whole"
-          >· queue at worst {shown(queue, 3)} µs</span
+          >queue at worst {shown(queue, 3)} µs</span
         >{/if}
     </span>
     <span class="wide"></span>
@@ -268,6 +268,10 @@
   }
   .whole {
     white-space: nowrap;
+  }
+  .whole::before {
+    content: ' · ';
+    white-space: pre;
   }
   .told {
     font-size: 11.5px;
