@@ -8,11 +8,10 @@ from dataclasses import dataclass
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.line_time import MS_AN_OCTET
 from highmoor.core.networks.tree import COPPER, cable_of, upstream_of
 from highmoor.core.plant.rows import Network, Station
 
-# 100 Mbit/s.
-MS_AN_OCTET = 80e-6
 # With preamble and gap.
 FULL_FRAME_MS = 1538 * MS_AN_OCTET
 _MS_A_METRE = 5e-6
@@ -22,18 +21,20 @@ _PASSING_US = 10.0
 
 @dataclass(frozen=True, slots=True)
 class CableKind:
-    """A kind of Ethernet cable at 100 Mbit/s; metres at most between two sockets, with the standard that says so."""
+    """A kind of Ethernet cable at 100 Mbit/s; metres at most between two sockets.
+
+    Source: ISO/IEC 11801-1, 8 (copper); IEEE 802.3, 26.4 (multimode) and 58.1 (single-mode).
+    """
 
     key: str
     label: str
     length_at_most_m: float
-    standard: str
 
 
 CABLE_KINDS = (
-    CableKind(COPPER, "copper", 100, "ISO/IEC 11801-1, 8"),
-    CableKind("multimode", "multimode fibre", 2_000, "IEEE 802.3, 26.4"),
-    CableKind("single-mode", "single-mode fibre", 10_000, "IEEE 802.3, 58.1"),
+    CableKind(COPPER, "copper", 100),
+    CableKind("multimode", "multimode fibre", 2_000),
+    CableKind("single-mode", "single-mode fibre", 10_000),
 )
 
 

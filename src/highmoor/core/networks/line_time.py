@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+# An octet on the wire at 100 Mbit/s.
+MS_AN_OCTET = 80e-6
+
 
 @dataclass(frozen=True, slots=True)
 class Block:

@@ -221,7 +221,7 @@ def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
     Another period shifts the whole schedule, so that lateness may change as well: hence trying, not computing.
     """
     path = analysis.result("signal.path", found.places[0].id)
-    hops = [hop for hop in path.hops if hop.field.endswith(("period_ms", "rpi_ms"))]
+    hops = [hop for hop in path.hops if hop.field and hop.kind in ("exchange", "task")]
     if not hops:
         return None
     slowest = max(hops, key=lambda hop: hop.worst_ms)

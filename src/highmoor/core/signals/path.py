@@ -11,8 +11,8 @@ from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.cables import MS_AN_OCTET, CableWay
-from highmoor.core.networks.line_time import ExchangeTiming
+from highmoor.core.networks.cables import CableWay
+from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming
 from highmoor.core.networks.lines import lines_of
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Station, Task

@@ -17,11 +17,9 @@ from highmoor.core.figures import cip
 from highmoor.core.networks.ethernet_ip.requests import request_of
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.fieldbus import Line
-from highmoor.core.networks.line_time import Block, Due, ExchangeTiming, Lane, Timing, Traffic
+from highmoor.core.networks.line_time import MS_AN_OCTET, Block, Due, ExchangeTiming, Lane, Timing, Traffic
 from highmoor.core.plant.rows import Network
 
-# An octet at 100 Mbit/s.
-_MS_AN_OCTET = 80e-6
 _LINK_BIT_S = 100e6
 _PACKETS_AT_MOST = 720
 
@@ -38,7 +36,7 @@ class Sent:
     @property
     def wire_ms(self) -> float:
         """How long one packet takes."""
-        return self.wire_octets * _MS_AN_OCTET
+        return self.wire_octets * MS_AN_OCTET
 
     @property
     def packets_per_s(self) -> float:

@@ -14,13 +14,12 @@ from dataclasses import dataclass, replace
 from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
-from highmoor.core.networks.line_time import ExchangeTiming, Lane, Timing, Traffic
+from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming, Lane, Timing, Traffic
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, ondemand, served
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms
 from highmoor.core.plant.rows import Exchange, Network
 
 MBAP_OCTETS = 7
-_MS_AN_OCTET = 80e-6
 _LEAST_FRAME = 84
 
 PARTS: tuple[Part, ...] = ()
@@ -36,11 +35,11 @@ class Transaction:
 
     @property
     def request_ms(self) -> float:
-        return self.request_octets * _MS_AN_OCTET
+        return self.request_octets * MS_AN_OCTET
 
     @property
     def response_ms(self) -> float:
-        return self.response_octets * _MS_AN_OCTET
+        return self.response_octets * MS_AN_OCTET
 
     @property
     def total_ms(self) -> float:
