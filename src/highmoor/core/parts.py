@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import gc
 
-from highmoor.core.analysis.engine import Analysis, Part
+from highmoor.core.analysis import failures
+from highmoor.core.analysis.engine import Analysis, OnFailure, Part, ignored
 from highmoor.core.analysis.findings import Check, Checks
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
@@ -31,6 +32,7 @@ PARTS: tuple[Part, ...] = (
 )
 
 CHECKS: tuple[Check, ...] = (
+    *failures.CHECKS,
     *hardware_checks.CHECKS,
     *wiring_checks.CHECKS,
     *addressing.CHECKS,
@@ -43,13 +45,13 @@ CHECKS: tuple[Check, ...] = (
 )
 
 
-def analyse(plant: Plant, catalogue: Catalogue) -> Analysis:
-    """The plant analysed from scratch, ready to be kept current by Changes."""
+def analyse(plant: Plant, catalogue: Catalogue, on_failure: OnFailure = ignored) -> Analysis:
+    """The plant analysed from scratch, ready to be kept current by Changes; `on_failure` hears of parts that break."""
     collecting = gc.isenabled()
     # A hundred thousand small results are made and all are kept: looking for garbage among them only costs.
     gc.disable()
     try:
-        return Analysis(plant, catalogue, PARTS, Checks(CHECKS))
+        return Analysis(plant, catalogue, PARTS, Checks(CHECKS), on_failure)
     finally:
         if collecting:
             gc.enable()

@@ -98,7 +98,7 @@ def _export(args: argparse.Namespace) -> int:
     from highmoor.core.project.exchange_format import export_text
     from highmoor.server import store
     from highmoor.server.demo import demo_files, demo_with_types
-    from highmoor.server.library import LIBRARY
+    from highmoor.server.library import LIBRARY, plant_catalogue
     from highmoor.server.models import Project
     from highmoor.server.running import CannotRun, prepare_database
 
@@ -110,13 +110,18 @@ def _export(args: argparse.Namespace) -> int:
     if project is None:
         known = ", ".join(f"{p.key} ({p.name})" for p in Project.objects.all()[:20])
         raise CannotRun(f"there is no plant {args.id!r}; there are: {known or 'none'}")
-    sys.stdout.write(export_text(store.load_plant(project), LIBRARY.find))
+    with store.snapshot():
+        project.refresh_from_db()
+        text = export_text(store.load_plant(project), plant_catalogue(project).find)
+    sys.stdout.write(text)
     return 0
 
 
 def _import(args: argparse.Namespace) -> int:
     from django.contrib.auth.models import User
+    from django.db import transaction
 
+    from highmoor.core.plant.fields import printable
     from highmoor.core.project.exchange_format import OCTETS_AT_MOST, parse_plant
     from highmoor.server import store
     from highmoor.server.library import keep_readings
@@ -127,12 +132,13 @@ def _import(args: argparse.Namespace) -> int:
         raise CannotRun(f"{args.file}: {args.file.stat().st_size // 2**20} MB are too many for a plant")
     given = parse_plant(args.file.read_bytes())
     prepare_database()
-    keep_readings(given)
     name = args.owner or DEMO_USER
     owner = User.objects.filter(username=name).first()
     if owner is None:
         raise CannotRun(f"there is no user {name!r}; make one with ./highmoor adduser {name}")
-    project = store.create_project(given.plant, owner, f"Imported from {args.file.name}"[:300])
+    with transaction.atomic():
+        project = store.create_project(given.plant, owner, f"Imported from {printable(args.file.name)}")
+        keep_readings(project, given)
     print(project.key)
     return 0
 

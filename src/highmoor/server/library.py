@@ -14,24 +14,35 @@ from highmoor.core.catalogue.reading.families import reader_version
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.project.exchange_format import PlantFile
 from highmoor.intake.reading import ReadFile
-from highmoor.server.models import DescriptionFile, Project, StoredReading
+from highmoor.server.models import DescriptionFile, PinnedType, Project, StoredReading
 
 _READING = TypeAdapter(DeviceType)
 
 
+def _reading(stored: StoredReading | None) -> DeviceType | None:
+    return replace(_READING.validate_python(stored.data), key=stored.type_key) if stored else None
+
+
 def _load(key: str) -> DeviceType | None:
-    stored = StoredReading.objects.filter(type_key=key).first()
-    return replace(_READING.validate_python(stored.data), key=key) if stored else None
+    return _reading(StoredReading.objects.filter(type_key=key, project=None).first())
 
 
-# One catalogue for all plants: keys are made of content, so what a plant does not name it does not see.
+# One catalogue for all plants, of what was read here from the files themselves: keys are made of content, so what a
+# plant does not name it does not see.
 LIBRARY = Catalogue(BUILTIN.types, _load)
 
 
-def keep(project: Project, read: ReadFile) -> tuple[list[str], set[str]]:
-    """Store a file that was read in a plant, with its readings. Nothing is overwritten.
+def plant_catalogue(project: Project) -> Catalogue:
+    """The types as a plant sees them: what was read here, and where that is nothing, what came with the plant."""
+    own = {stored.type_key: _reading(stored) for stored in StoredReading.objects.filter(project=project)}
+    return Catalogue(BUILTIN.types, own.get, LIBRARY)
 
-    Answers with the readings' keys, and with those of them that were not known before.
+
+def keep(project: Project, read: ReadFile) -> tuple[list[str], set[str]]:
+    """Store a file that was read in a plant, with its readings. What was read here once is never overwritten, what only
+    came with some plant gives way everywhere.
+
+    Answers with the readings' keys, and with those of them that were not known from a file before.
     """
     description = read.description
     assert description is not None
@@ -58,7 +69,8 @@ def keep(project: Project, read: ReadFile) -> tuple[list[str], set[str]]:
 
 
 def _store(key: str, sha256: str, reading: DeviceType, raw: dict[str, Any]) -> None:
-    StoredReading.objects.get_or_create(type_key=key, defaults={"sha256": sha256, "data": raw})
+    StoredReading.objects.get_or_create(type_key=key, project=None, defaults={"sha256": sha256, "data": raw})
+    StoredReading.objects.filter(type_key=key).exclude(project=None).delete()
     learn(key, reading)
 
 
@@ -67,15 +79,28 @@ def learn(key: str, reading: DeviceType) -> None:
     LIBRARY.learn(key, replace(reading, key=key))
 
 
-def keep_readings(file: PlantFile) -> None:
-    """Store the readings that came with a plant; a reading that is here already stays as it is."""
+def keep_readings(project: Project, file: PlantFile) -> None:
+    """Store the readings that came with a plant as that plant's own; what was read here already is not needed."""
     digests = {row.key: row.sha256 for row in file.plant.tables["types"].values()}
-    for key, reading in file.readings.items():
-        if LIBRARY.find(key) is None:
-            _store(key, digests[key], reading, _READING.dump_python(reading, mode="json"))
+    StoredReading.objects.bulk_create(
+        StoredReading(
+            type_key=key, project=project, sha256=digests[key], data=_READING.dump_python(reading, mode="json")
+        )
+        for key, reading in file.readings.items()
+        if LIBRARY.find(key) is None
+    )
+
+
+def plants_that_pin(keys: set[str]) -> list[Project]:
+    """The plants that have a type of these."""
+    return list(Project.objects.filter(pk__in=PinnedType.objects.filter(type_key__in=keys).values("project_id")))
 
 
 def share_files(source: Project, target: Project) -> None:
-    """A copy of a plant may look at the files of its original."""
+    """A copy of a plant may look at the files of its original, and knows what came with it."""
     for file in DescriptionFile.objects.filter(projects=source):
         file.projects.add(target)
+    StoredReading.objects.bulk_create(
+        StoredReading(type_key=own.type_key, project=target, sha256=own.sha256, data=own.data)
+        for own in StoredReading.objects.filter(project=source)
+    )

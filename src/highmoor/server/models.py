@@ -50,6 +50,8 @@ class Entry(models.Model):
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     client = models.CharField(max_length=48)
     client_key = models.CharField(max_length=64)
+    # What was asked for, as a digest: tells a retry from another edit under the same key.
+    asked = models.CharField(max_length=64, default="")
     label = models.CharField(max_length=300)
     mark = models.CharField(max_length=120, default="")
     time = models.DateTimeField(auto_now_add=True)
@@ -60,7 +62,7 @@ class Entry(models.Model):
     class Meta:
         constraints: ClassVar[list[Any]] = [
             models.UniqueConstraint(fields=["project", "revision"], name="one_entry_a_revision"),
-            models.UniqueConstraint(fields=["project", "client_key"], name="an_edit_once"),
+            models.UniqueConstraint(fields=["project", "author", "client_key"], name="an_edit_once_a_user"),
         ]
 
 
@@ -79,11 +81,23 @@ class DescriptionFile(models.Model):
 
 
 class StoredReading(models.Model):
-    """What one version of a reader made of one device of a file; never changed. `type_key` pins it."""
+    """What one version of a reader made of one device of a file; never changed. `type_key` pins it.
 
-    type_key = models.CharField(max_length=300, unique=True)
+    With a `project` it came with that plant and counts there alone, until the file itself is read here.
+    """
+
+    type_key = models.CharField(max_length=300)
+    project: Any = models.ForeignKey("Project", models.CASCADE, null=True, related_name="readings")
     sha256 = models.CharField(max_length=64, db_index=True)
     data = models.JSONField()
+
+    class Meta:
+        constraints: ClassVar[list[Any]] = [
+            models.UniqueConstraint(
+                fields=["type_key"], condition=models.Q(project=None), name="one_true_reading_a_type"
+            ),
+            models.UniqueConstraint(fields=["type_key", "project"], name="one_reading_a_plant"),
+        ]
 
 
 class Template(models.Model):

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import gc
+import hashlib
+import json
+import logging
+import random
 import threading
-from collections import OrderedDict
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from types import TracebackType
 from typing import Any
 
 from django.contrib.auth.models import User
 
-from highmoor.core.analysis.engine import Analysis, Delta
+from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.errors import Gone, Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
@@ -21,10 +26,14 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.reporting import label_of, render
 from highmoor.core.project.undo import Inverse, Overlap, difference, inverse_on
 from highmoor.server import store
-from highmoor.server.library import LIBRARY
+from highmoor.server.library import plant_catalogue
 from highmoor.server.models import Entry, Project
 
-_OPEN_AT_MOST = 24
+_log = logging.getLogger(__name__)
+# What is kept in memory, counted in rows: a row with what is computed of it takes about 10 KB.
+_ROWS_AT_MOST = 100_000
+# Who used a plant just now will use it again: it stays beyond the limit, up to twice as much.
+_JUST_USED_S = 5.0
 
 
 class Conflict(Exception):
@@ -33,6 +42,33 @@ class Conflict(Exception):
     def __init__(self, overlaps: list[dict[str, Any]]) -> None:
         super().__init__("What you edited was changed meanwhile.")
         self.overlaps = overlaps
+
+
+class PlantLock:
+    """Held by whoever touches a plant. Once the plant was let go of, nobody gets in: Outdated is raised."""
+
+    def __init__(self) -> None:
+        self._lock = threading.RLock()
+        self.let_go = False
+
+    def __enter__(self) -> None:
+        self._lock.acquire()
+        if self.let_go:
+            self._lock.release()
+            raise store.Outdated
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self._lock.release()
+
+    def free(self) -> bool:
+        """Whether nobody is in; then nobody gets in any more."""
+        if not self._lock.acquire(blocking=False):
+            return False
+        self.let_go = True
+        self._lock.release()
+        return True
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,14 +84,32 @@ class Step:
 
 
 @dataclass(frozen=True, slots=True)
+class Asked:
+    """Who asks, from which client, under which key; `what` tells one edit from another under the same key."""
+
+    user: User
+    client: str
+    client_key: str
+    what: str
+
+    @classmethod
+    def of(cls, user: User, client: str, client_key: str, *what: Any) -> Asked:
+        """`what` is anything that can be written as JSON."""
+        text = json.dumps(what, sort_keys=True, default=str)
+        return cls(user, client, client_key, hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest())
+
+
+@dataclass(frozen=True, slots=True)
 class Answer:
-    """What an edit is answered with."""
+    """What an edit is answered with; findings in words as they are after it."""
 
     revision: int
     change: Change
     tags: dict[str, str]
-    delta: Delta
     label: str
+    stale: tuple[tuple[str, str], ...] = ()
+    findings_added: tuple[dict[str, Any], ...] = ()
+    findings_gone: tuple[str, ...] = ()
     repeated: bool = False
 
 
@@ -67,20 +121,26 @@ class OpenPlant:
     plant: Plant
     analysis: Analysis
     steps: list[Step]
-    lock: threading.RLock = field(default_factory=threading.RLock)
+    lock: PlantLock = field(default_factory=PlantLock)
+    used: float = 0.0
 
     @property
     def revision(self) -> int:
         """The head's revision."""
         return self.project.revision
 
-    def edit(self, user: User, edit: edits.Edit, *, base: int, client: str, client_key: str, label: str) -> Answer:
+    @property
+    def size(self) -> int:
+        """How many rows it has."""
+        return sum(len(rows) for rows in self.plant.tables.values())
+
+    def edit(self, asked: Asked, edit: edits.Edit, *, base: int, label: str) -> Answer:
         """Apply an edit made on revision `base`. Raises Refusal or Conflict; then nothing has happened."""
         with self.lock:
-            repeated = self._repeated(client_key)
+            repeated = self._repeated(asked)
             if repeated:
                 return repeated
-            later = self._later(base, client)
+            later = self._later(base, asked)
             try:
                 applied = apply(self.plant, self.analysis.catalogue, edit)
             except Gone as gone:
@@ -91,16 +151,15 @@ class OpenPlant:
                     raise Conflict(lost) from None
                 raise
             self._refuse_overlaps(applied.change, later)
-            return self._commit(user, applied.plant, applied.change, applied.tags, kind="edit", of=None,
-                                client=client, client_key=client_key, label=label)  # fmt: skip
+            return self._commit(asked, applied.plant, applied.change, applied.tags, label=label)
 
-    def take_back(self, user: User, *, redo: bool, rest: bool, client: str, client_key: str) -> Answer:
+    def take_back(self, asked: Asked, *, redo: bool, rest: bool) -> Answer:
         """Undo the user's latest own edit, or redo the latest undone. Raises Refusal or Conflict."""
         with self.lock:
-            repeated = self._repeated(client_key)
+            repeated = self._repeated(asked)
             if repeated:
                 return repeated
-            step = self.next_redo(user) if redo else self.next_undo(user)
+            step = self.next_redo(asked.user) if redo else self.next_undo(asked.user)
             if step is None:
                 raise Refusal("There is nothing of yours to redo." if redo else "There is nothing of yours to undo.")
             entry = Entry.objects.get(project=self.project, revision=step.revision)
@@ -109,20 +168,19 @@ class OpenPlant:
                 raise Conflict(self._overlaps(inverse, step.revision))
             after = self.plant.patched(inverse.change)
             # Even when nothing is left to take back, the step is done with.
-            return self._commit(user, after, inverse.change, {}, kind="redo" if redo else "undo", of=step.revision,
-                                client=client, client_key=client_key, label=step.label, even_empty=True)  # fmt: skip
+            return self._commit(asked, after, inverse.change, {}, kind="redo" if redo else "undo", of=step.revision,
+                                label=step.label, even_empty=True)  # fmt: skip
 
-    def restore(self, user: User, revision: int, *, client: str, client_key: str) -> Answer:
+    def restore(self, asked: Asked, revision: int) -> Answer:
         """Bring back the state of an earlier revision, as an edit of its own."""
         with self.lock:
-            repeated = self._repeated(client_key)
+            repeated = self._repeated(asked)
             if repeated:
                 return repeated
             earlier = self.at(revision)
             change = difference(self.plant, earlier)
             after = self.plant.patched(change)
-            return self._commit(user, after, change, {}, kind="edit", of=None, client=client,
-                                client_key=client_key, label=f"Restore revision {revision}")  # fmt: skip
+            return self._commit(asked, after, change, {}, label=f"Restore revision {revision}")
 
     def at(self, revision: int) -> Plant:
         """The plant as it was at a revision: today's, with every later entry taken back."""
@@ -160,17 +218,24 @@ class OpenPlant:
                 redo.clear()
         return undo, redo
 
-    def _repeated(self, client_key: str) -> Answer | None:
-        """A retry after a lost answer is told what the first try did."""
-        entry = Entry.objects.filter(project=self.project, client_key=client_key).first()
+    def _repeated(self, asked: Asked) -> Answer | None:
+        """A retry after a lost answer is told what the first try did. Raises Refusal for another edit by that key."""
+        entry = Entry.objects.filter(project=self.project, author=asked.user, client_key=asked.client_key).first()
         if entry is None:
             return None
-        return Answer(entry.revision, store.change_of(entry), entry.tags, Delta(), entry.label, repeated=True)
+        if entry.asked not in ("", asked.what):
+            raise Refusal(
+                f"This key was used for another edit already (revision {entry.revision}); nothing was changed.",
+                field="client_key", value=asked.client_key,
+            )  # fmt: skip
+        return Answer(entry.revision, store.change_of(entry), entry.tags, entry.label, repeated=True)
 
-    def _later(self, base: int, client: str) -> list[Entry]:
+    def _later(self, base: int, asked: Asked) -> list[Entry]:
+        """What others, or other clients of the same user, wrote since."""
         if base >= self.revision:
             return []
-        return [entry for entry in store.entries_between(self.project, base) if entry.client != client]
+        own = (asked.user.pk, asked.client)
+        return [e for e in store.entries_between(self.project, base) if (e.author_id, e.client) != own]
 
     def _refuse_overlaps(self, change: Change, later: list[Entry]) -> None:
         if not later:
@@ -208,28 +273,35 @@ class OpenPlant:
         }
 
     def _commit(
-        self, user: User, plant: Plant, change: Change, tags: dict[str, str], *, label: str,
-        even_empty: bool = False, **entry: Any
+        self, asked: Asked, plant: Plant, change: Change, tags: dict[str, str], *, label: str, kind: str = "edit",
+        of: int | None = None, even_empty: bool = False,
     ) -> Answer:  # fmt: skip
+        """Analysis, then database, then memory: what fails before the database leaves it as it was, and this plant is
+        let go of, so that the next one to ask has it from there."""
         if not change and not even_empty:
-            return Answer(self.revision, change, tags, Delta(), label)
-        details = {"label": label, "tags": tags, **entry}
+            return Answer(self.revision, change, tags, label)
+        details = {
+            "label": label, "tags": tags, "kind": kind, "of": of, "client": asked.client,
+            "client_key": asked.client_key, "asked": asked.what,
+        }  # fmt: skip
         try:
-            saved = store.save_step(self.project, plant, change, author=user, entry=details)
-        except store.Outdated:
+            delta = self.analysis.advance(plant, change)
+            added = tuple(render(self.analysis, found) for found in delta.added)
+            saved = store.save_step(self.project, plant, change, author=asked.user, entry=details)
+        except BaseException:
             forget(self.project.pk)
             raise
-        delta = self.analysis.advance(plant, change)
         self.plant = plant
-        self.steps.append(Step(saved.revision, saved.kind, saved.of, user.pk, saved.client, label))
-        answer = Answer(saved.revision, change, tags, delta, label)
+        self.steps.append(Step(saved.revision, saved.kind, saved.of, asked.user.pk, saved.client, label))
+        gone = tuple(found.key for found in delta.gone)
+        answer = Answer(saved.revision, change, tags, label, tuple(delta.stale), added, gone)
         for listener in _listeners:
-            listener(self, answer, user, entry["client"])
+            try:
+                listener(self, answer, asked.user, asked.client)
+            except Exception:
+                # The edit is made; whoever could not be told of it finds out from the revision.
+                _log.exception("telling of revision %s failed", saved.revision)
         return answer
-
-    def findings_json(self, delta: Delta) -> tuple[list[dict[str, Any]], list[str]]:
-        """Findings that came or changed, in words, and the keys of those that went."""
-        return [render(self.analysis, found) for found in delta.added], [found.key for found in delta.gone]
 
 
 def _name(entry: dict[str, Any]) -> str:
@@ -247,8 +319,9 @@ def _touches(entry: Entry, overlap: Overlap) -> bool:
 
 Listener = Callable[[OpenPlant, Answer, User, str], None]
 _listeners: list[Listener] = []
-_open: OrderedDict[int, OpenPlant] = OrderedDict()
-_opening = threading.Lock()
+_open: dict[int, OpenPlant] = {}
+_guard = threading.Lock()
+_opening: dict[int, threading.Lock] = {}
 
 
 def on_commit(listener: Listener) -> None:
@@ -257,25 +330,55 @@ def on_commit(listener: Listener) -> None:
 
 
 def open_plant(project: Project) -> OpenPlant:
-    """The plant of a project, from memory or from the database."""
-    with _opening:
+    """The plant of a project, from memory or from the database; two may be opened at once, one only once."""
+    with _guard:
         held = _open.get(project.pk)
-        if held is None:
-            held = _open[project.pk] = _loaded(project)
-        _open.move_to_end(project.pk)
-        while len(_open) > _OPEN_AT_MOST:
-            _open.popitem(last=False)
-        return held
+        opening = _opening.setdefault(project.pk, threading.Lock())
+    if held is None:
+        with opening:
+            with _guard:
+                held = _open.get(project.pk)
+            if held is None:
+                held = _loaded(project)
+                with _guard:
+                    _open[project.pk] = held
+    held.used = time.monotonic()
+    _make_room(held)
+    return held
+
+
+def _make_room(newest: OpenPlant) -> None:
+    """Let go of plants beyond the limit: those longest unused, and of those just used any, so that many who work in
+    turn do not all find theirs gone."""
+    with _guard:
+        total = sum(held.size for held in _open.values())
+        if total <= _ROWS_AT_MOST:
+            return
+        now = time.monotonic()
+        others = [(pk, held) for pk, held in _open.items() if held is not newest]
+        idle = sorted((o for o in others if now - o[1].used > _JUST_USED_S), key=lambda o: o[1].used)
+        busy = [o for o in others if now - o[1].used <= _JUST_USED_S]
+        random.shuffle(busy)
+        for most, group in ((_ROWS_AT_MOST, idle), (2 * _ROWS_AT_MOST, busy)):
+            for pk, held in group:
+                if total <= most:
+                    break
+                if held.lock.free():
+                    del _open[pk]
+                    total -= held.size
 
 
 def _loaded(project: Project) -> OpenPlant:
     collecting = gc.isenabled()
     gc.disable()
     try:
-        plant = store.load_plant(project)
-        entries = Entry.objects.filter(project=project).order_by("revision")
-        outline = entries.values_list("revision", "kind", "of", "author_id", "client", "label")
-        return OpenPlant(project, plant, analyse(plant, LIBRARY), [Step(*values) for values in outline])
+        with store.snapshot():
+            project.refresh_from_db()
+            plant = store.load_plant(project)
+            entries = Entry.objects.filter(project=project).order_by("revision")
+            outline = list(entries.values_list("revision", "kind", "of", "author_id", "client", "label"))
+            catalogue = plant_catalogue(project)
+        return OpenPlant(project, plant, analyse(plant, catalogue, _failed), [Step(*values) for values in outline])
     finally:
         # A plant is hundreds of thousands of objects that stay: the collector need not visit them at every edit.
         gc.freeze()
@@ -283,10 +386,18 @@ def _loaded(project: Project) -> OpenPlant:
             gc.enable()
 
 
+def _failed(part: Part, root: str, error: Exception) -> None:
+    _log.error("%s of %s could not be computed", part.key, root, exc_info=error)
+
+
 def forget(project_pk: int | None = None) -> None:
-    """Let go of one plant, or of all (tests, deletion)."""
-    with _opening:
+    """Let go of one plant, or of all: whoever asks next has it from the database."""
+    with _guard:
+        going = list(_open.values()) if project_pk is None else [h for h in (_open.get(project_pk),) if h]
         if project_pk is None:
             _open.clear()
+            _opening.clear()
         else:
             _open.pop(project_pk, None)
+    for held in going:
+        held.lock.let_go = True

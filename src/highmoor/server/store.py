@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from itertools import islice
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import transaction
+from django.db import connection, transaction
 from django.db.models import FloatField
 from django.utils import timezone
 
@@ -40,6 +42,21 @@ def _to_model(project: Project, table: Table, row: Any) -> Row:
         column = column_of(table, field)
         values[column] = f"{project.key}.{value}" if column.endswith("_id") and value is not None else value
     return ROW_MODELS[table.name](key=f"{project.key}.{row.id}", project_id=project.pk, **values)
+
+
+@contextmanager
+def snapshot() -> Iterator[None]:
+    """Whatever is read within is of one moment; nobody who writes has to wait for it."""
+    if connection.in_atomic_block:
+        yield
+        return
+    with connection.cursor() as cursor:
+        # Django's own transactions take the write lock when they begin; reading needs none.
+        cursor.execute("BEGIN DEFERRED")
+        try:
+            yield
+        finally:
+            cursor.execute("ROLLBACK")
 
 
 def load_plant(project: Project) -> Plant:
@@ -131,13 +148,14 @@ def change_of(entry: Entry) -> Change:
 
 def create_project(plant: Plant, owner: User, label: str, key: str | None = None, as_built: Any = None) -> Project:
     """A new project with a plant's rows and its first journal entry."""
-    rows = list(plant.rows())
-    facts = next(row for row in rows if isinstance(row, Facts))
+    (facts,) = plant.tables["facts"].values()
     with transaction.atomic():
         project = Project.objects.create(key=key or free_key(), name=facts.name, as_built=as_built or {})
         Membership.objects.create(project=project, user=owner, role="owner")
         # The first entry says how the plant came about; its rows are the ground the journal stands on.
-        save_change(project, Change({(_table(row), row.id): (None, row) for row in rows}))
+        for name, kind in TABLES.items():
+            for some in _batched(plant.tables[name].values()):
+                ROW_MODELS[name].objects.bulk_create([_to_model(project, kind, row) for row in some])  # type: ignore[attr-defined]
         project.revision, project.counter = 1, plant.counter
         project.save()
         Entry.objects.create(
@@ -147,8 +165,11 @@ def create_project(plant: Plant, owner: User, label: str, key: str | None = None
     return project
 
 
-def _table(row: Any) -> str:
-    return next(name for name, table in TABLES.items() if isinstance(row, table.row))
+def _batched(rows: Iterable[Any]) -> Iterator[list[Any]]:
+    """A few hundred at a time: a large plant is not held a second time as the database sees it."""
+    source = iter(rows)
+    while some := list(islice(source, _IDS_A_STATEMENT)):
+        yield some
 
 
 def free_key() -> str:

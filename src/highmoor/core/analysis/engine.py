@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any, Literal, TypeVar
 
+from highmoor.core.analysis.failures import could_not_compute
 from highmoor.core.analysis.findings import Checks, Finding
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.plant.change import Change
@@ -53,6 +54,13 @@ class Part:
     headlines: Callable[[Any, Reader, str], Iterable[Headline]] = lambda *_: ()
 
 
+OnFailure = Callable[[Part, str, Exception], None]
+
+
+def ignored(part: Part, root: str, error: Exception) -> None:
+    """Nobody is told but by the finding."""
+
+
 @dataclass(slots=True)
 class _Entry:
     result: Any
@@ -63,6 +71,11 @@ class _Entry:
     items: tuple[_Item, ...]
     changed_at: int
     verified_at: int
+    failed: bool = False
+
+
+class _Unavailable(Exception):
+    """What a part was to be computed from could itself not be computed."""
 
 
 class Reader:
@@ -109,11 +122,15 @@ class Reader:
     def part(self, key: str, root: str) -> Any:
         """Another part's result; None when its root is gone."""
         self.parts.add((key, root))
-        return self._analysis.result(key, root)
+        return self._analysis.available(key, root)
 
     def item(self, key: str, root: str, name: str) -> Any:
         """One entry of another part's dict, None without it: what else changes in the dict counts as not read."""
-        found = self._analysis.result(key, root)
+        try:
+            found = self._analysis.available(key, root)
+        except _Unavailable:
+            self.parts.add((key, root))
+            raise
         value = found.get(name) if found else None
         self.items.append(((key, root), name, value))
         return value
@@ -138,7 +155,10 @@ class Delta:
 class Analysis:
     """All parts of one plant, kept current. Not thread-safe: the holder of the plant guards it."""
 
-    def __init__(self, plant: Plant, catalogue: Catalogue, parts: Iterable[Part], checks: Checks) -> None:
+    def __init__(
+        self, plant: Plant, catalogue: Catalogue, parts: Iterable[Part], checks: Checks, on_failure: OnFailure = ignored
+    ) -> None:
+        self._on_failure = on_failure
         self.plant = plant
         self.catalogue = catalogue
         self.checks = checks
@@ -162,6 +182,15 @@ class Analysis:
         """The current result of a part, None when there is no such root."""
         entry = self._entry((key, root))
         return entry.result if entry else None
+
+    def available(self, key: str, root: str) -> Any:
+        """The same for a part that is computed from it: where it could not be computed, neither can that one."""
+        entry = self._entry((key, root))
+        if entry is None:
+            return None
+        if entry.failed:
+            raise _Unavailable
+        return entry.result
 
     def headlines(self) -> list[Headline]:
         """All headline figures."""
@@ -261,18 +290,32 @@ class Analysis:
 
     def _computed(self, part: Part, root: str, old: _Entry | None) -> _Entry:
         reader = Reader(self)
-        result = part.compute(reader, root)
-        findings = tuple(
-            found for check in self.checks.by_part.get(part.key, ()) for found in check.find(result, reader, root)
-        )
-        headlines = tuple(part.headlines(result, reader, root))
+        try:
+            result = part.compute(reader, root)
+            findings = tuple(
+                found for check in self.checks.by_part.get(part.key, ()) for found in check.find(result, reader, root)
+            )
+            headlines = tuple(part.headlines(result, reader, root))
+        except _Unavailable:
+            return self._failed(reader, ())
+        except Exception as error:
+            # One part that breaks must not cost the plant: it is marked, and everything else goes on.
+            self._on_failure(part, root, error)
+            return self._failed(reader, (could_not_compute(part.table, part.key, root),))
         changed_at = self._tick
-        if old is not None and old.result == result:
+        if old is not None and not old.failed and old.result == result:
             # The same answer from other inputs: whoever depends on it need not be renewed.
             result, changed_at = old.result, old.changed_at
         return _Entry(
             result, findings, headlines, _looked_at(reader), tuple(reader.parts), tuple(reader.items), changed_at,
             self._tick,
+        )  # fmt: skip
+
+    def _failed(self, reader: Reader, findings: tuple[Finding, ...]) -> _Entry:
+        """A part without a result; whatever it had read by then may mend it."""
+        return _Entry(
+            None, findings, (), _looked_at(reader), tuple(reader.parts), tuple(reader.items), self._tick, self._tick,
+            failed=True,
         )  # fmt: skip
 
     def _replace(self, key: PartKey, fresh: _Entry | None) -> None:

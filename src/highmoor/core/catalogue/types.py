@@ -342,11 +342,13 @@ def channel_settings(settings: dict[str, Any], key: str) -> dict[str, Any]:
 class Catalogue:
     """Device types by key: `types` are built in; `load` fetches the reading a pinned key names, None for none.
 
-    What was loaded once is kept: a pinned reading never changes.
+    What was loaded once is kept: a pinned reading never changes. `first` is asked before `load`: a plant's own readings
+    count only where nobody knows better.
     """
 
     types: dict[str, DeviceType] = field(default_factory=dict)
     load: Callable[[str], DeviceType | None] = lambda key: None
+    first: Catalogue | None = None
     _loaded: dict[str, DeviceType | None] = field(default_factory=dict, repr=False, compare=False)
 
     @classmethod
@@ -357,6 +359,9 @@ class Catalogue:
         """The type, or None when no file or built-in gives it. `key/module` is a module of a file's device."""
         found = self.types.get(key)
         if found is not None or not is_pinned(key):
+            return found
+        found = self.first.find(key) if self.first else None
+        if found is not None:
             return found
         if key not in self._loaded:
             device, _, module = key.partition("/")

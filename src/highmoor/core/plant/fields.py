@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -30,7 +30,8 @@ class FieldSpec:
     `read(text)` turns something typed into the stored value and raises Refusal; without it the kind decides.
     `channel` is the key of the channel the field belongs to, `section` the part of the form it stands in.
     `show(value)` gives what stands beside the value: the other base, the other way of writing it. A field with a
-    `window` is a choice of time, of which it can be told how far it may go.
+    `window` is a choice of time, of which it can be told how far it may go. What is `made` with the row by an edit of
+    structure stands in no form and is never set.
     """
 
     path: str
@@ -52,6 +53,7 @@ class FieldSpec:
     read: Callable[[Any], Any] | None = None
     show: Callable[[Any], str] | None = None
     window: bool = False
+    made: bool = False
 
     def parse(self, given: Any) -> Any:
         """The value to store for what was typed or sent. Raises Refusal with the reason and the value."""
@@ -59,12 +61,23 @@ class FieldSpec:
             raise Refusal(f"{self.label} cannot be set: {self.disabled}", field=self.path, value=given)
         if given is None or (given == "" and self.kind not in ("text", "note")):
             if self.optional:
-                return None
+                # A text of the row itself is cleared by being empty: the column holds no null.
+                return "" if self.kind in ("text", "note") and "." not in self.path else None
             raise Refusal(f"{self.label} is needed.", field=self.path, value=given)
         try:
             return self.read(given) if self.read else _READERS[self.kind](self, given)
         except Refusal as refusal:
             raise Refusal(refusal.reason, place=refusal.place, field=self.path, value=given) from None
+
+    def restored(self, stored: Any) -> Any:
+        """The value of a row from outside, held to what an edit could have stored. Raises Refusal.
+
+        Whether it may be set now is not asked: what stands in the way of a choice today did not when it was made.
+        """
+        if self.kind in ("integer", "number") and (isinstance(stored, bool) or not isinstance(stored, int | float)):
+            raise Refusal(f"{self.label}: a number is wanted.", field=self.path, value=stored)
+        free = tuple(replace(choice, disabled="") for choice in self.choices)
+        return replace(self, disabled="", choices=free).parse(stored)
 
     def beside(self, value: Any) -> str:
         """What to show beside the value in quieter ink."""
@@ -121,9 +134,24 @@ def _text(spec: FieldSpec, given: Any) -> str:
     limit = 4000 if spec.kind == "note" else 200
     if len(text) > limit:
         raise Refusal(f"{spec.label} has {len(text)} characters; {limit} are allowed.", value=text[:40])
-    if any(ord(c) < 32 and c not in "\n\t" for c in text):
-        raise Refusal(f"{spec.label} contains a control character.")
+    problem = text_problem(text)
+    if problem:
+        raise Refusal(f"{spec.label} {problem}.")
     return text
+
+
+def text_problem(text: str) -> str:
+    """Why a text can be neither kept nor shown, or "" when it can."""
+    if any(ord(c) < 32 and c not in "\n\t" for c in text):
+        return "contains a control character"
+    if any(0xD800 <= ord(c) <= 0xDFFF for c in text):
+        return "contains half a character (a lone surrogate)"
+    return ""
+
+
+def printable(name: str, most: int = 200) -> str:
+    """A name from outside, such as a file's, as it can be kept and shown."""
+    return "".join("?" if text_problem(c) or c in "\n\t" else c for c in name[:most])
 
 
 def _quantity(spec: FieldSpec, given: Any) -> Fraction:

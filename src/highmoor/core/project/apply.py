@@ -35,6 +35,7 @@ from highmoor.core.project.network_edits import (
 )
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.signal_edits import add_signals, link_signal
+from highmoor.core.project.stored import restored_row
 from highmoor.core.project.transfer_edits import add_transfer
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
 
@@ -52,7 +53,14 @@ def apply(plant: Plant, catalogue: Catalogue, edit: edits.Edit) -> Applied:
     """Apply an edit. Raises Refusal (Gone for objects that are not there) and then leaves nothing behind."""
     draft = Draft(plant, catalogue)
     _dispatch(draft, edit)
+    _hold_to_fields(draft)
     return Applied(draft.change, draft.plant, draft.tags)
+
+
+def _hold_to_fields(draft: Draft) -> None:
+    """Whatever an edit wrote, and by whatever way, is held to what its field takes. Raises Refusal."""
+    written = [(before, after) for _, (before, after) in draft.change.items() if after is not None]
+    draft.put(*(restored_row(draft.plant, draft.catalogue, after, before) for before, after in written))
 
 
 def _dispatch(draft: Draft, edit: edits.Edit) -> None:
@@ -77,7 +85,7 @@ def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
     if not is_field(row.id, path):
         raise Refusal(f"There is no field {path!r} here.", place=row.id, field=path, value=given)
     spec = next((s for s in fields_of(draft.plant, draft.catalogue, row) if s.path == path), None)
-    if spec is None:
+    if spec is None or spec.made:
         raise Refusal(f"The field {path!r} cannot be set here.", place=row.id, field=path, value=given)
     resolved = draft.tags.get(given, given) if isinstance(given, str) else given
     try:

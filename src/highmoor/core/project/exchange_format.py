@@ -15,17 +15,19 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.types import Catalogue, DeviceType
-from highmoor.core.errors import HighmoorError
+from highmoor.core.errors import HighmoorError, Refusal
+from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank
-from highmoor.core.plant.rows import TABLES, Table, row_values
+from highmoor.core.plant.rows import TABLES, PinnedType, Table, row_values
+from highmoor.core.plant.sound import row_problem
+from highmoor.core.project.stored import restored_row
 
 FORMAT = "highmoor-plant"
 SCHEMA_VERSION = 3
 OCTETS_AT_MOST = 64 * 1024 * 1024
-_DEPTH_AT_MOST = 12
-_TEXT_AT_MOST = 20_000
 _ID = re.compile(r"[a-z][0-9a-z]{1,12}")
 _READING = TypeAdapter(DeviceType)
 _ADAPTERS = {name: TypeAdapter(table.row) for name, table in TABLES.items()}
@@ -118,11 +120,31 @@ def parse_plant(octets: bytes) -> PlantFile:
         raise _bad(where, f"The file is not JSON: {error.msg}.") from None
     except RecursionError:
         raise _bad("", "The file is nested too deeply.") from None
-    return plant_file(data)
+    return _held_to_fields(plant_file(data))
+
+
+def _held_to_fields(given: PlantFile) -> PlantFile:
+    """The plant with every setting as an edit would have stored it. Raises BadFile for what no edit could."""
+    faults: list[Fault] = []
+    catalogue, pairs = given.catalogue, {}
+    for name, rows in given.plant.tables.items():
+        for n, row in enumerate(rows.values()):
+            try:
+                kept = restored_row(given.plant, catalogue, row)
+            except Refusal as refusal:
+                faults.append(Fault(f"{name}[{n}].{refusal.field}", refusal.reason))
+                if len(faults) >= 100:
+                    raise BadFile(faults) from None
+                continue
+            if kept != row:
+                pairs[name, row.id] = (row, kept)
+    if faults:
+        raise BadFile(faults)
+    return replace(given, plant=given.plant.patched(Change(pairs)))
 
 
 def plant_file(data: dict[str, Any]) -> PlantFile:
-    """A plant and its readings from their JSON. Raises BadFile with places and reasons."""
+    """A plant and its readings from JSON that this program wrote. Raises BadFile where it is not whole."""
     return PlantFile(import_plant(data), _readings(data))
 
 
@@ -234,7 +256,9 @@ def row_of(table: Table, entry: Any, place: str, faults: list[Fault]) -> Any:
     except ValidationError as error:
         for problem in error.errors(include_url=False)[:5]:
             where = ".".join(str(part) for part in problem["loc"])
-            faults.append(Fault(f"{place}.{where}" if where else place, problem["msg"].lower()))
+            # What was read as JSON once and cannot be again holds half a character.
+            reason = "a text contains half a character" if problem["type"] == "json_invalid" else problem["msg"].lower()
+            faults.append(Fault(f"{place}.{where}" if where else place, reason))
         return None
     fault = _row_fault(table, row)
     if fault:
@@ -246,25 +270,11 @@ def row_of(table: Table, entry: Any, place: str, faults: list[Fault]) -> Any:
 def _row_fault(table: Table, row: Any) -> tuple[str, str] | None:
     if not _ID.fullmatch(row.id) or row.id[0] != table.prefix:
         return "id", f"{row.id!r} is no id of {table.name}; they begin with “{table.prefix}”"
-    for name, value in row_values(row).items():
-        if isinstance(value, str) and len(value) > _TEXT_AT_MOST:
-            return name, f"{len(value)} characters are too many"
-        if isinstance(value, float) and abs(value) > 1e300:
-            return name, "the number is too large"
-        if name in table.json_fields and _depth(value) > _DEPTH_AT_MOST:
-            return name, "nested too deeply"
     if "rank" in table.fields and not is_rank(row.rank):
-        return "rank", f"{row.rank!r} is no rank"
-    return None
-
-
-def _depth(value: Any) -> int:
-    depth, level = 0, [value]
-    while level and depth <= _DEPTH_AT_MOST:
-        inner = [v for item in level if isinstance(item, dict) for v in item.values()]
-        inner += [v for item in level if isinstance(item, list) for v in item]
-        level, depth = inner, depth + 1
-    return depth
+        return "rank", f"{row.rank[:40]!r} is no rank"
+    if isinstance(row, PinnedType) and row.key != pinned_key(row.device, row.sha256, row.reader):
+        return "key", "the key is not that of this device, file and reader"
+    return row_problem(table, row)
 
 
 def _check_whole(data: dict[str, Any], rows: list[tuple[str, Any]], faults: list[Fault]) -> None:

@@ -328,20 +328,26 @@ def _signal(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[FieldSpec,
     )
 
 
+_RAW_TYPES = tuple(Choice(t.name, t.name) for t in DATA_TYPES.values() if t.bits > 1)
+
+
+def scaling_fields(row: Link) -> tuple[FieldSpec, ...]:
+    """The scaling of a link as one, and each of its ends where it has one."""
+    whole = FieldSpec("scaling", "Scaling", "special", optional=True, read=scaling_object)
+    if row.scaling is None:
+        return (whole,)
+    return (
+        whole,
+        FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0),
+        FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0),
+        FieldSpec("scaling.lo", "Value at low end", "number", default=0),
+        FieldSpec("scaling.hi", "Value at high end", "number", default=0),
+        FieldSpec("scaling.clamp", "Hold at the ends", "boolean", default=False),
+        FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES, optional=True, hint="INT unless set."),
+    )
+
+
 def _link(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...]:
-    scaling: tuple[FieldSpec, ...] = ()
-    if row.scaling is not None:
-        raw_types = tuple(Choice(t.name, t.name) for t in DATA_TYPES.values() if t.bits > 1)
-        scaling = (
-            FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0),
-            FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0),
-            FieldSpec("scaling.lo", "Value at low end", "number", default=0),
-            FieldSpec("scaling.hi", "Value at high end", "number", default=0),
-            FieldSpec("scaling.clamp", "Hold at the ends", "boolean", default=False),
-            FieldSpec(
-                "scaling.raw_type", "Raw type", "choice", choices=raw_types, optional=True, hint="INT unless set."
-            ),
-        )
     place = plant.find(row.place)
     on_network = isinstance(place, Exchange)
     usual = usual_order(plant, catalogue, place) if isinstance(place, Exchange) else "ABCD"
@@ -351,8 +357,7 @@ def _link(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...
             disabled="" if on_network else "the module's type decides it",
             hint="A is the highest octet of a 32-bit value; the order says how they stand on the wire.",
         ),
-        FieldSpec("scaling", "Scaling", "special", optional=True, read=scaling_object),
-        *scaling,
+        *scaling_fields(row),
     )  # fmt: skip
 
 
@@ -362,11 +367,11 @@ def scaling_object(given: Any) -> dict[str, Any]:
         raise Refusal("A scaling has raw_lo, raw_hi, lo, hi, and may have clamp and raw_type.", value=given)
     number = FieldSpec("scaling", "Scaling", "number")
     result: dict[str, Any] = {key: number.parse(given.get(key, 0)) for key in ("raw_lo", "raw_hi", "lo", "hi")}
-    result["clamp"] = bool(given.get("clamp", False))
+    result["clamp"] = FieldSpec("scaling.clamp", "Hold at the ends", "boolean").parse(given.get("clamp", False))
     if given.get("raw_type"):
-        if given["raw_type"] not in DATA_TYPES:
-            raise Refusal(f"{given['raw_type']} is no elementary type.", value=given["raw_type"])
-        result["raw_type"] = given["raw_type"]
+        result["raw_type"] = FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES).parse(
+            given["raw_type"]
+        )
     return result
 
 

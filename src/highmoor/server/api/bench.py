@@ -119,7 +119,8 @@ def download(request: HttpRequest, key: str) -> BenchOut:
     held = open_plant(project)
     with held.lock:
         plant, revision, as_built = held.plant, held.revision, held.project.as_built
-    BENCHES.download(key, revision, plant, as_built)
+        catalogue = held.analysis.catalogue
+    BENCHES.download(key, revision, plant, catalogue, as_built)
     return _state(key)
 
 

@@ -18,7 +18,7 @@ from highmoor.server.api.access import opened, user_of
 from highmoor.server.api.plants import steps_of
 from highmoor.server.api.shapes import EditIn, EditOut, FindingOut, Problem, RowChange, TakeBackIn, TakeBackState
 from highmoor.server.api.views import PUBLISHED, PartOut
-from highmoor.server.plants import Answer, OpenPlant
+from highmoor.server.plants import Answer, Asked, OpenPlant
 
 router = Router(tags=["editing"])
 _PART: TypeAdapter[Any] = TypeAdapter(PartOut)
@@ -120,22 +120,19 @@ def edit(request: HttpRequest, key: str, wanted: EditIn) -> EditOut:
     """Apply an edit to the head, if nothing it writes was written since `base`."""
     held = opened(request, key, "edit")
     with held.lock:
-        answer = held.edit(
-            user_of(request), wanted.edit, base=wanted.base, client=wanted.client[:48],
-            client_key=wanted.client_key[:64], label=wanted.label[:300],
-        )  # fmt: skip
+        asked = Asked.of(user_of(request), wanted.client, wanted.client_key, wanted.edit.model_dump(mode="json"))
+        answer = held.edit(asked, wanted.edit, base=wanted.base, label=wanted.label)
         return answered(held, answer, request)
 
 
 def answered(held: OpenPlant, answer: Answer, request: HttpRequest) -> EditOut:
-    added, gone = held.findings_json(answer.delta)
     return EditOut(
         revision=answer.revision,
         change=[RowChange(**entry) for entry in answer.change.to_json()],
         tags=answer.tags,
-        findings_added=[FindingOut(**found) for found in added],
-        findings_gone=gone,
-        stale=[list(key) for key in answer.delta.stale],
+        findings_added=[FindingOut(**found) for found in answer.findings_added],
+        findings_gone=list(answer.findings_gone),
+        stale=[list(key) for key in answer.stale],
         steps=steps_of(held, request),
         repeated=answer.repeated,
     )
@@ -156,9 +153,8 @@ def redo(request: HttpRequest, key: str, wanted: TakeBackIn) -> EditOut:
 def _take_back(request: HttpRequest, key: str, wanted: TakeBackIn, *, redo: bool) -> EditOut:
     held = opened(request, key, "edit")
     with held.lock:
-        answer = held.take_back(
-            user_of(request), redo=redo, rest=wanted.rest, client=wanted.client[:48], client_key=wanted.client_key[:64]
-        )
+        asked = Asked.of(user_of(request), wanted.client, wanted.client_key, "redo" if redo else "undo", wanted.rest)
+        answer = held.take_back(asked, redo=redo, rest=wanted.rest)
         return answered(held, answer, request)
 
 

@@ -24,7 +24,7 @@ from highmoor.core.project.type_edits import users_of
 from highmoor.intake.reading import ReadFile, read_file
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.catalogue import DifferenceOut, UseOut
-from highmoor.server.library import LIBRARY, keep
+from highmoor.server.library import keep, plants_that_pin
 from highmoor.server.live.hub import HUB
 from highmoor.server.models import DescriptionFile
 from highmoor.server.plants import OpenPlant, forget, open_plant
@@ -181,11 +181,10 @@ def _told(held: OpenPlant, read: ReadFile) -> ReadFileOut:
 
 
 def _understood(held: OpenPlant, learned: set[str]) -> OpenPlant:
-    """A plant that came without its readings is computed anew once a file brings one, and its views are told."""
-    if not any(row.key in learned for row in held.plant.all(PinnedType)):
-        return held
-    forget(held.project.pk)
-    HUB.publish(held.project.key, "reset", {"reason": "a type of the plant became known"})
+    """Plants that came without these readings, or with some of their own, are computed anew; their views are told."""
+    for project in plants_that_pin(learned) if learned else ():
+        forget(project.pk)
+        HUB.publish(project.key, "reset", {"reason": "a type of the plant became known"})
     return open_plant(held.project)
 
 
@@ -194,7 +193,7 @@ def _device(analysis: Analysis, key: str, device: DeviceType, read: ReadFile) ->
     pinned = analysis.plant.all(PinnedType)
     same = any(row.key == key for row in pinned)
     older = [row for row in pinned if row.key != key and row.device == device.key] + [
-        row for row in pinned if row.device != device.key and _same_product(LIBRARY.find(row.key), device)
+        row for row in pinned if row.device != device.key and _same_product(analysis.catalogue.find(row.key), device)
     ]
     took = footprint(device)
     return ReadDeviceOut(

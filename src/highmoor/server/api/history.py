@@ -8,14 +8,18 @@ from datetime import datetime
 from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
+from pydantic import Field
 
+from highmoor.core.plant.fields import FieldSpec
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.editing import answered
 from highmoor.server.api.plants import rows_json
-from highmoor.server.api.shapes import EditOut, Problem, RowChange, RowsOut
+from highmoor.server.api.shapes import ClientKey, ClientName, EditOut, Problem, Revision, RowChange, RowsOut
 from highmoor.server.models import Entry
+from highmoor.server.plants import Asked
 
 router = Router(tags=["history"])
+_MARK = FieldSpec("mark", "Mark", "text")
 
 
 class EntryOut(Schema):
@@ -30,12 +34,12 @@ class EntryOut(Schema):
 
 
 class MarkIn(Schema):
-    mark: str
+    mark: str = Field(max_length=120)
 
 
 class RestoreIn(Schema):
-    client: str
-    client_key: str
+    client: ClientName
+    client_key: ClientKey
 
 
 class RevisionOut(Schema):
@@ -44,7 +48,7 @@ class RevisionOut(Schema):
 
 
 @router.get("/plants/{key}/history", response=list[EntryOut], operation_id="history")
-def history(request: HttpRequest, key: str, before: int | None = None, of: str | None = None) -> list[EntryOut]:
+def history(request: HttpRequest, key: str, before: Revision | None = None, of: str | None = None) -> list[EntryOut]:
     """Up to fifty entries below revision `before`, the newest first; `of` one object."""
     project, _ = member(request, key)
     found = Entry.objects.filter(project=project).select_related("author").order_by("-revision")
@@ -68,7 +72,7 @@ def history(request: HttpRequest, key: str, before: int | None = None, of: str |
 
 
 @router.get("/plants/{key}/revisions/{revision}", response=RevisionOut, operation_id="revision")
-def revision(request: HttpRequest, key: str, revision: int) -> HttpResponse:
+def revision(request: HttpRequest, key: str, revision: Revision) -> HttpResponse:
     """The plant as it was."""
     held = opened(request, key)
     with held.lock:
@@ -77,10 +81,10 @@ def revision(request: HttpRequest, key: str, revision: int) -> HttpResponse:
 
 
 @router.post("/plants/{key}/revisions/{revision}/mark", response={204: None}, operation_id="mark")
-def mark(request: HttpRequest, key: str, revision: int, wanted: MarkIn) -> Status[None]:
+def mark(request: HttpRequest, key: str, revision: Revision, wanted: MarkIn) -> Status[None]:
     """Give a revision a name to find it by; an empty one takes it away."""
     project, _ = member(request, key, "edit")
-    if not Entry.objects.filter(project=project, revision=revision).update(mark=wanted.mark.strip()[:120]):
+    if not Entry.objects.filter(project=project, revision=revision).update(mark=_MARK.parse(wanted.mark)):
         raise Http404
     return Status(204, None)
 
@@ -90,9 +94,10 @@ def mark(request: HttpRequest, key: str, revision: int, wanted: MarkIn) -> Statu
     response={200: EditOut, 422: Problem},
     operation_id="restore",
 )
-def restore(request: HttpRequest, key: str, revision: int, wanted: RestoreIn) -> EditOut:
+def restore(request: HttpRequest, key: str, revision: Revision, wanted: RestoreIn) -> EditOut:
     """Make the plant again what it was at a revision; itself an edit that can be undone."""
     held = opened(request, key, "edit")
     with held.lock:
-        answer = held.restore(user_of(request), revision, client=wanted.client[:48], client_key=wanted.client_key[:64])
+        asked = Asked.of(user_of(request), wanted.client, wanted.client_key, "restore", revision)
+        answer = held.restore(asked, revision)
         return answered(held, answer, request)

@@ -7,12 +7,13 @@ from datetime import datetime
 from operator import attrgetter
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from highmoor.core.errors import Refusal
-from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.fields import FieldSpec, printable
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import TABLES
 from highmoor.core.project.exchange_format import export_text, parse_plant
@@ -76,15 +77,17 @@ def new(request: HttpRequest, wanted: NewPlant) -> PlantLine:
     as_built: Any = {}
     if wanted.copy_of:
         source = opened(request, wanted.copy_of)
-        plant, label = renamed(source.plant, name), f"Copy of {source.project.name}"
-        as_built = source.project.as_built
+        with source.lock:
+            plant, label = renamed(source.plant, name), f"Copy of {source.project.name}"
+            as_built = source.project.as_built
     elif wanted.demo:
         return _line(create_demo(user_of(request), name), "owner")
     else:
         plant, label = new_plant(name), "New plant"
-    project = store.create_project(plant, user_of(request), label, as_built=as_built)
-    if wanted.copy_of:
-        share_files(source.project, project)
+    with transaction.atomic():
+        project = store.create_project(plant, user_of(request), label, as_built=as_built)
+        if wanted.copy_of:
+            share_files(source.project, project)
     return _line(project, "owner")
 
 
@@ -92,8 +95,11 @@ def new(request: HttpRequest, wanted: NewPlant) -> PlantLine:
 def import_file(request: HttpRequest, file: File[UploadedFile]) -> PlantLine:
     """A plant from a file. Refused with places and reasons, and then nothing is stored."""
     given = parse_plant(file.read())
-    keep_readings(given)
-    return _line(store.create_project(given.plant, user_of(request), f"Imported from {file.name}"[:300]), "owner")
+    label = f"Imported from {printable(file.name or 'a file')}"
+    with transaction.atomic():
+        project = store.create_project(given.plant, user_of(request), label)
+        keep_readings(project, given)
+    return _line(project, "owner")
 
 
 @router.get("/plants/{key}", response=PlantOut, operation_id="plant")
@@ -136,9 +142,9 @@ def steps_of(held: OpenPlant, request: HttpRequest) -> TakeBackState:
 def delete(request: HttpRequest, key: str) -> Status[None]:
     """Delete a plant for good, with its history. Only its owner may."""
     project, _ = member(request, key, "own")
-    with open_plant(project).lock:
-        store.delete_project(project)
-        forget(project.pk)
+    # Nothing of it is opened: what cannot be opened must be possible to delete. An edit under way finds it gone.
+    store.delete_project(project)
+    forget(project.pk)
     BENCHES.stop(key)
     HUB.plant_gone(key)
     return Status(204, None)

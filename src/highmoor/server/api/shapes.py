@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from ninja import Schema
+from pydantic import Field
 
 from highmoor.core.plant import rows
 from highmoor.core.project.edits import Edit
@@ -80,21 +81,28 @@ class RowChange(Schema):
     after: dict[str, Any] | None = None
 
 
-class EditIn(Schema):
-    """An edit made while looking at revision `base`. `client_key` makes a retry harmless."""
+# Never cut: what does not fit is refused, so that two keys that begin alike are two keys.
+ClientName = Annotated[str, Field(min_length=1, max_length=48)]
+ClientKey = Annotated[str, Field(min_length=1, max_length=64)]
+Revision = Annotated[int, Field(ge=0, lt=2**53)]
 
-    base: int
-    client: str
-    client_key: str
-    label: str
+
+class EditIn(Schema):
+    """An edit made while looking at revision `base`. `client_key` makes a retry harmless: an edit under a key that the
+    user has used before is answered as it was the first time, and refused when it is another edit."""
+
+    base: Revision
+    client: ClientName
+    client_key: ClientKey
+    label: str = Field(max_length=300)
     edit: Edit
 
 
 class TakeBackIn(Schema):
     """Undo or redo; `rest` takes back what can be and leaves what others changed since."""
 
-    client: str
-    client_key: str
+    client: ClientName
+    client_key: ClientKey
     rest: bool = False
 
 

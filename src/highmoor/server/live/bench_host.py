@@ -12,10 +12,10 @@ import threading
 from dataclasses import dataclass, field
 from typing import IO, Any, cast
 
+from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.plant import Plant
 from highmoor.core.project.exchange_format import export_plant
-from highmoor.server.library import LIBRARY
 from highmoor.server.live.hub import HUB
 
 _AT_MOST = 4
@@ -129,7 +129,7 @@ class BenchHost:
         """The bench of a plant, None when none was downloaded."""
         return self._benches.get(plant)
 
-    def download(self, key: str, revision: int, plant: Plant, as_built: Any) -> LiveBench:
+    def download(self, key: str, revision: int, plant: Plant, catalogue: Catalogue, as_built: Any) -> LiveBench:
         """Start a plant's bench anew with a revision. Raises Refusal when too many run already."""
         with self._lock:
             old = self._benches.pop(key, None)
@@ -147,7 +147,7 @@ class BenchHost:
             )
             bench = LiveBench(key, revision, process)
             threading.Thread(target=bench.listen, daemon=True).start()
-            bench.tell({"plant": export_plant(plant, LIBRARY.find), "as_built": as_built})
+            bench.tell({"plant": export_plant(plant, catalogue.find), "as_built": as_built})
             self._benches[key] = bench
         bench.ready.wait(10)
         if not bench.running:

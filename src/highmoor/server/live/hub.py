@@ -143,7 +143,6 @@ HUB = Hub()
 
 def revision_event(held: OpenPlant, answer: Answer, author: str, client: str) -> dict[str, Any]:
     """What a step looks like on the stream."""
-    added, gone = held.findings_json(answer.delta)
     return {
         "plant": held.project.key,
         "revision": answer.revision,
@@ -151,9 +150,9 @@ def revision_event(held: OpenPlant, answer: Answer, author: str, client: str) ->
         "client": client,
         "label": answer.label,
         "change": answer.change.to_json(),
-        "findings_added": added,
-        "findings_gone": gone,
-        "stale": answer.delta.stale,
+        "findings_added": answer.findings_added,
+        "findings_gone": answer.findings_gone,
+        "stale": answer.stale,
     }
 
 

@@ -16,6 +16,7 @@ from highmoor.core.networks.ethernet_ip.requests import PERIOD_MS, SERVICES, TIM
 from highmoor.core.networks.ethernet_ip.routes import read_route
 from highmoor.core.networks.ethernet_ip.settings import (
     APPLICATIONS,
+    REQUEST,
     Agreement,
     Way,
     agreement,
@@ -163,6 +164,9 @@ def _octets(given: Any) -> str:
     return spelled(octets)
 
 
+_KIND = FieldSpec("settings.kind", "Kind", "choice", made=True, choices=(Choice(REQUEST, "request"),))
+
+
 def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
     assert around.line is not None
     request = request_of(around.line)
@@ -200,6 +204,7 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
             "settings.timeout_ms", "Time-out", "number", default=TIMEOUT_MS, unit="ms", minimum=0, maximum=3_600_000,
             hint="0 would wait for ever.",
         ),
+        _KIND,
     )  # fmt: skip
 
 

@@ -15,12 +15,11 @@ from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.fieldbus import Mend
 from highmoor.core.networks.line_time import Timing
-from highmoor.core.networks.modbus.settings import KINDS
+from highmoor.core.networks.modbus.settings import KINDS, WATCHES
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 Kind = Literal["beat", "mirror"]
-LABELS: dict[str, str] = {"beat": "Heartbeat", "mirror": "Round trip"}
 _NS_A_MS = 1_000_000
 # A watch of this many periods survives a lost answer.
 WATCH_PERIODS = 4
@@ -29,7 +28,7 @@ WATCH_PERIODS = 4
 def kind_of(exchange: Exchange) -> Kind | None:
     """What an exchange watches, None for one that carries data."""
     kind = exchange.settings.get("health")
-    return kind if kind in LABELS else None
+    return kind if kind in WATCHES else None
 
 
 def watch_ms(exchange: Exchange) -> float:

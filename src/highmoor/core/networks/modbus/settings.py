@@ -159,7 +159,8 @@ def exchange_fields(exchange: Exchange, _: Around) -> tuple[FieldSpec, ...]:
     fields = exchange_fields_for(settings.function)
     # A period is asked of what is made every period alone.
     kept = tuple(f for f in fields if f.path != "settings.period_ms" or settings.trigger == "period")
-    return (*kept, _TRIGGER, *((_WATCH,) if exchange.settings.get("health") and exchange.direction == "in" else ()))
+    watched = exchange.settings.get("health") is not None
+    return (*kept, _TRIGGER, *((_WATCH,) if watched and exchange.direction == "in" else ()), *((_HEALTH,) * watched))
 
 
 def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
@@ -227,6 +228,12 @@ _WATCH = FieldSpec(
     "settings.watch_ms", "Alive within", "number", unit="ms", minimum=1, maximum=3_600_000, optional=True, window=True,
     hint="What comes back must change within this time; unless set, four periods.",
 )  # fmt: skip
+
+# The two ready-made watches whether the far end is alive, each a pair of exchanges.
+WATCHES: dict[str, str] = {"beat": "Heartbeat", "mirror": "Round trip"}
+_HEALTH = FieldSpec(
+    "settings.health", "Watch", "choice", made=True, choices=tuple(Choice(key, label) for key, label in WATCHES.items())
+)
 
 # What is asked for when an exchange is made: any function, then what it works on.
 NEW_EXCHANGE_FIELDS: tuple[FieldSpec, ...] = tuple(

@@ -6,8 +6,8 @@ from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus.claims import claims
 from highmoor.core.networks.modbus.explain import explain
-from highmoor.core.networks.modbus.health import LABELS
 from highmoor.core.networks.modbus.layout import layout
+from highmoor.core.networks.modbus.settings import WATCHES
 from highmoor.core.networks.modbus_rtu.bench import go_live
 from highmoor.core.networks.modbus_rtu.checks import CHECKS
 from highmoor.core.networks.modbus_rtu.remedies import MENDS
@@ -33,6 +33,6 @@ FIELDBUS = Fieldbus(
     bench=go_live,
     explain=explain,
     route=route,
-    watches=LABELS,
+    watches=WATCHES,
     claims=claims,
 )

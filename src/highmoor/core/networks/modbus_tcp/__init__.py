@@ -8,12 +8,11 @@ from highmoor.core.networks.modbus.checks import CHECKS
 from highmoor.core.networks.modbus.claims import claims
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.health import CHECKS as HEALTH_CHECKS
-from highmoor.core.networks.modbus.health import LABELS
 from highmoor.core.networks.modbus.layout import layout
 from highmoor.core.networks.modbus.rail import CHECKS as RAIL_CHECKS
 from highmoor.core.networks.modbus.rail import RAIL
 from highmoor.core.networks.modbus.remedies import MENDS
-from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, new_exchange
+from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, WATCHES, new_exchange
 from highmoor.core.networks.modbus.transfers import transfer
 from highmoor.core.networks.modbus.watchdog import CHECKS as WATCHDOG_CHECKS
 from highmoor.core.networks.modbus_tcp.bench import go_live
@@ -39,7 +38,7 @@ FIELDBUS = Fieldbus(
     explain=explain,
     rail=RAIL,
     transfers=Transfers("From reference", transfer),
-    watches=LABELS,
+    watches=WATCHES,
     connections_at_most=lambda facts: facts.modbus_tcp_connections,
     claims=claims,
 )
