@@ -8,5 +8,5 @@ import tempfile
 # Kept for as long as the test run lives; every run has a folder of its own, so that two do not meet.
 FOLDER = tempfile.TemporaryDirectory(prefix="highmoor-test-")
 os.environ["HIGHMOOR_DATA"] = FOLDER.name
-os.environ["HIGHMOOR_SECRET_KEY"] = "only-for-tests"
+os.environ["HIGHMOOR_SECRET_KEY"] = "only-for-tests-and-long-enough-to-be-taken"
 os.environ["DJANGO_SETTINGS_MODULE"] = "highmoor.server.settings"

@@ -25,8 +25,8 @@ from highmoor.core.project.exchange_format import (
     BadFile,
     export_plant,
     export_text,
-    import_plant,
     parse_plant,
+    plant_file,
 )
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
@@ -145,7 +145,7 @@ def test_a_damaged_plant_file_is_refused_with_a_place_and_nothing_else_happens(d
     field = data.draw(st.sampled_from([*file[table][row], "nonsense"]))
     file[table][row][field] = data.draw(junk)
     try:
-        plant = import_plant(json.loads(json.dumps(file)))
+        plant = plant_file(json.loads(json.dumps(file))).plant
     except BadFile as error:
         assert error.faults[0].place.startswith(table) or error.faults[0].reason
     else:
@@ -175,15 +175,15 @@ def test_references_and_ids_of_a_file_are_checked() -> None:
     file = export_plant(hall("di-16"))
     file["modules"][0]["rail"] = "r999"
     with pytest.raises(BadFile, match=r"modules\[0\].rail: there is no r999"):
-        import_plant(file)
+        plant_file(file)
     file = export_plant(hall("di-16"))
     file["modules"].append(dict(file["modules"][0]))
     with pytest.raises(BadFile, match="already"):
-        import_plant(file)
+        plant_file(file)
     file = export_plant(hall("di-16"))
     file["modules"][0]["rail"] = file["controllers"][0]["id"]
     with pytest.raises(BadFile, match="not of rails"):
-        import_plant(file)
+        plant_file(file)
 
 
 def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
@@ -207,7 +207,7 @@ def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.Mo
     monkeypatch.setattr(exchange_format, "UPGRADES", {1: {}, SCHEMA_VERSION: {"modules": renamed}})
     monkeypatch.setattr(exchange_format, "SCHEMA_VERSION", SCHEMA_VERSION + 1)
     file = {**export_plant(hall("di-16")), "schema": SCHEMA_VERSION}
-    assert [m.note for m in import_plant(file).all(Module)] == ["upgraded"]
+    assert [m.note for m in plant_file(file).plant.all(Module)] == ["upgraded"]
 
 
 def test_a_plant_file_brings_the_readings_of_its_own_types_and_no_others() -> None:

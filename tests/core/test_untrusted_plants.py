@@ -141,7 +141,7 @@ def test_what_no_edit_could_set_is_refused_with_its_place(
     assert says in fault.reason
 
 
-@settings(max_examples=60)
+@settings(max_examples=int(os.environ.get("HIGHMOOR_CLIPS", "60")))
 @given(data=st.data())
 def test_a_damaged_clip_is_refused_or_can_be_worked_with(data: Any) -> None:
     from highmoor.core.project.clips import clip_of

@@ -20,6 +20,11 @@ def main(argv: list[str]) -> int:
         os.environ["HIGHMOOR_DATA"] = str(Path(data).absolute())
     if args.command == "demo":
         os.environ["HIGHMOOR_DEMO"] = "1"
+    if getattr(args, "port", None) is not None:
+        os.environ["HIGHMOOR_PORT"] = str(args.port)
+    host = getattr(args, "host", LOOPBACK)
+    if host not in (LOOPBACK, "0.0.0.0", "::") and "HIGHMOOR_ALLOWED_HOSTS" not in os.environ:
+        os.environ["HIGHMOOR_ALLOWED_HOSTS"] = f"127.0.0.1,localhost,[::1],{f'[{host}]' if ':' in host else host}"
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "highmoor.server.settings")
     import django
 
@@ -153,13 +158,17 @@ def _adduser(args: argparse.Namespace) -> int:
     from highmoor.server.middleware import DEMO_USER
     from highmoor.server.running import CannotRun, prepare_database
 
-    prepare_database()
-    if args.name == DEMO_USER:
+    if args.name.lower() == DEMO_USER:
         raise CannotRun(f"{DEMO_USER} is the demo user's name; choose another")
+    try:
+        User._meta.get_field("username").clean(args.name, None)
+    except ValidationError as error:
+        raise CannotRun(f"{args.name[:40]!r} is no name: {' '.join(error.messages)}") from None
+    prepare_database()
     read = getpass.getpass if sys.stdin.isatty() else lambda _: sys.stdin.readline().rstrip("\n")
     password = read(f"Password for {args.name}: ")
     try:
-        validate_password(password)
+        validate_password(password, User(username=args.name))
     except ValidationError as error:
         raise CannotRun(" ".join(error.messages)) from None
     user, made = User.objects.get_or_create(username=args.name)

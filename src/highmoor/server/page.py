@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import json
+import sys
 from functools import cache
 from typing import Any
 
 from django.conf import settings
+from django.db import OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.csrf import ensure_csrf_cookie
+
+from highmoor.server.api.problems import problem, unavailable
 
 
 @cache
@@ -21,6 +25,24 @@ def _files() -> dict[str, Any] | None:
     entry = next(item for item in manifest.values() if item.get("isEntry"))
     shared = [manifest[name]["file"] for name in entry.get("imports", ())]
     return {"script": entry["file"], "styles": entry.get("css", []), "preloads": shared}
+
+
+def broken(request: HttpRequest) -> HttpResponse:
+    """What is answered where even a session could not be read or kept."""
+    error = sys.exception()
+    if isinstance(error, OperationalError):
+        return unavailable(error)
+    return problem(500, "Something broke", "An error in Highmoor itself; it is in the server's log.")
+
+
+def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """A request that Django itself refuses; a session that could not be kept for want of room is no fault of it."""
+    cause: BaseException | None = exception
+    while cause is not None:
+        if isinstance(cause, OperationalError):
+            return unavailable(cause)
+        cause = cause.__context__
+    return problem(400, "Malformed", "This is no request that can be answered. Load the page again.")
 
 
 @ensure_csrf_cookie

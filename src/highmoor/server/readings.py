@@ -14,7 +14,8 @@ class Readings:
     """Readings by user and the name their browser gave them."""
 
     def __init__(self) -> None:
-        self._running: dict[tuple[int, str], Reading] = {}
+        self._running: dict[int, tuple[int, str, Reading]] = {}
+        self._count = 0
         self._guard = Lock()
 
     def read(self, user: int, name: str, octets: bytes, file: str) -> list[ReadFile]:
@@ -23,21 +24,23 @@ class Readings:
         with self._guard:
             if len(self._running) >= _AT_MOST:
                 raise Refusal("Several files are being read already; try again in a moment.")
-            self._running[user, name] = reading
+            self._count += 1
+            # By a number of our own: two readings that a browser calls the same are two children.
+            number = self._count
+            self._running[number] = (user, name, reading)
         try:
             return reading.run()
         finally:
             with self._guard:
-                self._running.pop((user, name), None)
+                self._running.pop(number, None)
 
     def stop(self, user: int, name: str) -> bool:
-        """Stop a reading; False when it is not there (any more)."""
+        """Stop the readings of this name; False when there is none (any more)."""
         with self._guard:
-            reading = self._running.get((user, name))
-        if reading is None:
-            return False
-        reading.stop()
-        return True
+            found = [reading for whose, called, reading in self._running.values() if (whose, called) == (user, name)]
+        for reading in found:
+            reading.stop()
+        return bool(found)
 
 
 READINGS = Readings()

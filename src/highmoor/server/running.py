@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import errno
 import fcntl
+import os
 import socket
 import sqlite3
 import sys
@@ -26,11 +28,21 @@ class CannotRun(HighmoorError):
     """Why the server does not start, in one line."""
 
 
+def private(folder: Path) -> None:
+    """The data folder, made where it is not, with what is in it for nobody else to read. Raises OSError."""
+    os.umask(0o077)
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    for file in (folder, *folder.glob("highmoor*.sqlite3*"), folder / "secret-key", folder / "server.lock"):
+        # What belongs to somebody else is theirs to guard.
+        with contextlib.suppress(PermissionError, FileNotFoundError):
+            file.chmod(0o700 if file == folder else 0o600)
+
+
 def prepare_database() -> None:
     """Make or migrate the database; before a migration the file is copied beside itself."""
     file = Path(str(settings.DATABASES["default"]["NAME"]))
     try:
-        file.parent.mkdir(parents=True, exist_ok=True)
+        private(file.parent)
         existed = file.exists()
         executor = MigrationExecutor(connection)
         plan = executor.migration_plan(executor.loader.graph.leaf_nodes())
@@ -58,12 +70,18 @@ def _keep_copy(file: Path, migration: str) -> None:
 
 def serve(host: str, port: int, *, demo: bool = False, reset: bool = False) -> int:
     """Serve until told to stop."""
+    if len(settings.SECRET_KEY) < settings.SECRET_KEY_AT_LEAST:
+        raise CannotRun(
+            f"the secret key has {len(settings.SECRET_KEY)} characters; {settings.SECRET_KEY_AT_LEAST} are needed. "
+            "Take away the file secret-key in the data folder (everybody signs in anew), or set a longer one."
+        )
     data = Path(settings.DATA)
     lease = _lease(data)
+    bound = _bound(host, port)
+    # Whatever may fail has been tried by now: nothing is deleted for a server that does not start.
     if reset:
         for file in data.glob("highmoor.sqlite3*"):
             file.unlink()
-    bound = _bound(host, port)
     prepare_database()
     if demo:
         _ensure_demo()
@@ -94,7 +112,7 @@ class _Server(uvicorn.Server):
 def _lease(data: Path) -> IO[str]:
     """Hold the data folder: a second server on it would not see the first one's edits."""
     try:
-        data.mkdir(parents=True, exist_ok=True)
+        private(data)
         file = (data / "server.lock").open("a+")
     except OSError as error:
         raise CannotRun(f"{data}: {_reason(error)}") from None

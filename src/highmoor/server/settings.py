@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import os
 import secrets
+from datetime import timedelta
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[3]
@@ -24,25 +25,38 @@ def _secret_key() -> str:
     given = os.environ.get("HIGHMOOR_SECRET_KEY")
     if given:
         return given
-    file = DATA / "secret-key"
+    return kept_key(DATA / "secret-key")
+
+
+def kept_key(file: Path) -> str:
+    """The key in a file, made where there is none: written whole beside it, then put in its place in one step."""
     try:
-        return file.read_text()
+        return file.read_text().strip()
     except FileNotFoundError:
         pass
     key = secrets.token_urlsafe(50)
+    beside = file.with_name(f".{file.name}.{secrets.token_hex(8)}")
     try:
-        DATA.mkdir(parents=True, exist_ok=True)
-        with os.fdopen(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as stream:
+        file.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+        with os.fdopen(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as stream:
             stream.write(key)
+            stream.flush()
+            os.fsync(stream.fileno())
+        os.link(beside, file)
     except FileExistsError:
-        return file.read_text()
+        # Another process was first, and its key is whole.
+        return file.read_text().strip()
     except OSError:
         # Commands that need no database also run where nothing can be written.
         return key
+    finally:
+        beside.unlink(missing_ok=True)
     return key
 
 
 SECRET_KEY = _secret_key()
+# Shorter ones can be guessed; a file that was cut by a full disk is one.
+SECRET_KEY_AT_LEAST = 32
 DEBUG = False
 ALLOWED_HOSTS = [
     name.strip() for name in os.environ.get("HIGHMOOR_ALLOWED_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
@@ -51,9 +65,11 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "axes",
     "highmoor.server.apps.HighmoorServer",
 ]
 MIDDLEWARE = [
+    "highmoor.server.middleware.KnownHosts",
     "highmoor.server.static.StaticFiles",
     "django.middleware.security.SecurityMiddleware",
     "highmoor.server.middleware.SecureHeaders",
@@ -86,16 +102,35 @@ DATABASES = {
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+_VALIDATION = "django.contrib.auth.password_validation"
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": f"django.contrib.auth.password_validation.{name}"}
-    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator")
+    {"NAME": f"{_VALIDATION}.UserAttributeSimilarityValidator"},
+    {"NAME": f"{_VALIDATION}.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": f"{_VALIDATION}.CommonPasswordValidator"},
+    {"NAME": f"{_VALIDATION}.NumericPasswordValidator"},
 ]
+PASSWORD_BACKEND = "django.contrib.auth.backends.ModelBackend"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", PASSWORD_BACKEND]
+# Wrong passwords: counted in the database a name and place; see signing_in.py.
+AXES_FAILURE_LIMIT = 10
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_RESET_ON_SUCCESS = True
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_DISABLE_ACCESS_LOG = True
+AXES_ENABLE_ADMIN = False
+AXES_VERBOSE = False
+SILENCED_SYSTEM_CHECKS = ["axes.W002"]
 TIME_ZONE = "UTC"
 USE_TZ = True
 LANGUAGE_CODE = "en"
 STATIC_URL = "/static/"
 WEB_DIST = ROOT / "web" / "dist"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 66 * 1024 * 1024
+# Cookies know no ports: two servers on one machine would sign each other's users out.
+_PORT = os.environ.get("HIGHMOOR_PORT", "")
+SESSION_COOKIE_NAME = f"highmoor-session{_PORT and f'-{_PORT}'}"
+CSRF_COOKIE_NAME = f"highmoor-csrf{_PORT and f'-{_PORT}'}"
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
@@ -107,4 +142,6 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # Every wrong password is counted; only a name that is shut out is worth a line.
+    "loggers": {"axes.handlers.database": {"level": "CRITICAL"}},
 }

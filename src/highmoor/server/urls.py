@@ -6,6 +6,9 @@ from highmoor.server.api import api
 from highmoor.server.live.stream import stream
 from highmoor.server.page import page
 
+# What breaks outside the API (sessions, the page) is answered here.
+handler400 = "highmoor.server.page.refused"
+handler500 = "highmoor.server.page.broken"
 urlpatterns = [
     path("api/stream", stream),
     path("api/", api.urls),

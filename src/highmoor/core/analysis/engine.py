@@ -203,26 +203,23 @@ class Analysis:
 
     def preview(self, plant: Plant, change: Change, want: Iterable[PartKey] = ()) -> Delta:
         """What `advance` would say, with the results of the parts wanted; nothing is kept."""
-        current = self.plant
-        self._step(plant, change)
-        wanted = {key: self.result(*key) for key in want}
-        replaced = dict(self._replaced)
-        delta = self._settle()
+        current, findings = self.plant, self.findings
+        self.findings = dict(findings)
+        replaced: dict[PartKey, _Entry | None] = {}
+        try:
+            self._step(plant, change)
+            wanted = {key: self.result(*key) for key in want}
+            replaced = dict(self._replaced)
+            delta = self._settle()
+        finally:
+            # Whatever happens on the way, what is kept is what was there.
+            for key, entry in (replaced or dict(self._replaced)).items():
+                self._replace(key, entry)
+            self._replaced.clear()
+            self._suspect.clear()
+            self.plant, self.findings = current, findings
         delta.wanted = wanted
-        for key, entry in replaced.items():
-            self._replace(key, entry)
-        self._replaced.clear()
-        self._suspect.clear()
-        self._undo_findings(delta, replaced)
-        self.plant = current
         return delta
-
-    def _undo_findings(self, delta: Delta, replaced: dict[PartKey, _Entry | None]) -> None:
-        for found in delta.added:
-            self.findings.pop(found.key, None)
-        for entry in replaced.values():
-            if entry:
-                self.findings.update({found.key: found for found in entry.findings})
 
     def _step(self, plant: Plant, change: Change) -> None:
         self._tick += 1

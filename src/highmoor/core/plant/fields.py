@@ -76,8 +76,11 @@ class FieldSpec:
         """
         if self.kind in ("integer", "number") and (isinstance(stored, bool) or not isinstance(stored, int | float)):
             raise Refusal(f"{self.label}: a number is wanted.", field=self.path, value=stored)
-        free = tuple(replace(choice, disabled="") for choice in self.choices)
-        return replace(self, disabled="", choices=free).parse(stored)
+        if self.kind == "choice" and self.read is None:
+            for choice in self.choices:
+                if type(choice.value) is type(stored) and choice.value == stored:
+                    return stored
+        return (replace(self, disabled="") if self.disabled else self).parse(stored)
 
     def beside(self, value: Any) -> str:
         """What to show beside the value in quieter ink."""
@@ -140,13 +143,15 @@ def _text(spec: FieldSpec, given: Any) -> str:
     return text
 
 
+_UNKEPT = re.compile("[\x00-\x08\x0b-\x1f\ud800-\udfff]")
+
+
 def text_problem(text: str) -> str:
     """Why a text can be neither kept nor shown, or "" when it can."""
-    if any(ord(c) < 32 and c not in "\n\t" for c in text):
-        return "contains a control character"
-    if any(0xD800 <= ord(c) <= 0xDFFF for c in text):
-        return "contains half a character (a lone surrogate)"
-    return ""
+    found = _UNKEPT.search(text)
+    if found is None:
+        return ""
+    return "contains a control character" if found[0] < " " else "contains half a character (a lone surrogate)"
 
 
 def printable(name: str, most: int = 200) -> str:

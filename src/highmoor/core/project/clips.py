@@ -111,6 +111,9 @@ def _paste_station(draft: Draft, network: Network, copies: list[Any]) -> None:
     copies[0] = dataclasses.replace(
         station,
         network=network.id,
+        # Its cable came from a station there, and it stood for a controller there: here these are others.
+        upstream=None,
+        partner=None,
         name=draft.free_name(station.name, (s.name for s in siblings)),
         address=next_address(draft.plant, network),
         rank=ranks_between(siblings[-1].rank if siblings else "", "", 1)[0],

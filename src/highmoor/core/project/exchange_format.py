@@ -28,6 +28,8 @@ from highmoor.core.project.stored import restored_row
 FORMAT = "highmoor-plant"
 SCHEMA_VERSION = 3
 OCTETS_AT_MOST = 64 * 1024 * 1024
+# Ten times a large plant: what is computed of it has to fit into memory as well.
+ROWS_AT_MOST = 100_000
 _ID = re.compile(r"[a-z][0-9a-z]{1,12}")
 _READING = TypeAdapter(DeviceType)
 _ADAPTERS = {name: TypeAdapter(table.row) for name, table in TABLES.items()}
@@ -111,13 +113,18 @@ def parse_plant(octets: bytes) -> PlantFile:
         raise _bad("", f"The file has {len(octets) // 2**20} MB; {OCTETS_AT_MOST // 2**20} MB are allowed.")
     try:
         text = octets.decode("utf-8-sig")
+        # Nothing is held twice: a file of the largest size is several times as large once it is taken apart.
+        del octets
+        data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_doubles)
+        del text
     except UnicodeDecodeError as error:
         raise _bad(f"octet {error.start}", "The file is not UTF-8 text.") from None
-    try:
-        data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_no_doubles)
     except json.JSONDecodeError as error:
         where = f"line {error.lineno}, column {error.colno}"
         raise _bad(where, f"The file is not JSON: {error.msg}.") from None
+    except ValueError:
+        # Python's own bound on the digits of a number.
+        raise _bad("", "The file holds a number of thousands of digits.") from None
     except RecursionError:
         raise _bad("", "The file is nested too deeply.") from None
     return _held_to_fields(plant_file(data))
@@ -145,15 +152,15 @@ def _held_to_fields(given: PlantFile) -> PlantFile:
 
 def plant_file(data: dict[str, Any]) -> PlantFile:
     """A plant and its readings from JSON that this program wrote. Raises BadFile where it is not whole."""
-    return PlantFile(import_plant(data), _readings(data))
+    plant = _imported(data)
+    return PlantFile(plant, _readings(data.get("readings", {}), plant))
 
 
-def _readings(data: dict[str, Any]) -> dict[str, DeviceType]:
+def _readings(given: Any, plant: Plant) -> dict[str, DeviceType]:
     """The readings a file brings along; each must be one of the plant's types. Raises BadFile."""
-    given = data.get("readings", {})
     if not isinstance(given, dict):
         raise _bad("readings", "an object of readings by their keys is wanted")
-    wanted = {row.get("key") for row in data.get("types", []) if isinstance(row, dict)}
+    wanted = {row.key for row in plant.all(PinnedType)}
     found: dict[str, DeviceType] = {}
     faults: list[Fault] = []
     for key, reading in given.items():
@@ -190,27 +197,29 @@ def _no_doubles(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     return result
 
 
-def import_plant(data: Any) -> Plant:
-    """A plant from plain JSON of this or an older version. Raises BadFile."""
+def _imported(data: Any) -> Plant:
+    """A plant from plain JSON of this or an older version, which is used up. Raises BadFile."""
     data = _upgraded(_header(data))
+    count = sum(len(data[name]) for name in TABLES if isinstance(data.get(name), list))
+    if count > ROWS_AT_MOST:
+        raise _bad("", f"The file holds {count} objects; {ROWS_AT_MOST} are allowed in a plant.")
     faults: list[Fault] = []
-    rows: list[Any] = []
+    tables: dict[str, list[Any]] = {}
     for name, table in TABLES.items():
-        entries = data.get(name, [])
+        entries, tables[name] = data.get(name, []), []
         if not isinstance(entries, list):
             faults.append(Fault(name, "a list of objects is wanted"))
             continue
         for n, entry in enumerate(entries):
-            row = row_of(table, entry, f"{name}[{n}]", faults)
-            if row is not None:
-                rows.append((f"{name}[{n}]", row))
+            tables[name].append(row_of(table, entry, f"{name}[{n}]", faults))
+            entries[n] = None
             if len(faults) >= 100:
                 raise BadFile(faults)
     if not faults:
-        _check_whole(data, rows, faults)
+        _check_whole(data["counter"], tables, faults)
     if faults:
         raise BadFile(faults)
-    return Plant.of([row for _, row in rows], data["counter"])
+    return Plant.of((row for rows in tables.values() for row in rows), data["counter"])
 
 
 def _header(data: Any) -> dict[str, Any]:
@@ -227,9 +236,10 @@ def _header(data: Any) -> dict[str, Any]:
 
 
 def _upgraded(data: dict[str, Any]) -> dict[str, Any]:
+    version = data["schema"]
     data = {
-        name: [upgraded_row(name, row, data["schema"]) for row in rows]
-        if name in TABLES and isinstance(rows, list)
+        name: [upgraded_row(name, row, version) for row in rows]
+        if version < SCHEMA_VERSION and name in TABLES and isinstance(rows, list)
         else rows
         for name, rows in data.items()
     }
@@ -277,26 +287,29 @@ def _row_fault(table: Table, row: Any) -> tuple[str, str] | None:
     return row_problem(table, row)
 
 
-def _check_whole(data: dict[str, Any], rows: list[tuple[str, Any]], faults: list[Fault]) -> None:
-    places: dict[str, str] = {}
-    for place, row in rows:
-        if row.id in places:
-            faults.append(Fault(f"{place}.id", f"{row.id} is the id of {places[row.id]} already"))
-        places[row.id] = place
-        if int(row.id[1:], 36) > data["counter"]:
-            faults.append(Fault(f"{place}.id", f"{row.id} lies beyond the counter {data['counter']}"))
-    if sum(1 for _, row in rows if row.id.startswith("p")) != 1:
+def _check_whole(counter: int, tables: dict[str, list[Any]], faults: list[Fault]) -> None:
+    owners: dict[str, tuple[str, int]] = {}
+    for name, rows in tables.items():
+        for n, row in enumerate(rows):
+            if row.id in owners:
+                other, at = owners[row.id]
+                faults.append(Fault(f"{name}[{n}].id", f"{row.id} is the id of {other}[{at}] already"))
+            owners[row.id] = (name, n)
+            if int(row.id[1:], 36) > counter:
+                faults.append(Fault(f"{name}[{n}].id", f"{row.id} lies beyond the counter {counter}"))
+    if len(tables["facts"]) != 1:
         faults.append(Fault("facts", "exactly one row is wanted"))
-    prefixes = {table.prefix: name for name, table in TABLES.items()}
-    for place, row in rows:
-        for name, ref in TABLES[prefixes[row.id[0]]].refs.items():
-            target = getattr(row, name)
-            if target is None:
-                continue
-            if target not in places:
-                faults.append(Fault(f"{place}.{name}", f"there is no {target} in this file"))
-            elif prefixes[target[0]] not in ref.tables:
-                faults.append(Fault(f"{place}.{name}", f"{target} is of {prefixes[target[0]]}, not of {ref.tables[0]}"))
+    for name, rows in tables.items():
+        for n, row in enumerate(rows):
+            for field, ref in TABLES[name].refs.items():
+                target = getattr(row, field)
+                if target is None:
+                    continue
+                place = f"{name}[{n}].{field}"
+                if target not in owners:
+                    faults.append(Fault(place, f"there is no {target[:40]} in this file"))
+                elif owners[target][0] not in ref.tables:
+                    faults.append(Fault(place, f"{target} is of {owners[target][0]}, not of {ref.tables[0]}"))
 
 
 def json_schema() -> dict[str, Any]:

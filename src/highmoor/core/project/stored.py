@@ -13,7 +13,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.plant.change import flattened, value_at, with_value
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Link, Module, Network, Rail, table_of
+from highmoor.core.plant.rows import Controller, Link, Module, Network, Rail, table_of, table_of_id
 from highmoor.core.plant.sound import row_problem
 from highmoor.core.project.fields import fields_of, scaling_fields
 
@@ -37,10 +37,19 @@ def restored_row(plant: Plant, catalogue: Catalogue, row: Any, before: Any = Non
         raise Refusal(f"{problem[0]}: {problem[1]}.", place=row.id, field=problem[0])
     if before is not None and before == row:
         return row
+    for name, ref in table.refs.items():
+        target = getattr(row, name)
+        found = table_of_id(target) if target is not None and plant.find(target) is not None else None
+        if target is not None and (found is None or found.name not in ref.tables):
+            raise Refusal(f"{name}: there is no {target} here.", place=row.id, field=name, value=target)
     # A setting of null is one that is not set.
-    for path, value in flattened(row).items():
-        if value is None and path.partition(".")[0] in table.json_fields and "." in path and not _whole(row, path):
-            row = with_value(row, path, None)
+    for name in table.json_fields:
+        if isinstance(row, Link) or not getattr(row, name):
+            # A link's scaling is read as one: a null in it is a fault, not a gap.
+            continue
+        for path, value in flattened(row).items():
+            if value is None and path.startswith(f"{name}."):
+                row = with_value(row, path, None)
     for spec in _specs(plant, catalogue, row):
         if spec.path in table.refs or spec.path in _OF_THE_TYPE.get(type(row), ()):
             continue
@@ -51,11 +60,6 @@ def restored_row(plant: Plant, catalogue: Catalogue, row: Any, before: Any = Non
         if kept != value or type(kept) is not type(value):
             row = with_value(row, spec.path, kept)
     return row
-
-
-def _whole(row: Any, path: str) -> bool:
-    """A link's scaling is read as one: a null in it is a fault, not a gap."""
-    return isinstance(row, Link) and path.startswith("scaling.")
 
 
 def _specs(plant: Plant, catalogue: Catalogue, row: Any) -> Iterable[FieldSpec]:

@@ -13,6 +13,8 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.listing import FIGURES, answer
 
 router = Router(tags=["figures"])
+_OCTETS_AT_MOST = 256 * 1024
+_CASES_AT_MOST = 1000
 
 
 class FigureOut(Schema):
@@ -37,10 +39,14 @@ def compute(request: HttpRequest, name: str) -> HttpResponse:
     """One case, or an array of them; numbers are meant by their decimal text. Refused input is answered 422."""
     if name not in FIGURES:
         raise Http404
+    if len(request.body) > _OCTETS_AT_MOST:
+        raise Refusal(f"{_OCTETS_AT_MOST // 1024} KB are the most computed at once.")
     try:
         given = json.loads(request.body, parse_float=Decimal, parse_constant=_no_constant)
     except (ValueError, RecursionError):
         raise Refusal("The input is not JSON.") from None
+    if isinstance(given, list) and len(given) > _CASES_AT_MOST:
+        raise Refusal(f"{len(given)} cases; {_CASES_AT_MOST} are the most computed at once.")
     result: Any = [answer(name, case) for case in given] if isinstance(given, list) else answer(name, given)
     status = 422 if isinstance(result, dict) and "refused" in result else 200
     return HttpResponse(json.dumps(result), status=status, content_type="application/json")

@@ -17,11 +17,12 @@ from highmoor.core.catalogue.reading.families import FAMILIES
 from highmoor.core.catalogue.reading.text import OCTETS_AT_MOST, decoded
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
+from highmoor.core.plant.fields import printable
 from highmoor.core.plant.rows import PinnedType, Station
 from highmoor.core.project.edits import TypePin
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.type_edits import users_of
-from highmoor.intake.reading import ReadFile, read_file
+from highmoor.intake.reading import ReadFile
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.catalogue import DifferenceOut, UseOut
 from highmoor.server.library import keep, plants_that_pin
@@ -86,10 +87,9 @@ def read_in(
     """Read a description file, or every one of an archive. The types join the plant by an edit of their own."""
     held = opened(request, key, "edit")
     if (file.size or 0) > OCTETS_AT_MOST:
-        raise Refusal(
-            f"{file.name} has {(file.size or 0) // 2**20} MB; {OCTETS_AT_MOST // 2**20} MB are the most read."
-        )
-    read = READINGS.read(user_of(request).pk, reading, file.read(), (file.name or "file")[:200])
+        name, size = printable(file.name or "The file", 60), (file.size or 0) // 2**20
+        raise Refusal(f"{name} has {size} MB; {OCTETS_AT_MOST // 2**20} MB are the most read.")
+    read = READINGS.read(user_of(request).pk, reading, file.read(), printable(file.name or "file"))
     return [_told(held, one) for one in read]
 
 
@@ -107,7 +107,7 @@ def device_sheet(request: HttpRequest, key: str, sheet: DeviceSheet) -> list[Rea
     held = opened(request, key, "edit")
     text = sheet_text(sheet.model_dump())
     name = re.sub(r"[^a-z0-9]+", "-", sheet.model.lower()).strip("-") or "device"
-    return [_told(held, one) for one in read_file(text.encode(), f"{name}.json")]
+    return [_told(held, one) for one in READINGS.read(user_of(request).pk, "", text.encode(), f"{name[:80]}.json")]
 
 
 @router.post("/plants/{key}/files/{sha256}/anew", response=list[ReadFileOut], operation_id="read_anew")

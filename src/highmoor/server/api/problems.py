@@ -15,9 +15,13 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.project.exchange_format import BadFile
 from highmoor.server.plants import Conflict
+from highmoor.server.signing_in import Busy
 from highmoor.server.store import Outdated
 
 _log = logging.getLogger(__name__)
+
+
+_BROKEN = "An error in Highmoor itself; it is in the server's log. Open the plant again to see what holds."
 
 
 class Forbidden(Exception):
@@ -28,6 +32,13 @@ def problem(status: int, title: str, detail: str, **more: Any) -> HttpResponse:
     """A problem document; further members carry what a program may want to show beside a field."""
     body = {"type": "about:blank", "title": title, "status": status, "detail": detail, **more}
     return HttpResponse(json.dumps(body, default=str), status=status, content_type="application/problem+json")
+
+
+def unavailable(error: OperationalError) -> HttpResponse:
+    """The answer where the database could not do what was asked; a transaction that fails leaves nothing behind."""
+    if "full" in str(error) or "disk I/O" in str(error):
+        return problem(507, "The disk is full", "Nothing was changed: the server's disk is full.")
+    return problem(503, "Try again", "The database is busy; nothing was changed. Try again.")
 
 
 def install(api: NinjaAPI) -> None:
@@ -70,9 +81,11 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(ValidationError)
     def malformed(request: HttpRequest, error: ValidationError) -> HttpResponse:
         first = error.errors[0] if error.errors else {}
-        where = ".".join(str(part) for part in first.get("loc", ())[2:])
+        loc = [str(part) for part in first.get("loc", ())]
+        # "body", then the parameter's own name where the whole body is one object.
+        where = ".".join(loc[2:] if loc[:1] == ["body"] else loc[1:])
         detail = f"{where}: {first.get('msg', '')}" if where else str(first.get("msg", "Malformed"))
-        return problem(400, "Malformed", detail)
+        return problem(422, "Malformed", detail[:1000], field=where)
 
     @api.exception_handler(HttpError)
     def http(request: HttpRequest, error: HttpError) -> HttpResponse:
@@ -84,12 +97,14 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(OperationalError)
     def database(request: HttpRequest, error: OperationalError) -> HttpResponse:
-        _log.exception("the database refused in %s", request.path)
-        if "full" in str(error):
-            return problem(507, "The disk is full", "Nothing was changed: the server's disk is full.")
-        return problem(503, "Try again", "The database is busy; nothing was changed. Try again.")
+        _log.error("the database refused in %s: %s", request.path, error)
+        return unavailable(error)
+
+    @api.exception_handler(Busy)
+    def busy(request: HttpRequest, error: Busy) -> HttpResponse:
+        return problem(503, "Try again", "Many are signing in at this moment. Try again.")
 
     @api.exception_handler(Exception)
     def broken(request: HttpRequest, error: Exception) -> HttpResponse:
         _log.exception("unexpected error in %s", request.path)
-        return problem(500, "Something broke", "An error in Highmoor itself; nothing was changed. It is in the log.")
+        return problem(500, "Something broke", _BROKEN)

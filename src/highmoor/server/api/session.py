@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.contrib.auth import authenticate, login, logout
-from django.core.cache import cache
+from django.contrib.auth import login, logout
 from django.db import connection
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.utils import check_csrf
+from pydantic import Field
 
 from highmoor.server.api.problems import Forbidden
 from highmoor.server.live.hub import HUB
-from highmoor.server.middleware import DEMO_USER, from_loopback
+from highmoor.server.middleware import from_loopback
+from highmoor.server.signing_in import TooMany, signed_in
 
 router = Router(tags=["session"])
-_TRIES = 10
-_PAUSE_S = 300
 
 
 class Me(Schema):
@@ -29,8 +28,8 @@ class Me(Schema):
 
 
 class Credentials(Schema):
-    name: str
-    password: str
+    name: str = Field(max_length=150)
+    password: str = Field(max_length=500)
 
 
 class Health(Schema):
@@ -58,21 +57,16 @@ def me(request: HttpRequest) -> Me:
 
 @router.post("/session", response=Me, auth=None, operation_id="sign_in")
 def sign_in(request: HttpRequest, credentials: Credentials) -> Me:
-    """Sign in. After ten failures for one name there is a pause of five minutes."""
+    """Sign in. After ten failures for one name from one place there is a pause of five minutes."""
     if check_csrf(request, sign_in) is not None:
         raise Forbidden("Open the page again: its token has run out.")
-    slot = f"tries:{credentials.name.lower()[:100]}:{request.META.get('REMOTE_ADDR', '')}"
-    tries = cache.get(slot, 0)
-    if tries >= _TRIES:
-        raise Forbidden("Too many attempts with this name; try again in a few minutes.")
-    user = None
-    if credentials.name != DEMO_USER:
-        user = authenticate(request, username=credentials.name, password=credentials.password)
+    try:
+        user = signed_in(request, credentials.name, credentials.password)
+    except TooMany:
+        raise Forbidden("Too many wrong passwords for this name; try again in five minutes.") from None
     if user is None:
-        cache.set(slot, tries + 1, _PAUSE_S)
         raise Forbidden("Name or password is not right.")
-    cache.delete(slot)
-    login(request, user)
+    login(request, user, backend=settings.PASSWORD_BACKEND)
     return _me(request)
 
 

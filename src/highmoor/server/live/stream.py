@@ -6,10 +6,13 @@ A browser that comes back behind the head is told so and fetches the plant anew:
 from __future__ import annotations
 
 import asyncio
+import time
 from collections.abc import AsyncIterator
 from typing import Any
 
 from asgiref.sync import sync_to_async
+from django.contrib.auth import get_user
+from django.contrib.sessions.backends.db import SessionStore
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 
 from highmoor.server.api.problems import problem
@@ -17,7 +20,8 @@ from highmoor.server.live.hub import HUB, Subscriber, encode
 from highmoor.server.models import Membership, Project
 from highmoor.server.plants import open_plant
 
-_HEARTBEAT_S = 10.0
+# How soon a stream ends after its password was changed or its session ended elsewhere; also its sign of life.
+_LOOK_S = 5.0
 
 
 async def stream(request: HttpRequest) -> HttpResponseBase:
@@ -41,7 +45,7 @@ def _admitted(request: HttpRequest) -> HttpResponse | tuple[tuple[str, str, str]
     for item in request.GET.get("plants", "").split(",")[:20]:
         key, _, revision = item.partition(":")
         if key:
-            since[key] = int(revision) if revision.isdecimal() else 0
+            since[key] = int(revision) if revision.isascii() and revision.isdigit() and len(revision) < 16 else 0
     allowed = Membership.objects.filter(user_id=request.user.pk, project__key__in=since).count()
     if allowed != len(since):
         return problem(404, "Not found", "There is nothing here, or nothing for you.")
@@ -56,9 +60,14 @@ async def _events(who: tuple[str, str, str], since: dict[str, int]) -> AsyncIter
         yield encode("hello", None, {"plants": list(since)})
         for event, event_id, data in await sync_to_async(_behind)(since):
             yield encode(event, event_id, data)
+        looked = time.monotonic()
         while not subscriber.closed:
+            if time.monotonic() - looked > _LOOK_S:
+                looked = time.monotonic()
+                if not await sync_to_async(_still_signed_in)(subscriber.session):
+                    break
             try:
-                await asyncio.wait_for(subscriber.wake.wait(), _HEARTBEAT_S)
+                await asyncio.wait_for(subscriber.wake.wait(), _LOOK_S)
             except TimeoutError:
                 yield encode("alive", None, {})
                 continue
@@ -68,6 +77,13 @@ async def _events(who: tuple[str, str, str], since: dict[str, int]) -> AsyncIter
         yield encode("end", None, {})
     finally:
         HUB.remove(subscriber)
+
+
+def _still_signed_in(session_key: str) -> bool:
+    """Whether the session of a stream still is one: a changed password ends it (django.contrib.auth)."""
+    request = HttpRequest()
+    request.session = SessionStore(session_key)
+    return bool(session_key) and get_user(request).is_authenticated
 
 
 def _behind(since: dict[str, int]) -> list[tuple[str, str | None, Any]]:
