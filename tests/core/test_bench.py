@@ -48,7 +48,7 @@ def test_time_is_totally_ordered() -> None:
 
 def test_values_come_over_the_wire_with_real_octets() -> None:
     on = bench()
-    on.run_until(2)
+    on.run_until(2.05)
     skid = next(s for s in on.stations() if s["name"] == "Humidifier")
     measured = next(x for x in skid["exchanges"] if x["name"] == "Measured")
     request = bytes.fromhex(measured["request"])

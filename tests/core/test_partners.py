@@ -322,7 +322,7 @@ def test_a_partner_mirrors_a_watch_without_a_program(read: int) -> None:
     assert any(text.startswith("alive, at ") for text in texts), texts
     station = plant.all(Station)[0]
     bench.cable(station.id, plugged=False)
-    bench.run_until(5)
+    bench.run_until(6)
     assert not any("alive, at" in x["text"] for s in bench.stations() for x in s["exchanges"])
 
 

@@ -32,6 +32,7 @@ from highmoor.core.networks.ethernet_ip.as_configured import adapter_as_configur
 from highmoor.core.networks.fieldbus import BenchLine, Line
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.modbus.server import RegisterServer
+from highmoor.core.networks.modbus.settings import reply_ms
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
 from highmoor.core.networks.tree import upstream_of
@@ -422,7 +423,7 @@ def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
             continue
         made = BuiltDevice(
             address=station.address, type=station.type, line=line, rail=rail_as_configured(plant, station),
-            settings={k: v for k, v in station.settings.items() if k == "watchdog_ms"},
+            settings={k: v for k, v in station.settings.items() if k == "watchdog_ms"}, reply_ms=reply_ms(station),
             terminated=bool(station.settings.get("terminated", False)),
             adapter=adapter_as_configured(plant_lines(plant, catalogue, station), catalogue.find(station.type))
             if network.kind == "ethernet-ip" else None,

@@ -15,7 +15,7 @@ from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.modbus.health import kind_of
 from highmoor.core.networks.modbus.server import RegisterServer
-from highmoor.core.networks.modbus.settings import ExchangeSettings
+from highmoor.core.networks.modbus.settings import ExchangeSettings, reply_ms
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
 from highmoor.core.networks.partners import ports_of_controller
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -82,7 +82,8 @@ def _far(
 
 
 def _modbus(analysis: Analysis, partner: SimulatedController, lines: list[Line], _: VirtualClock) -> Device:
-    server = RegisterServer(REPLY_MS)
+    # No slower than those who ask count with.
+    server = RegisterServer(min(REPLY_MS, *(reply_ms(line.station) for line in lines)))
     words = {area: ImageWords(1 if area < 2 else 16) for area in server.areas}
     for exchange in (x for line in lines for x in line.exchanges):
         settings = ExchangeSettings.of(exchange)

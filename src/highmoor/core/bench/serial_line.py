@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import lru_cache
 from random import Random
 
 from highmoor.core.bench.clock import VirtualClock
@@ -19,6 +18,7 @@ from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_rtu.frame import SerialFrame
 from highmoor.core.networks.modbus_rtu.settings import LineSettings
+from highmoor.core.networks.modbus_rtu.timing import silence_ms
 
 _REFLECTS_ABOVE = 19_200
 # Chance that an octet is damaged by reflection from one open end, at 115 200 bit/s.
@@ -67,7 +67,7 @@ class SerialLine:
         return end
 
     def _took_ns(self, octets: bytes, on: LineSettings) -> int:
-        return len(octets) * _octet_ns(on)
+        return round(len(octets) * on.character.ms * NS_A_MS)
 
     def _arrived(self, octets: bytes, on: LineSettings, heard: Callable[[Heard], None]) -> None:
         answers: list[tuple[SerialDevice, bytes]] = []
@@ -78,7 +78,7 @@ class SerialLine:
                     answers.append((device, answer))
         if not answers:
             return
-        wait_ms = max(max(device.server.reply_ms for device, _ in answers), _silent_ms(on))
+        wait_ms = max(max(device.server.reply_ms for device, _ in answers), float(silence_ms(on)))
         together = _together([answer for _, answer in answers])
         told = "" if len(answers) == 1 else f"{len(answers)} devices speak at once"
         arrival = self.clock.now_ns + int(wait_ms * NS_A_MS) + self._took_ns(together, on)
@@ -119,16 +119,6 @@ class SerialLine:
             return 0.0
         open_ends = (not self.port_terminated) + (not self.devices[-1].terminated)
         return open_ends * _REFLECTION * on.baud / 115_200
-
-
-@lru_cache(maxsize=64)
-def _octet_ns(on: LineSettings) -> int:
-    return int(on.character.ms * NS_A_MS)
-
-
-@lru_cache(maxsize=64)
-def _silent_ms(on: LineSettings) -> float:
-    return float(on.character.silent_ms)
 
 
 def _together(answers: list[bytes]) -> bytes:

@@ -39,6 +39,13 @@ class Function:
             return 4
         return 2 * count if self.bits == 16 else (count + 7) // 8
 
+    def whole(self, data: bytes | bytearray, count: int) -> bytes:
+        """Data of `count` pieces as it travels: bits of coils behind the last one are 0 (clauses 6.1, 6.11)."""
+        if self.bits == 16 or not count % 8 or len(data) < self.data_octets(count):
+            return bytes(data)
+        last = self.data_octets(count) - 1
+        return bytes(data[:last]) + bytes([data[last] & (1 << count % 8) - 1])
+
 
 FUNCTIONS: dict[int, Function] = {
     function.code: function

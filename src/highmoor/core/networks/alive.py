@@ -79,6 +79,8 @@ class ExchangeLive:
     last_good_ns: int | None = None
     transactions: int = 0
     failures: int = 0
+    # The latest it was begun after it had been due.
+    late_ns: int = 0
 
 
 @dataclass(frozen=True, slots=True)

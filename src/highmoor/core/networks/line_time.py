@@ -58,7 +58,8 @@ class ExchangeTiming:
     """How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
 
     `wait_ms` runs from the end of the request to the end of the answer, as a time-out does. `late_one_silent_ms` is
-    the worst lateness while the station whose silence costs most is silent.
+    the worst lateness while the station whose silence costs most is silent. None is for ever. What the program starts
+    has a period of 0; it may wait as long as it is told to be late.
     """
 
     exchange: str
@@ -66,10 +67,10 @@ class ExchangeTiming:
     transaction_ms: float
     request_octets: int
     response_octets: int
-    worst_late_ms: float
-    silent_cost_ms: float
+    worst_late_ms: float | None
+    silent_cost_ms: float | None
     wait_ms: float
-    late_one_silent_ms: float
+    late_one_silent_ms: float | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,8 +78,9 @@ class Timing:
     """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
 
     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
-    `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
-    it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
+    `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
+    `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
+    otherwise a lateness is at least so much.
     `packets_per_s` counts both directions where nobody asks and everybody sends; `traffic` is each station's, on
     Ethernet.
     """
@@ -92,6 +94,7 @@ class Timing:
     cycle_ms: float | None = None
     cycle_one_silent_ms: float | None = None
     silent: str = ""
+    silent_for_ever: bool = False
     whole: bool = True
     whole_one_silent: bool = True
     packets_per_s: float | None = None

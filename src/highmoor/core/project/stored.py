@@ -64,7 +64,13 @@ def restored_row(plant: Plant, catalogue: Catalogue, row: Any, before: Any = Non
 
 def _specs(plant: Plant, catalogue: Catalogue, row: Any) -> Iterable[FieldSpec]:
     # What else a link's form offers depends on all of its exchange, and is not to be worked out for every link.
-    return scaling_fields(row) if isinstance(row, Link) else fields_of(plant, catalogue, row)
+    if isinstance(row, Link):
+        return scaling_fields(row)
+    try:
+        return fields_of(plant, catalogue, row)
+    except (TypeError, ValueError, KeyError, AttributeError):
+        # What a form offers depends on what is set: where that is of the wrong kind, there is no form.
+        raise Refusal("These settings are of the wrong kind.", place=row.id, field="settings") from None
 
 
 def _restored(spec: FieldSpec, value: Any, place: str) -> Any:

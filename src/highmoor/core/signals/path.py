@@ -227,12 +227,13 @@ def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
     own: ExchangeTiming | None = reader.item("network.times", network.id, root) if network else None
     if network is None or bus is None or station is None or own is None:
         return ()
-    late = f", at worst {shown(own.worst_late_ms, 3)} ms late" if own.worst_late_ms >= 0.05 else ""
+    latest = own.worst_late_ms or 0.0
+    late = f", at worst {shown(latest, 3)} ms late" if latest >= 0.05 else ""
     label = f"{network.name}: {exchange.name}"
     if not own.period_ms:
         # Made when the program wants it: there is no period to be as old as.
         return (_hop("exchange", label, "on demand", root, 0, own.transaction_ms),)
-    period = own.period_ms + own.worst_late_ms
+    period = own.period_ms + latest
     detail = f"every {shown(own.period_ms)} ms{late}"
     hop = _hop("exchange", label, detail, root, period, own.transaction_ms, bus.interval_field)
     way: CableWay | None = reader.item("network.ways", network.id, station.id)

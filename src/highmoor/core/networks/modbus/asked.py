@@ -1,9 +1,14 @@
-"""A request that the bench's controller makes again and again, whatever carries it."""
+"""A request that the bench's controller makes again and again, whatever carries it.
+
+Who waits goes in the order in which they fell due, ties in the order given; what follows another falls due with it;
+what the program starts goes when nothing waits that is asked every period. `schedule.py` tells time by the same rule.
+"""
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
 from highmoor.core.networks.fieldbus import BenchLine
@@ -13,7 +18,10 @@ from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Exchange
 
 NS_A_MS = 1_000_000
-_LOOK_NS = 5 * NS_A_MS
+# How often start bits are looked at.
+LOOK_NS = 5 * NS_A_MS
+# Before anything else that happens in one moment: first all who are due are known, then one of them is asked.
+_FIRST = -1_000_000
 # Error codes beside the exceptions of the protocol: nobody answered, and what came was no frame.
 SILENT, DAMAGED = 0xFF, 0xFE
 
@@ -32,6 +40,9 @@ class Asked:
     was_set: bool = False
     health: Health | None = None
     clock: Clock | None = None
+    place: int = 0
+    on_demand: bool = False
+    due_ns: int = 0
 
     @classmethod
     def all_of(cls, line: BenchLine) -> list[Asked]:
@@ -50,19 +61,28 @@ class Asked:
         return max(int(self.settings.period_ms * NS_A_MS), NS_A_MS)
 
     @staticmethod
-    def begin(clock: Clock, memory: Memory, chain: Sequence[Asked], due: Callable[[Asked], None]) -> None:
+    def begin(clock: Clock, memory: Memory, chain: Sequence[Asked], due: Due) -> None:
         """Have each be due as its trigger says: by its period, by its start bit, or when the one before it is over."""
         before: Asked | None = None
-        for asked in chain:
-            asked.clock = clock
+        for place, asked in enumerate(chain):
+            asked.clock, asked.place = clock, place
             trigger = asked.settings.trigger
-            if trigger == "after" and before is not None:
-                before.follower = asked
+            if trigger == "after":
+                # The first of all waits for one that is not there: it is never asked.
+                asked.on_demand = before is None or before.on_demand
+                if before is not None:
+                    before.follower = asked
             elif trigger == "edge":
-                clock.at(clock.now_ns + _LOOK_NS, _look(clock, memory, asked, due))
+                asked.on_demand = True
+                clock.at(clock.now_ns + LOOK_NS, _look(clock, memory, asked, due))
             else:
-                clock.at(clock.now_ns, _every(clock, asked, due))
+                clock.at(clock.now_ns, _every(clock, asked, due), _FIRST + place)
             before = asked
+
+    def begun(self, now_ns: int) -> None:
+        """It is asked now, for the first time since it was due."""
+        self.attempts = 0
+        self.live.late_ns = max(self.live.late_ns, now_ns - self.due_ns)
 
     @property
     def live(self) -> ExchangeLive:
@@ -74,7 +94,9 @@ class Asked:
         settings, data = self.settings, b""
         if settings.function.direction == "out":
             start = self.line.offsets[self.exchange.id]
-            data = bytes(memory.image_out[start : start + settings.function.data_octets(settings.count)])
+            data = settings.function.whole(
+                memory.image_out[start : start + settings.function.data_octets(settings.count)], settings.count
+            )
             if self.health and self.clock:
                 data = self.health.give(self.clock.now_ns) + data[2:]
         elif settings.write_count and self.exchange.id in self.line.back:
@@ -86,6 +108,7 @@ class Asked:
     def take(self, data: bytes, memory: Memory, now_ns: int) -> None:
         """A good answer: its data into the image, its status bit set."""
         if data:
+            data = self.settings.function.whole(data, self.settings.count)
             start = self.line.offsets[self.exchange.id]
             memory.image_in[start : start + len(data)] = data
         self.live.state, self.live.text, self.live.last_good_ns = "good", "good", now_ns
@@ -104,22 +127,47 @@ class Asked:
         memory.set_code(self.exchange.id, code)
 
 
-def _every(clock: Clock, asked: Asked, due: Callable[[Asked], None]) -> Callable[[], None]:
+# Called with what is due, and since when.
+Due = Callable[[Asked, int], None]
+
+
+@dataclass(slots=True)
+class Queue:
+    """Who waits to be asked."""
+
+    _waiting: list[tuple[bool, int, int, Asked]] = field(default_factory=list)
+
+    def put(self, asked: Asked, due_ns: int) -> None:
+        """It is due; one that still waits is not queued twice."""
+        if not asked.waiting:
+            asked.waiting, asked.due_ns = True, due_ns
+            heapq.heappush(self._waiting, (asked.on_demand, due_ns, asked.place, asked))
+
+    def take(self) -> Asked | None:
+        """Whose turn it is, None when nobody waits."""
+        if not self._waiting:
+            return None
+        asked = heapq.heappop(self._waiting)[3]
+        asked.waiting = False
+        return asked
+
+
+def _every(clock: Clock, asked: Asked, due: Due) -> Callable[[], None]:
     def again() -> None:
-        clock.at(clock.now_ns + asked.period_ns, again)
-        due(asked)
+        clock.at(clock.now_ns + asked.period_ns, again, _FIRST + asked.place)
+        due(asked, clock.now_ns)
 
     return again
 
 
-def _look(clock: Clock, memory: Memory, asked: Asked, due: Callable[[Asked], None]) -> Callable[[], None]:
+def _look(clock: Clock, memory: Memory, asked: Asked, due: Due) -> Callable[[], None]:
     """A rising start bit asks once."""
 
     def look() -> None:
         now = memory.started(asked.exchange.id)
         if now and not asked.was_set:
-            due(asked)
+            due(asked, clock.now_ns)
         asked.was_set = now
-        clock.at(clock.now_ns + _LOOK_NS, look)
+        clock.at(clock.now_ns + LOOK_NS, look)
 
     return look

@@ -87,7 +87,7 @@ def _short_watch(result: Timing, reader: Reader, root: str) -> Iterator[Finding]
             for into in (x for x in exchanges if x.direction == "in" and kind_of(x)):
                 pair = [into, *(x for x in exchanges if x.direction == "out" and kind_of(x) == kind_of(into))]
                 told = [times[x.id] for x in pair if x.id in times]
-                worst = sum(t.period_ms + t.worst_late_ms + t.transaction_ms for t in told)
+                worst = sum(t.period_ms + (t.worst_late_ms or 0) + t.transaction_ms for t in told)
                 if watch_ms(into) < worst:
                     yield finding(
                         "NET-214", (into.id, "settings.watch_ms"), name=into.name, station=station.name,

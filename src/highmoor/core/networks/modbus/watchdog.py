@@ -37,7 +37,7 @@ def _lets_go(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
             if exchange.direction == "out" and exchange.id in times
         ]
         # Any write feeds it: the quickest one counts.
-        worst = min((t.period_ms + t.worst_late_ms + t.transaction_ms for t in told if t.period_ms), default=0.0)
+        worst = min((t.period_ms + (t.worst_late_ms or 0) + t.transaction_ms for t in told if t.period_ms), default=0.0)
         if worst > waits:
             yield finding(
                 "NET-215", (station.id, "settings.watchdog_ms"), station=station.name, waits=shown(waits),

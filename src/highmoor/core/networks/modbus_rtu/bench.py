@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, Heard, Memory, SerialMedium
 from highmoor.core.networks.fieldbus import BenchLine
-from highmoor.core.networks.modbus.asked import DAMAGED, NS_A_MS, SILENT, Asked
+from highmoor.core.networks.modbus.asked import DAMAGED, NS_A_MS, SILENT, Asked, Queue
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import ModbusError, Request, decode_response, encode_request
 from highmoor.core.networks.modbus.settings import unit_of
@@ -39,7 +39,7 @@ class _Master:
     medium: SerialMedium
     on: LineSettings
     rest_ms: float
-    queue: list[Asked] = field(default_factory=list)
+    queue: Queue = field(default_factory=Queue)
     current: int | None = None
     number: int = 0
     silent_ns: int = field(init=False)
@@ -47,21 +47,18 @@ class _Master:
     def __post_init__(self) -> None:
         self.silent_ns = int(silence_ms(self.on) * NS_A_MS)
 
-    def due(self, asked: Asked) -> None:
-        """A request's time has come; one that still waits is not queued twice."""
-        if not asked.waiting:
-            asked.waiting = True
-            self.queue.append(asked)
+    def due(self, asked: Asked, since_ns: int) -> None:
+        """A request's time has come."""
+        self.queue.put(asked, since_ns)
         self._next()
 
     def _next(self) -> None:
-        if self.current is None and self.queue:
-            asked = self.queue.pop(0)
-            asked.attempts = 0
+        asked = self.queue.take() if self.current is None else None
+        if asked is not None:
+            asked.begun(self.clock.now_ns)
             self._ask(asked)
 
     def _ask(self, asked: Asked) -> None:
-        asked.waiting = False
         asked.attempts += 1
         self.number += 1
         self.current = number = self.number
@@ -106,8 +103,11 @@ class _Master:
             return
         asked.take(data, self.memory, self.clock.now_ns)
         if _station(asked) == 0:
+            # The rest after a broadcast was the silence behind it.
             asked.live.text = "sent to everybody"
-        self._rest(number, over=asked)
+            self._over(number, None, asked)
+        else:
+            self._rest(number, over=asked)
 
     def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
@@ -131,10 +131,9 @@ class _Master:
         if self.current != number:
             return
         self.current = None
-        if over and over.follower:
-            self.due(over.follower)
-            return
         if again:
             self._ask(again)
-        else:
-            self._next()
+            return
+        if over and over.follower:
+            self.queue.put(over.follower, over.due_ns)
+        self._next()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 
 from highmoor.core.analysis.engine import Reader
@@ -112,14 +113,21 @@ def _silence(result: Timing, reader: Reader, network: Network, stations: list[St
     """One silent station makes others miss a whole period: told once a line, at the request that suffers most."""
     if result.load > 1 or not result.silent:
         return
+    late = {e.exchange: math.inf if e.late_one_silent_ms is None else e.late_one_silent_ms for e in result.exchanges}
     suffering = [
-        e for e in result.exchanges if e.late_one_silent_ms > e.period_ms and e.late_one_silent_ms > e.worst_late_ms
+        e
+        for e in result.exchanges
+        if e.period_ms and late[e.exchange] > e.period_ms and late[e.exchange] > (e.worst_late_ms or 0)
     ]
     if suffering:
-        worst = max(suffering, key=lambda e: e.late_one_silent_ms / e.period_ms)
-        late = shown(worst.late_one_silent_ms, 3)
+        worst = max(suffering, key=lambda e: late[e.exchange] / e.period_ms)
+        latest = late[worst.exchange]
         told = (
-            f"comes up to {late} ms late" if result.whole_one_silent else f"falls behind for ever, {late} ms and more"
+            "is never asked again"
+            if latest == math.inf
+            else f"comes up to {shown(latest, 3)} ms late"
+            if result.whole_one_silent
+            else f"falls behind for ever, {shown(latest, 3)} ms and more"
         )
         yield finding(
             "NET-231", network.id, silent=result.silent, name=reader.row(worst.exchange, Exchange).name, told=told,

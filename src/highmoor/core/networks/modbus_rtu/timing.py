@@ -5,6 +5,7 @@ Source: Modbus over Serial Line 1.02, 2.4 and 2.5; octets and silences in `figur
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -20,7 +21,7 @@ from highmoor.core.figures.modbus_functions import (
 )
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.line_time import ExchangeTiming, Lane, Timing
-from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, ondemand, served
+from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms, unit_of
 from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, turnaround_ms
 from highmoor.core.numbers import exact
@@ -90,37 +91,36 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     asked: list[Asked] = []
     octets: dict[str, tuple[int, int]] = {}
     by_id = {exchange.id: line for line in lines for exchange in line.exchanges}
-    waiting: list[ExchangeTiming] = []
     for exchange, settings in in_time([exchange for line in lines for exchange in line.exchanges]):
         line = by_id[exchange.id]
-        if not settings.period_ms:
-            waiting.append(ondemand(exchange, settings))
-        else:
-            broadcast = unit_of(line.station, line.connection) == 0
-            one = transaction(on, settings, reply_ms(line.station), turnaround_ms(network), broadcast=broadcast)
-            attempts = max(settings.retries, 0) + 1
-            cost = attempts * (one.request_ms + settings.timeout_ms + one.tail_ms)
-            octets[exchange.id] = (one.request_octets, one.response_octets)
-            asked.append(
-                Asked(
-                    exchange.id, line.station.id, exchange.name, settings.period_ms, one.request_ms,
-                    one.wait_ms, one.response_ms, one.tail_ms, cost, attempts,
-                )
-            )  # fmt: skip
+        broadcast = unit_of(line.station, line.connection) == 0
+        one = transaction(on, settings, reply_ms(line.station), turnaround_ms(network), broadcast=broadcast)
+        attempts = 1 if broadcast else max(settings.retries, 0) + 1
+        in_vain = one.wait_ms if broadcast else settings.timeout_ms or math.inf
+        cost = attempts * (one.request_ms + in_vain + one.tail_ms)
+        octets[exchange.id] = (one.request_octets, one.response_octets)
+        asked.append(
+            Asked(
+                exchange.id, line.station.id, exchange.name, settings.period_ms, one.request_ms,
+                one.wait_ms, one.response_ms, one.tail_ms, cost, attempts, not settings.period_ms,
+            )
+        )  # fmt: skip
     common = common_period_ms(asked)
     window = min(common, _WINDOW_AT_MOST_MS) or 1000
     alive = served(asked, window, common, silent)
     costs: dict[str, float] = {}
     for a in asked:
-        costs[a.lane] = costs.get(a.lane, 0.0) + (a.silent_ms - a.total_ms) / a.period_ms
+        # What the program starts may come at any time: once in the longest period is little, and not nothing.
+        costs[a.lane] = costs.get(a.lane, 0.0) + (a.silent_ms - a.total_ms) / (a.period_ms or common or 1000)
     worst = max(costs, key=lambda lane: costs[lane], default="")
     dead = served(asked, 0, common, silent=worst) if worst else alive
     names = {line.station.id: line.station.name for line in lines}
     used = dict.fromkeys(names, 0.0)
-    for a in asked:
+    cyclic = [a for a in asked if not a.on_demand]
+    for a in cyclic:
         used[a.lane] += a.total_ms / a.period_ms
-    cycle = sum(a.total_ms for a in asked)
-    cycle_dead = sum(a.silent_ms if a.lane == worst else a.total_ms for a in asked)
+    cycle = sum(a.total_ms for a in cyclic)
+    cycle_dead = sum(a.silent_ms if a.lane == worst else a.total_ms for a in cyclic)
     return Timing(
         window,
         True,
@@ -128,23 +128,21 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
             Lane(lane, name, tuple(alive.blocks.get(lane, ())), tuple(alive.dues.get(lane, ())), used[lane])
             for lane, name in names.items()
         ),
-        (
-            *(
-                ExchangeTiming(
-                    a.id, a.period_ms, a.total_ms, *octets[a.id], alive.late_ms.get(a.id, 0.0), a.silent_ms,
-                    a.wait_ms + a.response_ms, dead.late_ms.get(a.id, 0.0),
-                )
-                for a in asked
-            ),
-            *waiting,
+        tuple(
+            ExchangeTiming(
+                a.id, a.period_ms, a.total_ms, *octets[a.id], told_ms(alive.late_ms.get(a.id, 0.0)),
+                told_ms(a.silent_ms), a.wait_ms + a.response_ms, told_ms(dead.late_ms.get(a.id, 0.0)),
+            )
+            for a in asked
         ),
         sum(used.values()),
         f"of the line's time at {on.written}",
         cycle,
-        cycle_dead if worst else None,
+        told_ms(cycle_dead) if worst else None,
         names.get(worst, ""),
-        alive.whole,
-        dead.whole,
+        silent_for_ever=cycle_dead == math.inf,
+        whole=alive.whole,
+        whole_one_silent=dead.whole,
     )  # fmt: skip
 
 

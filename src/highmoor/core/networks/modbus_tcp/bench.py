@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, Memory, Wire
 from highmoor.core.networks.fieldbus import BenchLine
-from highmoor.core.networks.modbus.asked import NS_A_MS, SILENT, Asked
+from highmoor.core.networks.modbus.asked import NS_A_MS, SILENT, Asked, Queue
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
@@ -37,22 +37,20 @@ class _Client:
     memory: Memory
     wire: Wire
     bench_line: BenchLine
-    queue: list[Asked] = field(default_factory=list)
+    queue: Queue = field(default_factory=Queue)
     current: int | None = None
     transactions: int = 0
 
-    def due(self, asked: Asked) -> None:
-        """An exchange's time has come; one that still waits is not queued twice."""
-        if not asked.waiting:
-            asked.waiting = True
-            self.queue.append(asked)
+    def due(self, asked: Asked, since_ns: int) -> None:
+        """An exchange's time has come."""
+        self.queue.put(asked, since_ns)
         self._next()
 
     def _next(self) -> None:
-        if self.current is not None or not self.queue:
+        asked = self.queue.take() if self.current is None else None
+        if asked is None:
             return
-        asked = self.queue.pop(0)
-        asked.waiting = False
+        asked.begun(self.clock.now_ns)
         self.transactions = self.transactions % 0xFFFF + 1
         self.current = number = self.transactions
         request = asked.request(self.memory)
@@ -102,7 +100,7 @@ class _Client:
     def _done(self, asked: Asked) -> None:
         self.current = None
         if asked.follower:
-            self.due(asked.follower)
+            self.queue.put(asked.follower, asked.due_ns)
         self._next()
 
 

@@ -8,6 +8,7 @@ are left out; they are below the device's reply delay by orders of magnitude.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -15,9 +16,9 @@ from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming, Lane, Timing, Traffic
-from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, ondemand, served
+from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms
-from highmoor.core.plant.rows import Exchange, Network
+from highmoor.core.plant.rows import Network
 
 MBAP_OCTETS = 7
 _LEAST_FRAME = 84
@@ -74,14 +75,20 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
         group, key = asked[line.connection.id], line.connection.id
         told = served(group, window, common_period_ms(group), key if line.station.id == silent else "")
         whole = whole and told.whole
-        used = sum(a.total_ms / a.period_ms for a in group)
+        used = sum(a.total_ms / a.period_ms for a in group if not a.on_demand)
         blocks, dues = told.blocks.get(key, ()), told.dues.get(key, ())
         lanes.append(Lane(key, line.station.name, tuple(blocks), tuple(dues), used))
-        exchanges += [
-            ondemand(exchange, settings) for exchange, settings in in_time(line.exchanges) if not settings.period_ms
-        ]
-        for a, exchange in zip(group, _in_cycle(line), strict=True):
+        for a, exchange in zip(group, line.exchanges, strict=True):
             one = transaction(ExchangeSettings.of(exchange), reply_ms(line.station))
+            late, cost = told_ms(told.late_ms.get(a.id, 0.0)), told_ms(a.silent_ms)
+            exchanges.append(
+                ExchangeTiming(
+                    a.id, a.period_ms, a.total_ms, one.request_octets, one.response_octets, late, cost,
+                    a.wait_ms + a.response_ms, late,
+                )
+            )  # fmt: skip
+            if a.on_demand:
+                continue
             rate = 8 * 1000 / a.period_ms / 1e6
             so_far = traffic.get(line.station.id, Traffic(line.station.id, 0, 0))
             traffic[line.station.id] = replace(
@@ -89,13 +96,6 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
                 in_mbit_s=so_far.in_mbit_s + rate * one.response_octets,
                 out_mbit_s=so_far.out_mbit_s + rate * one.request_octets,
             )
-            late = told.late_ms.get(a.id, 0.0)
-            exchanges.append(
-                ExchangeTiming(
-                    a.id, a.period_ms, a.total_ms, one.request_octets, one.response_octets, late, a.silent_ms,
-                    a.wait_ms + a.response_ms, late,
-                )
-            )  # fmt: skip
     load = sum(t.in_mbit_s + t.out_mbit_s for t in traffic.values()) / 100
     return Timing(
         window, True, tuple(lanes), tuple(exchanges), load, "of 100 Mbit/s", whole=whole,
@@ -103,21 +103,15 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     )  # fmt: skip
 
 
-def _in_cycle(line: Line) -> list[Exchange]:
-    """Exchanges that take part in time, in order."""
-    return [exchange for exchange, settings in in_time(line.exchanges) if settings.period_ms]
-
-
 def _asked(line: Line) -> list[Asked]:
     result = []
     for exchange, settings in in_time(line.exchanges):
-        if not settings.period_ms:
-            continue
         one = transaction(settings, reply_ms(line.station))
         result.append(
             Asked(
                 exchange.id, line.connection.id, exchange.name, settings.period_ms,
-                one.request_ms, one.reply_ms, one.response_ms, 0.0, one.request_ms + settings.timeout_ms,
+                one.request_ms, one.reply_ms, one.response_ms, 0.0,
+                one.request_ms + (settings.timeout_ms or math.inf), on_demand=not settings.period_ms,
             )
         )  # fmt: skip
     return result
