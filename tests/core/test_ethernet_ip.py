@@ -26,6 +26,7 @@ from highmoor.core.networks.ethernet_ip.messages import Answered, Asked, OpenedW
 from highmoor.core.networks.ethernet_ip.paths import application_path, key_segment, read_path, request_path
 from highmoor.core.networks.ethernet_ip.remedies import line_at
 from highmoor.core.networks.ethernet_ip.routes import read_route
+from highmoor.core.networks.ethernet_ip.served import Served
 from highmoor.core.networks.ethernet_ip.settings import Agreement, agreement
 from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.silence import timing_with_silent
@@ -105,7 +106,7 @@ def test_a_connection_request_by_hand() -> None:
     assert not large
     wanted = (
         "54 02 20 06 24 01"  # Forward_Open to the connection manager
-        "0A 05 00 00 00 00 01 00 00 10 03 00 D0 FA 00 00 C0 00 01 00 00 00"  # ticks, ids, names, multiplier 8
+        "03 FA 00 00 00 00 01 00 00 10 03 00 D0 FA 00 00 C0 00 01 00 00 00"  # 250 × 8 ms, ids, names, multiplier 8
         "20 4E 00 00 0A 48"  # O→T 20 000 µs; 4 + 2 + 4 octets, scheduled, to one
         "20 4E 00 00 0A 48"  # T→O 20 000 µs; 8 + 2 octets
         "01 0E"  # class 1 cyclic, 14 words of path
@@ -186,8 +187,9 @@ def test_packets_come_back(connection_id: int, sequence: int, count: int, data: 
 def test_whatever_comes_an_adapter_answers_with_a_frame_or_not_at_all(octets: bytes) -> None:
     device = Adapter(AdapterFacts(points=(AdapterPoint(100, "out", 4), AdapterPoint(101, "in", 8))), Still())
     for given_ in (octets, Encapsulated(0x65, 0, octets).encode(), Encapsulated(0x6F, 0x10001, octets).encode()):
-        device.answer(Encapsulated(0x65, 0, bytes(4)).encode())
-        answer = device.answer(given_)
+        link = Served(device)
+        link.answer(Encapsulated(0x65, 0, b"\x01\x00\x00\x00").encode())
+        answer = link.answer(given_)
         assert answer is None or Encapsulated.decode(answer)
     device.hear(octets)
 
@@ -495,14 +497,14 @@ def test_requests_that_no_configuration_makes(changed: dict[str, Any], status: A
         0, 7, 1, 2, 3, 8, way, way, 1, bytes.fromhex("20 04 24 66 2C 64 2C 65 80 04 64 00 C8 00 01 7E 04 00"),
     )  # fmt: skip
     asked = replace(request, **changed).encode(large=False)
-    answer = device._served(asked, None)
+    answer = device.served(asked, None)
     assert (answer.status, answer.extended[0] if answer.extended else None) == status
     if not answer.status:
         # Once more by the same names it is open already; another owner is one too many; closed it is gone.
-        assert device._served(asked, None).extended == (0x0100,)
+        assert device.served(asked, None).extended == (0x0100,)
         close = Asked(0x4E, b"\x20\x06\x24\x01", bytes([10, 5]) + bytes.fromhex("01 00 02 00 03 00 00 00 00 00"))
-        assert (device._served(close, None).status, device.held) == (0, [])
-        assert device._served(close, None).extended == (0x0107,)
+        assert (device.served(close, None).status, device.held) == (0, [])
+        assert device.served(close, None).extended == (0x0107,)
     assert Answered.decode(answer.encode()) == answer
 
 
@@ -517,7 +519,7 @@ def test_a_multiplier_or_type_that_is_none_is_not_valid() -> None:
     # Bits 13–14 of the O→T parameters, behind the 22 fixed octets and the interval.
     reserved[27] |= 0x60
     for spoilt_data in (multiplier, reserved):
-        assert device._served(replace(asked, data=bytes(spoilt_data)), None).extended == (0x0108,)
+        assert device.served(replace(asked, data=bytes(spoilt_data)), None).extended == (0x0108,)
     assert device.held == []
 
 
@@ -571,9 +573,9 @@ def test_a_refused_connection_leaves_the_device_as_it_was() -> None:
     way = OpenedWay(20_000, 10, "point-to-point")
     path = "20 04 24 66 2C 64 2C 65 80 01 {} 00"
     first = OpenRequest(0, 7, 1, 2, 3, 8, way, way, 1, bytes.fromhex(path.format("11")))
-    assert device._served(first.encode(large=False), None).status == 0
+    assert device.served(first.encode(large=False), None).status == 0
     second = replace(first, serial=2, path=bytes.fromhex(path.format("22")))
-    assert device._served(second.encode(large=False), None).extended == (0x0106,)
+    assert device.served(second.encode(large=False), None).extended == (0x0106,)
     assert device.configuration == b"\x11\x00"
 
 

@@ -39,7 +39,7 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description Sign in. After ten failures for one name there is a pause of five minutes.
+         * @description Sign in. After ten failures for one name from one place there is a pause of five minutes.
          */
         post: operations["sign_in"];
         /**
@@ -1824,7 +1824,8 @@ export interface components {
          * @description How long one transaction takes and how late it gets, ms; `octets` on the wire both ways.
          *
          *     `wait_ms` runs from the end of the request to the end of the answer, as a time-out does. `late_one_silent_ms` is
-         *     the worst lateness while the station whose silence costs most is silent.
+         *     the worst lateness while the station whose silence costs most is silent. None is for ever. What the program starts
+         *     has a period of 0; it may wait as long as it is told to be late.
          */
         ExchangeTiming: {
             /** Exchange */
@@ -1838,13 +1839,13 @@ export interface components {
             /** Response Octets */
             response_octets: number;
             /** Worst Late Ms */
-            worst_late_ms: number;
+            worst_late_ms: number | null;
             /** Silent Cost Ms */
-            silent_cost_ms: number;
+            silent_cost_ms: number | null;
             /** Wait Ms */
             wait_ms: number;
             /** Late One Silent Ms */
-            late_one_silent_ms: number;
+            late_one_silent_ms: number | null;
         };
         /** ExchangeWireOut */
         ExchangeWireOut: {
@@ -2533,8 +2534,9 @@ export interface components {
          * @description A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
          *
          *     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
-         *     `silent` does not answer, the station whose silence costs most. `whole` says that lateness was followed until
-         *     it repeats, `whole_one_silent` the same while that station is silent; otherwise a lateness is at least so much.
+         *     `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
+         *     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
+         *     otherwise a lateness is at least so much.
          *     `packets_per_s` counts both directions where nobody asks and everybody sends; `traffic` is each station's, on
          *     Ethernet.
          */
@@ -2560,6 +2562,11 @@ export interface components {
              * @default
              */
             silent: string;
+            /**
+             * Silent For Ever
+             * @default false
+             */
+            silent_for_ever: boolean;
             /**
              * Whole
              * @default true
@@ -3379,7 +3386,8 @@ export interface components {
         };
         /**
          * EditIn
-         * @description An edit made while looking at revision `base`. `client_key` makes a retry harmless.
+         * @description An edit made while looking at revision `base`. `client_key` makes a retry harmless: an edit under a key that the
+         *     user has used before is answered as it was the first time, and refused when it is another edit.
          */
         EditIn: {
             /** Base */

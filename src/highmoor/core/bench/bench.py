@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from random import Random
 from typing import Any, Literal
 
@@ -15,6 +15,7 @@ from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
 from highmoor.core.bench.controller import SimulatedController, Value
 from highmoor.core.bench.couplers import SimulatedCoupler, rail_as_configured, simulated_coupler
+from highmoor.core.bench.ethernet import Ethernet, EthernetWire
 from highmoor.core.bench.partners import partners_serving
 from highmoor.core.bench.processes import DEVICE_MODELS, PROCESSES, Process
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
@@ -25,7 +26,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.hardware.ports import controller_of_port, port_label
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.alive import Device, ExchangeLive, ParameterTold
+from highmoor.core.networks.alive import ExchangeLive, ParameterTold
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts
 from highmoor.core.networks.ethernet_ip.as_configured import adapter_as_configured
@@ -35,52 +36,15 @@ from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.settings import reply_ms
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
-from highmoor.core.networks.tree import upstream_of
 from highmoor.core.numbers import parse_number, plain
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Signal, Station
 
 _STEP_NS = 50 * NS_A_MS
+_LAST_WORDS_NS = 100 * NS_A_MS
 _PARAMETERS_AT_MOST = 200
 Quality = Literal["good", "old", "forced"]
-
-
-@dataclass(slots=True)
-class _Ethernet:
-    """Who speaks which fieldbus where, and which stations' cables are out; `over` are those that lead to an address."""
-
-    devices: dict[tuple[str, str], Device] = field(default_factory=dict)
-    pulled: set[str] = field(default_factory=set)
-    over: dict[str, tuple[str, ...]] = field(default_factory=dict)
-
-    def reached(self, fieldbus: str, address: str) -> Device | None:
-        """The device at an address, unless a cable on the way is out, or it speaks something else."""
-        if self.pulled and not self.pulled.isdisjoint(self.over.get(address, ())):
-            return None
-        return self.devices.get((fieldbus, address))
-
-    def lay(self, stations: list[Station]) -> None:
-        """The cables of one network."""
-        rows = {station.id: station for station in stations}
-        for station in stations:
-            way = [station.id]
-            while upper := upstream_of(rows[way[-1]], rows):
-                way.append(upper)
-            if station.address:
-                self.over.setdefault(station.address, tuple(way))
-
-
-@dataclass(frozen=True, slots=True)
-class _Wire:
-    """Ethernet as one fieldbus sees it."""
-
-    ethernet: _Ethernet
-    fieldbus: str
-
-    def reached(self, address: str) -> Device | None:
-        """Who answers there."""
-        return self.ethernet.reached(self.fieldbus, address)
 
 
 class _Wires:
@@ -105,7 +69,7 @@ class Bench:
     def __init__(self, plant: Plant, catalogue: Catalogue, as_built: AsBuilt | None = None) -> None:
         self.plant = plant
         self.clock = VirtualClock()
-        self.ethernet = _Ethernet()
+        self.ethernet = Ethernet(self.clock)
         self._catalogue = catalogue
         self.couplers: list[SimulatedCoupler] = []
         self._random = Random(as_built.seed if as_built else 1)
@@ -128,6 +92,12 @@ class Bench:
     def run_until(self, seconds: float) -> None:
         """Let virtual time pass up to `seconds` after the start."""
         self.clock.run_until(int(seconds * 1e9))
+
+    def stop(self) -> None:
+        """Every controller stops: what it has open it ends, and that goes out."""
+        for controller in self.controllers.values():
+            controller.stop()
+        self.clock.run_until(self.clock.now_ns + _LAST_WORDS_NS)
 
     @property
     def seconds(self) -> float:
@@ -190,7 +160,7 @@ class Bench:
                 self._go_on(make(_Wires(ends), process.settings, self._own_random()))
 
     def _on_ethernet_ip(self, device: BuiltDevice, facts: AdapterFacts) -> None:
-        adapter = Adapter(facts, self.clock, device.reply_ms)
+        adapter = Adapter(facts, self.clock, device.reply_ms, device.address)
         self.ethernet.devices["ethernet-ip", device.address] = adapter
         model = ADAPTER_MODELS.get(device.model)
         if model:
@@ -239,7 +209,8 @@ class Bench:
                 gone = {x.id: image.item(x.id, other[x.direction]) for x in line.exchanges}
                 back = {key: item.offset for key, item in gone.items() if item}
                 lines.append(BenchLine(line, offsets, live, back))
-        medium = _Wire(self.ethernet, bus.key) if bus.medium == "ethernet" else self._line_of(network)
+        wired = bus.medium == "ethernet" and port is not None
+        medium = EthernetWire(self.ethernet, bus.key, port.address) if wired and port else self._line_of(network)
         bus.bench(self.clock, controller, medium, network, lines)
 
     # ── what is seen
@@ -369,7 +340,9 @@ class Bench:
             self.parameters.setdefault(station, {})[key] = (told, self.clock.now_ns)
 
         self.parameters.setdefault(station, {})[key] = (ParameterTold(True, "asked"), self.clock.now_ns)
-        bus.parameters(self.clock, _Wire(self.ethernet, bus.key), row.address, parameter, raw, done)
+        port: Port | None = self.plant.find(network.port)
+        wire = EthernetWire(self.ethernet, bus.key, port.address if port else "")
+        bus.parameters(self.clock, wire, row, parameter, raw, done)
 
     def cable(self, station: str, *, plugged: bool) -> None:
         """Pull a station's cable, or plug it back."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from itertools import count
 from typing import Literal
 
 from highmoor.core.bench.clock import VirtualClock
@@ -69,6 +70,8 @@ class SimulatedController:
     seen: dict[str, bytes] = field(default_factory=dict)
     program: dict[str, Value] = field(default_factory=dict)
     forces: dict[str, Value] = field(default_factory=dict)
+    at_stop: list[Callable[[], None]] = field(default_factory=list)
+    _numbers: Iterator[int] = field(default_factory=lambda: count(1))
     _written: dict[str, Value] = field(default_factory=dict)
     _outputs: dict[str, list[SignalCode]] = field(default_factory=dict)
 
@@ -88,6 +91,15 @@ class SimulatedController:
             if self._written.get(code.id) != value:
                 self._written[code.id] = value
                 code.write(self.image_out, value)
+
+    def fresh(self) -> int:
+        """A number that this controller has not used yet."""
+        return next(self._numbers)
+
+    def stop(self) -> None:
+        """Stop: whoever has something open ends it."""
+        for action in self.at_stop:
+            action()
 
     def set_status(self, exchange: str, good: bool) -> None:
         """An exchange's status bit."""

@@ -65,9 +65,11 @@ def partners_serving(
                 lines.setdefault((network.kind, station.partner), []).append(Line(station, connection, exchanges))
     serving: dict[tuple[str, str], Device] = {}
     for (kind, partner), asked in lines.items():
-        made = _MAKERS[kind](analysis, controllers[partner], asked, clock) if kind in _MAKERS else None
-        for port in ports_of_controller(plant, partner) if made else ():
-            serving[kind, port.address] = made  # type: ignore[assignment]
+        ports = ports_of_controller(plant, partner)
+        if kind not in _MAKERS or not ports:
+            continue
+        made = _MAKERS[kind](analysis, controllers[partner], asked, clock, ports[0].address)
+        serving.update({(kind, port.address): made for port in ports})
     return serving
 
 
@@ -81,7 +83,7 @@ def _far(
     return (image, item.offset, item.octets) if item else None
 
 
-def _modbus(analysis: Analysis, partner: SimulatedController, lines: list[Line], _: VirtualClock) -> Device:
+def _modbus(analysis: Analysis, partner: SimulatedController, lines: list[Line], _: VirtualClock, __: str) -> Device:
     # No slower than those who ask count with.
     server = RegisterServer(min(REPLY_MS, *(reply_ms(line.station) for line in lines)))
     words = {area: ImageWords(1 if area < 2 else 16) for area in server.areas}
@@ -115,9 +117,11 @@ def _mirror(line: Line, words: Mapping[int, ImageWords]) -> None:
             words[read.function.area].places[read.address] = held
 
 
-def _ethernet_ip(analysis: Analysis, partner: SimulatedController, lines: list[Line], clock: VirtualClock) -> Device:
+def _ethernet_ip(
+    analysis: Analysis, partner: SimulatedController, lines: list[Line], clock: VirtualClock, address: str
+) -> Device:
     """Connection points whose data is the image itself."""
-    adapter = Adapter(adapter_as_configured(lines, None), clock, REPLY_MS)
+    adapter = Adapter(adapter_as_configured(lines, None), clock, REPLY_MS, address)
     for line in lines:
         if is_request(line.connection):
             continue

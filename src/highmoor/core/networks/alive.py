@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, Protocol
 
 from highmoor.core.catalogue.types import Parameter
+from highmoor.core.plant.rows import Station
 
 
 class Clock(Protocol):
@@ -21,8 +22,18 @@ class Clock(Protocol):
 class Memory(Protocol):
     """A simulated controller's image as a fieldbus master may use it."""
 
+    @property
+    def id(self) -> str:
+        """The controller's own id in the plant."""
+
     image_in: bytearray
     image_out: bytearray
+    # Called in order when the controller stops.
+    at_stop: list[Callable[[], None]]
+
+    def fresh(self) -> int:
+        """A number from 1 on that this controller has not used yet, over all its networks."""
+        ...
 
     def set_status(self, exchange: str, good: bool) -> None: ...
 
@@ -32,12 +43,10 @@ class Memory(Protocol):
 
 
 class Device(Protocol):
-    """A simulated device on the wire: octets in, octets out (None: no answer), after its reply delay."""
+    """A simulated device on the wire; what it understands is its fieldbus's affair."""
 
     @property
     def reply_ms(self) -> float: ...
-
-    def answer(self, octets: bytes) -> bytes | None: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,9 +66,21 @@ class SerialMedium(Protocol):
 
 
 class Wire(Protocol):
-    """Who is reached at an address now; None where nobody is, or a cable is out."""
+    """Ethernet as a controller has it: who is reached at an address now (None: nobody, or a cable is out).
+
+    What goes over it is told to it as it goes, so that it can be captured: TCP connections opened and closed, octets
+    over them, datagrams (`group` the address of all who hear, "" for the controller alone).
+    """
 
     def reached(self, address: str) -> Device | None: ...
+
+    def opened(self, address: str, port: int) -> None: ...
+
+    def closed(self, address: str, port: int) -> None: ...
+
+    def carried(self, address: str, port: int, octets: bytes, *, to_device: bool) -> None: ...
+
+    def datagram(self, address: str, port: int, octets: bytes, *, to_device: bool, group: str = "") -> None: ...
 
 
 @dataclass(slots=True)
@@ -94,9 +115,9 @@ class ParameterTold:
 
 
 class ParameterAccess(Protocol):
-    """Reads a parameter in a device (`value` None) or writes it; `done` is told what came of it, later."""
+    """Reads a parameter in a station (`value` None) or writes it; `done` is told what came of it, later."""
 
     def __call__(
-        self, clock: Clock, wire: Any, address: str, parameter: Parameter, value: float | None,
+        self, clock: Clock, wire: Any, station: Station, parameter: Parameter, value: float | None,
         done: Callable[[ParameterTold], None],
     ) -> None: ...  # fmt: skip

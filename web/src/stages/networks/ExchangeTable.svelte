@@ -121,13 +121,13 @@
           <td
             class="number"
             title={shared
-              ? `While ${timing?.silent} is silent; its own silence costs ${shown(own?.silent_cost_ms, 4)} ms a time`
+              ? `While ${timing?.silent} is silent; its own silence costs ${own?.silent_cost_ms == null ? 'the rest of time' : `${shown(own.silent_cost_ms, 4)} ms a time`}`
               : ''}
-            >{shared && !timing?.whole_one_silent ? '≥ ' : ''}{shown(
-              shared ? own?.late_one_silent_ms : own?.silent_cost_ms,
-              4,
-            )}
-            <span class="unit">ms</span></td
+            >{#if own && (shared ? own.late_one_silent_ms : own.silent_cost_ms) == null}for ever{:else}{shared &&
+              !timing?.whole_one_silent
+                ? '≥ '
+                : ''}{shown(shared ? own?.late_one_silent_ms : own?.silent_cost_ms, 4)}
+              <span class="unit">ms</span>{/if}</td
           >
           <td class="state" title={bench?.text ?? worst?.text ?? ''}>
             {#if bench}

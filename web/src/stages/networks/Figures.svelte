@@ -40,7 +40,9 @@
     {#if timing.cycle_ms != null}
       <li>line busy <strong class="mono">{shown(timing.load * 100, 3)} %</strong></li>
       <li>all once in {shown(timing.cycle_ms, 4)} ms</li>
-      {#if timing.cycle_one_silent_ms != null}
+      {#if timing.silent_for_ever}
+        <li>never again while {timing.silent} is silent</li>
+      {:else if timing.cycle_one_silent_ms != null}
         <li>{shown(timing.cycle_one_silent_ms, 4)} ms while {timing.silent} is silent</li>
       {/if}
     {:else if timing.packets_per_s != null}

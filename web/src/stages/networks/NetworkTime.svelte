@@ -44,17 +44,22 @@
         .flatMap((c) => plant.list('exchanges', 'connection', c.id).map((x) => x.id)),
     ),
   );
+  /** A lateness as told: null is for ever. */
+  function late(ms: number | null): number {
+    return ms ?? Infinity;
+  }
   // What the silence costs those that are alive: who gets latest by it.
   const cost = $derived.by(() => {
     if (!drawn) return '';
-    const before = new Map(timing.exchanges.map((e) => [e.exchange, e.worst_late_ms]));
+    const before = new Map(timing.exchanges.map((e) => [e.exchange, late(e.worst_late_ms)]));
     const later = drawn.exchanges
-      .filter((e) => !own.has(e.exchange))
-      .filter((e) => e.worst_late_ms > (before.get(e.exchange) ?? 0) + 1e-6)
-      .sort((a, b) => b.worst_late_ms - a.worst_late_ms)[0];
-    return later
-      ? `${names.get(later.exchange)}: ${drawn.whole ? '' : '≥ '}${shown(later.worst_late_ms, 4)} ms late`
-      : 'nobody else is later for it';
+      .filter((e) => !own.has(e.exchange) && e.period_ms)
+      .filter((e) => late(e.worst_late_ms) > (before.get(e.exchange) ?? 0) + 1e-6)
+      .sort((a, b) => late(b.worst_late_ms) - late(a.worst_late_ms))[0];
+    if (!later) return 'nobody else is later for it';
+    const name = names.get(later.exchange);
+    if (later.worst_late_ms == null) return `${name}: never asked again`;
+    return `${name}: ${drawn.whole ? '' : '≥ '}${shown(later.worst_late_ms, 4)} ms late`;
   });
 </script>
 

@@ -68,7 +68,7 @@
   );
   const RIGHT = $derived(packets ? 74 : 8);
   const waits = $derived(new Map(timing.exchanges.map((e) => [e.exchange, e.silent_cost_ms])));
-  const queue = $derived(1000 * Math.max(0, ...timing.exchanges.map((e) => e.worst_late_ms)));
+  const queue = $derived(1000 * Math.max(0, ...timing.exchanges.map((e) => e.worst_late_ms ?? 0)));
 
   /** How long each direction of the chosen exchange's lane may be silent, as brackets from the start on. */
   function brackets(lane: (typeof timing.lanes)[number]) {

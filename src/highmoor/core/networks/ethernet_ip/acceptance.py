@@ -5,7 +5,7 @@ Source: CIP volume 1, 3-5.6 (extended status of a connection request), C-1.4 (se
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from highmoor.core.errors import HighmoorError
@@ -13,6 +13,7 @@ from highmoor.core.figures.cip import HEADER_OCTETS, SEQUENCE_OCTETS
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.messages import CLASS_1_CYCLIC, OpenRequest
 from highmoor.core.networks.ethernet_ip.paths import ASSEMBLY_CLASS, COMPATIBLE_BIT, ReadPath, read_path
+from highmoor.core.networks.ethernet_ip.routes import Hop
 
 _CONNECTION = 0x01
 
@@ -20,10 +21,11 @@ _CONNECTION = 0x01
 class Refused(HighmoorError):
     """A request that cannot be granted: general status and, for 01, the extended one."""
 
-    def __init__(self, status: int, extended: int | None = None) -> None:
+    def __init__(self, status: int, extended: int | None = None, *more: int, remaining_words: int = 0) -> None:
         super().__init__(f"{status:02X}")
         self.status = status
-        self.extended = extended
+        self.words = () if extended is None else (extended, *more)
+        self.remaining_words = remaining_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +51,7 @@ def granted(
     where = read_path(request.path)
     if where is None:
         raise Refused(_CONNECTION, 0x0315)
-    _arrived(facts, where)
+    arrived(facts, where.hops, (len(request.path) - sum(len(hop.encode()) for hop in where.hops)) // 2)
     _identified(facts, where)
     if request.trigger & 0x0F != CLASS_1_CYCLIC:
         raise Refused(_CONNECTION, 0x0103)
@@ -71,13 +73,15 @@ def heard_by_others(now: Sequence[Granted], into: AdapterPoint) -> bool:
     )
 
 
-def _arrived(facts: AdapterFacts, where: ReadPath) -> None:
-    """Every hop leads out of a port that is there, to where this device stands."""
-    for hop in where.hops:
+def arrived(facts: AdapterFacts, hops: Sequence[Hop], behind_words: int = 0) -> None:
+    """Every hop leads out of a port that is there, to where this device stands. Raises Refused, which says how many
+    words of the path were left, with the `behind_words` that follow the hops."""
+    for n, hop in enumerate(hops):
+        left = sum(len(h.encode()) for h in hops[n:]) // 2 + behind_words
         if hop.port != facts.backplane:
-            raise Refused(_CONNECTION, 0x0311)
+            raise Refused(_CONNECTION, 0x0311, remaining_words=left)
         if hop.address != str(facts.slot):
-            raise Refused(_CONNECTION, 0x0312)
+            raise Refused(_CONNECTION, 0x0312, remaining_words=left)
 
 
 def _identified(facts: AdapterFacts, where: ReadPath) -> None:
@@ -124,8 +128,10 @@ def _sized(facts: AdapterFacts, wanted: Granted) -> None:
     if request.into.transfer == "null" or (wanted.listens and request.into.transfer != "multicast"):
         raise Refused(_CONNECTION, 0x0124)
     for way, point, wrong in ((request.out, out, 0x0127), (request.into, into, 0x0128)):
-        if way.size != point.octets + SEQUENCE_OCTETS + (HEADER_OCTETS if point.header else 0):
-            raise Refused(_CONNECTION, 0x0109 if facts.terse else wrong)
+        right = point.octets + SEQUENCE_OCTETS + (HEADER_OCTETS if point.header else 0)
+        if way.size != right:
+            # Behind the status stands the size that would be taken.
+            raise Refused(_CONNECTION, 0x0109 if facts.terse else wrong, right)
 
 
 def _configuration(facts: AdapterFacts, where: ReadPath, out: AdapterPoint, *, configured: bool) -> bytes:
@@ -165,4 +171,13 @@ def _paced(facts: AdapterFacts, request: OpenRequest) -> None:
     if min(intervals) < facts.rpi_least_ms * 1000:
         raise Refused(_CONNECTION, 0x0111)
     if facts.rpi_most_ms is not None and max(intervals) > facts.rpi_most_ms * 1000:
-        raise Refused(_CONNECTION, 0x0112)
+        raise Refused(_CONNECTION, 0x0112, *_acceptable(intervals, round(facts.rpi_most_ms * 1000)))
+
+
+def _acceptable(intervals: tuple[int, int], most_us: int) -> Iterator[int]:
+    """What stands behind 0112: for O→T and T→O whether it was taken (0) or is told at most (3), then both intervals."""
+    yield int.from_bytes(bytes(0 if us <= most_us else 3 for us in intervals), "little")
+    for us in intervals:
+        told = min(us, most_us)
+        yield told & 0xFFFF
+        yield told >> 16

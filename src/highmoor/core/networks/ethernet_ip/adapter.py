@@ -1,4 +1,4 @@
-"""An adapter of EtherNet/IP on the bench: objects, sessions, connections with watchdogs, cyclic packets.
+"""An adapter of EtherNet/IP on the bench: objects, connections with watchdogs, cyclic packets.
 
 It stands for a device as it is built: what it refuses, it refuses for the reason and with the status of the standard
 (CIP volume 1, 3-5.6), whatever the configuration believes.
@@ -11,37 +11,44 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock
-from highmoor.core.networks.ethernet_ip.acceptance import Granted, Refused, granted, heard_by_others
+from highmoor.core.networks.ethernet_ip.acceptance import Granted, Refused, arrived, granted, heard_by_others
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
-from highmoor.core.networks.ethernet_ip.encapsulation import (
-    INVALID_SESSION,
-    REGISTER_SESSION,
-    SEND_RR_DATA,
-    UNKNOWN_COMMAND,
-    CyclicPacket,
-    Encapsulated,
-    EncapsulationError,
-    unconnected,
-    unconnected_message,
-)
+from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, EncapsulationError
 from highmoor.core.networks.ethernet_ip.messages import (
+    CONNECTION_MANAGER,
     FORWARD_CLOSE,
     FORWARD_OPEN,
     LARGE_FORWARD_OPEN,
+    UNCONNECTED_SEND,
     Answered,
     Asked,
     OpenRequest,
     accepted,
     refused,
+    unwrapped,
 )
 from highmoor.core.networks.ethernet_ip.paths import ASSEMBLY_CLASS, ReadPath, read_path
+from highmoor.core.networks.ethernet_ip.routes import read_hops
+from highmoor.core.networks.ethernet_ip.timing import wire_octets
 
 # Octets of the device itself, or a stretch of a controller's image.
 Block = bytearray | memoryview
 Hear = Callable[[bytes], None]
 _NS_A_US = 1000
+_NS_AN_OCTET = 80
 # Until the first packet has come, a longer time applies (CIP volume 1, 3-4.5.2).
 _FIRST_PACKET_NS = 10_000_000_000
+
+
+@dataclass(slots=True, eq=False)
+class Stream:
+    """Packets of a connection point on their way: to one who asked, or to all who did (multicast)."""
+
+    point: AdapterPoint
+    id: int
+    rpi_us: int
+    hearers: list[Held] = field(default_factory=list)
+    sequence: int = 0
 
 
 @dataclass(slots=True)
@@ -50,11 +57,11 @@ class Held:
 
     granted: Granted
     out_id: int
+    stream: Stream
     hear: Hear
     alive_until: int
     open: bool = True
     heard: bool = False
-    sequence: int = 0
     run: bool = False
 
     @property
@@ -72,17 +79,19 @@ class Held:
 
 @dataclass(slots=True)
 class Adapter:
-    """The device: `inputs` are what it gives, `outputs` what it takes, by connection point."""
+    """The device: `inputs` are what it gives, `outputs` what it takes, by connection point; `address` its IPv4."""
 
     facts: AdapterFacts
     clock: Clock
     reply_ms: float = 2
+    address: str = "0.0.0.0"
     inputs: dict[int, Block] = field(init=False)
     outputs: dict[int, Block] = field(init=False)
     configuration: bytes = b""
     held: list[Held] = field(default_factory=list)
     attributes: dict[bytes, bytes] = field(init=False)
-    _sessions: set[int] = field(default_factory=set)
+    streams: dict[int, Stream] = field(default_factory=dict)
+    sessions: int = 0
     _ids: int = 0
 
     def __post_init__(self) -> None:
@@ -98,34 +107,14 @@ class Adapter:
         """Whether somebody commands it and says run; without a header, packets themselves say so."""
         return any(held.open and held.run and held.out.role == "data" for held in self.held)
 
-    # ── TCP port 44818
+    # ── messages
 
-    def answer(self, octets: bytes, hear: Hear | None = None) -> bytes | None:
-        """The frame that answers one; `hear` takes the packets of connections opened with it. None for no frame."""
-        try:
-            frame = Encapsulated.decode(octets)
-        except EncapsulationError:
-            return None
-        if frame.command == REGISTER_SESSION:
-            session = 0x10000 + len(self._sessions) + 1
-            self._sessions.add(session)
-            return Encapsulated(REGISTER_SESSION, session, frame.data, 0, frame.context).encode()
-        if frame.command != SEND_RR_DATA:
-            return Encapsulated(frame.command, frame.session, b"", UNKNOWN_COMMAND, frame.context).encode()
-        if frame.session not in self._sessions:
-            return Encapsulated(frame.command, frame.session, b"", INVALID_SESSION, frame.context).encode()
-        try:
-            asked = Asked.decode(unconnected_message(frame.data))
-        except EncapsulationError:
-            return None
-        if asked is None:
-            return None
-        answered = self._served(asked, hear)
-        return Encapsulated(SEND_RR_DATA, frame.session, unconnected(answered.encode()), 0, frame.context).encode()
-
-    def _served(self, asked: Asked, hear: Hear | None) -> Answered:
+    def served(self, asked: Asked, hear: Hear | None = None) -> Answered:
+        """The answer to a message; `hear` takes the packets of a connection opened by it."""
         request = None
         try:
+            if asked.service == UNCONNECTED_SEND and asked.path == CONNECTION_MANAGER:
+                return self._passed_on(asked)
             if asked.service in (FORWARD_OPEN, LARGE_FORWARD_OPEN):
                 if asked.service == LARGE_FORWARD_OPEN and not self.facts.large:
                     raise Refused(0x08)
@@ -137,7 +126,20 @@ class Adapter:
                 return self._close(asked)
             return self._of_object(asked)
         except Refused as refusal:
-            return refused(asked.service, request, refusal.status, refusal.extended)
+            return refused(asked.service, request, refusal.status, refusal.words, refusal.remaining_words)
+
+    def _passed_on(self, asked: Asked) -> Answered:
+        """What came by way of ports: taken out and answered here, where the route ends here."""
+        found = unwrapped(asked)
+        hops = read_hops(found[1]) if found else None
+        if found is None or hops is None:
+            raise Refused(0x13)
+        try:
+            arrived(self.facts, hops)
+        except Refused as refusal:
+            left = bytes([refusal.remaining_words])
+            return Answered(asked.service, refusal.status, refusal.words, left)
+        return self.served(found[0])
 
     # ── connections
 
@@ -145,13 +147,43 @@ class Adapter:
         told, configuration = granted(self.facts, self._granted(), request, configured=bool(self.configuration))
         self.configuration = configuration or self.configuration
         self._ids += 1
+        # The hearer chooses the id of what comes to it, whoever sends to all that of what it sends.
         out_id = 0x2000_0000 + self._ids
         first = self.clock.now_ns + max(_FIRST_PACKET_NS, self._waits_ns(request))
-        held = Held(told, out_id, hear, first)
+        stream = self._stream(told)
+        held = Held(told, out_id, stream, hear, first)
         self.held.append(held)
-        self._produce(held)
+        stream.hearers.append(held)
+        if len(stream.hearers) == 1:
+            self._produce(stream)
         self.clock.at(first, lambda: self._first_packet(held), priority=1)
-        return accepted(service, request, out_id)
+        shared = request.into.transfer == "multicast"
+        return accepted(service, request, out_id, stream.id, stream.rpi_us, self.group if shared else None)
+
+    def _stream(self, told: Granted) -> Stream:
+        """The packets a connection hears: its own, or what is sent to all who hear this point already."""
+        request, point = told.request, told.into
+        if request.into.transfer != "multicast":
+            return Stream(point, request.in_id, request.into.rpi_us)
+        stream = self.streams.get(point.point)
+        if stream is None:
+            stream = Stream(point, self.serial << 8 & 0xFFFF_FF00 | point.point & 0xFF, request.into.rpi_us)
+            self.streams[point.point] = stream
+        return stream
+
+    @property
+    def serial(self) -> int:
+        """The serial number, which no other device has: made of the address."""
+        return 0xD000_0000 | self._number & 0x00FF_FFFF
+
+    @property
+    def group(self) -> int:
+        """The multicast address this device sends to (CIP volume 2, 3-5.3), its subnet taken for one of 256."""
+        return 0xEFC0_0100 + (((self._number & 0xFF) - 1 & 0x3FF) << 5)
+
+    @property
+    def _number(self) -> int:
+        return int.from_bytes(bytes(int(part) & 0xFF for part in self.address.split(".") if part.isdigit()), "big")
 
     def _granted(self) -> list[Granted]:
         return [held.granted for held in self.held if held.open]
@@ -165,14 +197,19 @@ class Adapter:
         self._end(held)
         return Answered(FORWARD_CLOSE, 0, (), asked.data[2:10] + bytes(2))
 
-    def _end(self, held: Held) -> None:
+    def _let_go(self, held: Held) -> None:
         held.open = False
         self.held.remove(held)
+        held.stream.hearers.remove(held)
+        if not held.stream.hearers:
+            self.streams = {point: s for point, s in self.streams.items() if s is not held.stream}
+
+    def _end(self, held: Held) -> None:
+        self._let_go(held)
         # Listeners die with the last connection they could hear.
         left = self._granted()
         for listener in [h for h in self.held if h.granted.listens and not heard_by_others(left, h.into)]:
-            listener.open = False
-            self.held.remove(listener)
+            self._let_go(listener)
 
     # ── UDP port 2222
 
@@ -211,18 +248,21 @@ class Adapter:
                     self.outputs[held.out.point][:] = packet.data
                 return
 
-    def _produce(self, held: Held) -> None:
-        """The next packet of a connection, and the one after it an interval later."""
-        self.clock.at(self.clock.now_ns + held.request.into.rpi_us * _NS_A_US, lambda: self._send(held))
+    def _produce(self, stream: Stream) -> None:
+        """The next packet of a stream, and the one after it an interval later."""
+        self.clock.at(self.clock.now_ns + stream.rpi_us * _NS_A_US, lambda: self._send(stream))
 
-    def _send(self, held: Held) -> None:
-        if not held.open:
+    def _send(self, stream: Stream) -> None:
+        if not stream.hearers:
             return
-        held.sequence += 1
-        header = True if held.into.header else None
-        data = bytes(self.inputs[held.into.point])
-        held.hear(CyclicPacket(held.request.in_id, held.sequence, held.sequence, header, data).encode())
-        self._produce(held)
+        stream.sequence += 1
+        header = True if stream.point.header else None
+        data = bytes(self.inputs[stream.point.point])
+        packet = CyclicPacket(stream.id, stream.sequence, stream.sequence, header, data).encode()
+        took = _NS_AN_OCTET * wire_octets(len(data), stream.point.header)
+        for held in stream.hearers:
+            self.clock.at(self.clock.now_ns + took, lambda hear=held.hear: hear(packet))  # type: ignore[misc]
+        self._produce(stream)
 
     # ── objects
 
@@ -235,7 +275,7 @@ class Adapter:
                 self._end(held) if held in self.held else None
             return Answered(0x05, 0)
         if asked.service == 0x01 and where.class_id == 1 and where.instance == 1:
-            return Answered(0x01, 0, (), b"".join(self._identity(n) or b"" for n in range(1, 8)))
+            return Answered(0x01, 0, (), self.identity())
         if asked.service == 0x0E:
             return Answered(0x0E, 0, (), self._attribute(asked.path, where))
         if asked.service == 0x10:
@@ -273,6 +313,10 @@ class Adapter:
         self.attributes[asked.path] = asked.data
         return Answered(0x10, 0)
 
+    def identity(self) -> bytes:
+        """All attributes of the identity object, one behind the other."""
+        return b"".join(self._identity(n) or b"" for n in range(1, 8))
+
     def _identity(self, attribute: int | None) -> bytes | None:
         """The identity object's attributes (CIP volume 1, 5-2.2)."""
         major, _, minor = self.facts.revision.partition(".")
@@ -284,7 +328,7 @@ class Adapter:
             3: self.facts.product.to_bytes(2, "little"),
             4: bytes([int(major or 0) & 0x7F, int(minor or 0) & 0xFF]),
             5: status.to_bytes(2, "little"),
-            6: (0x00D0_0000 + self.facts.product).to_bytes(4, "little"),
+            6: self.serial.to_bytes(4, "little"),
             7: bytes([len(name)]) + name,
         }
         return known.get(attribute or 0)

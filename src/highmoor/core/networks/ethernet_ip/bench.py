@@ -2,27 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 from zlib import crc32
 
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory, Wire
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
-from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, EncapsulationError
+from highmoor.core.networks.ethernet_ip.encapsulation import CYCLIC_PORT, CyclicPacket, EncapsulationError
 from highmoor.core.networks.ethernet_ip.explain import explain
-from highmoor.core.networks.ethernet_ip.messages import open_request
+from highmoor.core.networks.ethernet_ip.messages import OPEN_TIMEOUT_MS, OpenRequest, Taken, open_request
+from highmoor.core.networks.ethernet_ip.replies import code_of, refusal_of, reply_in
 from highmoor.core.networks.ethernet_ip.requester import Requester
+from highmoor.core.networks.ethernet_ip.session import Session
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.ethernet_ip.timing import wire_octets
-from highmoor.core.networks.ethernet_ip.unconnected import code_of, framed, refusal_of, reply_in
 from highmoor.core.networks.fieldbus import BenchLine
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
 
 NS_A_MS = 1_000_000
 _NS_AN_OCTET = 80
-# How long a request waits for its answer, and how soon a connection is tried again.
-_ANSWER_NS = 2_000 * NS_A_MS
+_NS_A_US = 1000
+# How soon a connection is tried again.
 _AGAIN_NS = 1_000 * NS_A_MS
 # CIP volume 1, 3-4.5.2.
 _FIRST_PACKET_MS = 10_000
@@ -30,20 +30,28 @@ _FIRST_PACKET_MS = 10_000
 _STAGGER_NS = 2 * NS_A_MS
 
 
-def go_live(clock: Clock, memory: Memory, wire: Wire, network: Network, lines: list[BenchLine]) -> None:
-    """Open every connection, and make requests when they are wanted; they go on for as long as the clock runs."""
-    serials = iter(range(1, 0x1_0000))
-    # Which scanner asks is part of a connection's name: two of them must not have one.
-    originator = crc32(network.id.encode())
+def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[BenchLine]) -> None:
+    """Open every connection, and make requests when they are wanted, until the controller stops."""
+    sessions: dict[str, Session] = {}
     before: Requester | None = None
     for n, line in enumerate(lines):
+        address = line.line.station.address
+        session = sessions.setdefault(address, Session(clock, wire, address))
         if is_request(line.line.connection):
-            made = Requester(clock, memory, wire, line)
+            made = Requester(clock, memory, session, line)
             made.begin(before)
+            memory.at_stop.append(made.stop)
             before = made
         else:
-            scanned = _Scanned(clock, memory, wire, line, agreement(line.line), serials, originator, n)
+            scanned = _Scanned(clock, memory, wire, session, line, agreement(line.line))
             clock.at(clock.now_ns + n * _STAGGER_NS, scanned.open)
+            memory.at_stop.append(scanned.stop)
+    memory.at_stop += [session.end for session in sessions.values()]
+
+
+def serial_of(controller: str) -> int:
+    """The originator's serial number: one a controller, on whichever network it scans."""
+    return crc32(controller.encode())
 
 
 @dataclass(slots=True)
@@ -53,22 +61,28 @@ class _Scanned:
     clock: Clock
     memory: Memory
     wire: Wire
+    session: Session
     bench_line: BenchLine
     told: Agreement
-    serials: Iterator[int]
-    originator: int
-    number: int
     in_id: int = 0
     out_id: int = 0
     opening: int = 0
     sequence: int = 0
     alive_until: int = 0
     heard: bool = False
+    stopped: bool = False
+    request: OpenRequest | None = None
+    into_us: int = 0
     _last_count: int = field(default=-1)
 
     @property
     def _address(self) -> str:
         return self.bench_line.line.station.address
+
+    @property
+    def _waits_ns(self) -> int:
+        """How long the scanner waits for the next packet: the interval that the device took, as often as asked for."""
+        return self.into_us * self.told.multiplier * _NS_A_US
 
     def _lives(self) -> list[ExchangeLive]:
         return [self.bench_line.live[way.exchange] for way in self.told.ways if way.exchange]
@@ -83,46 +97,60 @@ class _Scanned:
     # ── opening
 
     def open(self) -> None:
-        """A session, then the connection request; nobody there is noticed after the answer's time."""
+        """What was open before is closed, then the connection request; nobody there is noticed after its time."""
+        if self.stopped:
+            return
+        self._close()
         self.opening += 1
-        opening, device = self.opening, self._adapter()
-        serial = next(self.serials, 1)
+        opening = self.opening
         # Connection ids are the hearer's to choose; a new one each time keeps late packets of the last one apart.
-        in_id = 0x1000_0000 + (self.number << 12) + opening % 0x1000
-        request, large = open_request(self.told, serial, self.originator, in_id)
-        message = request.encode(large=large)
-        octets = framed(device, message)
+        request, large = open_request(
+            self.told, self.memory.fresh() & 0xFFFF, serial_of(self.memory.id), 0x1000_0000 + self.memory.fresh()
+        )
         for live in self._lives():
-            live.request, live.response = octets, b""
-            live.transactions += 1
-        if device is None:
-            self.clock.at(self.clock.now_ns + _ANSWER_NS, lambda: self._silent(opening))
-            return
-        took = int(2 * device.reply_ms * NS_A_MS)
-        self.clock.at(self.clock.now_ns + took, lambda: self._arrived(octets, in_id, opening))
+            live.request, live.response = b"", b""
 
-    def _arrived(self, octets: bytes, in_id: int, opening: int) -> None:
-        device = self._adapter()
-        answer = device.answer(octets, self._hear) if device else None
-        if answer is None:
-            self.clock.at(self.clock.now_ns + _ANSWER_NS, lambda: self._silent(opening))
-            return
-        for live in self._lives():
-            live.response = answer
-        reply = reply_in(answer)
-        if reply is None or reply.status:
-            self._failed(refusal_of(reply), code_of(reply))
-            return
-        self._opened(int.from_bytes(reply.data[:4], "little"), in_id)
+        def sent(frame: bytes) -> None:
+            for live in self._lives():
+                live.request = frame
+                live.transactions += 1
 
-    def _silent(self, opening: int) -> None:
-        if self.opening == opening and not self.in_id:
+        def answered(frame: bytes | None) -> None:
+            if self.opening == opening and not self.stopped:
+                self._answered(request, frame)
+
+        self.session.ask(request.encode(large=large), OPEN_TIMEOUT_MS, sent, answered, self._hear)
+
+    def _answered(self, request: OpenRequest, frame: bytes | None) -> None:
+        if frame is None:
             self._failed(explain(0x010204), 0x0204)
+            return
+        for live in self._lives():
+            live.response = frame
+        reply = reply_in(frame)
+        taken = Taken.decode(reply.data) if reply and not reply.status else None
+        if taken is None:
+            self._failed(refusal_of(reply) or "an answer that is none", code_of(reply) or 0x0204)
+            return
+        self.request = request
+        self._opened(taken)
 
-    def _opened(self, out_id: int, in_id: int) -> None:
-        self.in_id, self.out_id = in_id, out_id
+    def _close(self) -> None:
+        """Tell the device that a connection is over, so that it need not find out; what it answers is no matter."""
+        request, self.request, self.in_id = self.request, None, 0
+        if request is not None:
+            self.session.ask(request.close(), OPEN_TIMEOUT_MS, lambda _: None, lambda _: None)
+
+    def stop(self) -> None:
+        """The controller stops."""
+        self.stopped = True
+        self._close()
+
+    def _opened(self, taken: Taken) -> None:
+        self.in_id = taken.in_id
+        self.out_id, self.into_us = taken.out_id, taken.into_us
         self.heard, self.sequence, self._last_count = False, 0, -1
-        first = self.clock.now_ns + int(max(self.told.timeout_ms(self.told.into), _FIRST_PACKET_MS) * NS_A_MS)
+        first = self.clock.now_ns + max(self._waits_ns, _FIRST_PACKET_MS * NS_A_MS)
         live = self._live(self.told.out)
         if live:
             live.state, live.text, live.last_good_ns = "good", "open", self.clock.now_ns
@@ -131,14 +159,18 @@ class _Scanned:
         into = self._live(self.told.into)
         if into:
             into.state, into.text = "waiting", "open, no packet yet"
-        self._send(in_id)
-        self.clock.at(first, lambda: self._first_packet(in_id), priority=1)
+        opening = self.opening
+        self._send(opening)
+        self.clock.at(first, lambda: self._first_packet(opening), priority=1)
 
     # ── cyclic data
 
-    def _send(self, in_id: int) -> None:
-        """The next packet to the device, and the one after it an interval later."""
-        if self.in_id != in_id:
+    def _stands(self, opening: int) -> bool:
+        return self.opening == opening and bool(self.in_id)
+
+    def _send(self, opening: int) -> None:
+        """The next packet to the device, and the one after it an interval later; none where no connection stands."""
+        if not self._stands(opening):
             return
         way, live = self.told.out, self._live(self.told.out)
         data = b""
@@ -151,8 +183,9 @@ class _Scanned:
             live.request, live.data = packet, data
             live.transactions += 1
         arrives = self.clock.now_ns + _NS_AN_OCTET * wire_octets(way.octets, way.header)
+        self.wire.datagram(self._address, CYCLIC_PORT, packet, to_device=True)
         self.clock.at(arrives, lambda: self._delivered(packet))
-        self.clock.at(self.clock.now_ns + int(way.rpi_ms * NS_A_MS), lambda: self._send(in_id))
+        self.clock.at(self.clock.now_ns + int(way.rpi_ms * NS_A_MS), lambda: self._send(opening))
 
     def _delivered(self, packet: bytes) -> None:
         device = self._adapter()
@@ -164,6 +197,7 @@ class _Scanned:
         way = self.told.into
         if not self.in_id or self._adapter() is None:
             return
+        self.wire.datagram(self._address, CYCLIC_PORT, octets, to_device=False)
         try:
             packet = CyclicPacket.decode(octets, header=way.header)
         except EncapsulationError:
@@ -171,7 +205,7 @@ class _Scanned:
         if packet.connection != self.in_id or len(packet.data) != way.octets or packet.count == self._last_count:
             return
         self._last_count = packet.count
-        self.alive_until = self.clock.now_ns + int(self.told.timeout_ms(way) * NS_A_MS)
+        self.alive_until = self.clock.now_ns + self._waits_ns
         live = self._live(way)
         if live is None:
             return
@@ -185,21 +219,21 @@ class _Scanned:
             live.state, live.text = "good", "good"
             self.memory.set_status(live.exchange, True)
             self.memory.set_code(live.exchange, 0)
-            self._watch(self.in_id)
+            self._watch(self.opening)
 
-    def _first_packet(self, in_id: int) -> None:
+    def _first_packet(self, opening: int) -> None:
         """Until the first packet has come, a longer time applies."""
-        if self.in_id == in_id and not self.heard:
+        if self._stands(opening) and not self.heard:
             self._failed("opened, but no packet came", 0x0203)
 
-    def _watch(self, in_id: int) -> None:
+    def _watch(self, opening: int) -> None:
         """The connection is lost when nothing has come for its time-out."""
-        if self.in_id != in_id:
+        if not self._stands(opening):
             return
         if self.clock.now_ns < self.alive_until:
-            self.clock.at(self.alive_until, lambda: self._watch(in_id), priority=1)
+            self.clock.at(self.alive_until, lambda: self._watch(opening), priority=1)
             return
-        waited = shown(self.told.timeout_ms(self.told.into))
+        waited = shown(self._waits_ns / NS_A_MS)
         self._failed(f"{explain(0x010203)}: no packet for {waited} ms", 0x0203)
 
     def _failed(self, text: str, code: int) -> None:

@@ -13,11 +13,21 @@ from dataclasses import dataclass
 
 from highmoor.core.errors import HighmoorError
 
+NOP = 0x00
+LIST_SERVICES = 0x04
+LIST_IDENTITY = 0x63
+LIST_INTERFACES = 0x64
 REGISTER_SESSION = 0x65
+UNREGISTER_SESSION = 0x66
 SEND_RR_DATA = 0x6F
-_KNOWN_COMMANDS = (REGISTER_SESSION, SEND_RR_DATA)
-INVALID_SESSION = 0x64
+# Status of the encapsulation header (CIP volume 2, table 2-3.3).
 UNKNOWN_COMMAND = 0x01
+INCORRECT_DATA = 0x03
+INVALID_SESSION = 0x64
+INVALID_LENGTH = 0x65
+UNSUPPORTED_VERSION = 0x69
+VERSION = 1
+CYCLIC_PORT = 2222
 _HEADER = struct.Struct("<HHIIQI")
 _ITEM = struct.Struct("<HH")
 # Item count, address item with connection and sequence, head of the data item, sequence count.
@@ -25,6 +35,9 @@ _CYCLIC = struct.Struct("<HHHIIHHH")
 _RUN, _IDLE = (1).to_bytes(4, "little"), bytes(4)
 
 NULL_ADDRESS = 0x0000
+IDENTITY = 0x000C
+SERVICES = 0x0100
+SOCKET_OF_PRODUCER = 0x8001
 UNCONNECTED_DATA = 0x00B2
 CONNECTED_DATA = 0x00B1
 SEQUENCED_ADDRESS = 0x8002
@@ -43,23 +56,23 @@ class Encapsulated:
     data: bytes
     status: int = 0
     context: int = 0
+    options: int = 0
 
     def encode(self) -> bytes:
         """The octets on the wire."""
-        return (
-            _HEADER.pack(self.command, len(self.data), self.session, self.status, self.context, 0) + self.data
-        )  # fmt: skip
+        head = _HEADER.pack(self.command, len(self.data), self.session, self.status, self.context, self.options)
+        return head + self.data
 
     @classmethod
     def decode(cls, octets: bytes) -> Encapsulated:
         """A frame from its octets. Raises EncapsulationError for what is none."""
         if len(octets) < _HEADER.size:
             raise EncapsulationError(f"{len(octets)} octets are too few for a header")
-        command, length, session, status, context, _ = _HEADER.unpack_from(octets)
+        command, length, session, status, context, options = _HEADER.unpack_from(octets)
         data = octets[_HEADER.size :]
         if length != len(data):
             raise EncapsulationError("the header's length does not fit the octets that follow")
-        return cls(command, session, data, status, context)
+        return cls(command, session, data, status, context, options)
 
 
 def items(octets: bytes) -> list[tuple[int, bytes]]:
@@ -86,9 +99,14 @@ def with_items(given: Iterable[tuple[int, bytes]]) -> bytes:
     return len(made).to_bytes(2, "little") + b"".join(made)
 
 
-def unconnected(message: bytes) -> bytes:
-    """Interface handle, time-out (both 0), a null address and a message: the data of SendRRData."""
-    return bytes(6) + with_items([(NULL_ADDRESS, b""), (UNCONNECTED_DATA, message)])
+def unconnected(message: bytes, *more: tuple[int, bytes]) -> bytes:
+    """Interface handle, time-out (both 0), a null address, a message and what stands behind it: data of SendRRData."""
+    return bytes(6) + with_items([(NULL_ADDRESS, b""), (UNCONNECTED_DATA, message), *more])
+
+
+def socket_address(address: int, port: int) -> bytes:
+    """A socket's address as items carry it: family 2, port, address, high octets first (volume 2, 2-6.3.3)."""
+    return struct.pack(">HHI8x", 2, port, address)
 
 
 def unconnected_message(data: bytes) -> bytes:

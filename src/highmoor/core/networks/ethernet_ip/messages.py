@@ -6,7 +6,7 @@ Source: CIP volume 1, 2-4.1 (message router), 3-5.4 (Forward_Open, Large_Forward
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from highmoor.core.figures.cip import MULTIPLIERS, path
 from highmoor.core.networks.ethernet_ip.facts import connection_size, is_large
@@ -16,6 +16,7 @@ from highmoor.core.networks.ethernet_ip.settings import Agreement, Way
 FORWARD_OPEN = 0x54
 LARGE_FORWARD_OPEN = 0x5B
 FORWARD_CLOSE = 0x4E
+UNCONNECTED_SEND = 0x52
 CONNECTION_MANAGER = path(6, 1)
 REPLY = 0x80
 TRANSFERS = {0: "null", 1: "multicast", 2: "point-to-point"}
@@ -24,9 +25,15 @@ _SCHEDULED = 2
 # Class 1, cyclic, the device is the server.
 CLASS_1_CYCLIC = 0x01
 VENDOR = 0xFAD0
-_FIXED = struct.Struct("<BBIIHHIB3x")
-# Priority and time-out of the request itself: 10 × 1 s ticks.
-_TICK, _TICKS = 0x0A, 5
+_FIXED = struct.Struct("<2sIIHHIB3x")
+# How long a connection request may take.
+OPEN_TIMEOUT_MS = 2000.0
+
+
+def ticks(timeout_ms: float) -> bytes:
+    """A time-out as a request names it: ticks of 2ⁿ ms, the finest that hold it (CIP volume 1, 3-5.4.1.2)."""
+    tick = next((n for n in range(16) if timeout_ms <= 255 << n), 15)
+    return bytes([tick, min(max(-(-int(timeout_ms) // (1 << tick)), 1), 255)])
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +65,8 @@ class Answered:
     status: int
     extended: tuple[int, ...] = ()
     data: bytes = b""
+    # Where a stream that all may hear is sent; it stands beside the answer, not in it.
+    group: int | None = field(default=None, compare=False)
 
     def encode(self) -> bytes:
         """Reply service, reserved, status, number of words, words, data."""
@@ -132,12 +141,18 @@ class OpenRequest:
     def encode(self, *, large: bool) -> Asked:
         """The request to the connection manager."""
         fixed = _FIXED.pack(
-            _TICK, _TICKS, self.out_id, self.in_id, self.serial, self.vendor, self.originator,
+            ticks(OPEN_TIMEOUT_MS), self.out_id, self.in_id, self.serial, self.vendor, self.originator,
             MULTIPLIERS.index(self.multiplier),
         )  # fmt: skip
         ways = b"".join(way.encode(large=large, redundant=self.redundant) for way in (self.out, self.into))
         tail = bytes([self.trigger, len(self.path) // 2]) + self.path
         return Asked(LARGE_FORWARD_OPEN if large else FORWARD_OPEN, CONNECTION_MANAGER, fixed + ways + tail)
+
+    def close(self) -> Asked:
+        """The request that ends this connection."""
+        names = struct.pack("<HHI", *self.triad)
+        tail = bytes([len(self.path) // 2, 0]) + self.path
+        return Asked(FORWARD_CLOSE, CONNECTION_MANAGER, ticks(OPEN_TIMEOUT_MS) + names + tail)
 
     @classmethod
     def decode(cls, asked: Asked) -> OpenRequest | None:
@@ -146,7 +161,7 @@ class OpenRequest:
         data = asked.data
         if len(data) < _FIXED.size + (16 if large else 12) + 2:
             return None
-        _, _, out_id, in_id, serial, vendor, originator, code = _FIXED.unpack_from(data)
+        _, out_id, in_id, serial, vendor, originator, code = _FIXED.unpack_from(data)
         out, at = OpenedWay.decode(data, _FIXED.size, large=large)
         into, at = OpenedWay.decode(data, at, large=large)
         if len(data) != at + 2 + 2 * data[at + 1]:
@@ -170,16 +185,61 @@ def _opened(way: Way) -> OpenedWay:
     return OpenedWay(round(way.rpi_ms * 1000), connection_size(way) or 0, way.transfer)
 
 
-def accepted(service: int, request: OpenRequest, out_id: int) -> Answered:
-    """Both connection ids, the names, the intervals taken."""
-    data = struct.pack(
-        "<IIHHIIIBB", out_id, request.in_id, *request.triad, request.out.rpi_us, request.into.rpi_us, 0, 0
-    )  # fmt: skip
-    return Answered(service, 0, (), data)
+def accepted(
+    service: int, request: OpenRequest, out_id: int, in_id: int, into_us: int, group: int | None = None
+) -> Answered:
+    """Both connection ids, the names, the intervals taken; `group` is the address of a stream that all may hear."""
+    data = _TAKEN.pack(out_id, in_id, *request.triad, request.out.rpi_us, into_us, 0, 0)
+    return Answered(service, 0, (), data, group)
 
 
-def refused(service: int, request: OpenRequest | None, status: int, extended: int | None = None) -> Answered:
-    """Status and, for 01, the extended one with the names of the connection."""
-    words = () if extended is None else (extended,)
-    data = struct.pack("<HHIBB", *request.triad, 0, 0) if request and status == 1 else b""
+_TAKEN = struct.Struct("<IIHHIIIBB")
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """What a device took of a connection request: its ids and actual packet intervals, µs."""
+
+    out_id: int
+    in_id: int
+    out_us: int
+    into_us: int
+
+    @classmethod
+    def decode(cls, data: bytes) -> Taken | None:
+        """From the data of a good answer, None where it is cut off."""
+        if len(data) < _TAKEN.size:
+            return None
+        out_id, in_id, _, _, _, out_us, into_us, _, _ = _TAKEN.unpack_from(data)
+        return cls(out_id, in_id, out_us, into_us)
+
+
+def refused(
+    service: int, request: OpenRequest | None, status: int, words: tuple[int, ...] = (), remaining_words: int = 0
+) -> Answered:
+    """Status, additional status words, and for a connection its names and how much of its path was left."""
+    data = struct.pack("<HHIBB", *request.triad, remaining_words, 0) if request else b""
     return Answered(service, status, words, data)
+
+
+def routed(message: Asked, hops: bytes, timeout_ms: float) -> Asked:
+    """A message by way of ports: an Unconnected_Send with its time-out, the message, the route (volume 1, 3-5.5.4)."""
+    if not hops:
+        return message
+    inner = message.encode()
+    head = ticks(timeout_ms) + len(inner).to_bytes(2, "little")
+    tail = bytes(len(inner) % 2) + bytes([len(hops) // 2, 0]) + hops
+    return Asked(UNCONNECTED_SEND, CONNECTION_MANAGER, head + inner + tail)
+
+
+def unwrapped(asked: Asked) -> tuple[Asked, bytes] | None:
+    """The message within an Unconnected_Send and the route it goes; None where it is cut off."""
+    data = asked.data
+    if len(data) < 4:
+        return None
+    size = int.from_bytes(data[2:4], "little")
+    at = 4 + size + size % 2
+    inner = Asked.decode(data[4 : 4 + size])
+    if inner is None or len(data) < at + 2 or len(data) != at + 2 + 2 * data[at]:
+        return None
+    return inner, data[at + 2 :]

@@ -7,34 +7,34 @@ from collections.abc import Callable
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.datatypes import DATA_TYPES, decode, encode
 from highmoor.core.networks.alive import Clock, ParameterTold, Wire
-from highmoor.core.networks.ethernet_ip.adapter import Adapter
-from highmoor.core.networks.ethernet_ip.messages import Asked
-from highmoor.core.networks.ethernet_ip.unconnected import framed, refusal_of, reply_in
+from highmoor.core.networks.ethernet_ip.messages import Asked, routed
+from highmoor.core.networks.ethernet_ip.replies import refusal_of, reply_in
+from highmoor.core.networks.ethernet_ip.session import Session
+from highmoor.core.networks.ethernet_ip.settings import hops_to
+from highmoor.core.plant.rows import Station
 
-_NS_A_MS = 1_000_000
 _ANSWER_MS = 2000
 _GET, _SET = 0x0E, 0x10
 
 
 def access(
-    clock: Clock, wire: Wire, address: str, parameter: Parameter, value: float | None,
+    clock: Clock, wire: Wire, station: Station, parameter: Parameter, value: float | None,
     done: Callable[[ParameterTold], None],
 ) -> None:  # fmt: skip
-    """One request by the parameter's path; a device that is silent is noticed after two seconds."""
+    """One request by the parameter's path, in a session of its own; a device that is silent is noticed after 2 s."""
     path, kind = _path(parameter), DATA_TYPES.get(parameter.data_type)
     if path is None or kind is None:
         done(ParameterTold(False, "the file gives no path, or no type that is known"))
         return
     data = b"" if value is None else encode(value, kind, "DCBA")
-    device = wire.reached(address)
-    if not isinstance(device, Adapter):
-        silent = ParameterTold(False, f"no answer within {_ANSWER_MS} ms")
-        clock.at(clock.now_ns + _ANSWER_MS * _NS_A_MS, lambda: done(silent))
-        return
-    octets = framed(device, Asked(_GET if value is None else _SET, path, data))
+    session = Session(clock, wire, station.address)
 
-    def arrived() -> None:
-        reply = reply_in(device.answer(octets))
+    def answered(frame: bytes | None) -> None:
+        session.end()
+        if frame is None:
+            done(ParameterTold(False, f"no answer within {_ANSWER_MS} ms"))
+            return
+        reply = reply_in(frame)
         if reply is None or reply.status:
             done(ParameterTold(False, refusal_of(reply)))
             return
@@ -43,7 +43,8 @@ def access(
         text = "read" if value is None else "written"
         done(ParameterTold(True, text, decode(got, kind, "DCBA") if known else None, got))
 
-    clock.at(clock.now_ns + int(2 * device.reply_ms * _NS_A_MS), arrived)
+    message = routed(Asked(_GET if value is None else _SET, path, data), hops_to(station), _ANSWER_MS)
+    session.ask(message, _ANSWER_MS, lambda _: None, answered)
 
 
 def _path(parameter: Parameter) -> bytes | None:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from highmoor.core.errors import Refusal
-from highmoor.core.networks.alive import Clock, ExchangeLive, Memory, Wire
-from highmoor.core.networks.ethernet_ip.adapter import Adapter
-from highmoor.core.networks.ethernet_ip.messages import Asked
+from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
+from highmoor.core.networks.ethernet_ip.messages import OPEN_TIMEOUT_MS, Asked, routed
+from highmoor.core.networks.ethernet_ip.replies import code_of, refusal_of, reply_in
 from highmoor.core.networks.ethernet_ip.requests import Request, request_of
-from highmoor.core.networks.ethernet_ip.unconnected import code_of, framed, refusal_of, reply_in
+from highmoor.core.networks.ethernet_ip.session import Session
+from highmoor.core.networks.ethernet_ip.settings import hops_to
 from highmoor.core.networks.fieldbus import BenchLine
 from highmoor.core.numbers import shown
 
@@ -23,12 +24,13 @@ class Requester:
 
     clock: Clock
     memory: Memory
-    wire: Wire
+    session: Session
     bench_line: BenchLine
     request: Request = field(init=False)
     waiting: int = 0
     _made: int = 0
     _was_set: bool = False
+    _stopped: bool = False
     _follower: Requester | None = None
 
     def __post_init__(self) -> None:
@@ -42,6 +44,10 @@ class Requester:
             self.clock.at(self.clock.now_ns + _LOOK_NS, self._look)
         elif before is not None:
             before._follower = self
+
+    def stop(self) -> None:
+        """The controller stops: nothing is asked any more."""
+        self._stopped = True
 
     def _lives(self) -> list[ExchangeLive]:
         return [self.bench_line.live[x.id] for x in self.bench_line.line.exchanges]
@@ -60,7 +66,7 @@ class Requester:
 
     def ask(self) -> None:
         """Make the request now, unless the last one still waits."""
-        if self.waiting:
+        if self.waiting or self._stopped:
             return
         self._made += 1
         number = self.waiting = self._made
@@ -69,18 +75,18 @@ class Requester:
         except Refusal as refusal:
             self._ended(f"not asked: {refusal.reason}", code=0x04)
             return
-        device = self.wire.reached(self.bench_line.line.station.address)
-        there = device if isinstance(device, Adapter) else None
-        octets = framed(there, message)
         for live in self._lives():
-            live.request, live.response = octets, b""
+            live.request, live.response = b"", b""
             live.transactions += 1
-        if there:
-            took = int(there.reply_ms * _NS_A_MS)
-            self.clock.at(self.clock.now_ns + took, lambda: self._answered(octets, number))
-        if self.request.timeout_ms > 0:
-            give_up = self.clock.now_ns + int(self.request.timeout_ms * _NS_A_MS)
-            self.clock.at(give_up, lambda: self._silent(number), priority=1)
+
+        def sent(frame: bytes) -> None:
+            for live in self._lives():
+                live.request = frame
+
+        waits = self.request.timeout_ms
+        hops = hops_to(self.bench_line.line.station)
+        message = routed(message, hops, waits or OPEN_TIMEOUT_MS)
+        self.session.ask(message, waits, sent, lambda frame: self._answered(frame, number))
 
     def _sent(self) -> bytes:
         if not self.request.send:
@@ -88,16 +94,15 @@ class Requester:
         start = self.bench_line.offsets.get(self.request.send, 0)
         return bytes(self.memory.image_out[start : start + self.request.send_octets])
 
-    def _answered(self, octets: bytes, number: int) -> None:
-        device = self.wire.reached(self.bench_line.line.station.address)
-        if self.waiting != number or not isinstance(device, Adapter):
+    def _answered(self, frame: bytes | None, number: int) -> None:
+        if self.waiting != number:
             return
-        answer = device.answer(octets)
-        if answer is None:
+        if frame is None:
+            self._ended(f"no answer within {shown(self.request.timeout_ms)} ms", code=0x0204)
             return
         for live in self._lives():
-            live.response = answer
-        reply = reply_in(answer)
+            live.response = frame
+        reply = reply_in(frame)
         if reply is None or reply.status:
             self._ended(refusal_of(reply), code=code_of(reply))
         else:
@@ -114,10 +119,6 @@ class Requester:
             live.data = data if live.exchange == self.request.answer else self._sent()
         beyond = f", {len(data) - room} octets beyond its room" if len(data) > room and self.request.answer else ""
         self._ended(f"answered with {len(data)} octets{beyond}" if data else "done", code=0)
-
-    def _silent(self, number: int) -> None:
-        if self.waiting == number:
-            self._ended(f"no answer within {shown(self.request.timeout_ms)} ms", code=0x0204)
 
     def _ended(self, text: str, *, code: int) -> None:
         good = not code

@@ -55,6 +55,19 @@ def _hop(text: str) -> Hop:
     return Hop(int(port), str(int(address)) if is_number else address)
 
 
+def read_hops(octets: bytes) -> tuple[Hop, ...] | None:
+    """The hops of a route; None where it holds anything else, or ends early."""
+    hops: list[Hop] = []
+    at = 0
+    while at < len(octets):
+        found = hop_at(octets, at) if 0 < octets[at] < 0x20 else None
+        if found is None:
+            return None
+        hops.append(found[0])
+        at = found[1]
+    return tuple(hops)
+
+
 def hop_at(octets: bytes, at: int) -> tuple[Hop, int] | None:
     """The port segment at an octet and where the next segment begins; None where it ends early."""
     first = octets[at]

@@ -226,6 +226,11 @@ def route_of(station: Station) -> tuple[Hop, ...]:
         return ()
 
 
+def hops_to(station: Station) -> bytes:
+    """The route as a message to the device carries it."""
+    return b"".join(hop.encode() for hop in route_of(station))
+
+
 def _whole(own: Mapping[str, Any], key: str) -> int | None:
     value = own.get(key)
     return value if isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= 65535 else None

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from highmoor.core.errors import Refusal
@@ -26,12 +26,16 @@ _PACKETS_AT_MOST = 720
 
 @dataclass(frozen=True, slots=True)
 class Sent:
-    """One direction's packets: octets on the wire and the interval, ms."""
+    """One direction's packets: octets on the wire and the interval, ms.
+
+    What is sent to all who listen is one stream, whoever hears it: for all but the first that hear it is `shared`.
+    """
 
     line: Line
     way: Way
     wire_octets: int
     timeout_ms: float
+    shared: bool = False
 
     @property
     def wire_ms(self) -> float:
@@ -64,7 +68,14 @@ def _wire(way: Way) -> int:
 
 def streams(lines: Sequence[Line]) -> list[Sent]:
     """Both directions of every cyclic connection, in route order."""
-    return [sent for line in lines if not is_request(line.connection) for sent in sent_by(line, agreement(line))]
+    sent = [sent for line in lines if not is_request(line.connection) for sent in sent_by(line, agreement(line))]
+    heard: set[tuple[str, int | None]] = set()
+    for n, one in enumerate(sent):
+        if one.way.direction == "in" and one.way.transfer == "multicast":
+            stream = (one.line.station.address or one.line.station.id, one.way.point)
+            sent[n] = replace(one, shared=stream in heard)
+            heard.add(stream)
+    return sent
 
 
 def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
@@ -72,7 +83,8 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
 
     From an adapter that is `silent` nothing comes; packets go to it until its time-outs here are over.
     """
-    sent = streams(lines)
+    everything = streams(lines)
+    sent = [s for s in everything if not s.shared]
     rate = sum(s.packets_per_s for s in sent)
     longest = max((s.way.rpi_ms for s in sent), default=500.0)
     shortest = min((s.way.rpi_ms for s in sent), default=500.0)
@@ -90,7 +102,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     for line in lines:
         if line.station.id not in lanes:
             lanes[line.station.id] = _lane(line, by_station.get(line.station.id, []), blocks, dues)
-    exchanges = [_timed(s, queue_ms[s.way.direction]) for s in sent if s.way.exchange]
+    exchanges = [_timed(s, queue_ms[s.way.direction]) for s in everything if s.way.exchange]
     exchanges += [t for line in lines if is_request(line.connection) for t in _asked(line)]
     return Timing(
         window, True, tuple(lanes.values()), tuple(exchanges), max(use.values()),

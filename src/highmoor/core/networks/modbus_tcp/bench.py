@@ -68,7 +68,7 @@ class _Client:
     def _arrived(self, octets: bytes, asked: Asked, request: Request, number: int) -> None:
         """The request is at the device, if one is reached; its answer comes after its reply delay."""
         device = self.wire.reached(self.bench_line.line.station.address)
-        answer = device.answer(octets) if device else None
+        answer = device.answer(octets) if isinstance(device, TcpServer) else None
         if device is None or answer is None:
             return
         took = device.reply_ms + transaction(asked.settings, 0).response_ms
