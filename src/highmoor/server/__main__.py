@@ -74,6 +74,12 @@ def _parser() -> argparse.ArgumentParser:
     import_.add_argument("file", type=Path)
     import_.add_argument("--owner", default="")
     import_.set_defaults(run=_import)
+    capture = commands.add_parser("capture")
+    capture.add_argument("file", nargs="?", type=Path)
+    capture.add_argument("--demo", action="store_true")
+    capture.add_argument("--seconds", type=float, default=10)
+    capture.add_argument("--out", type=Path, required=True)
+    capture.set_defaults(run=_capture)
     adduser = commands.add_parser("adduser")
     adduser.add_argument("name")
     adduser.set_defaults(run=_adduser)
@@ -82,7 +88,7 @@ def _parser() -> argparse.ArgumentParser:
     generate = commands.add_parser("generate")
     generate.add_argument("--check", action="store_true")
     generate.set_defaults(run=_generate)
-    for command in (export, import_, adduser):
+    for command in (export, import_, adduser, capture):
         command.add_argument("--data", help="folder of the database")
     return parser
 
@@ -145,6 +151,33 @@ def _import(args: argparse.Namespace) -> int:
         project = store.create_project(given.plant, owner, f"Imported from {printable(args.file.name)}")
         keep_readings(project, given)
     print(project.key)
+    return 0
+
+
+def _capture(args: argparse.Namespace) -> int:
+    from highmoor.capture import Capture
+    from highmoor.core.bench.bench import Bench
+    from highmoor.core.demo.as_built import AS_BUILT
+    from highmoor.core.project.exchange_format import parse_plant
+    from highmoor.server.demo import demo_files, demo_with_types
+    from highmoor.server.library import LIBRARY
+    from highmoor.server.running import CannotRun
+
+    if args.demo == (args.file is not None):
+        raise CannotRun("capture takes a plant file, or --demo")
+    if not 0 < args.seconds <= 3600:
+        raise CannotRun(f"{args.seconds:g} s cannot be captured; up to 3600 s can")
+    if args.demo:
+        bench = Bench(demo_with_types(demo_files()), LIBRARY, AS_BUILT)
+    else:
+        given = parse_plant(args.file.read_bytes())
+        bench = Bench(given.plant, given.catalogue)
+    with args.out.open("wb") as out:
+        capture = Capture(out)
+        bench.ethernet.taps.append(capture)
+        bench.run_until(args.seconds)
+        bench.stop()
+    print(f"{capture.frames} frames of {args.seconds:g} s in {args.out}")
     return 0
 
 

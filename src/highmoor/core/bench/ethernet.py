@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.networks.alive import Device
@@ -14,9 +14,10 @@ from highmoor.core.plant.rows import Station
 
 @dataclass(frozen=True, slots=True)
 class Passed:
-    """Something that went over Ethernet, when (ns): between a controller's address and a device's, port by port.
+    """Something that went over Ethernet, when (ns): between a controller's address and a device's, at a port of that.
 
-    `group` is the address of all who hear a datagram, "" for one that goes to one alone.
+    `link` is the TCP connection it belongs to, 0 for datagrams; `group` the address of all who hear a datagram, ""
+    for one that goes to one alone.
     """
 
     time_ns: int
@@ -26,6 +27,7 @@ class Passed:
     port: int
     octets: bytes = b""
     to_device: bool = True
+    link: int = 0
     group: str = ""
 
 
@@ -41,6 +43,9 @@ class Ethernet:
     pulled: set[str] = field(default_factory=set)
     over: dict[str, tuple[str, ...]] = field(default_factory=dict)
     taps: list[Tap] = field(default_factory=list)
+    # Both ends of every TCP connection by its number: the controller's address, the device's, the device's port.
+    links: dict[int, tuple[str, str, int]] = field(default_factory=dict)
+    links_made: int = 0
 
     def reached(self, fieldbus: str, address: str) -> Device | None:
         """The device at an address, unless a cable on the way is out, or it speaks something else."""
@@ -71,29 +76,31 @@ class EthernetWire:
         """Who answers there."""
         return self.ethernet.reached(self.fieldbus, address)
 
-    def opened(self, address: str, port: int) -> None:
-        """A TCP connection to a device stands."""
-        self._passed("opened", address, port)
+    def opened(self, address: str, port: int) -> int:
+        """A TCP connection to a device stands; answers with its number."""
+        self.ethernet.links_made += 1
+        link = self.ethernet.links_made
+        self.ethernet.links[link] = (self.own, address, port)
+        self._passed("opened", address, port, link=link)
+        return link
 
-    def closed(self, address: str, port: int) -> None:
+    def closed(self, link: int) -> None:
         """The TCP connection is over."""
-        self._passed("closed", address, port)
+        _, address, port = self.ethernet.links.pop(link)
+        self._passed("closed", address, port, link=link)
 
-    def carried(self, address: str, port: int, octets: bytes, *, to_device: bool) -> None:
-        """Octets over the TCP connection."""
-        self._passed("octets", address, port, octets, to_device)
+    def carried(self, link: int, octets: bytes, *, to_device: bool) -> None:
+        """Octets over a TCP connection."""
+        if self.ethernet.taps:
+            _, address, port = self.ethernet.links[link]
+            self._passed("octets", address, port, octets=octets, to_device=to_device, link=link)
 
     def datagram(self, address: str, port: int, octets: bytes, *, to_device: bool, group: str = "") -> None:
         """A datagram between the same two, or from the device to all who hear."""
-        self._passed("datagram", address, port, octets, to_device, group)
-
-    def _passed(
-        self, kind: Literal["opened", "closed", "octets", "datagram"], address: str, port: int, octets: bytes = b"",
-        to_device: bool = True, group: str = "",
-    ) -> None:  # fmt: skip
         if self.ethernet.taps:
-            passed = Passed(
-                self.ethernet.clock.now_ns, kind, self.own, address, port, octets, to_device, group
-            )  # fmt: skip
-            for tap in self.ethernet.taps:
-                tap(passed)
+            self._passed("datagram", address, port, octets=octets, to_device=to_device, group=group)
+
+    def _passed(self, kind: Literal["opened", "closed", "octets", "datagram"], *where: Any, **more: Any) -> None:
+        passed = Passed(self.ethernet.clock.now_ns, kind, self.own, *where, **more)
+        for tap in self.ethernet.taps:
+            tap(passed)

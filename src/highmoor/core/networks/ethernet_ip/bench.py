@@ -90,6 +90,12 @@ class _Scanned:
     def _live(self, way: Way) -> ExchangeLive | None:
         return self.bench_line.live.get(way.exchange)
 
+    @property
+    def _group(self) -> str:
+        """The address at which packets to all who listen are heard."""
+        device = self._adapter() if self.told.into.transfer == "multicast" else None
+        return ".".join(map(str, device.group.to_bytes(4, "big"))) if device else ""
+
     def _adapter(self) -> Adapter | None:
         device = self.wire.reached(self._address)
         return device if isinstance(device, Adapter) else None
@@ -197,7 +203,7 @@ class _Scanned:
         way = self.told.into
         if not self.in_id or self._adapter() is None:
             return
-        self.wire.datagram(self._address, CYCLIC_PORT, octets, to_device=False)
+        self.wire.datagram(self._address, CYCLIC_PORT, octets, to_device=False, group=self._group)
         try:
             packet = CyclicPacket.decode(octets, header=way.header)
         except EncapsulationError:

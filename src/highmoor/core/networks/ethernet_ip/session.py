@@ -45,6 +45,7 @@ class Session:
     wire: Wire
     address: str
     _served: Served | None = None
+    _link: int = 0
     _handle: int = 0
     _context: int = 0
     _waiting: list[_Message] = field(default_factory=list)
@@ -74,12 +75,18 @@ class Session:
         if self._unanswered:
             return
         served, handle = self._served, self._handle
-        self._served, self._handle = None, 0
         if served and handle and self._device():
             frame = Encapsulated(UNREGISTER_SESSION, handle, b"").encode()
             self._told(frame, to_device=True)
             served.answer(frame)
-            self.wire.closed(self.address, TCP_PORT)
+        self._over()
+
+    def _over(self) -> None:
+        """The TCP connection is no more."""
+        self._served, self._handle, self._waiting, self._unanswered = None, 0, [], 0
+        if self._link:
+            self.wire.closed(self._link)
+            self._link = 0
 
     def _device(self) -> Adapter | None:
         device = self.wire.reached(self.address)
@@ -88,7 +95,7 @@ class Session:
     def _connect(self, device: Adapter) -> None:
         device.sessions += 1
         self._served, self._handle = Served(device, device.sessions), 0
-        self.wire.opened(self.address, TCP_PORT)
+        self._link = self.wire.opened(self.address, TCP_PORT)
         served = self._served
         # Protocol version 1, no options.
         frame = self._frame(REGISTER_SESSION, VERSION.to_bytes(2, "little") + bytes(2))
@@ -148,8 +155,8 @@ class Session:
         message.over = True
         if self._device() is None:
             # A connection over which nothing comes any more is given up with what was asked.
-            self._served, self._handle, self._waiting, self._unanswered = None, 0, [], 0
+            self._over()
         message.answer(None)
 
     def _told(self, frame: bytes, *, to_device: bool) -> None:
-        self.wire.carried(self.address, TCP_PORT, frame, to_device=to_device)
+        self.wire.carried(self._link, frame, to_device=to_device)

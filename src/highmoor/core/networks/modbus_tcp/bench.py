@@ -27,6 +27,7 @@ def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[Be
     for line in lines:
         client = _Client(clock, memory, wire, line)
         Asked.begin(clock, memory, Asked.all_of(line), client.due)
+        memory.at_stop.append(client.stop)
 
 
 @dataclass(slots=True)
@@ -40,6 +41,25 @@ class _Client:
     queue: Queue = field(default_factory=Queue)
     current: int | None = None
     transactions: int = 0
+    link: int = 0
+
+    @property
+    def _address(self) -> str:
+        return self.bench_line.line.station.address
+
+    def _server(self) -> TcpServer | None:
+        device = self.wire.reached(self._address)
+        return device if isinstance(device, TcpServer) else None
+
+    def stop(self) -> None:
+        """The controller stops: its TCP connection is closed."""
+        self.current = -1
+        self._hang_up()
+
+    def _hang_up(self) -> None:
+        if self.link:
+            self.wire.closed(self.link)
+            self.link = 0
 
     def due(self, asked: Asked, since_ns: int) -> None:
         """An exchange's time has come."""
@@ -56,8 +76,15 @@ class _Client:
         request = asked.request(self.memory)
         unit = ConnectionSettings.of(self.bench_line.line.connection).unit
         octets = Frame(number, unit, encode_request(request)).encode()
-        asked.live.request = octets
+        there = self._server() is not None
+        if there and not self.link:
+            port = ConnectionSettings.of(self.bench_line.line.connection).port
+            self.link = self.wire.opened(self._address, port)
+        # Nothing goes out where no connection stands.
+        asked.live.request = octets if self.link else b""
         asked.live.transactions += 1
+        if there:
+            self.wire.carried(self.link, octets, to_device=True)
         sent = transaction(asked.settings, 0)
         arrival = self.clock.now_ns + int(sent.request_ms * NS_A_MS)
         self.clock.at(arrival, lambda: self._arrived(octets, asked, request, number))
@@ -67,8 +94,8 @@ class _Client:
 
     def _arrived(self, octets: bytes, asked: Asked, request: Request, number: int) -> None:
         """The request is at the device, if one is reached; its answer comes after its reply delay."""
-        device = self.wire.reached(self.bench_line.line.station.address)
-        answer = device.answer(octets) if isinstance(device, TcpServer) else None
+        device = self._server() if self.link else None
+        answer = device.answer(octets) if device else None
         if device is None or answer is None:
             return
         took = device.reply_ms + transaction(asked.settings, 0).response_ms
@@ -76,7 +103,10 @@ class _Client:
 
     def _answered(self, octets: bytes, asked: Asked, request: Request, number: int) -> None:
         # An answer that comes after the time-out, or over a cable pulled meanwhile, is no answer.
-        if self.current != number or self.wire.reached(self.bench_line.line.station.address) is None:
+        if self._server() is None or not self.link:
+            return
+        self.wire.carried(self.link, octets, to_device=False)
+        if self.current != number:
             return
         asked.live.response = octets
         try:
@@ -90,6 +120,9 @@ class _Client:
     def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
             asked.live.response = b""
+            if self._server() is None:
+                # Nothing comes over this connection any more: the next request opens another one.
+                self._hang_up()
             self._failed(asked, f"no answer within {shown(asked.settings.timeout_ms)} ms", SILENT)
 
     def _failed(self, asked: Asked, text: str, code: int) -> None:

@@ -1,0 +1,111 @@
+"""What the bench's Ethernet carried, read by a network analyser that is not ours: whole, and as large as told."""
+
+from __future__ import annotations
+
+import subprocess
+from collections import Counter
+from pathlib import Path
+
+import pytest
+
+from highmoor.capture import Capture
+from highmoor.core.bench.bench import Bench
+from highmoor.core.demo.as_built import AS_BUILT
+from highmoor.core.networks.line_time import Timing
+from highmoor.core.parts import analyse
+from highmoor.core.plant.rows import Exchange, Network, Station
+from highmoor.server.demo import demo_files, demo_with_types
+from highmoor.server.library import LIBRARY
+from tests.server.test_keeping import run
+
+SECONDS = 6
+
+
+def read(file: Path, *fields: str, only: str = "") -> list[list[str]]:
+    """Frames as the analyser sees them, a list of fields each."""
+    command = ["tshark", "-n", "-r", str(file), "-T", "fields", "-E", "separator=;", "-E", "occurrence=a"]
+    wanted = [part for name in fields for part in ("-e", name)]
+    told = subprocess.run(
+        [*command, *wanted, *(["-Y", only] if only else [])], capture_output=True, text=True, check=True
+    )
+    return [line.split(";") for line in told.stdout.splitlines()]
+
+
+@pytest.fixture(scope="module")
+def bench() -> Bench:
+    return Bench(demo_with_types(demo_files()), LIBRARY, AS_BUILT)
+
+
+@pytest.fixture(scope="module")
+def file(bench: Bench, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    made = tmp_path_factory.mktemp("capture") / "demo.pcapng"
+    with made.open("wb") as out:
+        bench.ethernet.taps.append(Capture(out))
+        bench.run_until(SECONDS)
+        bench.stop()
+    return made
+
+
+def test_every_frame_is_whole_and_of_a_protocol_the_analyser_knows(file: Path) -> None:
+    # Notes and chats tell of the course of a connection; warnings and errors tell of what should not be.
+    assert (
+        read(file, "frame.number", "_ws.expert.message", only="_ws.malformed || _ws.expert.severity >= 6291456") == []
+    )
+    kinds = Counter(frame[0].rpartition(":")[2] for frame in read(file, "frame.protocols"))
+    assert set(kinds) == {"tcp", "modbus", "enip", "cipcm", "cip", "cipio"}
+    assert min(kinds.values()) > 2
+    plain = read(file, "tcp.len", only="tcp && !mbtcp && !enip")
+    assert {length for (length,) in plain} == {"0"}
+
+
+def test_what_goes_over_the_wire_is_as_large_as_told(bench: Bench, file: Path) -> None:
+    """Octets on the wire: the frame with preamble 8, check sum 4 and gap 12, none below 84."""
+    plant, told = bench.plant, {}
+    analysis = analyse(plant, LIBRARY)
+    for network in plant.all(Network):
+        timing: Timing = analysis.result("network.timing", network.id)
+        for exchange in timing.exchanges:
+            told[exchange.exchange] = exchange
+    names = {s.address: s.name for s in plant.all(Station)}
+    seen: dict[str, set[int]] = {}
+    for source, target, length in read(file, "ip.src", "ip.dst", "frame.len", only="cipio || mbtcp"):
+        device = names.get(source) or names.get(target) or source
+        seen.setdefault(device, set()).add(max(int(length) + 24, 84))
+    checked = 0
+    for exchange in plant.all(Exchange):
+        connection = plant.tables["connections"][exchange.connection]
+        station = plant.tables["stations"][connection.station]
+        one = told[exchange.id]
+        if (
+            bench.exchanges[exchange.id].state != "good"
+            or plant.tables["networks"][station.network].kind == "modbus-rtu"
+        ):
+            continue
+        for octets in (one.request_octets, one.response_octets):
+            if octets and one.period_ms:
+                checked += 1
+                assert octets in seen[station.name], (station.name, exchange.name, octets)
+    assert checked > 20
+
+
+def test_packets_bear_the_ids_that_were_agreed_and_no_two_streams_one(file: Path) -> None:
+    opened = "cip.rr == 1 && cip.cm.toapi"
+    agreed = read(file, "cip.cm.ot_connid", "cip.cm.to_connid", only=opened)
+    given = [int(i, 0) for pair in agreed for i in pair if i]
+    packets = read(file, "ip.src", "enip.cpf.sai.connid", only="cipio")
+    used = {(source, int(number, 0)) for source, number in packets}
+    assert {number for _, number in used} <= set(given)
+    # O→T ids are each device's own; those the controller chose for T→O it chose once.
+    chosen = [number for number in given if number >> 28 == 1]
+    assert len(chosen) == len(set(chosen)) > 0
+    assert read(file, "frame.number", only="cip.cm.sc == 0x4e && cip.rr == 1")
+
+
+def test_a_plant_file_is_captured_on_the_command_line(tmp_path: Path) -> None:
+    out = tmp_path / "out.pcapng"
+    told = run(tmp_path, "capture", "--demo", "--seconds", "1", "--out", str(out))
+    assert told.returncode == 0, told.stderr
+    frames = int(told.stdout.split()[0])
+    assert len(read(out, "frame.number")) == frames > 100
+    both = run(tmp_path, "capture", "--seconds", "1", "--out", str(out))
+    assert (both.returncode, "--demo" in both.stderr) == (3, True)
