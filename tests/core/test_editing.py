@@ -87,7 +87,8 @@ def test_undo_takes_back_what_is_mine_and_leaves_what_is_theirs(data: Any) -> No
         if path == "":
             assert (now is not None) == before
         elif now is not None:
-            assert value_at(now, path) == before
+            # Of an object put back as a whole, only its leaves were written before.
+            assert flattened(now).get(path) == before
     ids = {row.id for row in after.rows()}
     for row in after.rows():
         for name, value in flattened(row).items():

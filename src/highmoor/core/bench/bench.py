@@ -13,7 +13,7 @@ from highmoor.core.bench.adapters import ADAPTER_MODELS
 from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
-from highmoor.core.bench.controller import SimulatedController, Value
+from highmoor.core.bench.controller import SignalCode, SimulatedController, Value
 from highmoor.core.bench.couplers import SimulatedCoupler, rail_as_configured, simulated_coupler
 from highmoor.core.bench.ethernet import Ethernet, EthernetWire
 from highmoor.core.bench.partners import partners_serving
@@ -36,7 +36,7 @@ from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.settings import reply_ms
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
-from highmoor.core.numbers import parse_number, plain
+from highmoor.core.numbers import parse_number, plain, shown
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Signal, Station
@@ -44,7 +44,7 @@ from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, N
 _STEP_NS = 50 * NS_A_MS
 _LAST_WORDS_NS = 100 * NS_A_MS
 _PARAMETERS_AT_MOST = 200
-Quality = Literal["good", "old", "forced"]
+Quality = Literal["good", "old", "forced", "not wired"]
 
 
 class _Wires:
@@ -80,7 +80,8 @@ class Bench:
         self._owner = {code: c for c in self.controllers.values() for code in c.signals}
         self.exchanges: dict[str, ExchangeLive] = {}
         self.parameters: dict[str, dict[str, tuple[ParameterTold, int]]] = {}
-        self._holders: dict[str, str] = {}
+        # Terminals of inputs to which the plant as built has a wire; what stands at others is nothing, not 0.
+        self._wired: set[str] = set()
         built = as_built or as_configured(plant, catalogue)
         self.lines = self._lines(built)
         self._build(built)
@@ -157,6 +158,7 @@ class Bench:
             make = PROCESSES.get(process.model)
             if controller and make:
                 ends = {end: self._terminal(controller, where) for end, where in process.wires.items()}
+                self._wired |= {terminal for _, terminal in ends.values()}
                 self._go_on(make(_Wires(ends), process.settings, self._own_random()))
 
     def _on_ethernet_ip(self, device: BuiltDevice, facts: AdapterFacts) -> None:
@@ -224,6 +226,8 @@ class Bench:
         if signal in controller.forces:
             return controller.forces[signal], "forced"
         old = code.area == "in" and code.holder in self.exchanges and not controller.status_good(code.holder)
+        if code.area == "in" and code.terminal and code.terminal not in self._wired:
+            return None, "not wired"
         return controller.value(code), "old" if old else "good"
 
     def stations(self) -> list[dict[str, Any]]:
@@ -314,12 +318,24 @@ class Bench:
         controller, code = self._code(signal)
         if code.area == "in":
             raise Refusal("What comes from the field cannot be written; it can be forced.", place=signal)
-        controller.program[signal] = _fitting(code.declared.family, value)
+        controller.program[signal] = self._within(code, _fitting(code.declared.family, value))
 
     def force(self, signal: str, value: Any) -> None:
         """Impose a value until it is released."""
         controller, code = self._code(signal)
-        controller.forces[signal] = _fitting(code.declared.family, value)
+        # What comes in may be forced beyond what its channel could bring, but not beyond what it can be.
+        bounds = replace(code, least=code.declared.low, most=code.declared.high) if code.area == "in" else code
+        controller.forces[signal] = self._within(bounds, _fitting(code.declared.family, value))
+
+    def _within(self, code: SignalCode, value: Value) -> Value:
+        """A value that its type and its place can hold. Raises Refusal for one beyond."""
+        row: Signal | None = self.plant.find(code.id)
+        too_low = code.least is not None and value < code.least
+        if too_low or (code.most is not None and value > code.most):
+            low, high = (shown(end) if end is not None else "…" for end in (code.least, code.most))
+            name, unit = (row.name, f" {row.unit}" if row.unit else "") if row else (code.id, "")
+            raise Refusal(f"{name} goes from {low} to {high}{unit}; {shown(value)} is beyond.", value=value)
+        return value
 
     def release(self, signal: str) -> None:
         """End a force; an output goes back to what the program has."""

@@ -8,10 +8,11 @@ from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SignalCode, SimulatedController
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
-from highmoor.core.datatypes import DATA_TYPES
+from highmoor.core.catalogue.types import AnalogueRange
+from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.plant.rows import Controller, Link, Module, Rail, Signal, Task
 from highmoor.core.signals.image import ControllerImage
-from highmoor.core.signals.path import SignalPath, raw_type, task_of
+from highmoor.core.signals.path import SignalPath, is_packed, raw_type, task_of
 from highmoor.core.signals.places import place_of
 from highmoor.core.signals.scaling import Linear
 
@@ -59,13 +60,49 @@ def _signal_code(analysis: Analysis, signal: Signal, image: ControllerImage) -> 
     facts = path.links[0] if path.links else None
     area: Literal["in", "out", ""] = ""
     raw, octet, bit, order, scaling, holder = declared, 0, 0, "ABCD", None, ""
+    width, terminal, channel = 0, "", None
     if facts and facts.controller == signal.controller and facts.octet is not None and facts.bit is not None:
         link = analysis.plant.get(facts.link, Link)
         place = place_of(reader, link.place, link.key)
         raw = raw_type(signal, place, link) or declared
         size = image.in_octets if facts.area == "in" else image.out_octets
-        if facts.octet + max(raw.bits // 8, 1) <= size + _MARGIN:
+        packed = place is not None and raw.bits > 1 and is_packed(place)
+        if facts.octet + max(raw.bits // 8, 1) + packed <= size + _MARGIN:
             area = "in" if facts.area == "in" else "out"
             octet, bit, order = facts.octet, facts.bit, facts.order
             scaling, holder = Linear.of(link.scaling), (place.carrier if place else "") or link.place
-    return SignalCode(signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder)
+            width = facts.bits if packed else 0
+            module = analysis.plant.find(link.place)
+            if isinstance(module, Module):
+                # Of a remote rail, its coupler knows what is wired.
+                terminal = "" if place is None or place.remote else f"{module.id}.{link.key}"
+                device = analysis.catalogue.find(module.type)
+                found = device.channel(link.key) if device else None
+                channel = found.range(module.settings) if found else None
+    least, most = _span(declared, raw, width, scaling, channel)
+    return SignalCode(
+        signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder, width, least, most,
+        terminal,
+    )  # fmt: skip
+
+
+def _span(
+    declared: DataType, raw: DataType, width: int, scaling: Linear | None, channel: AnalogueRange | None
+) -> tuple[float | None, float | None]:
+    """What a signal can be, in its own unit: its type, the count behind it, and the channel's own ends of that."""
+    spans: list[tuple[float, float]] = []
+    if declared.low is not None and declared.high is not None:
+        spans.append((declared.low, declared.high))
+    bits = width or raw.bits
+    counts: list[tuple[float, float]] = []
+    if raw.family != "real" and raw.bits > 1:
+        counts.append((-(1 << bits - 1), (1 << bits - 1) - 1) if raw.family == "signed" else (0, (1 << bits) - 1))
+    if channel is not None:
+        counts.append((channel.raw_min, channel.raw_max))
+    scaled = scaling if scaling and scaling.usable else None
+    for low, high in counts:
+        ends = sorted((scaled.value(low), scaled.value(high))) if scaled else [low, high]
+        spans.append((ends[0], ends[1]))
+    if scaled and scaled.clamp:
+        spans.append((float(min(scaled.lo, scaled.hi)), float(max(scaled.lo, scaled.hi))))
+    return max((s[0] for s in spans), default=None), min((s[1] for s in spans), default=None)

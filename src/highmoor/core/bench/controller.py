@@ -30,11 +30,20 @@ class SignalCode:
     scaling: Linear | None
     task: str
     holder: str
+    # How many bits a field has that shares its octets with others, from `bit` on; 0 for whole octets.
+    width: int = 0
+    # Between what the value must lie, in its own unit, so that the place can hold it; None where nothing bounds it.
+    least: float | None = None
+    most: float | None = None
+    terminal: str = ""
 
     def read(self, image: bytes | bytearray) -> Value:
         """The value that the bits in the image stand for."""
         if self.raw.bits == 1:
             return bool(image[self.octet] >> self.bit & 1)
+        if self.width:
+            value = self._field(image)
+            return self.scaling.value(value) if self.scaling and self.scaling.usable else value
         octets = bytes(image[self.octet : self.octet + self.raw.bits // 8])
         value = decode(octets, self.raw, self.order)
         return self.scaling.value(value) if self.scaling and self.scaling.usable else value
@@ -50,7 +59,32 @@ class SignalCode:
             number = self.scaling.raw(number)
         elif self.raw.family != "real":
             number = round_half_away(exact(number))
+        if self.width:
+            self._put_field(image, number)
+            return
         image[self.octet : self.octet + self.raw.bits // 8] = encode(number, self.raw, self.order)
+
+    def _span(self) -> slice:
+        return slice(self.octet, self.octet + (self.bit + self.width + 7) // 8)
+
+    def _field(self, image: bytes | bytearray) -> float | int:
+        """A field counted from the lowest bit of its first octet (CIP volume 1, C-6: low octet first)."""
+        bits = int.from_bytes(image[self._span()], "little") >> self.bit & (1 << self.width) - 1
+        if self.raw.family == "real":
+            return decode(bits.to_bytes(self.raw.bits // 8, "big"), self.raw, "ABCD")
+        return bits - (1 << self.width) if self.raw.family == "signed" and bits >> self.width - 1 else bits
+
+    def _put_field(self, image: bytearray, number: float) -> None:
+        mask = (1 << self.width) - 1
+        if self.raw.family == "real":
+            bits = int.from_bytes(encode(number, self.raw, "ABCD"), "big")
+        else:
+            signed = self.raw.family == "signed"
+            low, high = (-(mask + 1) // 2, mask // 2) if signed else (0, mask)
+            bits = min(max(int(number), low), high) & mask
+        there = int.from_bytes(image[self._span()], "little") & ~(mask << self.bit)
+        span = self._span()
+        image[span] = (there | bits << self.bit).to_bytes(span.stop - span.start, "little")
 
 
 @dataclass(slots=True)
@@ -126,6 +160,9 @@ class SimulatedController:
             return self.forces[code.id]
         if code.area == "in":
             return code.read(self.seen.get(code.task, self.image_in))
+        if code.area == "out" and code.id in self._written:
+            # What stands in the image is what leaves: rounded to its counts, held within its ends.
+            return code.read(self.image_out)
         return self.program.get(code.id, False if code.declared.family == "bool" else 0)
 
     def status_good(self, exchange: str) -> bool:

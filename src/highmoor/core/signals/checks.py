@@ -12,7 +12,7 @@ from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
 from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels, carried_here, linked_here
-from highmoor.core.signals.path import SignalPath, raw_type
+from highmoor.core.signals.path import SignalPath, raw_type, taken_bits
 from highmoor.core.signals.places import place_of
 
 
@@ -166,7 +166,7 @@ def _overlap(result: ModuleChannels | ExchangeOctets, reader: Reader, root: str)
         raw = raw_type(signal, place, link)
         # What an exchange brings is compared with all else that is in the exchange.
         if place and place.area == "out" and raw and place.carrier in ("", root):
-            taken.append((place.bit, place.bit + raw.bits, link, signal))
+            taken.append((place.bit, place.bit + taken_bits(raw, place), link, signal))
     taken.sort(key=lambda entry: (entry[0], entry[1], entry[2].id))
     for n, (begin, _, _, signal) in enumerate(taken):
         for _, end, _, other in taken[:n]:

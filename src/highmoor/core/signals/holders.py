@@ -12,7 +12,7 @@ from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData, padded
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal, Station
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
-from highmoor.core.signals.path import raw_type, written_at, written_place
+from highmoor.core.signals.path import raw_type, taken_bits, written_at, written_place
 from highmoor.core.signals.places import BACK, FAR, Place, controller_of, place_of
 
 
@@ -285,8 +285,8 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
 
 
 def _bits(reader: Reader, link: Link, signal: Signal) -> int:
-    raw = raw_type(signal, place_of(reader, link.place, link.key), link)
-    return raw.bits if raw else 0
+    place = place_of(reader, link.place, link.key)
+    return taken_bits(raw_type(signal, place, link), place)
 
 
 PARTS: tuple[Part, ...] = (

@@ -89,8 +89,7 @@ def _delay_ms(hops: tuple[tuple[float, float], ...]) -> tuple[float, float]:
 
 
 def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> LinkFacts:
-    raw = raw_type(signal, place, link)
-    bits = raw.bits if raw else 0
+    bits = taken_bits(raw_type(signal, place, link), place)
     if place is None:
         return LinkFacts(
             link.id,
@@ -130,6 +129,18 @@ def raw_type(signal: Signal, place: Place | None, link: Link) -> DataType | None
     return named or (DATA_TYPES["INT"] if place is not None and place.bits == 16 else own)
 
 
+def is_packed(place: Place) -> bool:
+    """Whether a place is a field among others within its octets: not of whole octets, or not beginning with one."""
+    return place.bits > 1 and bool(place.bits % 8 or place.bit % 8)
+
+
+def taken_bits(raw: DataType | None, place: Place | None) -> int:
+    """How many bits a value takes at a place: its type's, but within a packed field no more than that has."""
+    if raw is None or place is None or raw.bits == 1 or not is_packed(place):
+        return raw.bits if raw else 0
+    return min(raw.bits, place.bits)
+
+
 def in_image(reader: Reader, place: Place) -> tuple[int | None, int]:
     """Octet and bit of a place in its controller's image; no octet where nothing brings it there."""
     base = None if place.remote and not place.carrier else _base(reader, place)
@@ -164,7 +175,11 @@ def written_place(area: str, octet: int, bit: int, bits: int) -> str:
     """An image address as screens write it: "in, octets 138–139, bit 3"."""
     last = octet + (bit + bits - 1) // 8
     octets = f"octet {octet}" if last == octet else f"octets {octet}–{last}"
-    return f"{area}, {octets}, bit {bit}" if bits == 1 else f"{area}, {octets}"
+    if bits == 1:
+        return f"{area}, {octets}, bit {bit}"
+    if bit or bits % 8:
+        return f"{area}, {octets}, {bits} bits from bit {bit}"
+    return f"{area}, {octets}"
 
 
 def _hops(reader: Reader, signal: Signal, place: Place) -> list[Hop]:
