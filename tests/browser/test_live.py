@@ -22,6 +22,10 @@ def act(page: Page, signal: str, what: str) -> None:
     page.wait(done)
 
 
+def in_row(page: Page, signal: str) -> str:
+    return str(next(r for r in page.all("tbody tr") if f".{signal}" in r.text).text)
+
+
 def test_writing_and_forcing_move_the_plant(page: Page) -> None:
     page.go("/p/skelder/live")
     page.says("The bench is idle")
@@ -33,12 +37,22 @@ def test_writing_and_forcing_move_the_plant(page: Page) -> None:
 
     act(page, "HumiditySetpoint", "Write")
     page.find("td input")
-    page.keys(Keys.CONTROL, "a")
+    # What is there is selected: typing replaces it, and a refusal stands in the row.
     page.keys("wet", Keys.ENTER)
-    page.says("“wet” is not a number")
+    page.wait(lambda: "“wet” is not a number" in in_row(page, "HumiditySetpoint"))
+    page.keys(Keys.CONTROL, "a")
+    page.keys("70000", Keys.ENTER)
+    page.wait(lambda: "70000 is beyond" in in_row(page, "HumiditySetpoint"))
     page.keys(Keys.CONTROL, "a")
     page.keys("16#5A", Keys.ENTER)
     page.wait(lambda: value(page, "HumiditySetpoint") == 90)
+    # The row has the focus: keys go on from there.
+    focused = "return document.activeElement.tagName + document.activeElement.innerText"
+    page.wait(lambda: "HumiditySetpoint" in page.driver.execute_script(focused))
+    page.keys("w", "88", Keys.ENTER)
+    page.wait(lambda: value(page, "HumiditySetpoint") == 88)
+    # Counts and what is at the terminals stand beside the value of an analogue channel.
+    page.wait(lambda: " mA · " in in_row(page, "Tank1Level"))
     act(page, "HumidifierStart", "Write 1")
     page.wait(lambda: value(page, "HumidifierRunning") == 1)
     act(page, "Tank1FillValve", "Force 1")
@@ -55,6 +69,11 @@ def test_writing_and_forcing_move_the_plant(page: Page) -> None:
     page.field("Location").send_keys("Cabinet 2", Keys.ENTER)
     page.says("Undo HALL, -K4")
     page.go("/p/skelder/live")
-    page.says("Download r2 (restarts the bench)")
+    page.enter(".tools input", "tank1")
+    act(page, "Tank1DrainValve", "Force 1")
+    # Downloading again says once what it ends.
+    page.button("Download r2 (restarts the bench)")
+    page.says("ends 1 force: Tank1DrainValve")
+    page.button("Cancel")
     page.button("Stop")
     page.says("The bench is idle")

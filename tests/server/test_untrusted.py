@@ -62,9 +62,11 @@ def test_a_body_too_large_or_no_json_is_refused(ada: Api) -> None:
 
 
 def test_live_values_that_wait_are_merged_and_the_later_one_counts() -> None:
-    first = {"t": 1, "i": ["a", "b"], "v": [1, 2], "q": ["good", "good"]}
-    second = {"t": 2, "i": ["b", "c"], "v": [3, 4], "q": ["old", "good"]}
-    assert merged(first, second) == {"t": 2, "i": ["a", "b", "c"], "v": [1, 3, 4], "q": ["good", "old", "good"]}
+    more = {"r": [None, None], "e": ["", ""]}
+    first = {"t": 1, "i": ["a", "b"], "v": [1, 2], "q": ["good", "good"], **more}
+    second = {"t": 2, "i": ["b", "c"], "v": [3, 4], "q": ["old", "good"], "r": [7, None], "e": ["1 mA", ""]}
+    both = {"t": 2, "i": ["a", "b", "c"], "v": [1, 3, 4], "q": ["good", "old", "good"]}
+    assert merged(first, second) == {**both, "r": [None, 7, None], "e": ["", "1 mA", ""]}
 
 
 def test_many_rows_in_one_edit_are_stored_in_parts(ada: Api) -> None:

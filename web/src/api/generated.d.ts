@@ -340,6 +340,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/forms/{signal_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Value Forms
+         * @description One value in its three forms, from whichever of them was typed.
+         */
+        get: operations["forms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/remedies": {
         parameters: {
             query?: never;
@@ -3626,6 +3646,22 @@ export interface components {
         WindowOut: {
             window: components["schemas"]["Window"] | null;
         };
+        /**
+         * FormsOut
+         * @description A value as counts, at the terminals in `unit` (null without an analogue channel), and in the signal's unit.
+         */
+        FormsOut: {
+            /** Raw */
+            raw: number;
+            /** Electrical */
+            electrical: number | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Says */
+            says: string;
+        };
         /** RemediesOut */
         RemediesOut: {
             /** Remedies */
@@ -5303,6 +5339,11 @@ export interface components {
             /** Cable */
             cable: boolean;
             /**
+             * Everybody
+             * @default false
+             */
+            everybody: boolean;
+            /**
              * Hears
              * @default
              */
@@ -5880,6 +5921,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NetworkTimingOut"];
+                };
+            };
+        };
+    };
+    forms: {
+        parameters: {
+            query?: {
+                form?: string;
+                typed?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                signal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -2,7 +2,22 @@ import { got, http, type Schemas } from '../api/client';
 import type { PlantStore } from './store.svelte';
 
 export type BenchState = Schemas['BenchOut'];
-export type LiveValue = { value: number | boolean | null; quality: string; at: number };
+/** A value with what stands beside it: its counts, and what is at its terminals, in words. */
+export type LiveValue = {
+  value: number | boolean | null;
+  quality: string;
+  at: number;
+  raw: number | null;
+  electrical: string;
+};
+type News = {
+  t: number;
+  i: string[];
+  v: LiveValue['value'][];
+  q: string[];
+  r: (number | null)[];
+  e: string[];
+};
 const TREND_LENGTH = 300;
 /** Without news for this long a value is old, and is shown as such. */
 const OLD_MS = 1500;
@@ -111,11 +126,17 @@ export class Bench {
   }
 
   received(data: Record<string, unknown>): void {
-    const { t, i, v, q } = data as { t: number; i: string[]; v: LiveValue['value'][]; q: string[] };
+    const { t, i, v, q, r, e } = data as News;
     const values = new Map(this.values);
     i.forEach((id, n) => {
       const value = v[n] ?? null;
-      values.set(id, { value, quality: q[n] ?? '', at: t });
+      values.set(id, {
+        value,
+        quality: q[n] ?? '',
+        at: t,
+        raw: r[n] ?? null,
+        electrical: e[n] ?? '',
+      });
     });
     this.values = values;
     this.time = t;

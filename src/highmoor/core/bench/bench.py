@@ -36,10 +36,11 @@ from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.settings import reply_ms
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
-from highmoor.core.numbers import parse_number, plain, shown
+from highmoor.core.numbers import exact, parse_number, plain, shown
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Signal, Station
+from highmoor.core.signals.conversion import Conversion
 
 _STEP_NS = 50 * NS_A_MS
 _LAST_WORDS_NS = 100 * NS_A_MS
@@ -230,6 +231,21 @@ class Bench:
             return None, "not wired"
         return controller.value(code), "old" if old else "good"
 
+    def beside(self, signal: str) -> tuple[int | float | None, str]:
+        """What stands beside a value: its counts, and what is at its terminals, in words; None and "" for neither."""
+        controller = self._owner.get(signal)
+        code = controller.signals[signal] if controller else None
+        if controller is None or code is None or not code.area or code.declared.bits == 1:
+            return None, ""
+        if code.channel is None and code.scaling is None:
+            return None, ""
+        image = controller.image_out if code.area == "out" else controller.seen.get(code.task, controller.image_in)
+        raw = replace(code, scaling=None).read(image)
+        if code.channel is None:
+            return raw, ""
+        electrical = Conversion(code.channel, None, True).of_raw(exact(raw)).electrical
+        return raw, f"{shown(electrical or 0, 5)} {code.channel.unit}"
+
     def stations(self) -> list[dict[str, Any]]:
         """Each station with its exchanges: state, words, last octets both ways."""
         told = []
@@ -248,10 +264,12 @@ class Bench:
         line = self._line_of(network)
         there = [d for d in line.devices if str(d.station) == station.address] if line else []
         bad = [live for live in lives if live.state == "bad"]
-        waiting = not lives or any(live.state == "waiting" for live in lives)
+        cyclic = [live for live in lives if not live.on_demand]
+        waiting = any(live.state == "waiting" for live in cyclic) or not any(live.state == "good" for live in lives)
         plugged = self._plugged(line, station)
         state = "bad" if bad else "waiting" if waiting else "good"
-        text = bad[0].text if bad else "nothing asked yet" if waiting else "good"
+        unasked = "nothing asked yet" if cyclic else "asked when the program wants it" if lives else "nothing to ask"
+        text = bad[0].text if bad else unasked if waiting else "good"
         device = self._catalogue.find(station.type)
         if device and device.kind == "switch":
             state, text = ("good", "passes on") if plugged else ("bad", "its cable is out")
@@ -262,6 +280,8 @@ class Bench:
             "state": state,
             "text": text,
             "cable": plugged,
+            # A broadcast goes to everybody: it is nobody whose cable could be pulled.
+            "everybody": line is not None and station.address == "0",
             "parameters": self._parameters(network, station, device),
             "hears": "; ".join(device.told for device in there if device.told),
             "exchanges": [

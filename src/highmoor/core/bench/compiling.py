@@ -82,7 +82,7 @@ def _signal_code(analysis: Analysis, signal: Signal, image: ControllerImage) -> 
     least, most = _span(declared, raw, width, scaling, channel)
     return SignalCode(
         signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder, width, least, most,
-        terminal,
+        terminal, channel,
     )  # fmt: skip
 
 

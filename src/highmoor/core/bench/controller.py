@@ -9,6 +9,7 @@ from typing import Literal
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
+from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DataType, decode, encode
 from highmoor.core.numbers import exact, round_half_away
 from highmoor.core.signals.scaling import Linear
@@ -36,6 +37,7 @@ class SignalCode:
     least: float | None = None
     most: float | None = None
     terminal: str = ""
+    channel: AnalogueRange | None = None
 
     def read(self, image: bytes | bytearray) -> Value:
         """The value that the bits in the image stand for."""

@@ -94,6 +94,8 @@ class ExchangeLive:
     name: str
     state: Literal["waiting", "good", "bad"] = "waiting"
     text: str = "not asked yet"
+    # Asked when the program wants it, so that nobody waits for it to be asked.
+    on_demand: bool = False
     request: bytes = b""
     response: bytes = b""
     data: bytes = b""

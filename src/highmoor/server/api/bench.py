@@ -59,6 +59,7 @@ class StationLiveOut(Schema):
     state: Literal["waiting", "good", "bad"]
     text: str
     cable: bool
+    everybody: bool = False
     hears: str = ""
     parameters: list[ParameterLiveOut] = []
     exchanges: list[ExchangeLiveOut]

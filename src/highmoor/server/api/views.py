@@ -28,10 +28,12 @@ from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.signals.checks import ControllerNames
+from highmoor.core.signals.conversion import forms
 from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import SignalPath, SlowestPath
 from highmoor.server.api.access import opened
+from highmoor.server.api.shapes import Problem
 
 router = Router(tags=["views"])
 
@@ -318,6 +320,26 @@ def silence(request: HttpRequest, key: str, station_id: str) -> NetworkTimingOut
         result = timing_with_silent(held.analysis, station_id)
         network = held.plant.get(station_id, Station).network
     return NetworkTimingOut(part="network.timing", root=network, result=result)
+
+
+class FormsOut(Schema):
+    """A value as counts, at the terminals in `unit` (null without an analogue channel), and in the signal's unit."""
+
+    raw: float
+    electrical: float | None
+    unit: str
+    value: float
+    says: str
+
+
+@router.get("/plants/{key}/forms/{signal_id}", response={200: FormsOut, 422: Problem}, operation_id="forms")
+def value_forms(
+    request: HttpRequest, key: str, signal_id: str, form: str = "raw", typed: Annotated[str, Query(max_length=60)] = "0"
+) -> FormsOut:
+    """One value in its three forms, from whichever of them was typed."""
+    held = opened(request, key)
+    with held.lock:
+        return FormsOut.model_validate(forms(held.analysis, signal_id, form, typed), from_attributes=True)
 
 
 class RemedyOut(Schema):

@@ -16,7 +16,7 @@ from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.plant import Plant
 from highmoor.core.project.exchange_format import export_plant
-from highmoor.server.live.hub import HUB
+from highmoor.server.live.hub import COLUMNS, HUB
 
 _AT_MOST = 4
 _ANSWER_S = 5.0
@@ -31,7 +31,6 @@ class LiveBench:
     revision: int
     process: subprocess.Popen[str]
     state: dict[str, Any] = field(default_factory=dict)
-    values: dict[str, tuple[Any, str]] = field(default_factory=dict)
     followed: dict[str, list[str]] = field(default_factory=dict)
     lock: threading.Lock = field(default_factory=threading.Lock)
     ready: threading.Event = field(default_factory=threading.Event)
@@ -97,15 +96,12 @@ class LiveBench:
                 answers.put(message["refused"])
 
     def _values(self, live: dict[str, Any]) -> None:
-        changed = {i: (v, q) for i, v, q in zip(live["i"], live["v"], live["q"], strict=True)}
-        self.values.update(changed)
+        changed = dict(zip(live["i"], zip(*(live[column] for column in COLUMNS), strict=True), strict=True))
         for subscriber in HUB.of_plant(self.plant):
             wanted = self.followed.get(subscriber.id, ())
             ids = [i for i in wanted if i in changed]
-            subscriber.set_live(
-                self.plant,
-                {"t": live["t"], "i": ids, "v": [changed[i][0] for i in ids], "q": [changed[i][1] for i in ids]},
-            )
+            columns = {column: [changed[i][n] for i in ids] for n, column in enumerate(COLUMNS)}
+            subscriber.set_live(self.plant, {"t": live["t"], "i": ids, **columns})
 
     def end(self) -> None:
         """Close the child's input, which ends it; a child that does not hear is killed."""

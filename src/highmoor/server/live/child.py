@@ -66,12 +66,12 @@ class _Child:
 
     def say_live(self) -> None:
         """What changed of what is followed; an empty set still says that time goes on."""
-        changed: list[tuple[str, Any, str]] = []
+        changed: list[tuple[str, Any, str, Any, str]] = []
         for signal in self.followed:
             now = self.bench.value(signal)
             if self.sent.get(signal) != now:
                 self.sent[signal] = now
-                changed.append((signal, *now))
+                changed.append((signal, *now, *self.bench.beside(signal)))
         self.say(
             {
                 "live": {
@@ -79,6 +79,8 @@ class _Child:
                     "i": [c[0] for c in changed],
                     "v": [c[1] for c in changed],
                     "q": [c[2] for c in changed],
+                    "r": [c[3] for c in changed],
+                    "e": [c[4] for c in changed],
                 }
             }
         )

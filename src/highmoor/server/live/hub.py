@@ -14,6 +14,8 @@ from highmoor.server.plants import Answer, OpenPlant, on_commit
 
 # A browser that cannot keep up is told to begin anew rather than being sent everything later.
 _QUEUE_AT_MOST = 500
+# Of each signal: its value, its quality, its counts, what is at its terminals.
+COLUMNS = ("v", "q", "r", "e")
 
 
 @dataclass(slots=True, eq=False)
@@ -67,14 +69,10 @@ class Subscriber:
 
 def merged(waiting: dict[str, Any], data: dict[str, Any]) -> dict[str, Any]:
     """Two sets of changes as one: columns joined by signal, the later value counts."""
-    columns = {i: (v, q) for i, v, q in zip(waiting["i"], waiting["v"], waiting["q"], strict=True)}
-    columns.update({i: (v, q) for i, v, q in zip(data["i"], data["v"], data["q"], strict=True)})
-    return {
-        **data,
-        "i": list(columns),
-        "v": [v for v, _ in columns.values()],
-        "q": [q for _, q in columns.values()],
-    }
+    rows: dict[str, tuple[Any, ...]] = {}
+    for one in (waiting, data):
+        rows.update(zip(one["i"], zip(*(one[column] for column in COLUMNS), strict=True), strict=True))
+    return {**data, "i": list(rows), **{column: [row[n] for row in rows.values()] for n, column in enumerate(COLUMNS)}}
 
 
 class Hub:

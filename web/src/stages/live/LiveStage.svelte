@@ -1,21 +1,20 @@
 <script lang="ts">
-  import { focused } from '../../kit/focus';
   import { Problem } from '../../api/client';
+  import { focusedButton } from '../../kit/focus';
   import Empty from '../../kit/Empty.svelte';
-  import LiveValue from '../../kit/LiveValue.svelte';
   import Mark from '../../kit/Mark.svelte';
-  import { live, shown } from '../../kit/numbers';
+  import { plural, shown } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import { parseFilter } from '../../kit/filter';
+  import LiveRow from './LiveRow.svelte';
   import Stations from './Stations.svelte';
-  import Trend from './Trend.svelte';
 
   let { plant }: { plant: PlantStore } = $props();
 
   const bench = $derived(plant.bench);
   let words = $state('');
   let chosen = $state('');
-  let entry = $state<{ signal: string; command: 'write' | 'force'; text: string } | null>(null);
+  const rows = $state<Record<string, LiveRow | undefined>>({});
   let problem = $state('');
   let busy = $state(false);
   const SHOWN = 60;
@@ -28,12 +27,10 @@
       .list('controllers')
       .flatMap((c) => plant.list('signals', 'controller', c.id))
       .filter((s) => {
-        const link = links.get(s.id);
-        const way = link ? (link.access === 'reads' ? 'in' : 'out') : 'memory';
         return test({
           text: `${controllers.get(s.controller)}.${s.name} ${s.note ?? ''}`,
           keys: {
-            way,
+            way: way(s.id),
             type: s.type,
             unit: s.unit ?? '',
             in: controllers.get(s.controller) ?? '',
@@ -47,7 +44,10 @@
   const older = $derived(bench.running && bench.state?.revision !== plant.revision);
 
   const forced = (id: string) => id in (bench.state?.forces ?? {});
-  const output = (signal: Row<'signals'>) => links.get(signal.id)?.access !== 'reads';
+  const way = (id: string): 'in' | 'out' | 'memory' => {
+    const link = links.get(id);
+    return link ? (link.access === 'reads' ? 'in' : 'out') : 'memory';
+  };
 
   $effect(() => {
     if (bench.running) bench.follow(visible.map((s) => s.id));
@@ -58,8 +58,20 @@
     return () => window.clearInterval(timer);
   });
 
+  const errors = $derived(
+    [...plant.findings.values()].filter((f) => f.severity === 'error').length,
+  );
+  let asking = $state(false);
+
+  /** What is lost or will not work by it is asked once. */
+  function download() {
+    if (!asking && (errors || forces.length)) asking = true;
+    else void act(() => bench.download());
+  }
+
   async function act(work: () => Promise<void>) {
     busy = true;
+    asking = false;
     problem = '';
     try {
       await work();
@@ -70,40 +82,33 @@
     }
   }
 
-  function begin(signal: Row<'signals'>, command: 'write' | 'force') {
+  const cable = (target: string, plugged: boolean) =>
+    act(() => bench.command({ command: plugged ? 'plug' : 'pull', target }));
+
+  function choose(signal: Row<'signals'> | undefined) {
+    if (!signal) return;
     chosen = signal.id;
-    const now = bench.values.get(signal.id)?.value;
-    if (signal.type === 'BOOL') {
-      void send(signal.id, command, !now);
-      return;
-    }
-    entry = {
-      signal: signal.id,
-      command,
-      text: now == null ? '' : live(now).replace('−', '-').replace(/\s/g, ''),
-    };
+    plant.select(signal.id);
   }
 
-  const send = (
-    target: string,
-    command: 'write' | 'force' | 'release' | 'pull' | 'plug',
-    value: boolean | string | null = null,
-  ) =>
-    act(async () => {
-      await bench.command({ command, target, value });
-      entry = null;
-    });
+  /** The row an arrow leads to, with the focus on it. */
+  function goTo(n: number) {
+    const signal = visible[Math.max(0, Math.min(n, visible.length - 1))];
+    choose(signal);
+    if (signal) rows[signal.id]?.focus();
+  }
 
   function key(event: KeyboardEvent) {
     if ((event.target as HTMLElement).matches('input, select, textarea') || event.ctrlKey) return;
     const n = visible.findIndex((s) => s.id === chosen);
     const signal = visible[n];
-    if (event.key === 'ArrowDown') chosen = visible[Math.min(n + 1, visible.length - 1)]?.id ?? '';
-    else if (event.key === 'ArrowUp') chosen = visible[Math.max(n - 1, 0)]?.id ?? '';
-    else if (signal && event.key.toLowerCase() === 'f' && plant.mayEdit) begin(signal, 'force');
-    else if (signal && event.key.toLowerCase() === 'w' && plant.mayEdit && output(signal))
-      begin(signal, 'write');
-    else if (signal && event.key === 'Delete' && forced(signal.id)) void send(signal.id, 'release');
+    const row = signal && plant.mayEdit ? rows[signal.id] : undefined;
+    const letter = event.key.toLowerCase();
+    if (event.key === 'ArrowDown') goTo(n + 1);
+    else if (event.key === 'ArrowUp') goTo(n - 1);
+    else if (signal && row && letter === 'f') row.begin('force');
+    else if (signal && row && letter === 'w' && way(signal.id) !== 'in') row.begin('write');
+    else if (signal && row && event.key === 'Delete' && forced(signal.id)) row.begin('release');
     else return;
     event.preventDefault();
   }
@@ -135,11 +140,7 @@
     {#if bench.running}
       <button onclick={() => act(() => bench.stop())} disabled={busy}>Stop</button>
     {/if}
-    <button
-      class:primary={!bench.running || older}
-      onclick={() => act(() => bench.download())}
-      disabled={busy}
-    >
+    <button class:primary={!bench.running || older} onclick={download} disabled={busy}>
       {bench.running
         ? older
           ? `Download r${plant.revision} (restarts the bench)`
@@ -149,6 +150,22 @@
   {/if}
 </header>
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{#if asking}
+  <div class="asking row" role="alertdialog" aria-label="Before the download">
+    <p>
+      {#if errors}{plural(errors, 'error')}
+        {errors === 1 ? 'is' : 'are'} open: what they are about will not work on the bench.{/if}
+      {#if forces.length}Downloading again ends {plural(forces.length, 'force')}: {forces
+          .slice(0, 4)
+          .map((id) => plant.row('signals', id)?.name ?? id)
+          .join(', ')}{forces.length > 4 ? ' …' : ''}.{/if}
+    </p>
+    <button class="primary" use:focusedButton onclick={() => act(() => bench.download())}
+      >Download all the same</button
+    >
+    <button onclick={() => (asking = false)}>Cancel</button>
+  </div>
+{/if}
 
 {#if !bench.running}
   <Empty title="The bench is idle">
@@ -157,14 +174,12 @@
       exchange real octets, tanks fill and humidity moves. Download the project as it is now to
       bring it to life; nothing outside this program is touched.
     </p>
-    {#if plant.mayEdit}<button
-        class="primary"
-        disabled={busy}
-        onclick={() => act(() => bench.download())}>Download r{plant.revision} and run</button
+    {#if plant.mayEdit}<button class="primary" disabled={busy} onclick={download}
+        >Download r{plant.revision} and run</button
       >{/if}
   </Empty>
 {:else}
-  <Stations {plant} oncable={(id, plugged) => send(id, plugged ? 'plug' : 'pull')} />
+  <Stations {plant} oncable={cable} />
 
   <div class="row tools">
     <input
@@ -187,68 +202,22 @@
   <table>
     <thead
       ><tr
-        ><th>Signal</th><th>Way</th><th class="number">Value</th><th>Last 15 s</th><th>Source</th
-        ><th></th></tr
+        ><th>Signal</th><th>Way</th><th class="number">Value</th><th class="number"
+          >Terminals · counts</th
+        ><th>Last 15 s</th><th>Source</th><th><span class="unseen">Write or force</span></th></tr
       ></thead
     >
     <tbody>
       {#each visible as signal (signal.id)}
-        {@const now = bench.values.get(signal.id)}
-        <tr
-          class:chosen={signal.id === chosen}
-          onclick={() => {
-            chosen = signal.id;
-            plant.select(signal.id);
-          }}
-        >
-          <td class="mono"
-            >{#if controllers.size > 1}<span class="quiet"
-                >{controllers.get(signal.controller)}.</span
-              >{/if}{signal.name}</td
-          >
-          <td>{links.has(signal.id) ? (output(signal) ? '▸ out' : '◂ in') : 'memory'}</td>
-          <td class="number value">
-            {#if entry?.signal === signal.id}
-              <input
-                class="mono"
-                use:focused
-                bind:value={entry.text}
-                aria-label="{entry.command} {signal.name}"
-                onkeydown={(event) => {
-                  event.stopPropagation();
-                  if (event.key === 'Enter' && entry)
-                    void send(entry.signal, entry.command, entry.text);
-                  if (event.key === 'Escape') entry = null;
-                }}
-              />
-            {:else}<LiveValue {plant} signal={signal.id} unit={signal.unit ?? ''} />{/if}
-          </td>
-          <td
-            >{#if typeof now?.value === 'number' || typeof now?.value === 'boolean'}<Trend
-                points={bench.time >= 0 ? (bench.trends.get(signal.id)?.slice() ?? []) : []}
-              />{/if}</td
-          >
-          <td>
-            {#if now?.quality === 'forced'}<Mark state="pending" word="forced" />
-            {:else if now?.quality === 'old'}<Mark state="error" word="last known" />
-            {:else if now}<span class="quiet">bench</span>{:else}<span class="quiet"
-                >not yet read</span
-              >{/if}
-          </td>
-          <td class="acts">
-            {#if plant.mayEdit}
-              {#if output(signal)}<button class="plain" onclick={() => begin(signal, 'write')}
-                  >{signal.type === 'BOOL' ? `Write ${now?.value ? 0 : 1}` : 'Write …'}</button
-                >{/if}
-              <button class="plain" onclick={() => begin(signal, 'force')}
-                >{signal.type === 'BOOL' ? `Force ${now?.value ? 0 : 1}` : 'Force …'}</button
-              >
-              {#if forced(signal.id)}<button onclick={() => send(signal.id, 'release')}
-                  >Release</button
-                >{/if}
-            {/if}
-          </td>
-        </tr>
+        <LiveRow
+          bind:this={rows[signal.id]}
+          {plant}
+          {signal}
+          owner={controllers.size > 1 ? (controllers.get(signal.controller) ?? '') : ''}
+          way={way(signal.id)}
+          chosen={signal.id === chosen}
+          onchoose={() => choose(signal)}
+        />
       {/each}
     </tbody>
   </table>
@@ -265,25 +234,20 @@
     color: var(--bracken);
     margin: 6px 0;
   }
+  .asking {
+    border-left: 3px solid var(--gorse);
+    padding: 4px 10px;
+    margin: 6px 0;
+    gap: 8px;
+  }
+  .asking p {
+    margin: 0;
+    flex: 1;
+  }
   .tools {
     margin: 6px 0;
   }
   .tools input {
     width: 340px;
-  }
-  .value {
-    width: 130px;
-  }
-  .value input {
-    width: 110px;
-    height: 24px;
-    text-align: right;
-  }
-  td {
-    white-space: nowrap;
-  }
-  .acts {
-    text-align: right;
-    white-space: nowrap;
   }
 </style>

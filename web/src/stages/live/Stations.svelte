@@ -22,7 +22,7 @@
 </script>
 
 {#snippet cable(station: Live)}
-  {#if plant.mayEdit}
+  {#if plant.mayEdit && !station.everybody}
     <button onclick={() => oncable(station.id, !station.cable)}
       >{station.cable ? 'Pull its cable' : 'Plug it back'}</button
     >
@@ -59,7 +59,11 @@
           <strong>{station.name}</strong>
           <code class="quiet">{station.address}</code>
           <span class="wide"></span>
-          {@render cable(station)}
+          {#if !station.cable || opened === station.id}{@render cable(station)}
+          {:else if plant.mayEdit && !station.everybody}<button
+              class="plain"
+              onclick={() => (opened = station.id)}>Faults …</button
+            >{/if}
         </header>
         <p>
           <Mark state={mark(station.state)} word={station.text} />
@@ -94,9 +98,11 @@
               ? `${times(station)} times${failed(station) ? `, ${failed(station)} failed` : ''}`
               : station.text}</span
           >
-          {@render cable(station)}
         </header>
-        {#if opened === station.id}{@render exchanges(station)}{/if}
+        {#if opened === station.id}
+          {@render exchanges(station)}
+          <div class="faults">{@render cable(station)}</div>
+        {/if}
       </div>
     {/each}
   </section>
@@ -142,6 +148,9 @@
   }
   .name:hover {
     text-decoration: underline;
+  }
+  .faults {
+    padding: 2px 0 6px;
   }
   .count {
     font-size: 11.5px;

@@ -81,6 +81,7 @@
 <span role="gridcell" tabindex="-1" title={worst?.text ?? ''}>
   {#if now?.quality === 'old'}<Mark state="error" word="last known" />
   {:else if now?.quality === 'forced'}<Mark state="pending" word="forced" />
+  {:else if now?.quality === 'not wired'}<Mark state="idle" word="not wired" />
   {:else if worst}<Mark state={worst.severity} word={worst.severity} />
   {:else}<Mark state="good" />{/if}
 </span>

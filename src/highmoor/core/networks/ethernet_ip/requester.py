@@ -28,6 +28,7 @@ class Requester:
     bench_line: BenchLine
     request: Request = field(init=False)
     waiting: int = 0
+    on_demand: bool = False
     _made: int = 0
     _was_set: bool = False
     _stopped: bool = False
@@ -38,6 +39,11 @@ class Requester:
 
     def begin(self, before: Requester | None) -> None:
         """Wait for the trigger; a request in a chain waits for the one before it in route order."""
+        self.on_demand = self.request.trigger != "period" and (
+            self.request.trigger == "edge" or before is None or before.on_demand
+        )
+        for live in self._lives():
+            live.on_demand = self.on_demand
         if self.request.trigger == "period":
             self.clock.at(self.clock.now_ns, self._due)
         elif self.request.trigger == "edge":

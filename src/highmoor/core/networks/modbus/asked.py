@@ -77,6 +77,7 @@ class Asked:
                 clock.at(clock.now_ns + LOOK_NS, _look(clock, memory, asked, due))
             else:
                 clock.at(clock.now_ns, _every(clock, asked, due), _FIRST + place)
+            asked.live.on_demand = asked.on_demand
             before = asked
 
     def begun(self, now_ns: int) -> None:
