@@ -42,7 +42,7 @@
   }
   .after {
     text-align: right;
-    font-weight: 650;
+    font-weight: 600;
     min-width: 34px;
   }
   .over .after,

@@ -66,7 +66,7 @@
     fill: var(--ink-2);
   }
   .set {
-    font-weight: 700;
+    font-weight: 600;
     fill: var(--ink);
   }
 </style>

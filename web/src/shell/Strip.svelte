@@ -60,7 +60,7 @@
     color: var(--ink);
   }
   a[aria-current] .name {
-    font-weight: 700;
+    font-weight: 600;
   }
   .state {
     font-size: 11.5px;

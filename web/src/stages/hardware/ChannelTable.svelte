@@ -254,6 +254,6 @@
   }
   .bad {
     color: var(--bracken);
-    font-weight: 650;
+    font-weight: 600;
   }
 </style>

@@ -84,6 +84,6 @@
   }
   .over text {
     fill: var(--bracken);
-    font-weight: 650;
+    font-weight: 600;
   }
 </style>

@@ -475,7 +475,7 @@
   }
   .hot {
     color: var(--bracken);
-    font-weight: 650;
+    font-weight: 600;
   }
   .panels {
     border-bottom: 1px solid var(--rule);

@@ -174,7 +174,7 @@
     font-weight: 600;
   }
   .name {
-    font-weight: 700;
+    font-weight: 600;
     white-space: nowrap;
     overflow: hidden;
     text-overflow: ellipsis;

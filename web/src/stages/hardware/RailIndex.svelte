@@ -126,6 +126,6 @@
   }
   .negative {
     color: var(--bracken);
-    font-weight: 650;
+    font-weight: 600;
   }
 </style>

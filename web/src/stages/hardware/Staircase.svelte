@@ -146,7 +146,7 @@
   }
   .negative {
     fill: var(--bracken);
-    font-weight: 650;
+    font-weight: 600;
   }
   .feed {
     font: 11px var(--mono);

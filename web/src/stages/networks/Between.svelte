@@ -202,7 +202,7 @@
     font-size: 14px;
   }
   h2 button {
-    font-weight: 700;
+    font-weight: 600;
     padding: 0;
     border: 0;
   }

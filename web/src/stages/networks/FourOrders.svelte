@@ -104,7 +104,7 @@
     height: 25px;
   }
   .own {
-    font-weight: 700;
+    font-weight: 600;
     color: var(--ink);
   }
 </style>

@@ -393,7 +393,7 @@
     flex-wrap: wrap;
   }
   .tab.current {
-    font-weight: 700;
+    font-weight: 600;
     border-bottom: 3px solid var(--heather);
     border-radius: 0;
   }

@@ -324,7 +324,7 @@
     font: inherit;
     background: none;
     color: inherit;
-    font-weight: 650;
+    font-weight: 600;
   }
   .text:disabled {
     color: inherit;

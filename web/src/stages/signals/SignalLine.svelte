@@ -102,6 +102,6 @@
   }
   .late {
     color: var(--gorse);
-    font-weight: 650;
+    font-weight: 600;
   }
 </style>
