@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -14,6 +14,8 @@ from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.figures.listing import FIGURES, answer
 
 if TYPE_CHECKING:
+    from highmoor.core.catalogue.reading.description import Description
+    from highmoor.core.catalogue.types import DeviceType
     from highmoor.intake.reading import ReadFile
 
 Command = Callable[[argparse.Namespace], int]
@@ -48,6 +50,7 @@ def _parser() -> argparse.ArgumentParser:
     describe = commands.add_parser("describe", help="what a device description file says, with its problems")
     describe.add_argument("file", type=Path)
     describe.add_argument("--json", action="store_true")
+    describe.add_argument("--strict", action="store_true", help="exit code 1 when anything in it is an error")
     describe.set_defaults(run=_describe)
     schema = commands.add_parser("schema", help="the JSON Schema of plant files")
     schema.add_argument("of", nargs="?", choices=sorted(_SCHEMAS), default="plant")
@@ -120,7 +123,7 @@ def _refuse(reason: str) -> int:
 
 
 def _describe(args: argparse.Namespace) -> int:
-    """Exit code 0 when the file was read, with or without problems, 2 when it was refused."""
+    """Exit code 0 when the file was read, 2 when it was refused; strictly, 1 when anything in it is an error."""
     from highmoor.core.catalogue.reading.text import OCTETS_AT_MOST
     from highmoor.intake.reading import read_file
 
@@ -134,7 +137,11 @@ def _describe(args: argparse.Namespace) -> int:
     else:
         for file in files:
             _print_described(file)
-    return 0 if any(file.description for file in files) else 2
+    if not any(file.description for file in files):
+        return 2
+    faults = [p for file in files if file.description for p in file.description.problems if p.severity == "error"]
+    refused = any(file.description is None for file in files)
+    return 1 if args.strict and (faults or refused) else 0
 
 
 def _refusal(file: ReadFile) -> dict[str, Any]:
@@ -156,6 +163,8 @@ def _print_described(file: ReadFile) -> None:
     for device in file.description.devices:
         about = ", ".join(part for part in (device.maker, device.order_number, ", ".join(device.revisions)) if part)
         print(f"{file.name}: {device.name} ({about}), {file.description.family}")
+        for label, value in _identity(file.description, device):
+            print(f"  {label}: {value}")
         for count, what in (
             (len(device.connections), "connections"), (len(device.modules), "modules"),
             (len(device.parameters), "parameters"), (len(device.registers), "registers"),
@@ -166,6 +175,32 @@ def _print_described(file: ReadFile) -> None:
         print(f"  {problem.severity:8}line {problem.line}: {problem.text}")
     if file.description.unknown:
         print(f"  {len(file.description.unknown)} entries are kept, but not used")
+
+
+def _identity(description: Description, device: DeviceType) -> Iterator[tuple[str, str]]:
+    """Who made it and what it is by number; what it gives and takes; what it bears."""
+    if description.vendor.id is not None:
+        yield "vendor", f"{description.vendor.id} (16#{description.vendor.id:04X}) {description.vendor.name}".strip()
+    elif description.vendor.name:
+        yield "vendor", description.vendor.name
+    if device.product_code is not None:
+        kind = f", device type {device.device_type}" if device.device_type is not None else ""
+        yield "product", f"{device.product_code} (16#{device.product_code:04X}){kind}"
+    from highmoor.core.catalogue.comparing import footprint
+
+    size = footprint(device)
+    if size.in_octets or size.out_octets:
+        yield "sizes", f"{size.in_octets} octets into the controller, {size.out_octets} out of it"
+    limits = device.limits
+    told = [
+        (limits.connections, "{} connections"), (limits.cyclic_connections, "{} cyclic connections"),
+        (limits.min_interval_us, "interval from {} µs"), (limits.packets_per_s, "{} packets/s"),
+        (limits.modules, "{} modules"), (limits.in_octets, "{} octets in"), (limits.out_octets, "{} octets out"),
+        (limits.data_octets, "{} octets together"), (limits.sockets, "{} socket" + "s" * (limits.sockets != 1)),
+    ]  # fmt: skip
+    words = [text.format(value) for value, text in told if value is not None]
+    if words:
+        yield "limits", ", ".join(words)
 
 
 def _plant_schema() -> dict[str, Any]:

@@ -79,3 +79,22 @@ def test_describe_answers_alike_whether_read_or_refused(capsys: pytest.CaptureFi
     refused = json.loads(capsys.readouterr().out)
     assert {"family", "vendor", "devices", "problems"} <= refused.keys()
     assert refused["problems"][0]["severity"] == "error"
+
+
+def test_describe_says_what_it_is_and_strictly_whether_it_is_sound(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    from highmoor.cli import main
+
+    demo = Path(__file__).resolve().parents[2] / "demo"
+    assert main(["describe", str(demo / "cv7.eds"), "--strict"]) == 0
+    told = capsys.readouterr().out
+    for says in ("vendor: 64209 (16#FAD1) Corvane Drives", "product: 75 (16#004B), device type 2",
+                 "sizes: 8 octets into the controller, 4 out of it", "1 socket"):  # fmt: skip
+        assert says in told, told
+    spoilt = demo / "inbox" / "em310.gsd"
+    assert main(["describe", str(spoilt)]) == 0
+    assert main(["describe", str(spoilt), "--strict"]) == 1
+    nothing = tmp_path / "x.eds"
+    nothing.write_text("nothing")
+    assert main(["describe", str(nothing), "--strict"]) == 2

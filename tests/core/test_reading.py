@@ -230,7 +230,9 @@ def test_real_time_format_of_each_direction(bits: str, out_format: str, in_forma
         ("", "Assem101", "0x44640405", Span(16, 16, 16)),
         ("Param2", "Assem101", "0x44640405", Span(0, 480, 16)),
         ("24", "", "0x44640409", Span(0, 24, 24)),
-        ("", "", "0x44640405", Span(0, 0, 0)),
+        # Nothing is said: open. A heartbeat carries nothing.
+        ("", "", "0x44640405", Span()),
+        ("", "", "0x44643405", Span(0, 0, 0)),
     ],
 )
 def test_sizes_are_constants_parameters_or_sums(size: str, layout: str, bits: str, span: Span) -> None:
@@ -326,7 +328,8 @@ def test_parameters_are_shared_and_lie_high_octet_first_where_the_file_says() ->
     assert (limit.data_type, limit.default, limit.allowed) == ("INT", -100, ((-100, 100),))
     (module,) = device.modules
     assert [(p.parameter, p.octet) for p in module.parameters] == [("p3", 1), ("p4", 3), ("p3", 5)]
-    assert module.parameter_octets == "01 02 03 00 00 00"
+    # Defaults over the constants: 5 in bits 2–4 beside what was there, −100 high octet first, 5 once more.
+    assert module.parameter_octets == "01 16 03 FF 9C 14"
 
 
 def test_slots_mix_ranges_and_single_values() -> None:
@@ -414,3 +417,196 @@ def test_a_bad_row_costs_itself() -> None:
     assert [r.label for r in read.devices[0].registers] == ["good", "shares"]
     assert errors(read) == [7, 8, 9, 10, 11]
     assert any("share registers" in problem.text for problem in read.problems)
+
+
+# --- What trials of the readers found
+
+
+MODULAR = (
+    "[Modular]\nRack1 = 1,12,7,1,1,,,,1,2,3;\n[Connection Manager]\n"
+    'Connection1 = 0x04010002,0x44640405,,8,,,8,,,,,,"c","","20 04 24 01 2C 64 2C 65";\n'
+)
+
+
+def test_a_modular_device_with_a_port_of_its_own_is_a_station_and_one_without_a_module() -> None:
+    station = eds(MODULAR + '[Port]\nPort1 = TCP, "a", "20 F5 24 01", 2;\n')
+    assert (station.kind, len(station.racks)) == ("device", 1)
+    assert eds(MODULAR).kind == "module"
+    assert eds(MODULAR.replace("[Connection", "[Other")).kind == "module"
+
+
+@pytest.mark.parametrize(
+    ("link", "sockets"),
+    [
+        ("", None),
+        ("[Ethernet Link Class]\nNumber_Of_Static_Instances = 2;", 2),
+        ("[Ethernet Link Class]\nMaxInst = 3;", 3),
+        ("[Ethernet Link Class]\nMaxInst = 4;\nNumber_Of_Static_Instances = 1;", 1),
+    ],
+)
+def test_sockets_are_instances_of_the_link_object(link: str, sockets: int | None) -> None:
+    two_ports = '[Port]\nPort1 = TCP, "a", "20 F5 24 01", 2;\nPort2 = Backplane, "b", "", 1;\n'
+    assert eds(two_ports + link).sockets == sockets
+
+
+def test_what_is_not_used_is_kept_and_listed_with_its_fields_apart() -> None:
+    fields = ", ".join(["0", "", '""', "0", "0xC7", "2", '"p"', '""', '""', "0", "9", "1", *[""] * 9, "21", "22", "23"])
+    text = (
+        DEVICE + 'Icon = "a.ico"; IconContents = "QUJD" "REVG";\n[ParamClass]\nMaxInst = 4;\nDescriptor = 9;\n'
+        f"[Params]\nParam1 = {fields};\n"
+        '[Assembly]\nAssem1 = "a", "20 04 24 01 30 03", 2, 0x0001, , , 16, Param1;\n'
+        '[Port]\nObject_Name = "Port Object"; Port1 = TCP, "a", "20 F5 24 01", 2, 7, 8;\n[Odd]\nKey = "a, b", c;\n'
+    )
+    read = described(text)
+    facts = read.devices[0].facts
+    assert facts["paramclass"] == {"MaxInst": "4", "Descriptor": "9"}
+    assert facts["port"]["Object_Name"] == "Port Object"
+    assert facts["port"]["Port1"] == ["TCP", "a", "20 F5 24 01", "2", "7", "8"]
+    assert facts["params"] == {"Param1": ["21", "22", "23"]}
+    assert facts["assembly"] == {"Assem1": ["0x0001", "", ""]}
+    assert facts["icon"] == "QUJDREVG"
+    assert [(u.section, u.key, u.fields) for u in read.unknown] == [("Odd", "Key", ("a, b", "c"))]
+
+
+@pytest.mark.parametrize(
+    ("ends", "default", "warned"),
+    [(("0x8000", "0x7FFF"), "0", False), (("-5", "5"), "6", True), (("0", "0xFFFF"), "-2", True),
+     (("", "9"), "9", False), (("0", ""), "-1", True)],
+)  # fmt: skip
+def test_ranges_of_signed_types_and_a_default_outside(ends: tuple[str, str], default: str, warned: bool) -> None:
+    text = f'{DEVICE}[Params]\nParam1 = 0,,"",0,0xC3,2,"p","","",{ends[0]},{ends[1]},{default};'
+    read = described(text)
+    (found,) = read.devices[0].parameters
+    if ends[0] == "0x8000":
+        assert (found.minimum, found.maximum) == (-32768, 32767)
+    outside = [p for p in read.problems if "outside" in p.text or "above its maximum" in p.text]
+    assert bool(outside) == warned
+    assert all(p.line == 4 for p in outside)
+
+
+def test_international_strings_have_a_type() -> None:
+    read = parameter('Param1 = 0,,"",0,0xDE,0,"p","","","","","x";')
+    assert (read.data_type, read.default) == ("STRINGI", "x")
+
+
+def test_octets_that_no_field_names_are_pieces_too() -> None:
+    from highmoor.core.networks.ethernet_ip.layout import _pieces
+
+    device = eds(
+        '[Params]\nParam1 = 0,,"",0,0xC6,1,"Status","","",0,255,0;\n[Assembly]\n'
+        'Assem101 = "in", , 6, , , , 3, , 8, Param1, 5, , 8, Param1;\n[Connection Manager]\n'
+        'Connection1 = 0x04010002,0x44640405,,2,,,6,Assem101,,,,,"c","","20 04 24 66 2C 64 2C 65";\n'
+    )
+    into = device.connections[0].exchanges[1]
+    pieces = list(_pieces(into, 6))
+    # Bits 3–10 and 16–23 have names; octets 3, 4 and 5 are there all the same.
+    assert [(p.key, p.bit, p.bits) for p in pieces] == [
+        ("o0.3", 3, 8), ("o2", 16, 8), ("o3", 24, 8), ("o4", 32, 8), ("o5", 40, 8),
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("bom", ["utf-8-sig", "utf-16"])
+def test_a_wrong_octet_behind_a_byte_order_mark_is_a_problem_with_its_line(bom: str) -> None:
+    octets = (DEVICE + 'ProdName = "Größe";\nCatalog = "x";\n').encode(bom)
+    if bom == "utf-16":
+        spoilt = octets.replace("ö".encode("utf-16-le"), b"\x00\xd8")
+    else:
+        spoilt = octets.replace("ö".encode(), b"\xf6")
+    read = described(spoilt)
+    assert [p.line for p in read.problems if "is none of" in p.text] == [3]
+    assert [p for p in described(octets).problems if "is none of" in p.text] == []
+
+
+def test_limits_are_kept_while_reading(monkeypatch: pytest.MonkeyPatch) -> None:
+    from highmoor.core.catalogue.reading.cip_eds import syntax as cip
+    from highmoor.core.catalogue.reading.profibus_gsd import syntax as dp
+
+    monkeypatch.setattr(cip, "ENTRIES_AT_MOST", 50)
+    monkeypatch.setattr(dp, "STATEMENTS_AT_MOST", 50)
+    many = "[Odd]\n" + "".join(f"Key{n} = {n};\n" for n in range(100))
+    for text, says in ((DEVICE + many, "50 entries"), (GSD + "Odd = 1\n" * 100, "50 statements")):
+        with pytest.raises(Unreadable) as refused:
+            described(text)
+        assert says in refused.value.reason
+        assert refused.value.line > 40
+
+
+def test_ordinary_entries_are_read_as_token_by_token(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The fast way and the careful one say the same of every file of the corpus, sound or damaged."""
+    import random
+    import re
+
+    from highmoor.core.catalogue.reading.cip_eds import syntax
+
+    chance = random.Random(3)
+    texts = [f.read_bytes().decode("cp1252") for f in CORPUS if f.suffix == ".eds"]
+    for text in list(texts):
+        for _ in range(60):
+            at = chance.randrange(len(text))
+            texts.append(text[:at] + chance.choice(('"', ";", ",", "=", "$", "[", "\\", "\n", "")) + text[at + 1 :])
+    quick = [_outline(text) for text in texts]
+    monkeypatch.setattr(syntax, "_ORDINARY", re.compile(r"(?!)"))
+    assert [_outline(text) for text in texts] == quick
+
+
+def _outline(text: str) -> object:
+    from highmoor.core.catalogue.reading.cip_eds.syntax import parse
+    from highmoor.core.catalogue.reading.description import Problems
+
+    problems = Problems()
+    sections = parse(text, problems)
+    return [(s.name, s.line, [(e.key, e.line, e.fields) for e in s.entries]) for s in sections], problems.all()
+
+
+def test_five_megabytes_take_no_more_than_three_times_a_split_by_lines_and_regex() -> None:
+    import re
+    import time
+
+    from highmoor.core.catalogue.reading.cip_eds.syntax import parse
+    from highmoor.core.catalogue.reading.description import Problems
+
+    entry = '    Param{} = 0, 6, "20 0F 24 {} 30 01", 0x0000, 0xC7, 2, "A name", "mm", "Help", 0, 9, 5, 1, 1, 1, 0;\n'
+    text = "[Params]\n" + "".join(entry.format(n, n) for n in range(45_000))
+    assert len(text) > 4.5e6
+    piece = re.compile(r'\s*([^=]+)=|"([^"]*)"|[^,;]+')
+
+    def split() -> None:
+        for line in text.splitlines():
+            piece.findall(line)
+
+    def ours() -> None:
+        assert len(parse(text, Problems())[0].entries) == 45_000
+
+    ratios = []
+    for _ in range(3):
+        times = []
+        for work in (split, ours):
+            began = time.perf_counter()
+            work()
+            times.append(time.perf_counter() - began)
+        ratios.append(times[1] / times[0])
+    assert min(ratios) < 3, ratios
+
+
+def test_extended_parameters_replace_the_old_and_safety_ones_stand_beside() -> None:
+    device = gsd(
+        "User_Prm_Data_Len = 3\nUser_Prm_Data = 9,9,9\nExt_User_Prm_Data_Const(0) = 1,2,3\n"
+        "F_Ext_User_Prm_Data_Const(0) = 0x08,0x40\nF_ParamDescCRC = 0x1234\nX_Ext_User_Prm_Data_Const(1) = 7\n"
+        "Slave_Redundancy_supp = 8\nMax_Switch_Over_Time = 300\nTime_Sync_supp = 1\n"
+    )
+    assert device.parameter_octets == "01 02 03"
+    assert (device.facts["f_parameter_octets"], device.facts["x_parameter_octets"]) == ("08 40", "00 07")
+    assert (device.facts["f_paramdesccrc"], device.facts["max_switch_over_time"]) == (0x1234, 300)
+    assert gsd("User_Prm_Data_Len = 3\nUser_Prm_Data = 9,9,9\n").parameter_octets == "09 09 09"
+
+
+def test_signed_parameters_in_hex_and_compact_stations() -> None:
+    device = gsd(
+        'Modular_Station = 0\nExtUserPrmData = 1 "a"\nSigned16 0xFFFE 0x8000-0x7FFF\nEndExtUserPrmData\n'
+        'Module = "small" 0x10\n1\nEndModule\nModule = "large" 0x17, 0x23\n2\nEndModule\n'
+    )
+    (found,) = device.parameters
+    assert (found.default, found.allowed) == (-2, ((-32768, 32767),))
+    assert (device.limits.in_octets, device.limits.out_octets, device.limits.modules) == (8, 4, 1)
+    given = gsd('Modular_Station = 0\nMax_Input_Len = 16\nModule = "m" 0x10\n1\nEndModule\n')
+    assert (given.limits.in_octets, given.limits.out_octets) == (16, 0)

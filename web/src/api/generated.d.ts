@@ -4314,6 +4314,8 @@ export interface components {
             packets_per_s?: number | null;
             /** Modules */
             modules?: number | null;
+            /** Sockets */
+            sockets?: number | null;
             /** In Octets */
             in_octets?: number | null;
             /** Out Octets */

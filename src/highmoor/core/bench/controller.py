@@ -56,7 +56,8 @@ class SignalCode:
             mask = 1 << self.bit
             image[self.octet] = image[self.octet] | mask if value else image[self.octet] & ~mask
             return
-        number: float = float(value)
+        # Whole numbers stay whole: of 64 bits a double holds only 53.
+        number: float = value
         if self.scaling and self.scaling.usable:
             number = self.scaling.raw(number)
         elif self.raw.family != "real":

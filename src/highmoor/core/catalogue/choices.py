@@ -215,6 +215,7 @@ class Limits:
     min_interval_us: int | None = None
     packets_per_s: int | None = None
     modules: int | None = None
+    sockets: int | None = None
     in_octets: int | None = None
     out_octets: int | None = None
     data_octets: int | None = None

@@ -293,7 +293,7 @@ class DeviceType:
         """Cables of one Ethernet it takes, None where nobody says; with two it passes on what is not its own."""
         if self.switch:
             return self.switch.sockets
-        return len(self.network_ports) or None
+        return self.limits.sockets
 
     def each_channel(self) -> Iterable[ChannelPlace]:
         """Every channel with its key and its bits in the module's own octets."""

@@ -8,6 +8,7 @@ from itertools import accumulate
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
+from highmoor.core.catalogue.choices import RackPlace
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.hardware.mounting import head_type
 from highmoor.core.networks import fieldbus_of
@@ -79,6 +80,9 @@ class RailDemand(Demand):
     def _belongs(self, device: DeviceType) -> bool:
         if device.kind not in ("module", "feed-in", "cover"):
             return False
+        if device.racks:
+            # A module of somebody's rack fits that rack alone, told by its identity.
+            return any(_is_rack(self.head, rack) for rack in device.racks)
         owner = device.key.partition("/")[0] if "/" in device.key else ""
         return owner == (self.head.key if self.head and self.head.modules else "")
 
@@ -103,6 +107,16 @@ class RailDemand(Demand):
         if device.needs_safety and not self._safe():
             fails.append("safety")
         return Verdict(device.key, tuple(fails), left if belongs and self.known else None, "mA")
+
+
+def _is_rack(head: DeviceType | None, rack: RackPlace) -> bool:
+    """Whether a head is the rack that a module's file names; what the file leaves open does not count."""
+    if head is None or head.product_code is None:
+        return False
+    pairs = (
+        (rack.vendor_id, head.vendor_id), (rack.device_type, head.device_type), (rack.product_code, head.product_code),
+    )  # fmt: skip
+    return all(wanted is None or wanted == own for wanted, own in pairs)
 
 
 class NetworkDemand(Demand):

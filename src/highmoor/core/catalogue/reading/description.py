@@ -32,12 +32,12 @@ class Problem:
 
 @dataclass(frozen=True, slots=True)
 class UnknownEntry:
-    """Something in the file that the reader has no use for; kept and listed, never refused."""
+    """Something in the file that the reader has no use for; kept and listed with its fields, never refused."""
 
     line: int
     section: str
     key: str
-    value: str
+    fields: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from highmoor.core.catalogue.reading import cip_eds, device_sheet, profibus_gsd, register_map
 from highmoor.core.catalogue.reading.description import Description, Unreadable
-from highmoor.core.catalogue.reading.text import decoded
+from highmoor.core.catalogue.reading.text import damaged_lines, decoded
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,4 +89,6 @@ def read_octets(octets: bytes, name: str) -> Description:
         raise Unreadable(f"This is no description file that is known here. Read are: {known}.")
     if family.read is None:
         raise Unreadable(f"This is a file of the kind {family.name}: it is recognised, but not read yet.")
-    return family.read(text, encoding, name)
+    description = family.read(text, encoding, name)
+    spoilt = damaged_lines(text, encoding)
+    return replace(description, problems=(*spoilt, *description.problems)) if spoilt else description

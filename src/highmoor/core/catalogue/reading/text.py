@@ -6,7 +6,7 @@ import codecs
 import re
 from bisect import bisect_right
 
-from highmoor.core.catalogue.reading.description import Unreadable
+from highmoor.core.catalogue.reading.description import Problem, Unreadable
 
 OCTETS_AT_MOST = 32 * 2**20
 _BOMS = (
@@ -17,6 +17,8 @@ _BOMS = (
     (codecs.BOM_UTF16_BE, "utf-16"),
 )
 _DECLARED = re.compile(rb"^\s*<\?xml[^>]{0,200}?encoding\s*=\s*[\"']([A-Za-z0-9._-]{1,40})[\"']")
+# What a decoder puts where an octet means nothing.
+_DAMAGE = "\ufffd"
 _LINE_END = re.compile(r"\r\n|\r|\n")
 
 
@@ -54,6 +56,16 @@ def _decoded_as(octets: bytes, name: str) -> str:
     except (LookupError, UnicodeError):
         raise Unreadable(f"The file says it is written in “{name}”, which is no encoding known here.") from None
     return text.removeprefix("\ufeff")
+
+
+def damaged_lines(text: str, encoding: str) -> tuple[Problem, ...]:
+    """A problem for each line with an octet that its declared encoding does not know; the first ones of many."""
+    if _DAMAGE not in text or encoding in ("ascii", "cp1252", "latin-1"):
+        return ()
+    lines = [n for n, line in enumerate(_LINE_END.split(text), start=1) if _DAMAGE in line]
+    return tuple(
+        Problem(n, "error", f"An octet here is none of {encoding}; “{_DAMAGE}” stands for it.") for n in lines[:20]
+    )
 
 
 class LineNumbers:

@@ -60,4 +60,6 @@ def _pieces(offered: ExchangeChoice | None, octets: int) -> Iterable[WireField]:
         else:
             key = f"o{octet}" if not bit and field.bits > 1 else f"o{octet}.{bit}"
             pieces.append(WireField(key, field.label, field.bit, field.bits, field.data_type))
-    return pieces
+    named = {n for piece in pieces for n in range(piece.bit // 8, (piece.bit + piece.bits + 7) // 8)}
+    pieces += [WireField(f"o{n}", f"octet {n}", 8 * n, 8) for n in range(octets) if n not in named]
+    return sorted(pieces, key=lambda piece: piece.bit)

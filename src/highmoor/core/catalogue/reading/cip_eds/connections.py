@@ -136,7 +136,7 @@ class ConnectionReader:
         fixed, variable = bool(bits >> way.fixed_bit & 1), bool(bits >> (way.fixed_bit + 1) & 1)
         layout = reference(entry.at(way.layout))
         assembly = self.assemblies.get(layout)
-        octets, fields = self._size(entry, way, layout, variable)
+        octets, fields = self._size(entry, way, layout, variable, bits)
         if entry.at(way.layout) and assembly is None and layout not in self.parameters:
             text = entry.at(way.layout)
             if layout:
@@ -158,7 +158,9 @@ class ConnectionReader:
             fields=fields,
         )
 
-    def _size(self, entry: Entry, way: _Way, layout: str, variable: bool) -> tuple[Span, tuple[DataField, ...]]:
+    def _size(
+        self, entry: Entry, way: _Way, layout: str, variable: bool, bits: int
+    ) -> tuple[Span, tuple[DataField, ...]]:
         """The size of one direction: given, a parameter's, or the sum of what its format names."""
         assembly = self.assemblies.get(layout)
         fields = assembly.fields if assembly else ()
@@ -175,7 +177,9 @@ class ConnectionReader:
             octets = (parameter.bits + 7) // 8
             field = DataField(parameter.key, parameter.label, 0, parameter.bits, parameter.data_type, parameter.key)
             return Span.fixed(octets), (field,)
-        return (Span.fixed(0) if not entry.at(way.layout) else Span()), fields
+        # Neither size nor format: a heartbeat carries nothing, anything else is open.
+        empty = _FORMATS[bits >> way.format_bit & 7] in ("heartbeat", "zero-length")
+        return (Span.fixed(0) if empty else Span()), fields
 
     def _span(self, entry: Entry, place: int, what: str, most: int) -> Span:
         """A constant, or a parameter's minimum, maximum and default; nothing where the field is empty."""

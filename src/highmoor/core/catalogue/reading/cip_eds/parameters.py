@@ -44,10 +44,11 @@ DATA_TYPES: dict[int, tuple[str, int]] = {
     0xDB: ("TIME", 32),
     0xDC: ("EPATH", 0),
     0xDD: ("ENGUNIT", 16),
+    0xDE: ("STRINGI", 0),
 }
 _NAMES = {name: (name, bits) for name, bits in DATA_TYPES.values()}
 _SIGNED = frozenset({"SINT", "INT", "DINT", "LINT"})
-_TEXTS = frozenset({"STRING", "STRING2", "STRINGN", "SHORT_STRING", "EPATH"})
+_TEXTS = frozenset({"STRING", "STRING2", "STRINGN", "SHORT_STRING", "STRINGI", "EPATH"})
 
 # Bits of the descriptor word.
 _ENUMERATED, _SCALED, _LINKED, _READ_ONLY, _MONITORED, _HIDDEN = 1 << 1, 1 << 2, 1 << 3, 1 << 4, 1 << 5, 1 << 9
@@ -120,6 +121,12 @@ def _parameter(key: str, entry: Entry, choices: tuple[tuple[int, str], ...], pro
     minimum, maximum, default = (_value(entry, place, name, bits, problems) for place in (9, 10, 11))
     if isinstance(minimum, int | float) and isinstance(maximum, int | float) and minimum > maximum:
         problems.warning(entry.line, f"{entry.key}: its minimum {minimum} is above its maximum {maximum}.")
+    elif isinstance(default, int | float) and (
+        (isinstance(minimum, int | float) and default < minimum)
+        or (isinstance(maximum, int | float) and default > maximum)
+    ):
+        low, high = ("…" if end is None else end for end in (minimum, maximum))
+        problems.warning(entry.line, f"{entry.key}: its default {default} is outside {low} … {high}.")
     return Parameter(
         key=key,
         label=entry.at(6) or key,

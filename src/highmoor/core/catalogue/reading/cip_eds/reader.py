@@ -17,8 +17,10 @@ from highmoor.core.catalogue.reading.numerals import whole
 from highmoor.core.catalogue.types import DeviceType, Parameter
 
 FAMILY = "cip-eds"
-READER_VERSION = 1
+READER_VERSION = 2
 _UNKNOWN_AT_MOST = 2000
+# A small picture in base 64.
+_ICON_AT_MOST = 100_000
 _FIELDBUS = "ethernet-ip"
 _DEVICE_KEYS = (
     "vendcode", "vendname", "prodtype", "prodtypestr", "prodcode", "majrev", "minrev", "prodname", "catalog",
@@ -73,7 +75,7 @@ class _Reader:
         racks = self._racks()
         device_type = DeviceType(
             key=f"{FAMILY}.{_id(vendor.id)}.{_id(kind)}.{_id(product)}.{revision}",
-            kind="module" if racks else "device",
+            kind="module" if racks and not (connections and self._speaks_ethernet()) else "device",
             name=name,
             order_number=self._text(device, "catalog"),
             maker=vendor.name or (f"vendor {vendor.id}" if vendor.id is not None else ""),
@@ -153,6 +155,22 @@ class _Reader:
                 )
         return tuple(ports)
 
+    def _speaks_ethernet(self) -> bool:
+        """Whether it has a port of its own to EtherNet/IP: then it is a station, whatever rack it may sit in."""
+        return any(port.kind.lower() in ("tcp", "ethernet") for port in self._ports())
+
+    def _sockets(self) -> int | None:
+        """Sockets are instances of the Ethernet link object (class F6): a port of the device may have two."""
+        link = self._values("ethernet link class")
+        return next(
+            (
+                count
+                for key in ("number_of_static_instances", "maxinst")
+                if key in link and (count := whole(link[key].at(0))) is not None and 0 < count < 256
+            ),
+            None,
+        )
+
     def _entries(self, name: str) -> list[Entry]:
         return [entry for section in self.sections[name] for entry in section.entries]
 
@@ -182,12 +200,13 @@ class _Reader:
             min_interval_us=min(least) if least else None,
             packets_per_s=max((rate for rate in rates if rate is not None), default=None),
             modules=whole(self._text(modular, "defineslotsinrack")),
+            sockets=self._sockets(),
         )
 
     def _facts(self) -> dict[str, Any]:
         """Everything else said about the device: kept by section, so that nothing of use is lost."""
         facts: dict[str, Any] = {}
-        for name in ("file", "device", "device classification", "capacity", "modular"):
+        for name in ("file", "device", "device classification", "capacity", "modular", "paramclass", "port"):
             known = _DEVICE_KEYS if name == "device" else ()
             kept = {
                 entry.key: entry.at(0) if len(entry.fields) == 1 else list(entry.fields)
@@ -196,12 +215,25 @@ class _Reader:
             }
             if kept:
                 facts[name] = kept
+        # What stands behind the fields that are used: further texts of parameters, descriptors of assemblies.
+        for name, kind, first, last in (("params", "param", 21, 24), ("assembly", "assem", 3, 6)):
+            kept = {
+                entry.key: rest
+                for entry in self._entries(name)
+                if (numbered(entry.key) or ("",))[0].endswith(kind) and any(rest := entry.fields[first:last])
+            }
+            if kept:
+                facts[name] = kept
+        icon = self._values("device").get("iconcontents")
+        if icon is not None:
+            facts["icon"] = "".join(icon.fields)[:_ICON_AT_MOST]
         return facts
 
     def _keep(self, section: Section, entry: Entry) -> None:
         """A key that is not used: listed, with the beginning of its value."""
         if len(self.unknown) < _UNKNOWN_AT_MOST:
-            self.unknown.append(UnknownEntry(entry.line, section.name, entry.key, ", ".join(entry.fields)[:400]))
+            fields = tuple(text[:400] for text in entry.fields[:100])
+            self.unknown.append(UnknownEntry(entry.line, section.name, entry.key, fields))
 
     def _keep_sections(self) -> None:
         for name, sections in self.sections.items():

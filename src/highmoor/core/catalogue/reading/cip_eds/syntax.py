@@ -10,7 +10,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from highmoor.core.catalogue.reading.description import Problems
+from highmoor.core.catalogue.reading.description import Problems, Unreadable
 from highmoor.core.catalogue.reading.text import LineNumbers
 
 ENTRIES_AT_MOST = 400_000
@@ -27,6 +27,11 @@ _TOKEN = re.compile(
     """,
     re.VERBOSE,
 )
+# An entry as nearly all are: a key, fields without comments, braces or escapes, its end.
+_ORDINARY = re.compile(
+    r"""[ \t\r\n]*+(?P<key>[^\s$",;={}\[\]]++)[ \t]*+=(?P<body>(?:[^"$;={}\\\[\]]++|"[^"\\\r\n]*+")*+);"""
+)
+_ORDINARY_PIECE = re.compile(r'"([^"]*)"|(,)|([^\s",]+)')
 _ESCAPE = re.compile(r"\\(.)")
 _ESCAPED = {"n": "\n", "t": "\t", "r": "\r", "v": "\v", "a": "\a", "b": "\b", "f": "\f"}
 
@@ -54,7 +59,7 @@ class Section:
 
 
 def parse(text: str, problems: Problems) -> list[Section]:
-    """All sections. Problems are noted with their lines; nothing is raised."""
+    """All sections. Problems are noted with their lines. Raises Unreadable for more entries than are read."""
     return list(_Parser(text, problems).sections())
 
 
@@ -73,7 +78,19 @@ class _Parser:
         self.entries = 0
 
     def sections(self) -> Iterator[Section]:
-        for match in _TOKEN.finditer(self.text):
+        position, end = 0, len(self.text)
+        while position < end:
+            if self.section is not None and self.entry is None and not self.waiting:
+                ordinary = _ORDINARY.match(self.text, position)
+                if ordinary:
+                    position = ordinary.end()
+                    self._ordinary(self.section, ordinary)
+                    continue
+            match = _TOKEN.match(self.text, position)
+            if match is None:
+                position += 1
+                continue
+            position = match.end()
             kind = match.lastgroup
             if kind == "blank":
                 continue
@@ -90,6 +107,39 @@ class _Parser:
         if self.section is not None:
             self._cut_off(len(self.text))
             yield self.section
+
+    def _ordinary(self, section: Section, match: re.Match[str]) -> None:
+        """The same as token by token, for what has nothing in it that needs looking at."""
+        body = match["body"]
+        entry = Entry(match["key"], self.lines.at(match.start("key")))
+        if '"' not in body:
+            entry.fields = [" ".join(field.split()) for field in body.split(",")]
+        else:
+            words: list[str] = []
+            quoted = False
+            for text, comma, word in _ORDINARY_PIECE.findall(body):
+                if comma:
+                    entry.fields.append(" ".join(words))
+                    words, quoted = [], False
+                elif word:
+                    words.append(word)
+                    quoted = False
+                elif quoted:
+                    words[-1] += text
+                else:
+                    words.append(text)
+                    quoted = True
+            entry.fields.append(" ".join(words))
+        if len(entry.fields) > FIELDS_AT_MOST:
+            self.problems.error(entry.line, f"{entry.key} has more than {FIELDS_AT_MOST} fields.")
+            del entry.fields[FIELDS_AT_MOST:]
+        self._counted(entry.line)
+        section.entries.append(entry)
+
+    def _counted(self, line: int) -> None:
+        self.entries += 1
+        if self.entries > ENTRIES_AT_MOST:
+            raise Unreadable(f"The file has more than {ENTRIES_AT_MOST} entries; so many are not read.", line)
 
     def _begins_line(self, position: int) -> bool:
         begin = self.lines.start_of(self.lines.at(position))
@@ -174,7 +224,7 @@ class _Parser:
                 first, word = self.waiting[0]
                 self.problems.error(self.lines.at(first), f"“{word[:40]}” stands without a key and is passed over.")
         self.waiting.clear()
-        self.entries += 1
+        self._counted(self.lines.at(begin))
         self.entry = Entry(key.strip('"'), self.lines.at(begin))
         self.words, self.quoted = [], False
 
@@ -192,7 +242,7 @@ class _Parser:
         assert self.entry is not None
         assert self.section is not None
         self._field()
-        if self.entry.key and self.entries <= ENTRIES_AT_MOST:
+        if self.entry.key:
             self.section.entries.append(self.entry)
         self.entry, self.depth = None, 0
 

@@ -38,6 +38,9 @@ NUMBERS = frozenset(
     isochron_mode_required tbase_dp tdp_min tdp_max t_pll_w_max tbase_io ti_min to_min dpv1_data_types
     max_tsdr subscriber_supp dxb_max_link_count dxb_max_data_length dxb_subscribertable_block_location
     user_prm_data_structure_version f_io_structuredescriptorcrc f_paramdescriptorcrc max_iparameter_size
+    f_io_structuredesccrc f_io_structuredescversion f_paramdesccrc f_supp x_max_user_prm_data_len
+    x_prm_block_structure_supp x_ext_module_prm_data_len slave_redundancy_supp max_switch_over_time
+    output_hold_time time_sync_supp time_stamp_supp primary_secondary_supp
     identifier_length module_count max_module_count extra_jokerblock use_iparameter""".split()
 )
 LISTS = frozenset("""user_prm_data diag_data x_prm_data physical_interface_list""".split())

@@ -25,12 +25,18 @@ class ParameterOctets:
     constants: list[tuple[int, int, bytes]] = field(default_factory=list)
     references: list[tuple[int, int, int]] = field(default_factory=list)
     length: int | None = None
+    plain: bytes = b""
+    # The same of safety parameters (F_…) and of the extended block (X_…), by prefix.
+    beside: dict[str, ParameterOctets] = field(default_factory=dict)
 
     def take(self, statement: Statement, problems: Problems) -> bool:
         """Read a statement about parameter octets; False when it is none."""
         name = statement.name
+        if name[:2] in ("f_", "x_") and name[2:] in _OF_OCTETS:
+            own = self.beside.setdefault(name[:2], ParameterOctets())
+            return own.take(replace(statement, keyword=name[2:]), problems)
         if name == "user_prm_data":
-            self.constants.append((statement.line, 0, statement.octets(problems)))
+            self.plain = statement.octets(problems)
         elif name in ("ext_user_prm_data_const", "ext_user_prm_data_ref"):
             at = whole(statement.index) if statement.index else 0
             if at is None or not 0 <= at < _OCTETS_AT_MOST:
@@ -51,15 +57,31 @@ class ParameterOctets:
             return False
         return True
 
-    def whole(self, length: int | None = None) -> bytes:
-        """The constant octets in one row, of the length given and at least as long as what is placed in them."""
+    def whole(self, parameters: dict[int, Parameter], length: int | None = None) -> bytes:
+        """The octets in one row as they are sent unless something is set: constants, with the defaults of what is
+        referred to laid over them. What is said the new way (Ext_User_Prm_Data) replaces the old."""
         wanted = min(max(length or 0, self.length or 0, 0), _OCTETS_AT_MOST)
         row = bytearray(wanted)
-        for _, at, octets in self.constants:
+        old = [] if self.constants or self.references else [(0, 0, self.plain)]
+        for _, at, octets in old + self.constants:
             end = min(at + len(octets), _OCTETS_AT_MOST)
             row.extend(bytes(max(end - len(row), 0)))
             row[at:end] = octets[: end - at]
+        for _, at, number in self.references:
+            parameter = parameters.get(number)
+            if parameter and parameter.bits and isinstance(parameter.default, int):
+                _lay(row, at, parameter.bit, parameter.bits, parameter.default)
         return bytes(row)
+
+    def besides(self, parameters: dict[int, Parameter], problems: Problems) -> dict[str, Any]:
+        """The safety and extended blocks as facts: octets in hex, places by parameter."""
+        facts: dict[str, Any] = {}
+        for prefix, own in self.beside.items():
+            facts[f"{prefix}parameter_octets"] = own.whole(parameters).hex(" ").upper()
+            places = [[place.parameter, place.octet] for place in own.places(parameters, problems)]
+            if places:
+                facts[f"{prefix}parameter_places"] = places
+        return facts
 
     def places(self, parameters: dict[int, Parameter], problems: Problems) -> tuple[ParameterPlace, ...]:
         """Where each described parameter stands; the same one may stand in several places."""
@@ -71,6 +93,21 @@ class ParameterOctets:
             else:
                 found.append(ParameterPlace(parameter.key, at))
         return tuple(found)
+
+
+_OF_OCTETS = ("ext_user_prm_data_const", "ext_user_prm_data_ref", "ext_module_prm_data_len", "user_prm_data")
+
+
+def _lay(row: bytearray, octet: int, bit: int, bits: int, value: int) -> None:
+    """A value into a row: within its octet, or over several, high octet first."""
+    size = (bit + bits + 7) // 8
+    end = min(octet + size, _OCTETS_AT_MOST)
+    if end - octet < size:
+        return
+    row.extend(bytes(max(end - len(row), 0)))
+    mask = (1 << bits) - 1
+    there = int.from_bytes(row[octet:end], "big") & ~(mask << bit)
+    row[octet:end] = (there | (value & mask) << bit).to_bytes(size, "big")
 
 
 @dataclass(slots=True)
@@ -131,10 +168,10 @@ class ModuleBlock:
             consistent=bool(carrying) and all(i.consistent for i in carrying),
             info=self.info,
             preset=self.preset,
-            parameter_octets=self.parameters.whole().hex(" ").upper(),
+            parameter_octets=self.parameters.whole(parameters).hex(" ").upper(),
             parameters=self.parameters.places(parameters, problems),
             diagnosis=self.diagnosis.all(),
-            facts=self.facts,
+            facts={**self.facts, **self.parameters.besides(parameters, problems)},
         )
 
     @staticmethod

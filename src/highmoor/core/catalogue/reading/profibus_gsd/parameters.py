@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, field
 
 from highmoor.core.catalogue.reading.description import Problems
-from highmoor.core.catalogue.reading.numerals import whole
+from highmoor.core.catalogue.reading.numerals import is_hexadecimal, whole
 from highmoor.core.catalogue.reading.profibus_gsd.syntax import Statement, ranges
 from highmoor.core.catalogue.types import Parameter
 
@@ -20,6 +20,26 @@ _SIZES = {
 }
 _TYPE = re.compile(r"\s*([A-Za-z]+[0-9]*)\s*(?:\(\s*([0-9]+)\s*(?:-\s*([0-9]+)\s*)?\))?\s*(.*)\Z", re.DOTALL)
 _DEFAULT = re.compile(r"\s*([+-]?(?:0[xX][0-9A-Fa-f]+|[0-9]+))\s*,?\s*(.*)\Z", re.DOTALL)
+
+
+def _from_pattern(value: int | None, text: str, bits: int, signed: bool) -> int | None:
+    if value is not None and signed and is_hexadecimal(text) and 1 << (bits - 1) <= value < 1 << bits:
+        return value - (1 << bits)
+    return value
+
+
+_ENDS = re.compile(r"([+-]?(?:0[xX][0-9A-Fa-f]+|[0-9]+))(?:\s*-\s*([+-]?(?:0[xX][0-9A-Fa-f]+|[0-9]+)))?")
+
+
+def _signed_ranges(text: str, bits: int) -> list[tuple[int, int]]:
+    """As `ranges`, each end in hex taken for its bit pattern: 0x8000-0x7FFF is the whole of an INT."""
+    found = []
+    for match in _ENDS.finditer(text):
+        low = _from_pattern(whole(match[1]), match[1], bits, True)
+        high = _from_pattern(whole(match[2]), match[2], bits, True) if match[2] else low
+        if low is not None and high is not None:
+            found.append((min(low, high), max(low, high)))
+    return found
 
 
 @dataclass(slots=True)
@@ -69,8 +89,10 @@ class ParameterBlock:
             self.data_type = "BOOL" if statement.name == "bit" else "BYTE"
             self.bit, self.bits = low, high - low + 1
         found = _DEFAULT.match(statement.value)
-        self.default = whole(found[1]) if found else None
-        self.allowed = ranges(found[2]) if found else []
+        # A signed value in hex is its bit pattern.
+        signed = self.data_type in ("SINT", "INT", "DINT")
+        self.default = _from_pattern(whole(found[1]), found[1], self.bits, signed) if found else None
+        self.allowed = _signed_ranges(found[2], self.bits) if found and signed else ranges(found[2]) if found else []
         if self.default is None:
             problems.error(statement.line, f"Parameter {self.number}, {self.label}: it has no default value.")
 

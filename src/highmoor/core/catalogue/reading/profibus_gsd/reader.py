@@ -18,7 +18,7 @@ from highmoor.core.catalogue.reading.profibus_gsd.syntax import Statement, range
 from highmoor.core.catalogue.types import DeviceType, Parameter
 
 FAMILY = "profibus-gsd"
-READER_VERSION = 1
+READER_VERSION = 2
 _UNKNOWN_AT_MOST = 2000
 _MODULES_AT_MOST = 20_000
 _FIELDBUS = "profibus-dp"
@@ -244,7 +244,7 @@ class _Reader:
         if len(self.unknown) < _UNKNOWN_AT_MOST:
             section = _shown(self.blocks[-1]) if self.blocks else ""
             key = f"{statement.keyword}({statement.index})" if statement.index else statement.keyword
-            self.unknown.append(UnknownEntry(statement.line, section, key, statement.value[:400]))
+            self.unknown.append(UnknownEntry(statement.line, section, key, (statement.value[:400],)))
 
     def _slot(self, statement: Statement) -> None:
         numbers = ranges(statement.index)
@@ -309,12 +309,12 @@ class _Reader:
             parameters=tuple(parameters.values()),
             modules=modules,
             slots=self._slots(modules),
-            limits=self._limits(),
-            parameter_octets=self.octets.whole(self._number("user_prm_data_len")).hex(" ").upper(),
+            limits=self._limits(modules),
+            parameter_octets=self.octets.whole(parameters, self._number("user_prm_data_len")).hex(" ").upper(),
             parameter_places=self.octets.places(parameters, self.problems),
             diagnosis=self.diagnosis.all(),
             picture=str(self._fact("bitmap_device") or ""),
-            facts=self.facts,
+            facts={**self.facts, **self.octets.besides(parameters, self.problems)},
         )
 
     def _modules(self, parameters: dict[int, Parameter]) -> tuple[ModuleChoice, ...]:
@@ -344,15 +344,20 @@ class _Reader:
             slots.append(SlotChoice(number, label, first, tuple(keys)))
         return tuple(slots)
 
-    def _limits(self) -> Limits:
+    def _limits(self, modules: tuple[ModuleChoice, ...]) -> Limits:
         modular = self._number("modular_station") == 1
+        # A compact station has what the largest of its configurations has, where the file does not say.
+        compact = () if modular else modules
+        most_in = max((m.in_octets for m in compact), default=None)
+        most_out = max((m.out_octets for m in compact), default=None)
+        in_octets, out_octets = self._number("max_input_len"), self._number("max_output_len")
         interval = self._number("min_slave_intervall")
         return Limits(
             # Min_Slave_Intervall counts in 100 µs.
             min_interval_us=None if interval is None else 100 * interval,
             modules=self._number("max_module") if modular else 1,
-            in_octets=self._number("max_input_len"),
-            out_octets=self._number("max_output_len"),
+            in_octets=most_in if in_octets is None else in_octets,
+            out_octets=most_out if out_octets is None else out_octets,
             data_octets=self._number("max_data_len"),
             parameter_octets=self._number("max_user_prm_data_len"),
             diagnosis_octets=self._number("max_diag_data_len"),

@@ -10,7 +10,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from highmoor.core.catalogue.reading.description import Problems
+from highmoor.core.catalogue.reading.description import Problems, Unreadable
 from highmoor.core.catalogue.reading.numerals import whole
 
 STATEMENTS_AT_MOST = 400_000
@@ -79,11 +79,10 @@ def ranges(text: str) -> list[tuple[int, int]]:
 
 
 def statements(text: str, problems: Problems) -> Iterator[Statement]:
-    """Statements in order, with the line each begins on. Problems are noted; nothing is raised."""
+    """Statements in order, with the line each begins on. Problems are noted. Raises Unreadable for too many."""
     for count, (line, logical) in enumerate(_logical_lines(text, problems)):
         if count >= STATEMENTS_AT_MOST:
-            problems.error(line, f"Reading stops here, after {STATEMENTS_AT_MOST} statements.")
-            return
+            raise Unreadable(f"The file has more than {STATEMENTS_AT_MOST} statements; so many are not read.", line)
         match = _KEYWORD.match(logical)
         if match is None:
             problems.error(line, f"“{logical.strip()[:40]}” is no statement; it is passed over.")
