@@ -102,6 +102,7 @@ def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) ->
     page.click("nav a", "Live")
     page.button("Download and run")
     page.says("running for", "1 station answers", "times")
+    page.click(".line button", "Station 1")
     page.button("Pull its cable")
     page.says("no answer within 1000 ms", "1 silent", "last known")
     page.button("Plug it back")

@@ -78,7 +78,7 @@ def find(kind: type[Any], **values: Any) -> Any:
         (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
                                                                "controller.connections", "connection.facts",
                                                            "network.tree", "network.ways", "network.times",
-                                                           "network.slowest", "network.lines",
+                                                           "network.slowest", "network.lines", "network.parked",
                                                            "station.kinds",
                                                            "exchange.far-octets",
                                                            "exchange.octets", "exchange.hops", "controller.image",

@@ -11,8 +11,9 @@ from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
-from highmoor.core.networks import FIELDBUSES, cables, claims, partner_checks, tree_checks
+from highmoor.core.networks import FIELDBUSES, cables, claims, parked, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
+from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
 from highmoor.core.signals import checks as signal_checks
 from highmoor.core.signals import holders, image, path
@@ -22,6 +23,7 @@ PARTS: tuple[Part, ...] = (
     *hardware_parts.PARTS,
     *wiring.PARTS,
     *network_parts.PARTS,
+    *parked.PARTS,
     *cables.PARTS,
     *claims.PARTS,
     *(part for bus in FIELDBUSES for part in bus.parts),
@@ -36,10 +38,16 @@ CHECKS: tuple[Check, ...] = (
     *hardware_checks.CHECKS,
     *wiring_checks.CHECKS,
     *addressing.CHECKS,
-    *network_parts.CHECKS,
-    *tree_checks.CHECKS,
-    *partner_checks.CHECKS,
-    *(check for bus in FIELDBUSES for check in bus.checks),
+    *parked.CHECKS,
+    *(
+        silent_while_parked(check)
+        for check in (
+            *network_parts.CHECKS,
+            *tree_checks.CHECKS,
+            *partner_checks.CHECKS,
+            *(check for bus in FIELDBUSES for check in bus.checks),
+        )
+    ),
     *image.CHECKS,
     *signal_checks.CHECKS,
 )

@@ -7,17 +7,20 @@
   let {
     plant,
     finding,
+    others = [],
     remedy = null,
     ongo = null,
     gone = false,
   }: {
     plant: PlantStore;
     finding: Finding;
+    others?: Finding[];
     remedy?: Remedy | null;
-    ongo?: (() => void) | null;
+    ongo?: ((finding: Finding) => void) | null;
     gone?: boolean;
   } = $props();
   let open = $state(false);
+  let unfolded = $state(false);
   let busy = $state(false);
 
   async function mend() {
@@ -38,12 +41,27 @@
     <Mark state={gone ? 'good' : finding.severity} word={gone ? 'mended' : finding.severity} />
     <code class="quiet">{finding.code}</code>
     <span class="wide"></span>
-    {#if ongo}<button class="plain" onclick={ongo}>Go there</button>{/if}
+    {#if ongo}<button class="plain" onclick={() => ongo(finding)}>Go there</button>{/if}
   </header>
   <p>
     <strong>{finding.title}.</strong>
     {finding.text}
   </p>
+  {#if others.length}
+    <button class="plain same" aria-expanded={unfolded} onclick={() => (unfolded = !unfolded)}
+      >{unfolded ? 'Fold' : `and ${others.length} more like it`}</button
+    >
+    {#if unfolded}
+      <ul>
+        {#each others as other (other.key)}
+          <li>
+            {other.text}
+            {#if ongo}<button class="plain" onclick={() => ongo(other)}>Go there</button>{/if}
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  {/if}
   {#if open}
     <p class="why">{finding.reason}</p>
     {#if finding.standard}<p class="why">Source: {finding.standard}</p>{/if}
@@ -85,6 +103,21 @@
   .gone {
     --tint: var(--lichen-tint);
     border-color: var(--lichen);
+  }
+  .same {
+    padding: 0;
+    font-size: 12.5px;
+  }
+  ul {
+    margin: 0;
+    padding: 0 0 0 12px;
+    list-style: none;
+    max-height: 220px;
+    overflow-y: auto;
+  }
+  li {
+    padding: 2px 0;
+    overflow-wrap: anywhere;
   }
   p {
     margin: 2px 0;

@@ -41,7 +41,7 @@
 <form onsubmit={submit} oninput={onchange} onkeydown={key}>
   {@render children()}
   <button class="primary" disabled={busy}>{make}</button>
-  <button type="button" onclick={oncancel}>Leave it</button>
+  <button type="button" onclick={oncancel}>Cancel</button>
   {#if problem}<p role="alert">{problem}</p>{/if}
 </form>
 

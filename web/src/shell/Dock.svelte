@@ -2,6 +2,7 @@
   import { got, http, type Finding, type Remedy } from '../api/client';
   import Dials from '../kit/Dials.svelte';
   import DeltaRow from '../kit/DeltaRow.svelte';
+  import Converter from '../kit/Converter.svelte';
   import FindingNote from '../kit/FindingNote.svelte';
   import { plural } from '../kit/numbers';
   import ObjectForm from '../kit/ObjectForm.svelte';
@@ -119,6 +120,17 @@
     plant.select(place.id);
   }
 
+  /** Findings that say the same of several things, together, in the order of their first ones. */
+  function grouped(all: Finding[]): [Finding, ...Finding[]][] {
+    const groups = new Map<string, [Finding, ...Finding[]]>();
+    for (const finding of all) {
+      const group = groups.get(`${finding.code} ${finding.severity}`);
+      if (group) group.push(finding);
+      else groups.set(`${finding.code} ${finding.severity}`, [finding]);
+    }
+    return [...groups.values()];
+  }
+
   const marks = $derived(counts(plant.findings.values(), stage.key));
   const preview = $derived(plant.preview);
   const quiet = $derived(
@@ -165,28 +177,34 @@
 
     {#if findings.length}
       <h2>{selected.length ? 'Findings here' : `Open in ${stage.name}`}</h2>
-      {#each findings.slice(0, 12) as finding (finding.key)}
+      {#each grouped(findings).slice(0, 12) as group (group[0].key)}
         <FindingNote
           {plant}
-          {finding}
-          remedy={remedies[finding.key] ?? null}
-          ongo={selected.length ? null : () => go(finding)}
+          finding={group[0]}
+          others={group.slice(1)}
+          remedy={remedies[group[0].key] ?? null}
+          ongo={selected.length ? null : go}
         />
       {/each}
-      {#if findings.length > 12}<p class="quiet">{findings.length - 12} more</p>{/if}
+      {#if grouped(findings).length > 12}<p class="quiet">
+          {grouped(findings).length - 12} more
+        </p>{/if}
     {/if}
 
     {#if elsewhere.length}
       <h2>{findings.length ? 'Elsewhere' : `Open in ${stage.name}`}</h2>
-      {#each elsewhere.slice(0, 4) as finding (finding.key)}
+      {#each grouped(elsewhere).slice(0, 4) as group (group[0].key)}
         <FindingNote
           {plant}
-          {finding}
-          remedy={remedies[finding.key] ?? null}
-          ongo={() => go(finding)}
+          finding={group[0]}
+          others={group.slice(1)}
+          remedy={remedies[group[0].key] ?? null}
+          ongo={go}
         />
       {/each}
-      {#if elsewhere.length > 4}<p class="quiet">{elsewhere.length - 4} more</p>{/if}
+      {#if grouped(elsewhere).length > 4}<p class="quiet">
+          {grouped(elsewhere).length - 4} more
+        </p>{/if}
     {/if}
 
     {#if selected.length === 1}
@@ -245,6 +263,7 @@
             </h3>
             <ObjectForm {plant} id={link.id} />
           {/each}
+          <Converter {plant} signal={id} />
         {/if}
       {/key}
     {:else if selected.length > 1}

@@ -43,11 +43,11 @@
 <h3>More of it</h3>
 {#if room}
   <p class:none={room.more === 0}>
-    {#if room.refused}<strong class="mono">0</strong> more fit: {room.refused}
-    {:else if room.more === null}Nothing that is computed limits how many.
-    {:else}<strong class="mono">{room.more}</strong> more {room.more === 1 ? 'fits' : 'fit'}; the
-      first limit is {room.limits[0]?.label ?? ''}{room.limits[1]
-        ? `, the next ${room.limits[1].label} (${room.limits[1].more})`
+    {#if room.refused}Room for <strong class="mono">0</strong> more: {room.refused}
+    {:else if room.more === null}No computed limit on how many.
+    {:else}Room for <strong class="mono">{room.more}</strong> more. First limit: {room.limits[0]
+        ?.label}{room.limits[1]
+        ? `; next: ${room.limits[1].label} (${room.limits[1].more})`
         : ''}.{/if}
   </p>
 {/if}

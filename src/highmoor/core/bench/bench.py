@@ -36,6 +36,7 @@ from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.settings import reply_ms
 from highmoor.core.networks.modbus_rtu.settings import line_settings, port_terminated
 from highmoor.core.networks.modbus_tcp.bench import TcpServer
+from highmoor.core.networks.parked import is_parked
 from highmoor.core.numbers import exact, parse_number, plain, shown
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
@@ -211,6 +212,11 @@ class Bench:
                 other = {"in": "out", "out": "in"}
                 gone = {x.id: image.item(x.id, other[x.direction]) for x in line.exchanges}
                 back = {key: item.offset for key, item in gone.items() if item}
+                if line.parked:
+                    for one in live.values():
+                        # Nobody waits for it, as for one that is made when the program wants it.
+                        one.text, one.on_demand = "switched off", True
+                    continue
                 lines.append(BenchLine(line, offsets, live, back))
         wired = bus.medium == "ethernet" and port is not None
         medium = EthernetWire(self.ethernet, bus.key, port.address) if wired and port else self._line_of(network)
@@ -271,7 +277,9 @@ class Bench:
         unasked = "nothing asked yet" if cyclic else "asked when the program wants it" if lives else "nothing to ask"
         text = bad[0].text if bad else unasked if waiting else "good"
         device = self._catalogue.find(station.type)
-        if device and device.kind == "switch":
+        if is_parked(station):
+            state, text = "waiting", "switched off"
+        elif device and device.kind == "switch":
             state, text = ("good", "passes on") if plugged else ("bad", "its cable is out")
         return {
             "id": station.id,

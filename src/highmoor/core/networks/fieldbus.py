@@ -13,6 +13,7 @@ from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory, ParameterAccess
 from highmoor.core.networks.line_time import RouteFacts, Timing
+from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -94,6 +95,11 @@ class Line:
     connection: Connection
     exchanges: tuple[Exchange, ...]
     device: DeviceType | None = None
+
+    @property
+    def parked(self) -> bool:
+        """Whether it is switched off, itself or with its station."""
+        return is_parked(self.station) or is_parked(self.connection)
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,11 @@ def lines_of(reader: Reader, network: str) -> tuple[Line, ...]:
     return lines or ()
 
 
+def asked_lines(reader: Reader, network: str) -> tuple[Line, ...]:
+    """Those of them that the controller exchanges with: what is switched off is left out."""
+    return tuple(line for line in lines_of(reader, network) if not line.parked)
+
+
 def network_lines(reader: Reader, network: str) -> tuple[Line, ...]:
     """The part behind `lines_of`: put together once, for all who ask."""
     return tuple(line for station in reader.children(Station, network) for line in station_lines(reader, station))

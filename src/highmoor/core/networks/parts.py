@@ -14,7 +14,7 @@ from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import ConnectionKind, Fact, RailRule, WireLayout
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
-from highmoor.core.networks.lines import connection_line, line_of, lines_of, network_lines
+from highmoor.core.networks.lines import asked_lines, connection_line, line_of, network_lines, station_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.station_data import StationData, station_data
@@ -93,8 +93,8 @@ def _connections(reader: Reader, root: str) -> tuple[BusConnections, ...]:
         for port in ports_of(reader, root)
         for network in reader.referring(Network, "port", port.id)
         for station in reader.children(Station, network.id)
-        for connection in reader.children(Connection, station.id)
-        if (bus := fieldbus_of(network.kind)) and bus.counted(connection)
+        for line in station_lines(reader, station)
+        if not line.parked and (bus := fieldbus_of(network.kind)) and bus.counted(line.connection)
     )
     return tuple(
         BusConnections(bus.key, bus.name, opened[bus.key], limit)
@@ -198,7 +198,7 @@ def _tree_headlines(result: NetworkTree | None, reader: Reader, root: str) -> It
 def _timing(reader: Reader, root: str) -> Timing:
     network = reader.row(root, Network)
     bus = fieldbus_of(network.kind)
-    lines = lines_of(reader, root)
+    lines = asked_lines(reader, root)
     return bus.timing(network, lines) if bus else Timing(0, False, (), (), 0, "")
 
 

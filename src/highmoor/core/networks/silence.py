@@ -6,7 +6,7 @@ from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.errors import Refusal
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.line_time import Timing
-from highmoor.core.networks.lines import lines_of
+from highmoor.core.networks.lines import asked_lines
 from highmoor.core.plant.rows import Network, Station
 
 
@@ -17,4 +17,4 @@ def timing_with_silent(analysis: Analysis, station_id: str) -> Timing:
     bus = fieldbus_of(network.kind)
     if bus is None:
         raise Refusal(f"{network.name} is of a kind this version does not know: {network.kind}.", place=network.id)
-    return bus.timing(network, lines_of(Reader(analysis), network.id), station.id)
+    return bus.timing(network, asked_lines(Reader(analysis), network.id), station.id)

@@ -18,6 +18,7 @@ from highmoor.core.networks.cables import CABLE_KINDS, cable_kind
 from highmoor.core.networks.fieldbus import Around, Fieldbus, Line
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.numbering import read_rule
+from highmoor.core.networks.parked import PARKED, is_parked
 from highmoor.core.networks.partners import partner_problem
 from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import Choice, FieldSpec
@@ -222,6 +223,7 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
         *(_partner_fields(plant, row, bus) if bus and bus.partners and not switch else ()),
         *(_cable_fields(plant, catalogue, row) if bus and bus.medium == "ethernet" else ()),
         *(bus.fields["stations"](row, _around(plant, catalogue, row, None)) if bus and not switch else ()),
+        *((PARKED,) if bus and not switch else ()),
         *_CABINET,
     )
 
@@ -276,7 +278,11 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[Fie
 def _connection(plant: Plant, catalogue: Catalogue, row: Connection) -> tuple[FieldSpec, ...]:
     station: Station | None = plant.find(row.station)
     bus = _bus_of_station(plant, station)
-    return bus.fields["connections"](row, _around(plant, catalogue, station, row)) if bus else ()
+    if bus is None or station is None:
+        return ()
+    # Where there is but one, it goes with its station.
+    several = (PARKED,) if len(plant.children(Connection, station.id)) > 1 or is_parked(row) else ()
+    return (*bus.fields["connections"](row, _around(plant, catalogue, station, row)), *several)
 
 
 def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldSpec, ...]:

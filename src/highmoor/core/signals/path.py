@@ -13,7 +13,8 @@ from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.cables import CableWay
 from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming
-from highmoor.core.networks.lines import lines_of
+from highmoor.core.networks.lines import asked_lines
+from highmoor.core.networks.parked import parked_with
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Station, Task
 from highmoor.core.signals.image import ControllerImage
@@ -240,8 +241,11 @@ def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
     network: Network | None = reader.find(station.network) if station else None
     bus = fieldbus_of(network.kind) if network else None
     own: ExchangeTiming | None = reader.item("network.times", network.id, root) if network else None
-    if network is None or bus is None or station is None or own is None:
+    if network is None or bus is None or station is None:
         return ()
+    if own is None:
+        off = parked_with(reader.find, exchange)
+        return (_hop("exchange", f"{network.name}: {exchange.name}", "switched off", root, 0, 0),) if off else ()
     latest = own.worst_late_ms or 0.0
     late = f", at worst {shown(latest, 3)} ms late" if latest >= 0.05 else ""
     label = f"{network.name}: {exchange.name}"
@@ -294,7 +298,7 @@ class SlowestPath:
 def _slowest(reader: Reader, root: str) -> SlowestPath | None:
     """None for a network that brings no signal."""
     slowest: SlowestPath | None = None
-    for line in lines_of(reader, root):
+    for line in asked_lines(reader, root):
         for exchange in line.exchanges:
             for link in reader.referring(Link, "place", exchange.id):
                 path: SignalPath | None = reader.part("signal.path", link.signal)

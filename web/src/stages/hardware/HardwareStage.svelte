@@ -24,6 +24,8 @@
   let at = $state(-1);
   let until = $state<number | null>(null);
   let shelf = $state<Shelf>();
+  // The module just placed: while one goes on placing, the next one goes behind it.
+  let placed = $state('');
   let panel = $state<'modules' | 'channels'>('modules');
   let copied = $state('');
   let drawing = $state<HTMLDivElement>();
@@ -76,6 +78,7 @@
   });
 
   function choose(n: number, extend = false) {
+    placed = '';
     until = extend ? n : null;
     if (!extend) at = n;
     placing = 'insert';
@@ -114,13 +117,17 @@
     if (placing === 'replace' && seat?.module) {
       return { edit: replacement(type), label: `Replace ${seat.label} by ${nameOf(type)}` };
     }
-    const n = at < 0 ? seats.length : at;
-    const slot = seats[n]?.slot;
+    const slot = seats[next]?.slot;
     return {
-      edit: insertion(type, n),
+      edit: insertion(type, next),
       label: `Insert ${nameOf(type)}${slot ? ` in slot ${slot}` : ''}`,
     };
   }
+
+  const next = $derived.by(() => {
+    const behind = placed ? seats.findIndex((s) => s.module === placed) : -1;
+    return behind >= 0 ? behind + 1 : at < 0 ? seats.length : at;
+  });
 
   const hint = (type: string) => {
     const { edit, label } = pending(type);
@@ -132,8 +139,14 @@
     const answer = await plant.edit(edit, label).catch(() => null);
     placing = 'insert';
     const made = answer?.tags['$new'];
-    if (made) router.go(`/p/${plant.key}/hardware/${rail?.id}/${made}`, { replace: true });
-    drawing?.focus();
+    if (!made) {
+      drawing?.focus();
+      return;
+    }
+    router.go(`/p/${plant.key}/hardware/${rail?.id}/${made}`, { replace: true });
+    placed = made;
+    // What is typed on is the next module's name, never a command of the drawing.
+    shelf?.focus();
   }
 
   async function move(by: number) {
@@ -441,18 +454,21 @@
       bind:this={shelf}
       {plant}
       rail={rail.id}
-      before={placing === 'insert' && !mounting?.addressed ? (seat?.module ?? null) : null}
+      before={placing === 'insert' && !mounting?.addressed ? (seats[next]?.module ?? null) : null}
       where={placing === 'replace'
         ? `the module in slot ${seat?.slot}`
-        : seat
-          ? `Enter inserts before slot ${seat.slot}; or drag onto the rail`
-          : 'Enter inserts behind the last; or drag onto the rail'}
+        : placed
+          ? 'Enter places the next one behind it, Escape ends'
+          : seats[next]
+            ? `Enter inserts before slot ${seats[next].slot}; or drag onto the rail`
+            : 'Enter inserts behind the last; or drag onto the rail'}
       {placing}
       onpick={pick}
       onpaste={(clip) => void paste(clip)}
       onhint={hint}
       onleave={() => {
         placing = 'insert';
+        placed = '';
         plant.endPreview();
         drawing?.focus();
       }}

@@ -88,8 +88,10 @@
           <button
             class="plain name"
             aria-expanded={opened === station.id}
+            title="Its exchanges and faults"
             onclick={() => (opened = opened === station.id ? '' : station.id)}
-            >{station.name}</button
+            ><span class="fold" aria-hidden="true">{opened === station.id ? '▾' : '▸'}</span>
+            {station.name}</button
           >
           <code class="quiet">{station.address}</code>
           <span class="wide"></span>
@@ -129,6 +131,7 @@
     gap: 0 18px;
     align-items: start;
     max-height: 232px;
+    margin-bottom: 10px;
     overflow-y: auto;
   }
   .line {
@@ -145,6 +148,10 @@
     font-weight: 600;
     padding: 0;
     border: 0;
+  }
+  .fold {
+    color: var(--ink-2);
+    font-size: 10px;
   }
   .name:hover {
     text-decoration: underline;

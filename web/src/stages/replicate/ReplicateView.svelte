@@ -135,7 +135,7 @@
     >{plan ? `with ${plural(plan.sources.length - 1, 'thing')} that hang on it` : ''}</span
   >
   <span class="wide"></span>
-  <button onclick={() => router.go(pathTo(plant, source))}>Leave it <kbd>Esc</kbd></button>
+  <button onclick={() => router.go(pathTo(plant, source))}>Cancel <kbd>Esc</kbd></button>
   <button
     class="primary"
     disabled={!plan || collisions > 0 || !!problem}

@@ -396,7 +396,7 @@
               focus
             />
             <button class="primary" onclick={() => void commit()}>Link</button>
-            <button onclick={cancel}>Leave it</button>
+            <button onclick={cancel}>Cancel</button>
           </div>
         {/if}
         {#if problem && n === at}<p class="problem" role="alert" style:top="{offset(n) + ROW}px">

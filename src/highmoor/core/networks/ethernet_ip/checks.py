@@ -135,7 +135,7 @@ def _several(reader: Reader, station: Station) -> list[tuple[Line, Agreement]]:
 
 def _cyclic_of(reader: Reader, station: Station) -> list[tuple[Line, Agreement]]:
     found = (cyclic(reader, connection.id) for connection in reader.children(Connection, station.id))
-    return [told for told in found if told]
+    return [told for told in found if told and not told[0].parked]
 
 
 def _two_owners(_: Any, reader: Reader, root: str) -> Iterator[Finding]:

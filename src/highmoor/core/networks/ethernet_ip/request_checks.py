@@ -11,7 +11,7 @@ from highmoor.core.networks.ethernet_ip.load import KIND
 from highmoor.core.networks.ethernet_ip.requests import Request, path_problem, request_of
 from highmoor.core.networks.ethernet_ip.settings import is_request
 from highmoor.core.networks.fieldbus import Line
-from highmoor.core.networks.lines import connection_line, lines_of
+from highmoor.core.networks.lines import asked_lines, connection_line
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Network
 
@@ -67,7 +67,7 @@ def _asked_faster(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 def _nothing_before(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     """The first request of a network cannot wait for one before it."""
     network = reader.row(root, Network)
-    first = next((line for line in lines_of(reader, root) if is_request(line.connection)), None)
+    first = next((line for line in asked_lines(reader, root) if is_request(line.connection)), None)
     if network.kind == KIND and first and request_of(first).trigger == "after":
         yield finding("NET-335", (first.connection.id, "settings.trigger"), station=first.station.name)
 

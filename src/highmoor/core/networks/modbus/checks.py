@@ -9,7 +9,7 @@ from typing import Any
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.line_time import Timing
-from highmoor.core.networks.lines import lines_of
+from highmoor.core.networks.lines import asked_lines, station_lines
 from highmoor.core.networks.modbus.settings import KINDS, ExchangeSettings, unit_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -110,9 +110,9 @@ def _double_write(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
         return
     for station in reader.children(Station, root):
         written: list[tuple[int, int, int, int, Exchange]] = []
-        for connection in reader.children(Connection, station.id):
-            unit = unit_of(station, connection)
-            for exchange in reader.children(Exchange, connection.id):
+        for line in station_lines(reader, station):
+            unit = unit_of(station, line.connection)
+            for exchange in () if line.parked else line.exchanges:
                 settings = ExchangeSettings.of(exchange)
                 if settings.write_count:
                     end = settings.write_address + settings.write_count
@@ -153,7 +153,7 @@ def _nothing_before(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     network = reader.row(root, Network)
     if network.kind not in KINDS:
         return
-    lines = lines_of(reader, root)
+    lines = asked_lines(reader, root)
     chains = [line.exchanges for line in lines]
     if network.kind == "modbus-rtu":
         chains = [tuple(x for exchanges in chains for x in exchanges)]
