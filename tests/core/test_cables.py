@@ -93,18 +93,18 @@ def test_nothing_is_lost_on_the_way(data: Any) -> None:
         assert node.in_mbit_s == pytest.approx(own + behind)
 
 
-WRONG: dict[str, tuple[tuple[tuple[str, str, str], ...], bool]] = {
-    "NET-110": ((("W", "", "es-5"), ("A", "", ""), ("B", "W", "")), True),
-    "NET-111": ((("W", "", "es-5"), *((f"D{n}", "W", "") for n in range(5))), False),
-    "NET-112": ((("W", "", "es-16s"), *((f"D{n}", "W", "") for n in range(4))), False),
-    "NET-113": ((("A", "", ""),), True),
-    "NET-114": ((("W", "", "es-5"), ("V", "W", "es-5")), True),
+WRONG: dict[str, tuple[tuple[str, str, str], ...]] = {
+    "NET-110": (("W", "", "es-5"), ("A", "", ""), ("B", "W", "")),
+    "NET-111": (("W", "", "es-5"), *((f"D{n}", "W", "") for n in range(5))),
+    "NET-112": (("W", "", "es-16s"), *((f"D{n}", "W", "") for n in range(4))),
+    "NET-113": (("A", "", ""),),
+    "NET-114": (("W", "", "es-5"), ("V", "W", "es-5")),
 }
 
 
-@pytest.mark.parametrize("code", sorted(WRONG))
-def test_each_check_of_cables(code: str) -> None:
-    plant = laid(*WRONG[code][0])
+def spoilt(code: str) -> Plant:
+    """A plant with this finding; what hangs on itself only a file from outside can hold."""
+    plant = laid(*WRONG[code])
     if code == "NET-112":
         fast = {"settings.octets": 1400, "settings.rpi_ms": 0.5}
         plant = apply(plant, BUILTIN, edits.SetFields(
@@ -118,13 +118,7 @@ def test_each_check_of_cables(code: str) -> None:
         first, second = plant.all(Station)
         rows = [r for r in plant.rows() if r.id != first.id]
         plant = Plant.of([*rows, replace(first, upstream=second.id)], plant.counter)
-    analysis = analyse(plant, BUILTIN)
-    found = next(f for f in analysis.findings.values() if f.code == code)
-    remedy = remedy_of(analysis, found)
-    assert (remedy is not None) == WRONG[code][1]
-    if remedy and remedy.edit:
-        mended = apply(plant, BUILTIN, remedy.edit).plant
-        assert found.key not in analyse(mended, BUILTIN).findings
+    return plant
 
 
 def test_a_cable_can_come_from_nothing_behind_it() -> None:

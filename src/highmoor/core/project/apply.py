@@ -8,7 +8,7 @@ from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
-from highmoor.core.plant.change import Change, is_field, with_value
+from highmoor.core.plant.change import Change, flattened, is_field, with_value
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Module, Station
 from highmoor.core.project import edits
@@ -85,6 +85,9 @@ def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
     if not is_field(row.id, path):
         raise Refusal(f"There is no field {path!r} here.", place=row.id, field=path, value=given)
     spec = next((s for s in fields_of(draft.plant, draft.catalogue, row) if s.path == path), None)
+    if spec is None and given is None and path.startswith("settings.") and path in flattened(row):
+        # A setting that the type once had, or another type has, is taken away.
+        return with_value(row, path, None)
     if spec is None or spec.made:
         raise Refusal(f"The field {path!r} cannot be set here.", place=row.id, field=path, value=given)
     resolved = draft.tags.get(given, given) if isinstance(given, str) else given

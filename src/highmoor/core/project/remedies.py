@@ -35,6 +35,7 @@ from highmoor.core.project.consequences import preview
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import next_address
 from highmoor.core.project.remedy import Remedy, set_fields
+from highmoor.core.project.setting_remedies import SETTING_REMEDIES
 from highmoor.core.project.wiring_remedies import WIRING_REMEDIES
 
 _Maker = Callable[[Analysis, Finding], Remedy | None]
@@ -259,6 +260,7 @@ def _interval_ms(analysis: Analysis, exchange: Exchange) -> float:
 
 _MAKERS: dict[str, _Maker] = {
     **WIRING_REMEDIES,
+    **SETTING_REMEDIES,
     "HW-101": _feed_ins,
     "HW-102": _covers,
     "HW-103": _longer_rail,
@@ -276,7 +278,6 @@ _MAKERS: dict[str, _Maker] = {
     "NET-121": lambda _, found: set_fields("Let it stand for a device", found.places[0].id, partner=None),
     "NET-122": _behind_the_others,
     "SIG-101": _other_name,
-    "SIG-104": _unlink,
     "SIG-107": _relink,
     "SIG-112": _unlink,
     "SIG-108": _quicker,

@@ -168,10 +168,13 @@ def _overlap(result: ModuleChannels | ExchangeOctets, reader: Reader, root: str)
         if place and place.area == "out" and raw and place.carrier in ("", root):
             taken.append((place.bit, place.bit + taken_bits(raw, place), link, signal))
     taken.sort(key=lambda entry: (entry[0], entry[1], entry[2].id))
-    for n, (begin, _, _, signal) in enumerate(taken):
-        for _, end, _, other in taken[:n]:
-            if begin < end and other.id != signal.id:
+    reaching: list[tuple[int, Signal]] = []
+    for begin, end, _, signal in taken:
+        reaching = [(to, other) for to, other in reaching if to > begin]
+        for _, other in reaching:
+            if other.id != signal.id:
                 yield finding("SIG-106", signal.id, other.id, root, one=signal.name, other=other.name)
+        reaching.append((end, signal))
 
 
 CHECKS: tuple[Check, ...] = (

@@ -7,12 +7,13 @@ from collections.abc import Callable, Mapping
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
+from highmoor.core.hardware.ports import port_spec
 from highmoor.core.networks.fieldbus import Mend
 from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.networks.modbus_rtu.settings import BAUDS, LINE_CABLES, line_cable, line_settings
 from highmoor.core.networks.modbus_rtu.wiring import length_at_most_m, route
-from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Station
 
 
 def _as_the_line(analysis: Analysis, found: Finding) -> Mend:
@@ -53,6 +54,17 @@ def _slower(analysis: Analysis, found: Finding) -> Mend | None:
     return Mend(f"Lay it as {further.label}", network.id, {"settings.cable": further.key}) if further else None
 
 
+def _rate_of_the_port(analysis: Analysis, found: Finding) -> Mend | None:
+    """The highest rate of the port below the one that is set, else the lowest it has."""
+    network = analysis.plant.get(found.places[0].id, Network)
+    spec = port_spec(analysis.plant.find, analysis.catalogue.find, analysis.plant.get(network.port or "", Port))
+    bauds = sorted(spec.bauds) if spec else []
+    if not bauds:
+        return None
+    rate = max((baud for baud in bauds if baud < line_settings(network).baud), default=bauds[0])
+    return Mend(f"Set {rate} bit/s", network.id, {"settings.baud": rate})
+
+
 def _second_stop_bit(analysis: Analysis, found: Finding) -> Mend:
     return Mend("Use two stop bits", found.places[0].id, {"settings.stop_bits": 2})
 
@@ -86,5 +98,6 @@ MENDS: Mapping[str, Callable[[Analysis, Finding], Mend | None]] = {
     "NET-225": _bias,
     "NET-227": _slower,
     "NET-229": _second_stop_bit,
+    "NET-230": _rate_of_the_port,
     "NET-231": _shorter_wait,
 }
