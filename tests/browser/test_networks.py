@@ -24,7 +24,7 @@ def stations(page: Page) -> list[str]:
 def test_a_connection_from_the_file_to_the_wire(page: Page) -> None:
     page.go("/p/skelder/networks")
     page.button("Hall cell")
-    page.says("430 packets/s", "queue at worst 52.6", "HALL bears 5000 packets/s")
+    page.says("430 packets/s", "queue at worst 52.6", "HALL can take 5000 packets/s")
     assert stations(page)[:3] == ["Hall switch", "Gallery fan 1", "Gallery fan 2"]
 
     # What the file says stands in the form; a shorter interval than it allows is a finding with its mend.
@@ -131,6 +131,7 @@ def test_a_fieldbus_nobody_foresaw_reaches_form_check_and_ribbon(flags: Page) ->
     flags.button("Add it")
     flags.says("Flag rope on")
     flags.click("header button", "Add a station")
+    flags.button("Add it")
     flags.says("Signal mast")
     flags.wait(lambda: flags.field("Flags").is_displayed())
     flags.enter("form [aria-label=Flags]", "9")
@@ -181,3 +182,27 @@ def test_a_serial_line_while_one_station_is_silent(page: Page) -> None:
     assert len(page.driver.find_elements(By.CSS_SELECTOR, "rect.time-out")) == 1
     page.button("Moisture 3 silent")
     page.no_longer("110.4 ms late")
+
+
+def test_what_is_free_is_named_where_it_stands_and_found_by_its_reference(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.wait(lambda: page.find("input[role=combobox]")).send_keys("40103")
+    page.says("exchange of Humidifier")
+    page.keys(Keys.ENTER)
+    page.click("button[aria-label='Name 40103']", "name it")
+    page.keys("7 wrong", Keys.ENTER)
+    page.says("is no")
+    page.keys(Keys.CONTROL, "a")
+    page.keys("Spare40103", Keys.ENTER)
+    page.wait(lambda: page.find("td a", "Spare40103"))
+    page.says("Undo Add signal Spare40103")
+    # From the filter Enter goes to the row it left, and a station that is switched off is said so.
+    page.click("nav a", "Signals")
+    page.enter(".tools input", "Spare40103")
+    page.keys(Keys.ENTER)
+    page.wait(lambda: page.driver.execute_script("return document.activeElement.className").startswith("grid"))
+    page.says("Spare40103", "UINT")
+    page.click("nav a", "Networks")
+    page.click("text", "Compressor")
+    page.field("Switched off").click()
+    page.says("Compressor is switched off", "NET-130")

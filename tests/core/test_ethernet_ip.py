@@ -32,7 +32,7 @@ from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Signal, Station
+from highmoor.core.plant.rows import Connection, Exchange, Link, Network, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -401,6 +401,21 @@ def test_data_goes_both_ways_low_octet_first() -> None:
     adapter.inputs[101][:2] = b"\xcd\xab"
     bench.run_until(1.3)
     assert bench.value(signal(plant, "Taken")) == (0xABCD, "good")
+
+
+def test_a_connection_turned_high_octet_first_takes_its_links_along() -> None:
+    plant = linked(cell({"type": "cv7"}))
+    connection_id = plant.all(Connection)[0].id
+    by_hand = next(link for link in plant.all(Link) if link.access == "reads")
+    plant = apply(plant, LIBRARY, edits.SetFields(ids=[by_hand.id], values={"order": "CDAB"})).plant
+    turned = put(plant, connection_id, {"high_octet_first": True})
+    assert {link.access: link.order for link in turned.all(Link)} == {"reads": "CDAB", "writes": "ABCD"}
+    bench = on(turned)
+    bench.write(signal(turned, "Given"), 0x1234)
+    bench.run_until(1)
+    assert next(iter(bench.ethernet.devices.values())).outputs[100].hex() == "12340000"  # type: ignore[attr-defined]
+    again = put(turned, connection_id, {"high_octet_first": None})
+    assert {link.access: link.order for link in again.all(Link)} == {"reads": "CDAB", "writes": "DCBA"}
 
 
 def test_both_ends_notice_silence_and_begin_anew() -> None:

@@ -1557,6 +1557,8 @@ export interface components {
         /**
          * ChannelFacts
          * @description A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it.
+         *
+         *     `data_type` is what the channel is as it comes, without a scaling (IEC 61131-3, table 10).
          */
         ChannelFacts: {
             /** Key */
@@ -1565,6 +1567,8 @@ export interface components {
             number: number;
             /** Kind */
             kind: string;
+            /** Data Type */
+            data_type: string;
             /** Terminals */
             terminals: string;
             /** Range */

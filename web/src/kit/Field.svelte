@@ -49,6 +49,9 @@
     }, 120);
   }
 
+  /** So many letters of a choice stand beside its field's name; a longer one takes a line of its own. */
+  const BESIDE = 19;
+
   async function commit(value: unknown) {
     window.clearTimeout(timer);
     const unchanged = typed === null || String(typed) === String(field.value ?? '');
@@ -85,7 +88,12 @@
   }
 </script>
 
-<div class="field" class:own={!field.is_default} class:bad={problem !== ''}>
+<div
+  class="field"
+  class:own={!field.is_default}
+  class:bad={problem !== ''}
+  class:wide={field.kind === 'choice' && field.choices.some((c) => c.label.length > BESIDE)}
+>
   <label for={id} title={[field.hint, field.disabled].filter(Boolean).join(' ')}>
     {field.label}
     {#if field.term}<span class="term">{field.term}</span>{/if}
@@ -159,10 +167,15 @@
 <style>
   .field {
     display: grid;
-    grid-template-columns: minmax(92px, 38%) 1fr;
+    grid-template-columns: minmax(92px, 38%) minmax(0, 1fr);
     align-items: center;
     gap: 0 8px;
     min-height: 30px;
+  }
+  .field.wide {
+    grid-template-columns: minmax(0, 1fr);
+    row-gap: 2px;
+    padding: 3px 0;
   }
   label {
     color: var(--ink-2);

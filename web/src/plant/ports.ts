@@ -12,6 +12,16 @@ export function controllerOf(
   );
 }
 
+/** The controller a module's data goes to: that of its rail, or the one that asks the rail's station. */
+export function controllerOfModule(
+  plant: PlantStore,
+  module: string,
+): Row<'controllers'> | undefined {
+  const head = plant.row('rails', plant.row('modules', module)?.rail)?.head;
+  const network = plant.row('networks', plant.row('stations', head)?.network);
+  return plant.row('controllers', head) ?? controllerOf(plant, plant.row('ports', network?.port));
+}
+
 /** A port as people say it: the controller, the module between, its key. */
 export function portLabel(plant: PlantStore, port: Row<'ports'>): string {
   const module = plant.row('modules', port.device);

@@ -46,7 +46,7 @@
     role="combobox"
     aria-expanded={open && found.length > 0}
     aria-controls="found"
-    aria-label="Go to a name or an address"
+    aria-label="Go to a name, an address or a reference"
     placeholder="Go to a name, address …"
     autocomplete="off"
     onfocus={() => (open = true)}

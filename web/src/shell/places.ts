@@ -58,9 +58,13 @@ export function find(plant: PlantStore, words: string): Found[] {
   for (const n of plant.list('networks')) add(n.id, n.name, 'network', n.kind);
   for (const s of plant.list('stations'))
     add(s.id, s.name, `station ${s.address}`, `${s.designation} ${s.location}`);
+  // A number may be a register's reference: looked for in what each exchange brings.
+  const number = wanted.some((word) => /^\d{2,6}$/.test(word));
   for (const x of plant.list('exchanges')) {
     const station = plant.row('stations', plant.row('connections', x.connection)?.station);
-    add(x.id, x.name, `exchange of ${station?.name ?? ''}`, '');
+    const wire = number ? plant.part('exchange.wire', x.id) : undefined;
+    const brought = wire ? [wire.reference, ...wire.pieces.map((piece) => piece.label)] : [];
+    add(x.id, x.name, `exchange of ${station?.name ?? ''}`, brought.join(' '));
   }
   for (const g of plant.list('signals')) {
     add(

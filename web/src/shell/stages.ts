@@ -11,7 +11,7 @@ export const STAGES = [
     later: [
       'Two-channel inputs with discrepancy times, and their time diagram to drive by hand',
       'Area scanners: zones drawn in plan, situations, reaction time and minimum distance',
-      'The seal over everything that bears on safety, and the report',
+      'The seal over everything that concerns safety, and the report',
     ],
   },
   {

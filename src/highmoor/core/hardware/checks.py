@@ -312,7 +312,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "HW-115", "rail.mounting", "hardware", "warning", "Too much heat for the cabinet",
-        "The rail gives {heat} W of heat, the cabinet bears {limit} W: {over} W too much.",
+        "The rail gives {heat} W of heat, the cabinet can take {limit} W: {over} W too much.",
         "Above their temperature modules derate or shut down, first on the hottest day.", _too_hot, "IEC TR 60890",
     ),
     Check(

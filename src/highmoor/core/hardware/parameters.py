@@ -36,7 +36,7 @@ RAIL_FIELDS: tuple[FieldSpec, ...] = (
         optional=True, hint="How much of the field load is ever on together.",
     ),
     FieldSpec(
-        "settings.heat_limit_w", "Heat the cabinet bears", "number", unit="W", minimum=0, maximum=5000,
+        "settings.heat_limit_w", "Heat the cabinet can take", "number", unit="W", minimum=0, maximum=5000,
         optional=True,
     ),
 )  # fmt: skip

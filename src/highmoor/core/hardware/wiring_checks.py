@@ -166,13 +166,13 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "HW-403", "module.wiring", "hardware", "error", "Channel over its rating",
-        "{name}, channel {channel}: the load takes {load} mA, the channel bears {rating} mA.",
+        "{name}, channel {channel}: the load takes {load} mA, the channel is rated {rating} mA.",
         "The output shuts off by its own protection, or ages.", _channel_load, "IEC 61131-2",
     ),
     Check(
         "HW-404", "module.wiring", "hardware", "error", "Channels together over their group's rating",
-        "{name}, channels {channels}: together {load} mA, the group bears {rating} mA.",
-        "Channels of a group share a supply path that bears less than their ratings together.", _group_load,
+        "{name}, channels {channels}: together {load} mA, the group is rated {rating} mA.",
+        "Channels of a group share a supply path that is rated less than the sum of their ratings.", _group_load,
         "IEC 61131-2",
     ),
     Check(
@@ -194,7 +194,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "HW-408", "module.wiring", "hardware", "error", "Loop burden too high",
-        "{name}, channel {channel}: cable, input and barrier have {burden} Ω, the loop bears {limit} Ω.",
+        "{name}, channel {channel}: cable, input and barrier have {burden} Ω, the loop can drive {limit} Ω.",
         "At high current the transmitter runs out of voltage and reads low, just where an alarm should come.",
         _burden, "NAMUR NE 43",
     ),

@@ -74,7 +74,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-130", "network.parked", "networks", "note", "Switched off",
         "{what} is switched off: nothing is exchanged with it over {network}.",
-        "It is kept with all its settings and takes no part. Before the plant is handed over it is on again, or gone.",
+        "It keeps its settings and takes no part. Switch it on again, or remove it, before the handover.",
         _told,
     ),
 )  # fmt: skip

@@ -85,13 +85,13 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-120", "network.addresses", "networks", "error", "Partner that is not there",
         "{name} stands for {partner} but has {address}; {partner} has {has}.",
-        "Whoever is asked at an address that is not its own does not answer.",
+        "Nobody answers at an address that is not theirs.",
         _wrong_address,
     ),
     Check(
         "NET-121", "network.addresses", "networks", "error", "A controller as its own partner",
         "{name} stands for {controller}, which is the controller of this network itself.",
-        "What a controller knows already it need not ask itself.",
+        "A controller need not ask itself over the network for what it already has.",
         _itself,
     ),
     Check(

@@ -319,7 +319,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-101", "network.addresses", "networks", "error", "One address, two devices",
         "{one} has {address}, and so has {other}.",
-        "Which of the two answers is a matter of chance; both look as if they came and went.",
+        "Which of the two answers is a matter of chance; both seem to come and go.",
         _twice, "RFC 5227",
     ),
     Check(
@@ -337,7 +337,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-104", "network.addresses", "networks", "error", "Address missing",
         "{name} has no address.",
-        "Without an address nobody can be asked.",
+        "Without an address it cannot be reached.",
         _unaddressed,
     ),
     Check(
@@ -367,7 +367,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-108", "network.addresses", "networks", "note", "Order number unknown",
         "{name} is of the type {type}, which has no order number.",
-        "The quantity list cannot say what to buy; a description file or a sheet of one's own can.",
+        "The quantity list cannot say what to buy; a description file or a sheet of your own can.",
         _no_order_number,
     ),
     Check(

@@ -79,7 +79,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-111", "network.tree", "networks", "error", "More cables than sockets",
         "{name} would take {cables} cables; it has {sockets} sockets.",
-        "What finds no socket is not connected.",
+        "A cable without a socket is not connected.",
         _few_sockets,
     ),
     Check(
@@ -91,7 +91,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-113", "network.tree", "networks", "error", "Cable too long",
         "The cable to {name} is {length} m; {most} m are the most for {cable}.",
-        "Beyond that the link comes and goes; a switch between, or fibre, goes further.",
+        "Beyond that the link comes and goes; a switch halfway, or fibre, reaches further.",
         _too_long, "ISO/IEC 11801-1, 8; IEEE 802.3, 26 and 58",
     ),
     Check(

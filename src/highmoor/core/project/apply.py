@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.datatypes import Order
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.change import Change, flattened, is_field, with_value
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Module, Station
+from highmoor.core.plant.rows import Connection, Module, Station
 from highmoor.core.project import edits
 from highmoor.core.project.clips import paste
 from highmoor.core.project.draft import Draft
@@ -34,7 +35,7 @@ from highmoor.core.project.network_edits import (
     unplugged,
 )
 from highmoor.core.project.replicate import replicate
-from highmoor.core.project.signal_edits import add_signals, link_signal
+from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on
 from highmoor.core.project.stored import restored_row
 from highmoor.core.project.transfer_edits import add_transfer
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
@@ -73,12 +74,16 @@ def _dispatch(draft: Draft, edit: edits.Edit) -> None:
 
 def _set_fields(draft: Draft, edit: edits.SetFields) -> None:
     rows = []
+    orders: dict[str, Order] = {}
     for ref in edit.ids:
         row: Any = draft.plant.get(draft.resolve(ref), object)
+        if isinstance(row, Connection):
+            orders.update(orders_on(draft, row))
         for path, given in edit.values.items():
             row = _with_field(draft, row, path, given)
         rows.append(row)
     draft.put(*rows)
+    follow_orders(draft, orders)
 
 
 def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:

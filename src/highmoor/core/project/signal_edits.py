@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from typing import Any, Literal
 
-from highmoor.core.datatypes import DATA_TYPES
+from highmoor.core.datatypes import DATA_TYPES, Order
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import identifier_problem
-from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import scaling_object, usual_order
@@ -91,6 +92,24 @@ def _link(draft: Draft, signal: str, place_ref: str, key: str, scaling: dict[str
     stored = scaling_object(scaling) if scaling is not None else None
     order = usual_order(draft.plant, draft.catalogue, place) if isinstance(place, Exchange) else "ABCD"
     return Link(draft.new_id("links"), signal, place.id, key, access, order=order, scaling=stored)
+
+
+def orders_on(draft: Draft, connection: Connection) -> dict[str, Order]:
+    """The usual octet order of each exchange of a connection."""
+    return {
+        exchange.id: usual_order(draft.plant, draft.catalogue, exchange)
+        for exchange in draft.plant.children(Exchange, connection.id)
+    }
+
+
+def follow_orders(draft: Draft, before: dict[str, Order]) -> None:
+    """Links that stood in the usual order stand in the new one; those that a hand set otherwise stay."""
+    links = draft.plant.tables["links"]
+    for exchange, old in before.items():
+        new = usual_order(draft.plant, draft.catalogue, draft.plant.get(exchange, Exchange))
+        if new != old:
+            own = (links[i] for i in draft.plant.referring("links", "place", exchange))
+            draft.put(*(replace(link, order=new) for link in own if link.order == old))
 
 
 def _access(draft: Draft, place: Module | Exchange, key: str) -> Literal["reads", "writes"]:

@@ -225,11 +225,11 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "SIG-108", "signal.path", "signals", "warning", "Slower than asked",
         "{name} takes {worst} ms at worst, {asked} ms are asked. The largest part that can change is {slowest}.",
-        "An event may be seen later than the process can bear.", _late,
+        "An event may be seen later than the process can tolerate.", _late,
     ),
     Check(
         "SIG-109", "signal.path", "signals", "error", "Scaling without a span",
-        "{name}: both {what} ends of its scaling are the same.", "Nothing can be computed over a span of nothing.",
+        "{name}: both {what} ends of its scaling are the same.", "Nothing can be scaled over a span of zero.",
         _scaling,
     ),
     Check(

@@ -31,11 +31,15 @@ class LinkedSignal:
 
 @dataclass(frozen=True, slots=True)
 class ChannelFacts:
-    """A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it."""
+    """A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it.
+
+    `data_type` is what the channel is as it comes, without a scaling (IEC 61131-3, table 10).
+    """
 
     key: str
     number: int
     kind: str
+    data_type: str
     terminals: str
     range: str
     raw_span: tuple[int, int] | None
@@ -162,6 +166,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                 channel.key,
                 channel.number,
                 channel.group.kind,
+                channel.group.data_type,
                 terminals(channel.terminals, slot),
                 chosen.label if chosen else "",
                 (chosen.raw_low, chosen.raw_high) if chosen else None,

@@ -1,7 +1,9 @@
 <script lang="ts">
   import { got, http, type FieldOut, type Form } from '../../api/client';
   import { saveCsv } from '../../kit/csv';
+  import NameIt from '../../kit/NameIt.svelte';
   import { plural } from '../../kit/numbers';
+  import { controllerOfModule } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import ChannelCell from './ChannelCell.svelte';
 
@@ -179,7 +181,18 @@
               ></td
             >
             <td class="mono">{channel.terminals}</td>
-            <td class="mono name">{channel.signals.map((s) => s.name).join(', ') || ''}</td>
+            <td class="mono name"
+              >{#if channel.signals.length}{channel.signals
+                  .map((s) => s.name)
+                  .join(', ')}{:else}<NameIt
+                  {plant}
+                  controller={controllerOfModule(plant, module)?.id}
+                  place={module}
+                  key={channel.key}
+                  type={channel.data_type}
+                  label="channel {channel.number}"
+                />{/if}</td
+            >
             {#each columns as column (column.path)}
               {@const field = byPlace.get(`${channel.key}.${keyOf(column)}`)}
               <td class:own={field && !field.is_default && field.value != null}>

@@ -98,6 +98,13 @@
     if (signal) rows[signal.id]?.focus();
   }
 
+  /** From the filter to what it left. */
+  function intoRows(event: KeyboardEvent) {
+    if (event.key !== 'Enter' && event.key !== 'ArrowDown') return;
+    event.preventDefault();
+    goTo(0);
+  }
+
   function key(event: KeyboardEvent) {
     if ((event.target as HTMLElement).matches('input, select, textarea') || event.ctrlKey) return;
     const n = visible.findIndex((s) => s.id === chosen);
@@ -186,6 +193,7 @@
       bind:value={words}
       placeholder="Filter: humid | tank1  way:out  forced:yes"
       aria-label="Filter the signals"
+      onkeydown={intoRows}
     />
     <span class="mono quiet">{signals.length}</span>
     <span class="wide"></span>

@@ -35,6 +35,19 @@
   );
   const times = $derived(new Map(timing?.exchanges.map((e) => [e.exchange, e])));
 
+  // What is made behind another's answer: behind the one before it on the line, or on its own connection.
+  const follows = $derived(
+    new Map(
+      lines.flatMap(({ exchange }, n): [string, string][] => {
+        const before = lines[n - 1]?.exchange;
+        const chained = exchange.settings?.trigger === 'after' && before !== undefined;
+        return chained && (shared || before.connection === exchange.connection)
+          ? [[exchange.id, before.name]]
+          : [];
+      }),
+    ),
+  );
+
   // A long list scrolls by itself and draws what is seen of it.
   const ROW = 29;
   const SHORT = 40;
@@ -87,7 +100,11 @@
                 ? `${at.name} → ${controller}`
                 : `${controller} → ${at.name}`}
             </button>
-            <span class="quiet">{exchange.name}</span>
+            <span class="quiet"
+              >{exchange.name}{follows.has(exchange.id)
+                ? ` · after ${follows.get(exchange.id)}`
+                : ''}</span
+            >
           </td>
           <td>{wire?.what ?? ''}</td>
           <td class="mono"
@@ -110,6 +127,10 @@
             <td class="number"
               >{shown((own?.worst_late_ms ?? 0) * 1000, 3)} <span class="unit">µs</span></td
             >
+          {:else if own && !own.period_ms}
+            <td class="number quiet">on demand</td>
+            <td class="number">{shown(own.transaction_ms, 4)} <span class="unit">ms</span></td>
+            <td class="number quiet">–</td>
           {:else}
             <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
             <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>

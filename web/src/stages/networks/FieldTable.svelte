@@ -1,11 +1,31 @@
 <script lang="ts">
   import type { PartResult } from '../../api/client';
   import LiveValue from '../../kit/LiveValue.svelte';
+  import NameIt from '../../kit/NameIt.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
 
   /** The pieces of an exchange with their signals: what the device's manual says against what the program calls it. */
-  let { plant, octets }: { plant: PlantStore; octets: PartResult<'exchange.octets'> } = $props();
+  let {
+    plant,
+    octets,
+    exchange,
+    controller,
+  }: {
+    plant: PlantStore;
+    octets: PartResult<'exchange.octets'>;
+    exchange: string;
+    controller: string | undefined;
+  } = $props();
+
+  /** What a free piece is named as: a whole number of its size, until somebody knows better. */
+  const WHOLE: Record<number, string> = {
+    1: 'BOOL',
+    8: 'USINT',
+    16: 'UINT',
+    32: 'UDINT',
+    64: 'ULINT',
+  };
   const SHOWN = 64;
 
   const written = (bit: number, bits: number, base = 0) => {
@@ -25,6 +45,27 @@
           ),
       )
       .slice(0, SHOWN),
+  );
+
+  const bits = $derived(
+    [
+      {
+        key: 'status',
+        word: 'status bit',
+        octet: octets.status_octet,
+        bit: octets.status_bit,
+        signals: octets.status_signals,
+      },
+      {
+        key: 'start',
+        word: 'start bit',
+        octet: octets.start_octet,
+        bit: octets.start_bit,
+        signals: octets.start_signals,
+      },
+    ]
+      .filter((b) => b.octet != null)
+      .map((b) => ({ ...b, at: `${b.octet}, bit ${b.bit}` })),
   );
 </script>
 
@@ -59,7 +100,14 @@
                   router.go(`/p/${plant.key}/signals/${signal.signal}`);
                 }}>{signal.name}</a
               >
-            {:else}<span class="quiet">free</span>{/if}
+            {:else}<NameIt
+                {plant}
+                {controller}
+                place={exchange}
+                key={piece.key}
+                type={WHOLE[piece.bits] ?? 'UINT'}
+                label={piece.label}
+              />{/if}
           </td>
           <td>{signal?.type ?? ''}</td>
           <td class="number">{signal?.span ?? ''} <span class="unit">{signal?.unit ?? ''}</span></td
@@ -69,6 +117,29 @@
           >
         </tr>
       {/each}
+    {/each}
+    {#each bits as bit (bit.key)}
+      <tr>
+        <td>{bit.word}</td>
+        <td></td>
+        <td class="mono">{bit.at}</td>
+        <td class="mono">
+          {#if bit.signals[0]}{bit.signals[0].name}
+          {:else}<NameIt
+              {plant}
+              {controller}
+              place={exchange}
+              key={bit.key}
+              type="BOOL"
+              label={bit.word}
+            />{/if}
+        </td>
+        <td>{bit.signals[0]?.type ?? ''}</td>
+        <td></td>
+        <td class="number"
+          >{#if bit.signals[0]}<LiveValue {plant} signal={bit.signals[0].signal} />{/if}</td
+        >
+      </tr>
     {/each}
   </tbody>
 </table>

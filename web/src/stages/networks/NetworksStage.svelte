@@ -8,6 +8,7 @@
   import AddConnection from './AddConnection.svelte';
   import AddExchange from './AddExchange.svelte';
   import AddNetwork from './AddNetwork.svelte';
+  import AddStation from './AddStation.svelte';
   import AddWatch from './AddWatch.svelte';
   import Comb from './Comb.svelte';
   import ConnectionLines from './ConnectionLines.svelte';
@@ -26,6 +27,7 @@
 
   let adding = $state<string | null>(null);
   let founding = $state(false);
+  let settling = $state(false);
   let watching = $state<string | null>(null);
   const networks = $derived(plant.list('networks'));
   const network = $derived(plant.row('networks', networkId) ?? networks[0]);
@@ -75,24 +77,11 @@
     });
   const choose = (id: string) => network && open(network.id, id);
 
-  async function addStation() {
+  function arrived(made: string, connection: string | null) {
     if (!network) return;
-    const answer = await plant
-      .edit(
-        {
-          kind: 'add-station',
-          network: network.id,
-          tag: '$station',
-          connection_tag: '$connection',
-        },
-        'Add station',
-      )
-      .catch(() => null);
-    const made = answer?.tags['$station'];
-    if (made) {
-      open(network.id, made);
-      adding = bus?.exchange_fields.length ? (answer?.tags['$connection'] ?? null) : null;
-    }
+    settling = false;
+    open(network.id, made);
+    adding = bus?.exchange_fields.length ? connection : null;
   }
 
   async function remove() {
@@ -232,12 +221,22 @@
     <Figures {plant} {network} {timing} exchanges={lines.length} />
     <span class="wide"></span>
     {#if plant.mayEdit}
-      <button onclick={addStation}>Add a station</button>
+      <button onclick={() => (settling = true)}>Add a station …</button>
       <button onclick={() => router.go(`/p/${plant.key}/hardware/catalogue/${network.id}`)}
         >From the catalogue …</button
       >
     {/if}
   </header>
+  {#if settling}
+    {#key network.id}
+      <AddStation
+        {plant}
+        network={network.id}
+        onmade={arrived}
+        oncancel={() => (settling = false)}
+      />
+    {/key}
+  {/if}
   {#if stations.length}
     {#if bus?.medium === 'ethernet'}
       <Comb
@@ -262,7 +261,9 @@
         A station is a device that is asked. Add one, give it the address that is dialled or entered
         in it, then say what is exchanged.
       </p>
-      {#if plant.mayEdit}<button class="primary" onclick={addStation}>Add a station</button>{/if}
+      {#if plant.mayEdit && !settling}<button class="primary" onclick={() => (settling = true)}
+          >Add a station …</button
+        >{/if}
     </Empty>
   {/if}
   {#if timing?.lanes.some((lane) => lane.blocks.length)}
@@ -365,7 +366,7 @@
           <p class="frames mono"><span class="quiet">asked</span> {bench.request || '–'}</p>
           <p class="frames mono"><span class="quiet">heard</span> {bench.response || 'nothing'}</p>
         {/if}
-        <FieldTable {plant} {octets} />
+        <FieldTable {plant} {octets} exchange={line.exchange.id} controller={controller?.id} />
         {#if back}
           <h2 class="gap">What goes back in the same transaction</h2>
           <OctetMap
@@ -376,7 +377,12 @@
             data=""
             onchoose={(_, signal) => signal && plant.select(signal)}
           />
-          <FieldTable {plant} octets={back} />
+          <FieldTable
+            {plant}
+            octets={back}
+            exchange={line.exchange.id}
+            controller={controller?.id}
+          />
         {/if}
         <FourOrders {plant} {octets} data={live(line.exchange.id)?.data ?? ''} />
       {/if}

@@ -17,7 +17,7 @@
 {#if load && load.stations.length}
   <div class="load">
     <p class="quiet">
-      {name} bears <span class="mono">{shown(load.limit)}</span> packets/s, these take
+      {name} can take <span class="mono">{shown(load.limit)}</span> packets/s, these take
       <strong class="mono">{shown(load.packets_per_s, 5)}</strong>
       {#if load.packets_per_s > 0.8 * load.limit}· slow the first of these before the others{/if}
     </p>

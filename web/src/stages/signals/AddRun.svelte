@@ -31,6 +31,17 @@
   const controller = $derived(owner || controllers[0]?.id || '');
   const made = $derived((told?.rows ?? []).filter((row) => row.table === 'signals' && !row.before));
 
+  // A place says what it holds: the type begins with that, until a hand chooses another.
+  let chosenByHand = $state(false);
+  const offered = $derived.by(() => {
+    const channel = plant.part('module.channels', place)?.channels.find((c) => c.key === key);
+    if (!channel) return '';
+    return scaled && channel.kind.startsWith('A') ? 'REAL' : channel.data_type;
+  });
+  $effect(() => {
+    if (offered && !chosenByHand) type = offered;
+  });
+
   const edit = () => ({
     kind: 'add-signals' as const,
     controller,
@@ -106,11 +117,11 @@
     /></label
   >
   {#if count > 1}
-    <label>from <input class="mono short" type="number" bind:value={start} /></label>
+    <label>counted from <input class="mono short" type="number" bind:value={start} /></label>
     <label>step <input class="mono short" type="number" bind:value={step} /></label>
   {/if}
   <label
-    >Type <select bind:value={type}
+    >Type <select bind:value={type} onchange={() => (chosenByHand = true)}
       >{#each plant.catalogue.data_types as t (t)}<option>{t}</option>{/each}</select
     ></label
   >
@@ -120,14 +131,14 @@
   {#if scaled}
     <label
       >raw <span class="pair"
-        ><input class="mono short" bind:value={span.raw_lo} /> …
-        <input class="mono short" bind:value={span.raw_hi} /></span
+        ><input class="mono short" aria-label="Raw, low" bind:value={span.raw_lo} /> …
+        <input class="mono short" aria-label="Raw, high" bind:value={span.raw_hi} /></span
       ></label
     >
     <label
       >is <span class="pair"
-        ><input class="mono short" bind:value={span.lo} /> …
-        <input class="mono short" bind:value={span.hi} /></span
+        ><input class="mono short" aria-label="Value, low" bind:value={span.lo} /> …
+        <input class="mono short" aria-label="Value, high" bind:value={span.hi} /></span
       ></label
     >
   {/if}

@@ -10,12 +10,14 @@
     place = $bindable(),
     key = $bindable(),
     focus = false,
+    onenter,
   }: {
     plant: PlantStore;
     controller: string;
     place: string;
     key: string;
     focus?: boolean;
+    onenter?: () => void;
   } = $props();
 
   const holders = $derived([
@@ -125,6 +127,12 @@
     if (keys.length && !key) key = keys.find((k) => k.free)?.key ?? keys[0]!.key;
   });
 
+  function entered(event: KeyboardEvent) {
+    if (event.key !== 'Enter' || !onenter) return;
+    event.preventDefault();
+    onenter();
+  }
+
   const focusedIf = (node: HTMLSelectElement, wanted: boolean) => {
     if (wanted) focused(node);
   };
@@ -132,18 +140,19 @@
 
 <label>
   Linked to
-  <select use:focusedIf={focus} bind:value={place} onchange={() => (key = '')}>
+  <select use:focusedIf={focus} bind:value={place} onchange={() => (key = '')} onkeydown={entered}>
     <option value="">nothing yet</option>
     {#each holders as holder (holder.id)}<option value={holder.id}>{holder.label}</option>{/each}
   </select>
 </label>
 {#if place}
   <label>
-    from
+    at
     <input
       class="mono"
       list="keys-{place}"
       bind:value={key}
+      onkeydown={entered}
       title="ch0 a channel, r0 a register, o4 an octet, r0.3 a bit in it, status the status bit"
     />
     <datalist id="keys-{place}">

@@ -17,6 +17,16 @@
 
   const ROW = 28;
   const OPENED = 158;
+  const HEADS: [string, boolean][] = [
+    ['Signal', false],
+    ['Type', false],
+    ['Linked to', false],
+    ['Range', true],
+    ['In the image', false],
+    ['Worst/asked ms', true],
+    ['Now', true],
+    ['State', false],
+  ];
   let words = $state('');
   let adding = $state(false);
   let opened = $state('');
@@ -216,6 +226,14 @@
     event.stopPropagation();
   }
 
+  /** From the filter to what it left. */
+  function intoRows(event: KeyboardEvent) {
+    if ((event.key !== 'Enter' && event.key !== 'ArrowDown') || !signals.length) return;
+    event.preventDefault();
+    choose(Math.min(at, signals.length - 1));
+    grid?.focus({ preventScroll: true });
+  }
+
   async function remove() {
     const ids = range().map((n) => signals[n]!.id);
     if (!ids.length || !plant.mayEdit) return;
@@ -287,6 +305,7 @@
     bind:value={words}
     placeholder="Filter: bed4 | bed5  kind:analogue  -spray"
     aria-label="Filter the signals"
+    onkeydown={intoRows}
   />
   <span class="mono quiet">{signals.length}</span>
   <span class="wide"></span>
@@ -319,90 +338,93 @@
     {#if !controllers.size}<p>First add a controller in Hardware.</p>{/if}
   </Empty>
 {:else}
-  <div class="heads" aria-hidden="true">
-    <span>Signal</span><span>Type</span><span>Linked to</span><span class="right">Range</span><span
-      >In the image</span
-    ><span class="right">Worst/asked ms</span><span class="right">Now</span><span>State</span>
-  </div>
-  <div
-    class="grid"
-    bind:this={grid}
-    bind:clientHeight={height}
-    onscroll={() => (top = grid?.scrollTop ?? 0)}
-    onkeydown={key}
-    role="grid"
-    tabindex="0"
-    aria-label="Signals"
-    aria-rowcount={signals.length}
-  >
-    <div style:height="{full}px" class="sheet">
-      {#each visible as signal, i (signal.id)}
-        {@const n = first + i}
-        <!-- svelte-ignore a11y_click_events_have_key_events -->
-        <div
-          class="line"
-          class:chosen={range().includes(n)}
-          style:top="{offset(n)}px"
-          role="row"
-          tabindex="-1"
-          aria-selected={range().includes(n)}
-          onclick={(event) => {
-            if (editing && n === at) return;
-            if (editing) cancel();
-            choose(n, event.shiftKey);
-            grid?.focus({ preventScroll: true });
-          }}
-        >
-          <SignalLine
-            {plant}
-            {signal}
-            link={links.get(signal.id)}
-            owner={many ? (controllers.get(signal.controller) ?? '') : ''}
-            place={holder(links.get(signal.id)?.place ?? '')}
-            editing={n === at ? editing : null}
-            onbegin={begin}
-            oncommit={(go) => void commit(go)}
-            oncancel={cancel}
-          />
-        </div>
-        {#if signal.id === opened}
-          {@const path = plant.part('signal.path', signal.id)}
-          <div class="opened" style:top="{offset(n) + ROW}px">
-            {#if path}<PathView
-                {path}
-                name={signal.name}
-                onhop={(place) => router.go(pathTo(plant, place))}
-              />{/if}
-          </div>
-        {/if}
-        {#if editing?.column === 'link' && n === at}
-          <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+  <div class="table" role="grid" aria-label="Signals" aria-rowcount={signals.length + 1}>
+    <div class="heads" role="row" tabindex="-1">
+      {#each HEADS as [head, right] (head)}<span role="columnheader" tabindex="-1" class:right
+          >{head}</span
+        >{/each}
+    </div>
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+    <div
+      class="grid"
+      bind:this={grid}
+      bind:clientHeight={height}
+      onscroll={() => (top = grid?.scrollTop ?? 0)}
+      onkeydown={key}
+      role="rowgroup"
+      tabindex="0"
+      aria-label="Rows"
+    >
+      <div style:height="{full}px" class="sheet">
+        {#each visible as signal, i (signal.id)}
+          {@const n = first + i}
+          <!-- svelte-ignore a11y_click_events_have_key_events -->
           <div
-            class="linker"
-            style:top="{offset(n) + ROW}px"
-            role="group"
-            aria-label="Link {signal.name}"
+            class="line"
+            class:chosen={range().includes(n)}
+            style:top="{offset(n)}px"
+            role="row"
             tabindex="-1"
-            onkeydown={(event) => {
-              event.stopPropagation();
-              if (event.key === 'Escape') cancel();
+            aria-selected={range().includes(n)}
+            onclick={(event) => {
+              if (editing && n === at) return;
+              if (editing) cancel();
+              choose(n, event.shiftKey);
+              grid?.focus({ preventScroll: true });
             }}
           >
-            <PlacePicker
+            <SignalLine
               {plant}
-              controller={signal.controller}
-              bind:place={linkPlace}
-              bind:key={linkKey}
-              focus
+              {signal}
+              link={links.get(signal.id)}
+              owner={many ? (controllers.get(signal.controller) ?? '') : ''}
+              place={holder(links.get(signal.id)?.place ?? '')}
+              editing={n === at ? editing : null}
+              onbegin={begin}
+              oncommit={(go) => void commit(go)}
+              oncancel={cancel}
             />
-            <button class="primary" onclick={() => void commit()}>Link</button>
-            <button onclick={cancel}>Cancel</button>
           </div>
-        {/if}
-        {#if problem && n === at}<p class="problem" role="alert" style:top="{offset(n) + ROW}px">
-            {problem}
-          </p>{/if}
-      {/each}
+          {#if signal.id === opened}
+            {@const path = plant.part('signal.path', signal.id)}
+            <div class="opened" style:top="{offset(n) + ROW}px">
+              {#if path}<PathView
+                  {path}
+                  name={signal.name}
+                  onhop={(place) => router.go(pathTo(plant, place))}
+                />{/if}
+            </div>
+          {/if}
+          {#if editing?.column === 'link' && n === at}
+            <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+            <div
+              class="linker"
+              style:top="{offset(n) + ROW}px"
+              role="group"
+              aria-label="Link {signal.name}"
+              tabindex="-1"
+              onkeydown={(event) => {
+                event.stopPropagation();
+                if (event.key === 'Escape') cancel();
+              }}
+            >
+              <PlacePicker
+                {plant}
+                controller={signal.controller}
+                bind:place={linkPlace}
+                bind:key={linkKey}
+                focus
+                onenter={() => void commit()}
+              />
+              <button class="primary" onclick={() => void commit()}>Link</button>
+              <button onclick={cancel}>Cancel</button>
+            </div>
+          {/if}
+          {#if problem && n === at}<p class="problem" role="alert" style:top="{offset(n) + ROW}px">
+              {problem}
+            </p>{/if}
+        {/each}
+      </div>
     </div>
   </div>
 {/if}
@@ -429,6 +451,9 @@
     border-bottom: 1px solid var(--rule-2);
     height: 26px;
     padding-right: 10px;
+  }
+  .table {
+    display: contents;
   }
   .grid {
     height: calc(100vh - 172px - var(--above, 0px));

@@ -285,7 +285,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-303", "connection.facts", "networks", "error", "Size the device does not have",
         "{name}: {octets} octets {term}; {station} has {allowed}{likely}.",
-        "Both ends must count alike: the device refuses with 01/0127 or 01/0128, wrong size.",
+        "Both ends must agree on the size: otherwise the device refuses with 01/0127 or 01/0128, wrong size.",
         _wrong_size, "CIP volume 1, 3-5.6",
     ),
     Check(
@@ -337,26 +337,27 @@ CHECKS: tuple[Check, ...] = (
         _listens_alone, "CIP volume 1, 3-6.5.3",
     ),
     Check(
-        "NET-312", "network.timing", "networks", "error", "More connections than the device bears",
+        "NET-312", "network.timing", "networks", "error", "More connections than the device can take",
         "{station} would hold {opened} cyclic connections; {limit} are the most.",
         "The last is refused with 01/0113, and which one is the last changes with every start.",
         _device_connections, "CIP volume 1, 7-3.6.14",
     ),
     Check(
-        "NET-313", "network.timing", "networks", "error", "More packets than the device bears",
-        "{station} would have to bear {packets} packets a second; {limit} are the most.",
+        "NET-313", "network.timing", "networks", "error", "More packets than the device can take",
+        "{station} would have to handle {packets} packets a second; {limit} is its limit.",
         "Packets are lost or late, and the connection times out now and then.",
         _device_packets, "CIP volume 1, 7-3.6.14",
     ),
     Check(
-        "NET-314", "controller.packets", "networks", "error", "More packets than the controller bears",
-        "{name} would have to bear {packets} packets a second; {limit} are the most. {first} has the most of them.",
+        "NET-314", "controller.packets", "networks", "error", "More packets than the controller can take",
+        "{name} would have to handle {packets} packets a second; {limit} is its limit. "
+        "{first} accounts for most of them.",
         "Packets are lost or late, and connections time out now and then.",
         _scanner("NET-314", 1, float("inf")),
     ),
     Check(
         "NET-315", "controller.packets", "networks", "warning", "Little room for more packets",
-        "{name} bears {packets} of its {limit} packets a second. {first} has the most of them.",
+        "{name} handles {packets} of its {limit} packets a second. {first} accounts for most of them.",
         "Requests on demand and reopened connections need room as well; 20 % is the usual reserve.",
         _scanner("NET-315", 0.8, 1),
     ),

@@ -112,7 +112,13 @@ def _connection_fields(row: Connection, around: Around) -> tuple[FieldSpec, ...]
                 term="application type",
             ),
         )  # fmt: skip
-    return (*kinds, _multiplier_field(told), *_configuration_fields(told, around))
+    return (*kinds, _multiplier_field(told), _ORDER, *_configuration_fields(told, around))
+
+
+_ORDER = FieldSpec(
+    "settings.high_octet_first", "High octet first", "boolean", default=False, optional=True,
+    hint="The standard's order is low octet first; some devices pass on another network's data as it comes.",
+)  # fmt: skip
 
 
 def _multiplier_field(told: Agreement) -> FieldSpec:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from highmoor.core.catalogue.choices import ExchangeChoice
+from highmoor.core.datatypes import Order
 from highmoor.core.networks.ethernet_ip.requests import request_of
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
 from highmoor.core.networks.fieldbus import Line, WireField, WireLayout
@@ -25,7 +26,12 @@ def layout(exchange: Exchange, line: Line) -> WireLayout:
         return WireLayout(0, 0, (), f"heartbeat {term}", _point(way.point), "DCBA")
     what = f"{way.octets} octet{'' if way.octets == 1 else 's'} {term}"
     pieces = tuple(_pieces(way.offered, way.octets))
-    return WireLayout(way.octets, 8 * way.octets, pieces, what, _point(way.point), "DCBA")
+    return WireLayout(way.octets, 8 * way.octets, pieces, what, _point(way.point), octet_order(line))
+
+
+def octet_order(line: Line) -> Order:
+    """How values stand in a connection's data: low octet first (CIP volume 1, C-2.1), unless its device differs."""
+    return "ABCD" if line.connection.settings.get("high_octet_first") is True else "DCBA"
 
 
 def _asked(exchange: Exchange, line: Line) -> WireLayout:
@@ -35,7 +41,7 @@ def _asked(exchange: Exchange, line: Line) -> WireLayout:
     numbers = (request.class_id, request.instance, request.attribute)
     at = f"{request.service:02X} at {'/'.join(str(n) for n in numbers if n is not None)}"
     started = exchange.direction == "in" and request.trigger == "edge"
-    return WireLayout(octets, 8 * octets, tuple(_pieces(None, octets)), what, at, "DCBA", started)
+    return WireLayout(octets, 8 * octets, tuple(_pieces(None, octets)), what, at, octet_order(line), started)
 
 
 def _point(point: int | None) -> str:

@@ -80,7 +80,7 @@ CHECKS: tuple[Check, ...] = (
         _endless,
     ),
     Check(
-        "NET-332", "connection.facts", "networks", "error", "Path that cannot be spelled",
+        "NET-332", "connection.facts", "networks", "error", "Path that cannot be written",
         "A request to {station} has no path: {problem}.",
         "Class and attribute are 16-bit numbers, an instance may have 32.",
         _no_path, "CIP volume 1, C-1.4.2",
@@ -88,7 +88,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-333", "connection.facts", "networks", "warning", "Request that carries nothing",
         "A request to {station} {what}.",
-        "The device refuses a value of no octets with 13, too few data; an answer without room is thrown away.",
+        "The device refuses an empty value with 13, not enough data; an answer with no room for it is thrown away.",
         _nothing_carried, "CIP volume 1, appendix A",
     ),
     Check(
@@ -100,7 +100,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-335", "network.timing", "networks", "error", "Chain without a beginning",
         "A request to {station} waits for the one before it, but it is the first of its network.",
-        "A chain is begun by a bit or a period; what only waits is never made.",
+        "A chain starts with a bit or a period; one that only waits is never sent.",
         _nothing_before,
     ),
 )  # fmt: skip

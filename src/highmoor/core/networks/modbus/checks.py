@@ -221,7 +221,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-213", "network.timing", "networks", "error", "Chain without a beginning",
         "{name} waits for the one before it, but it is the first.",
-        "A chain is begun by a period or a start bit; what only waits is never made.",
+        "A chain starts with a period or a start bit; one that only waits is never sent.",
         _nothing_before,
     ),
 )  # fmt: skip

@@ -106,7 +106,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-214", "network.timing", "networks", "warning", "Watch shorter than the beat",
         "{name} takes {station} for dead after {watch} ms, but a beat may take {worst} ms there and back.",
-        "A far end that is alive would be told dead now and then.",
+        "A live far end would be reported dead now and then.",
         _short_watch,
     ),
 )  # fmt: skip

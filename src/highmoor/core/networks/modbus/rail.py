@@ -121,7 +121,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "NET-212", "station.data", "networks", "error", "More than the rail has",
         "{name} asks {station} for {stretch}, which its rail does not have.",
-        "The station refuses the whole request with exception 02, so that nothing of it arrives.",
+        "The station refuses the whole request with exception 02, so nothing of it arrives.",
         _beyond, "Modbus Application Protocol 1.1b3, 7",
     ),
 )  # fmt: skip

@@ -168,7 +168,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-226", "network.timing", "networks", "error", "Too many loads on the line",
-        "{name} carries {loads} unit loads, bias included; a segment bears {most}.",
+        "{name} carries {loads} unit loads, bias included; a segment takes {most}.",
         "The drivers cannot hold the levels any more; a repeater begins a new segment.",
         _on_lines(_loads), "TIA/EIA-485-A",
     ),

@@ -173,7 +173,7 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.unit_load", "Unit load", "choice", default=1, optional=True,
             choices=(Choice(1, "1"), Choice(0.5, "1/2"), Choice(0.25, "1/4"), Choice(0.125, "1/8")),
-            hint="A segment bears 32 of them.",
+            hint="A segment takes 32 of them.",
         ),
         *_agreed("line", around.network),
     )  # fmt: skip

@@ -1,0 +1,111 @@
+<script lang="ts">
+  import { Problem } from '../api/client';
+  import type { PlantStore } from '../plant/store.svelte';
+  import { focused } from './focus';
+
+  /** A free place that can be named where it stands: the signal is made and linked in one edit. */
+  let {
+    plant,
+    controller,
+    place,
+    key,
+    type,
+    label,
+  }: {
+    plant: PlantStore;
+    controller: string | undefined;
+    place: string;
+    key: string;
+    type: string;
+    label: string;
+  } = $props();
+
+  let name = $state<string | null>(null);
+  let problem = $state('');
+  let button = $state<HTMLButtonElement>();
+
+  async function make() {
+    const pattern = name?.trim();
+    if (!pattern || !controller) return;
+    try {
+      await plant.edit(
+        {
+          kind: 'add-signals',
+          controller,
+          pattern,
+          start: 1,
+          step: 1,
+          count: 1,
+          type,
+          unit: '',
+          note: '',
+          place,
+          key,
+        },
+        `Add signal ${pattern}`,
+      );
+      leave();
+    } catch (error) {
+      problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
+    }
+  }
+
+  function leave() {
+    name = null;
+    problem = '';
+    // Once the button stands there again.
+    window.requestAnimationFrame(() => button?.focus());
+  }
+
+  function typed(event: KeyboardEvent) {
+    event.stopPropagation();
+    if (event.key === 'Enter') void make();
+    else if (event.key === 'Escape') leave();
+  }
+</script>
+
+{#if name !== null}
+  <input
+    class="mono"
+    bind:value={name}
+    use:focused
+    aria-label="Name of {label}"
+    aria-invalid={problem !== ''}
+    placeholder="its signal, {type}"
+    onkeydown={typed}
+    onblur={() => !name?.trim() && (name = null)}
+  />
+  {#if problem}<p role="alert">{problem}</p>{/if}
+{:else if plant.mayEdit && controller}
+  <button
+    class="plain"
+    bind:this={button}
+    aria-label="Name {label}"
+    title="Free: name it"
+    onclick={() => (name = '')}>name it</button
+  >
+{:else}<span class="quiet">free</span>{/if}
+
+<style>
+  input {
+    width: 150px;
+    height: 24px;
+  }
+  button {
+    height: 22px;
+    padding: 0;
+    border: 0;
+    font: 12px var(--text);
+    color: var(--ink-2);
+  }
+  button:hover {
+    text-decoration: underline;
+  }
+  p {
+    margin: 0;
+    max-width: 240px;
+    color: var(--bracken);
+    font: 11.5px var(--text);
+    white-space: normal;
+  }
+</style>
