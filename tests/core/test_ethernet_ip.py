@@ -25,6 +25,7 @@ from highmoor.core.networks.ethernet_ip.facts import facts
 from highmoor.core.networks.ethernet_ip.messages import Answered, Asked, OpenedWay, OpenRequest, open_request
 from highmoor.core.networks.ethernet_ip.paths import application_path, key_segment, read_path, request_path
 from highmoor.core.networks.ethernet_ip.remedies import line_at
+from highmoor.core.networks.ethernet_ip.requests import request_of
 from highmoor.core.networks.ethernet_ip.routes import read_route
 from highmoor.core.networks.ethernet_ip.served import Served
 from highmoor.core.networks.ethernet_ip.settings import Agreement, agreement
@@ -656,6 +657,25 @@ def test_requests_are_answered_with_statuses_in_words(told: dict[str, Any], text
     bench = on(Plant.of(rows, plant.counter), attributes={"20 0F 24 07 30 01": "6400"})
     bench.run_until(1)
     assert text in ramp(bench)["text"]
+
+
+@pytest.mark.parametrize(
+    ("service", "attribute", "path"),
+    [
+        (0x0E, None, "20 04 24 01 30 01"),
+        (0x0E, 3, "20 04 24 01 30 03"),
+        (0x01, 3, "20 04 24 01"),
+        (0x05, None, "20 04 24 01"),
+        (0x4B, None, "20 04 24 01"),
+        (0x4B, 3, "20 04 24 01 30 03"),
+    ],
+)
+def test_an_attribute_is_named_where_the_service_takes_one(service: int, attribute: int | None, path: str) -> None:
+    told = {"service": service, "class": 4, "instance": 1, "attribute": attribute}
+    plant = cell({"type": "cv7", "more": [{"kind": "request", "k": told}]})
+    request = request_of(line_at(analyse(plant, LIBRARY), plant.all(Connection)[1].id))
+    assert request.path.hex(" ") == path
+    assert plant.all(Connection)[1].settings.get("attribute") == attribute
 
 
 def test_a_chain_goes_on_when_the_one_before_it_is_answered() -> None:

@@ -9,7 +9,7 @@
     if (later) return { text: 'not built yet', severity: 'later' };
     if (key === 'live') {
       if (!plant.bench.running) return { text: 'bench idle', severity: '' };
-      const bad = plant.bench.state?.stations.filter((s) => s.state !== 'good').length ?? 0;
+      const bad = plant.bench.state?.stations.filter((s) => s.state === 'bad').length ?? 0;
       return bad ? { text: `${bad} silent`, severity: 'error' } : { text: 'running', severity: '' };
     }
     const found = counts(plant.findings.values(), key);

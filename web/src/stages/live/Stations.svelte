@@ -8,12 +8,16 @@
   let { plant, oncable }: { plant: PlantStore; oncable: (id: string, plugged: boolean) => void } =
     $props();
 
+  /** As the bench says of a station that the controller leaves alone. */
+  const OFF = 'switched off';
+
   type Live = Schemas['BenchOut']['stations'][number];
 
   const stations = $derived(plant.bench.state?.stations ?? []);
   // A station whose cable was pulled stays where it was found: the button to plug it back is there.
   const failing = $derived(stations.filter((s) => s.state === 'bad' || !s.cable));
   const well = $derived(stations.filter((s) => s.state !== 'bad' && s.cable));
+  const off = $derived(stations.filter((s) => s.text === OFF).length);
   let opened = $state('');
 
   const mark = (state: string) => (state === 'bad' ? 'error' : state === 'good' ? 'good' : 'idle');
@@ -77,8 +81,10 @@
 {/if}
 {#if well.length}
   <h2>
-    {plural(well.length, 'station')}
-    {failing.length ? 'that ' : ''}{well.length === 1 ? 'answers' : 'answer'}
+    {plural(well.length - off, 'station')}
+    {failing.length ? 'that ' : ''}{well.length - off === 1 ? 'answers' : 'answer'}{off
+      ? `, ${off} switched off`
+      : ''}
   </h2>
   <section class="lines" aria-label="Stations that answer">
     {#each well as station (station.id)}

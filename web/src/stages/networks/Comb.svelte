@@ -423,6 +423,10 @@
     display: grid;
     place-items: center;
   }
+  .dot.off {
+    border-style: dashed;
+    border-color: var(--ink-3);
+  }
   .dot.filled {
     width: 16px;
     height: 16px;

@@ -64,6 +64,11 @@
     const at = lines.findIndex((l) => l.exchange.id === chosen);
     if (long) untrack(() => view.reveal(box, at, HEAD));
   });
+  /** Whether it is switched off, itself or with its station. */
+  const off = (at: Row<'stations'>, exchange: Row<'exchanges'>) =>
+    at.settings?.parked === true ||
+    plant.row('connections', exchange.connection)?.settings?.parked === true;
+
   const setting = (settings: Record<string, unknown> | undefined, name: string) =>
     settings?.[name] as number | undefined;
 </script>
@@ -112,7 +117,11 @@
             {#if !packets}<span class="quiet">= {setting(exchange.settings, 'address') ?? 0}</span
               >{/if}</td
           >
-          {#if own && !own.transaction_ms}
+          {#if off(at, exchange)}
+            <td class="number quiet">off</td>
+            <td class="number quiet">–</td>
+            <td class="number quiet">–</td>
+          {:else if own && !own.transaction_ms}
             <td class="number" class:quiet={!own?.period_ms}
               >{#if own?.period_ms}{shown(own.period_ms)} <span class="unit">ms</span>{:else}on
                 demand{/if}</td
@@ -144,10 +153,12 @@
             title={shared
               ? `While ${timing?.silent} is silent; its own silence costs ${own?.silent_cost_ms == null ? 'the rest of time' : `${shown(own.silent_cost_ms, 4)} ms a time`}`
               : ''}
-            >{#if own && (shared ? own.late_one_silent_ms : own.silent_cost_ms) == null}for ever{:else}{shared &&
-              !timing?.whole_one_silent
-                ? '≥ '
-                : ''}{shown(shared ? own?.late_one_silent_ms : own?.silent_cost_ms, 4)}
+            >{#if off(at, exchange)}<span class="quiet">–</span
+              >{:else if own && (shared ? own.late_one_silent_ms : own.silent_cost_ms) == null}for
+              ever{:else}{shared && !timing?.whole_one_silent ? '≥ ' : ''}{shown(
+                shared ? own?.late_one_silent_ms : own?.silent_cost_ms,
+                4,
+              )}
               <span class="unit">ms</span>{/if}</td
           >
           <td class="state" title={bench?.text ?? worst?.text ?? ''}>
@@ -156,6 +167,7 @@
                 state={bench.state === 'bad' ? 'error' : bench.state === 'good' ? 'good' : 'idle'}
                 word={bench.text}
               />
+            {:else if off(at, exchange)}<Mark state="idle" word="switched off" />
             {:else if worst}
               <Mark state={worst.severity} word={worst.title} />
             {:else}<Mark state="idle" word="as configured" />{/if}

@@ -67,6 +67,7 @@
     {@render ends('')}
   </div>
   {#each stations as station, n (station.id)}
+    {@const state = condition(plant, station.id)}
     <button
       class="node plain"
       role="option"
@@ -81,10 +82,8 @@
       onclick={() => onchoose(station.id)}
     >
       <span class="mono address">{station.address || 'no address'}</span>
-      <span class="dot {condition(plant, station.id)}"
-        >{#if condition(plant, station.id) === 'error' || condition(plant, station.id) === 'warning'}<Mark
-            state={condition(plant, station.id)}
-          />{/if}</span
+      <span class="dot {state}"
+        >{#if state === 'error' || state === 'warning'}<Mark {state} />{/if}</span
       >
       <strong>{station.name}</strong>
       <span class="quiet"
@@ -236,6 +235,10 @@
   }
   .good {
     background: var(--lichen-tint);
+  }
+  .dot.off {
+    border-style: dashed;
+    border-color: var(--ink-3);
   }
   .chosen .dot {
     border-color: var(--heather);

@@ -1,9 +1,10 @@
 import type { PlantStore } from '../../plant/store.svelte';
 
-export type Condition = 'error' | 'warning' | 'idle' | 'good';
+export type Condition = 'error' | 'warning' | 'idle' | 'off' | 'good';
 
 /** How a station fares: as it is on the bench while that runs, otherwise by what is wrong with it. */
 export function condition(plant: PlantStore, id: string): Condition {
+  if (plant.row('stations', id)?.settings?.parked === true) return 'off';
   const live = plant.bench.running
     ? plant.bench.state?.stations.find((s) => s.id === id)
     : undefined;

@@ -12,7 +12,15 @@ from highmoor.core.catalogue.types import Parameter
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import MULTIPLIERS, spelled
 from highmoor.core.hardware.parameters import parameter_field
-from highmoor.core.networks.ethernet_ip.requests import PERIOD_MS, SERVICES, TIMEOUT_MS, path_problem, request_of
+from highmoor.core.networks.ethernet_ip.requests import (
+    PERIOD_MS,
+    SERVICES,
+    TIMEOUT_MS,
+    path_problem,
+    request_of,
+    service_name,
+    takes_attribute,
+)
 from highmoor.core.networks.ethernet_ip.routes import read_route
 from highmoor.core.networks.ethernet_ip.settings import (
     APPLICATIONS,
@@ -180,7 +188,6 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
     named = tuple(Choice(code, _service_label(code)) for code in SERVICES)
     known = request.service in SERVICES
     number = {"minimum": 0, "maximum": 65535}
-    one = request.attribute is not None
     return (
         FieldSpec(
             "settings.service", "Service", "integer" if not known else "choice", default=0x0E, minimum=1, maximum=127,
@@ -191,7 +198,12 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.instance", "Instance", "integer", default=1, minimum=0, maximum=0xFFFF_FFFF,
         ),
-        *((FieldSpec("settings.attribute", "Attribute", "integer", default=1, **number),) if one else ()),  # type: ignore[arg-type]
+        FieldSpec(
+            "settings.attribute", "Attribute", "integer", default=request.attribute, optional=True,
+            hint="Without one the path ends at the instance." if takes_attribute(request.service)
+            else f"{service_name(request.service).capitalize()} takes none; what is set is kept.",
+            **number,  # type: ignore[arg-type]
+        ),
         FieldSpec(
             "settings.trigger", "Asked", "choice", default="edge",
             choices=(

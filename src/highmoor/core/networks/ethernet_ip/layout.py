@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from highmoor.core.catalogue.choices import ExchangeChoice
 from highmoor.core.datatypes import Order
-from highmoor.core.networks.ethernet_ip.requests import request_of
+from highmoor.core.networks.ethernet_ip.requests import request_of, service_name
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
 from highmoor.core.networks.fieldbus import Line, WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
@@ -39,7 +39,7 @@ def _asked(exchange: Exchange, line: Line) -> WireLayout:
     octets = request.answer_octets if exchange.direction == "in" else request.send_octets
     what = f"{octets} octet{'' if octets == 1 else 's'} {'answered' if exchange.direction == 'in' else 'sent'}"
     numbers = (request.class_id, request.instance, request.attribute)
-    at = f"{request.service:02X} at {'/'.join(str(n) for n in numbers if n is not None)}"
+    at = f"{service_name(request.service)} at {'/'.join(str(n) for n in numbers if n is not None)}"
     started = exchange.direction == "in" and request.trigger == "edge"
     return WireLayout(octets, 8 * octets, tuple(_pieces(None, octets)), what, at, octet_order(line), started)
 

@@ -19,8 +19,9 @@ SERVICES: dict[int, str] = {
     0x0E: "get one attribute",
     0x10: "set one attribute",
 }
-# Services that name an attribute in their path.
+# Services that name an attribute in their path, and those that never do; of others a device's manual tells.
 _OF_ONE_ATTRIBUTE = (0x0E, 0x10)
+_OF_NO_ATTRIBUTE = (0x01, 0x02, 0x05)
 Trigger = Literal["edge", "period", "after"]
 PERIOD_MS = 1000.0
 TIMEOUT_MS = 2000.0
@@ -59,7 +60,7 @@ def request_of(line: Line) -> Request:
         service,
         _whole(own.get("class"), 1),
         _whole(own.get("instance"), 1),
-        _whole(own.get("attribute"), 1) if service in _OF_ONE_ATTRIBUTE else None,
+        _attribute(service, own.get("attribute")),
         trigger if trigger in ("edge", "period", "after") else "edge",
         _positive(own.get("period_ms"), PERIOD_MS),
         float(own["timeout_ms"]) if _is_number(own.get("timeout_ms")) else TIMEOUT_MS,
@@ -68,6 +69,23 @@ def request_of(line: Line) -> Request:
         into.id if into else "",
         _whole(into.settings.get("octets"), 0) if into else 0,
     )
+
+
+def takes_attribute(service: int) -> bool:
+    """Whether a service may name an attribute in its path."""
+    return service not in _OF_NO_ATTRIBUTE
+
+
+def _attribute(service: int, own: Any) -> int | None:
+    """What is set is kept while the service takes none, and asked for again with the next one that does."""
+    if not takes_attribute(service):
+        return None
+    return own if isinstance(own, int) and not isinstance(own, bool) else 1 if service in _OF_ONE_ATTRIBUTE else None
+
+
+def service_name(service: int) -> str:
+    """A service as people say it; without a name by its number, in decimal as it is set."""
+    return SERVICES.get(service, f"service {service}")
 
 
 def path_problem(request: Request) -> str:
