@@ -137,8 +137,8 @@ def _live(page: Page) -> None:
     page.says("1 forced")
     # The trends show the last fifteen seconds: they need them.
     time.sleep(12)
-    line = page.find(".line", "Humidifier")
-    next(b for b in line.find_elements(By.TAG_NAME, "button") if b.text == "Pull its cable").click()
+    page.click(".line button.name", "Humidifier")
+    page.button("Pull its cable")
     # Four are silent anyway, because they are not built as they are configured.
     page.says("5 silent", "last known", "Plug it back")
     page.driver.execute_script("document.querySelector('main').scrollTop = 0")

@@ -108,6 +108,7 @@
   >
   <td
     >{#if typeof now?.value === 'number' || typeof now?.value === 'boolean'}<Trend
+        width={96}
         points={bench.time >= 0 ? (bench.trends.get(signal.id)?.slice() ?? []) : []}
       />{/if}</td
   >
@@ -140,10 +141,10 @@
     outline-offset: -2px;
   }
   .value {
-    width: 130px;
+    width: 100px;
   }
   .value input {
-    width: 110px;
+    width: 96px;
     height: 24px;
     text-align: right;
   }
@@ -162,5 +163,6 @@
   }
   .acts {
     text-align: right;
+    padding-right: 0;
   }
 </style>

@@ -39,7 +39,7 @@ def _asked(exchange: Exchange, line: Line) -> WireLayout:
     octets = request.answer_octets if exchange.direction == "in" else request.send_octets
     what = f"{octets} octet{'' if octets == 1 else 's'} {'answered' if exchange.direction == 'in' else 'sent'}"
     numbers = (request.class_id, request.instance, request.attribute)
-    at = f"{service_name(request.service)} at {'/'.join(str(n) for n in numbers if n is not None)}"
+    at = f"{'/'.join(str(n) for n in numbers if n is not None)}: {service_name(request.service)}"
     started = exchange.direction == "in" and request.trigger == "edge"
     return WireLayout(octets, 8 * octets, tuple(_pieces(None, octets)), what, at, octet_order(line), started)
 
