@@ -71,7 +71,10 @@ def _overlap(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Fin
     for n, (port, own) in enumerate(ports):
         for other, others in ports[:n]:
             if own.network.overlaps(others.network):
-                yield finding("HW-205", (port.id, "address"), other.id, one=str(own.network), other=str(others.network))
+                yield finding(
+                    "HW-205", (port.id, "address"), other.id, port=port.key, one=str(own.network),
+                    with_=other.key, other=str(others.network),
+                )  # fmt: skip
 
 
 def _assigned(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:
@@ -109,7 +112,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "HW-205", "controller.ports", "hardware", "error", "Two ports in overlapping subnets",
-        "{one} and {other} overlap.",
+        "Port {port} in {one} and port {with_} in {other} overlap.",
         "The controller cannot tell by which port to reach a host that lies in both.", _overlap, "RFC 1122, 3.3.1",
     ),
     Check(

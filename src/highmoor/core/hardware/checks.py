@@ -35,7 +35,8 @@ def _short(result: RailPower, reader: Reader, root: str) -> Iterator[Finding]:
 def _uncovered(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
     if result.wants_covers and result.open_places:
         slots = [str(seat.slot) for seat in result.seats if seat.module is None]
-        yield finding("HW-102", root, count=len(slots), slots=", ".join(slots), head=result.head_name)
+        what = "1 open slot" if len(slots) == 1 else f"{len(slots)} open slots"
+        yield finding("HW-102", root, what=what, slots=", ".join(slots), head=result.head_name)
 
 
 def _too_many(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
@@ -93,7 +94,9 @@ def _at_most(result: RailMounting, reader: Reader, root: str) -> Iterator[Findin
 def _slotless(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
     for module in reader.children(Module, root) if result.addressed else ():
         if module.slot is None or module.slot < 1:
-            yield finding("HW-109", (module.id, "slot"), name=module.designation or module.type)
+            device = reader.type(module.type)
+            name = module.designation or (device.name if device else module.type)
+            yield finding("HW-109", (module.id, "slot"), name=name)
 
 
 def _slot_twice(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
@@ -230,13 +233,13 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "HW-102", "rail.mounting", "hardware", "warning", "Open slots without a cover",
-        "{count} open without a cover: slot {slots}.",
+        "{what} without a cover: {slots}.",
         "This head wants every unused slot covered: dust and fingers reach the contacts of the internal bus.",
         _uncovered,
     ),
     Check(
         "HW-103", "rail.mounting", "hardware", "error", "No place on the rail",
-        "{name} would sit in slot {slot}, but the rail has {places} places.",
+        "{name} does not fit: the rail has {places} places.",
         "A module beyond the last place cannot be mounted.",
         _too_many,
     ),
@@ -298,7 +301,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "HW-112", "rail.mounting", "hardware", "error", "Slot this module may not take",
-        "{name} stands in slot {slot}; it may take {allowed}.",
+        "{name} may only stand in slot {allowed}.",
         "The head looks for a module of this kind in these slots only.", _wrong_slot,
     ),
     Check(

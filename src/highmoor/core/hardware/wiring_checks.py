@@ -177,7 +177,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "HW-405", "module.wiring", "hardware", "error", "Sensor and input do not match",
-        "{name}, channel {channel}: a {polarity} input with a {sensor} sensor; it needs a {wanted} one.",
+        "{name}, channel {channel}: the sensor is {sensor}; a {polarity} input needs {wanted}.",
         "Sensor and input would both pull the same way: the input never switches.", _sensor, "IEC 61131-2",
     ),
     Check(

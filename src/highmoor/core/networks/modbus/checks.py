@@ -190,7 +190,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-205", "exchange.wire", "networks", "error", "Range beyond the last address",
-        "{name} reaches protocol address {last}; the last there is is 65535.",
+        "{name} reaches protocol address {last}; the last one is 65535.",
         "The device answers exception 02, illegal data address.",
         _beyond, "Modbus Application Protocol 1.1b3, 4.4",
     ),

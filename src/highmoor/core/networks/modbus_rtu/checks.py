@@ -174,7 +174,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-227", "network.timing", "networks", "warning", "Line too long for its rate",
-        "{name} is {length} m long; at {baud} bit/s {most} m are reached.",
+        "{name} is {length} m long; at {baud} bit/s {most} m are allowed.",
         "The longer the cable, the more the edges are rounded: a slower rate reaches further.",
         _on_lines(_length), "Modbus over Serial Line 1.02, 3.4.2",
     ),
