@@ -86,7 +86,8 @@ def _misfit(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
             continue
         problem = ""
         if (data_type.bits == 1) != (link.place_bits == 1):
-            problem = f"{signal.type} has {data_type.bits} bit{'s' * (data_type.bits > 1)}, {link.label} has {link.place_bits}"
+            own = "1 bit" if data_type.bits == 1 else f"{data_type.bits} bits"
+            problem = f"{signal.type} has {own}, {link.label} has {link.place_bits}"
         elif link.bits > link.room:
             problem = f"{link.bits} bits do not fit into the {link.room} there are from {link.label} on"
         elif row.scaling is None and link.bits < link.place_bits:
