@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import random
 import sqlite3
 import stat
 import threading
@@ -289,13 +290,15 @@ def test_more_plants_than_memory_holds_are_let_go_of_one_at_a_time(ada: Api, mon
         return loaded(project)
 
     monkeypatch.setattr(plants, "_loaded", counted)
+    # Who goes is drawn by lot: always the same lots here.
+    monkeypatch.setattr(plants, "random", random.Random(1))
     for _ in range(8):
         for key in keys:
             with open_plant(Project.objects.get(key=key)).lock:
                 pass
     # Whoever works in turn finds most of them still there: the oldest first would find none.
     assert sum(held.size for held in plants._open.values()) <= 4 * size
-    assert loads < 36
+    assert loads < 42
 
 
 def test_conflicting_imports_leave_nothing(ada: Api, monkeypatch: pytest.MonkeyPatch) -> None:
