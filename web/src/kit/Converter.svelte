@@ -1,7 +1,7 @@
 <script lang="ts">
   import { http, type Schemas } from '../api/client';
   import type { PlantStore } from '../plant/store.svelte';
-  import { shown } from './numbers';
+  import { live, shown } from './numbers';
 
   /** One value as counts, at the terminals and in the signal's unit: whichever is typed, the others follow. */
   let { plant, signal }: { plant: PlantStore; signal: string } = $props();
@@ -16,6 +16,10 @@
   let offered = $state(false);
 
   const unit = $derived(plant.row('signals', signal)?.unit ?? '');
+  const now = $derived.by(() => {
+    const told = plant.bench.running ? plant.bench.values.get(signal) : undefined;
+    return told?.quality === 'not wired' ? undefined : told;
+  });
   const path = $derived({ key: plant.key, signal_id: signal });
 
   async function ask(form: Form, text: string): Promise<void> {
@@ -82,6 +86,17 @@
       )}{/if}
     {@render field('raw', 'Counts', '')}
   </div>
+  {#if now}<p class="quiet">
+      now <span class="mono"
+        >{[
+          now.value == null ? '' : `${live(now.value)} ${unit}`,
+          now.electrical,
+          now.raw == null ? '' : `${live(now.raw)} counts`,
+        ]
+          .filter(Boolean)
+          .join(' · ')}</span
+      >
+    </p>{/if}
   {#if problem}<p class="problem" role="alert">{problem}</p>
   {:else if told?.says}<p class="quiet">{told.says}</p>{/if}
 {/if}

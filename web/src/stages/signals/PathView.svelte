@@ -1,13 +1,29 @@
 <script lang="ts">
   import type { PartResult } from '../../api/client';
-  import { shown } from '../../kit/numbers';
+  import { live, shown } from '../../kit/numbers';
+  import type { LiveValue } from '../../plant/bench.svelte';
 
   /** A signal's path as a row of hops, and under it the time each takes, to scale. */
   let {
     path,
     name,
+    unit = '',
+    now,
     onhop,
-  }: { path: PartResult<'signal.path'>; name: string; onhop: (place: string) => void } = $props();
+  }: {
+    path: PartResult<'signal.path'>;
+    name: string;
+    unit?: string;
+    now?: LiveValue | undefined;
+    onhop: (place: string) => void;
+  } = $props();
+
+  // What is there at this moment at the terminals, in the image and in the program, while the bench runs.
+  const wired = $derived(now !== undefined && now.quality !== 'not wired');
+  const value = $derived(
+    wired && now?.value != null ? `${live(now.value)}${unit ? ` ${unit}` : ''}` : '',
+  );
+  const counts = $derived(wired && now?.raw != null ? live(now.raw) : '');
 
   const whole = $derived(Math.max(path.worst_ms, path.asked_ms ?? 0, 0.001));
   const parts = $derived.by(() => {
@@ -41,9 +57,13 @@
           <strong>{link.terminals || link.label.split(',')[0]}</strong><span class="quiet"
             >field</span
           >
+          <span class="mono now">{wired ? (now?.electrical ?? '') : ''}</span>
         </li>
       {:else}
-        <li class="end"><strong class="mono">{name}</strong><span class="quiet">program</span></li>
+        <li class="end">
+          <strong class="mono">{name}</strong><span class="quiet">program</span>
+          <span class="mono now">{value}</span>
+        </li>
       {/if}
       {#each path.hops as hop (hop.kind + hop.place)}
         <li>
@@ -62,6 +82,11 @@
             >{link.terminals || link.label.split(',')[0]}</strong
           >{/if}
         <span class="quiet">{link.written}</span>
+        <span class="mono now"
+          >{inward
+            ? [counts, value].filter(Boolean).join(' → ')
+            : [counts, now?.electrical ?? ''].filter(Boolean).join(' → ')}</span
+        >
       </li>
     </ol>
     <svg
@@ -108,6 +133,10 @@
 </div>
 
 <style>
+  .now {
+    color: var(--tarn);
+    font-size: 11.5px;
+  }
   .path {
     background: var(--sunk);
     border-left: 4px solid var(--heather);

@@ -391,6 +391,8 @@
               {#if path}<PathView
                   {path}
                   name={signal.name}
+                  unit={signal.unit ?? ''}
+                  now={plant.bench.running ? plant.bench.values.get(signal.id) : undefined}
                   onhop={(place) => router.go(pathTo(plant, place))}
                 />{/if}
             </div>
