@@ -27,7 +27,7 @@
 
   $effect(() => {
     void plant.revision;
-    if (!wanted || !station) return;
+    if (!wanted || !station || !askable) return;
     const id = station.id;
     const path = { params: { path: { key: plant.key, station_id: id } } };
     return settled(async () => {
@@ -36,7 +36,11 @@
     });
   });
 
-  const drawn = $derived(wanted && without?.station === station?.id ? without?.timing : undefined);
+  // Nobody asks a station that is switched off: it cannot be silent.
+  const askable = $derived(station !== undefined && station.settings?.parked !== true);
+  const drawn = $derived(
+    wanted && askable && without?.station === station?.id ? without?.timing : undefined,
+  );
   const own = $derived(
     new Set(
       plant
@@ -66,7 +70,7 @@
 <Ribbon timing={drawn ?? timing} {names} {chosen} {onchoose}>
   {#snippet tools()}
     {#if cost}<span class="told">{cost}</span>{/if}
-    {#if station}
+    {#if station && askable}
       <button
         class="plain"
         aria-pressed={wanted}
