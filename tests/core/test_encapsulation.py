@@ -22,6 +22,8 @@ from highmoor.core.networks.line_time import Timing
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Network, Station
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
 from tests.core.test_ethernet_ip import BY_HAND, DRIVE, LIBRARY, Still, asking, cell, on, ramp, state
 
 FACTS = AdapterFacts(vendor=0xFAD1, device_type=2, product=75, revision="3.1", name="CV-7", points=DRIVE)
@@ -173,6 +175,22 @@ def test_one_session_is_opened_kept_and_ended_and_every_frame_has_its_own_contex
                for f in [Encapsulated.decode(p.octets)] if f.command == 0x6F}  # fmt: skip
     assert answers == {f.context for f in asked}
     assert [p.kind for p in went if p.kind in ("opened", "closed")] == ["opened", "closed"]
+
+
+@pytest.mark.parametrize(("idle_s", "opened"), [(0, 1), (1, 4), (1.6, 1)])
+def test_a_device_ends_a_session_on_which_nothing_came_and_a_request_opens_another(idle_s: float, opened: int) -> None:
+    plant = asking(trigger="period", period_ms=1500)
+    station = plant.all(Station)[0]
+    plant = apply(plant, LIBRARY, edits.SetFields(ids=[station.id], values={"settings.idle_s": idle_s})).plant
+    bench, went = _run(plant, 5.9)
+    assert [p.kind for p in went].count("opened") == opened
+    # The first ends a second after the connection was opened, each other a second after its request.
+    assert [p.kind for p in went].count("closed") == (opened if opened > 1 else 0)
+    told = ramp(bench)
+    assert (told["failures"], told["state"]) == (0, "good")
+    # What is cyclic lives on without it.
+    assert state(bench, "S0") == "good"
+    assert len(next(iter(bench.ethernet.devices.values())).held) == 1  # type: ignore[attr-defined]
 
 
 def _services(went: list[Passed]) -> list[int]:

@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+# The usual encapsulation inactivity time-out, s (CIP volume 2, 5-4.3.2.13).
+IDLE_S = 120.0
+
 
 @dataclass(frozen=True, slots=True)
 class AdapterPoint:
@@ -27,8 +30,9 @@ class AdapterFacts:
     """An adapter as it is built. `revision` as major.minor; `attributes` maps paths to values, both octets in hex.
 
     Intervals from `rpi_least_ms` to `rpi_most_ms` are taken. One that is `terse` has one status for a wrong size of
-    either direction, as older devices have. All connections together hold at most `room_octets`. `backplane`
-    is the port it is reached through, `slot` its place there.
+    either direction, as older devices have. It ends a TCP connection on which nothing came for `idle_s`, 0 for never.
+    All connections together hold at most `room_octets`. `backplane` is the port it is reached through, `slot` its place
+    there.
     """
 
     vendor: int = 0
@@ -41,6 +45,7 @@ class AdapterFacts:
     config_octets: int = 0
     needs_configuration: bool = False
     connections: int = 4
+    idle_s: float = IDLE_S
     room_octets: int | None = None
     rpi_least_ms: float = 1
     rpi_most_ms: float | None = None

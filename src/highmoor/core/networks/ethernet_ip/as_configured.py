@@ -9,9 +9,9 @@ from highmoor.core.catalogue.choices import ConnectionChoice
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.datatypes import DATA_TYPES, encode
 from highmoor.core.figures.cip import spelled
-from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
+from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S, AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.requests import path_problem, request_of
-from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import agreement, idle_s, is_request
 from highmoor.core.networks.fieldbus import Line
 
 _Role = Literal["data", "input only", "listen only"]
@@ -43,6 +43,7 @@ def adapter_as_configured(lines: Sequence[Line], device: DeviceType | None) -> A
         config_point=config.point if config else next((t.config_point for t in told), None),
         config_octets=(config.octets.default or 0) if config else max((len(t.configuration) for t in told), default=0),
         connections=(limits.cyclic_connections if limits else None) or 8,
+        idle_s=next((idle_s(line.station) for line in lines), IDLE_S),
         rpi_least_ms=least_us / 1000 if least_us else 1,
         redundant_owners=not choices or any("redundant owner" in choice.applications for choice in choices),
         backplane=hop.port if hop else None,

@@ -12,6 +12,7 @@ from highmoor.core.catalogue.types import Parameter
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import MULTIPLIERS, spelled
 from highmoor.core.hardware.parameters import parameter_field
+from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S
 from highmoor.core.networks.ethernet_ip.requests import (
     PERIOD_MS,
     SERVICES,
@@ -71,6 +72,11 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
             "settings.large", "Takes large connections", "choice", default="unknown", optional=True,
             choices=(Choice("unknown", "not known"), Choice("yes", "yes"), Choice("no", "no")),
             term="Large_Forward_Open", hint="Needed where data, header and sequence count pass 511 octets.",
+        ),
+        FieldSpec(
+            "settings.idle_s", "Ends an idle session after", "number", default=IDLE_S, unit="s", minimum=0,
+            maximum=3600, optional=True, term="encapsulation inactivity",
+            hint="0 is never. Cyclic connections live on without their session; a request opens another one.",
         ),
         FieldSpec(
             "settings.route", "By way of", "text", optional=True, term="port segments", read=_route,

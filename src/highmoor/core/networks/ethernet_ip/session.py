@@ -51,6 +51,7 @@ class Session:
     _waiting: list[_Message] = field(default_factory=list)
     _unanswered: int = 0
     _ending: bool = False
+    _came: int = 0
 
     def ask(self, asked: Asked, timeout_ms: float, sent: Sent, answer: Answer, hear: Hear | None = None) -> None:
         """Send a message; `answer` is called once, with None when nobody answers within the time-out (0: for ever)."""
@@ -110,6 +111,7 @@ class Session:
             return
         self._told(answer, to_device=False)
         self._handle = Encapsulated.decode(answer).session
+        self._idle_from_now(served)
         waiting, self._waiting = self._waiting, []
         for message in waiting:
             if not message.over:
@@ -138,6 +140,7 @@ class Session:
         if answer is None:
             return
         self._told(answer, to_device=False)
+        self._idle_from_now(served)
         try:
             mine = Encapsulated.decode(answer).context == Encapsulated.decode(frame).context
         except EncapsulationError:
@@ -148,6 +151,19 @@ class Session:
             message.answer(answer)
         if self._ending:
             self.end()
+
+    def _idle_from_now(self, served: Served) -> None:
+        """The device ends a connection on which nothing came for its time; what is asked later opens another."""
+        self._came += 1
+        came, idle_s = self._came, served.adapter.facts.idle_s
+
+        def ended() -> None:
+            if served is self._served and came == self._came and not self._unanswered:
+                served.open = False
+                self._over()
+
+        if idle_s > 0:
+            self.clock.at(self.clock.now_ns + int(idle_s * 1000 * _NS_A_MS), ended)
 
     def _given_up(self, message: _Message) -> None:
         if message.over:

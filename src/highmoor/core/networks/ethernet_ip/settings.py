@@ -15,6 +15,7 @@ from highmoor.core.catalogue.choices import ConnectionChoice, ExchangeChoice
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import MULTIPLIERS, TIMEOUT_AT_LEAST_MS, timeout_multiplier
+from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S
 from highmoor.core.networks.ethernet_ip.configuration import from_parameters
 from highmoor.core.networks.ethernet_ip.routes import Hop, read_route
 from highmoor.core.networks.fieldbus import ConnectionKind, Line, NewConnection, NewExchange
@@ -224,6 +225,12 @@ def route_of(station: Station) -> tuple[Hop, ...]:
         return read_route(station.settings.get("route"))
     except Refusal:
         return ()
+
+
+def idle_s(station: Station) -> float:
+    """After how long a device ends an idle TCP connection, s; 0 for never (CIP volume 2, 5-4.3.2.13)."""
+    own = station.settings.get("idle_s")
+    return float(own) if isinstance(own, int | float) and not isinstance(own, bool) and own >= 0 else IDLE_S
 
 
 def hops_to(station: Station) -> bytes:
