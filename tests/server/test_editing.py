@@ -246,3 +246,9 @@ def test_parts_and_forms_can_be_asked_for_every_object(ada: Api) -> None:
     for rows in filter(None, body["rows"].values()):
         status, form = ada.call("get", f"plants/demo/fields/{rows[0]['id']}")
         assert status == 200, form
+    # What is made with a row is not offered to be set.
+    request = next(k for k in body["rows"]["connections"] if k["settings"].get("kind") == "request")
+    form = ada.call("get", f"plants/demo/fields/{request['id']}")[1]
+    paths = {field["path"] for field in form["fields"]}
+    assert "settings.service" in paths
+    assert "settings.kind" not in paths

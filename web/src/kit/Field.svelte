@@ -208,7 +208,7 @@
   }
   .beside,
   .problem {
-    grid-column: 2;
+    grid-column: -2;
     font-size: 11px;
     color: var(--ink-3);
     text-align: right;

@@ -229,6 +229,13 @@
             <ObjectForm {plant} id={connection.id} />
           {/each}
         {/if}
+        {#if plant.row('exchanges', id)}
+          {@const connection = plant.row('connections', plant.row('exchanges', id)?.connection)}
+          {#if connection && plant.part('station.kinds', connection.station)?.kinds.length}
+            <h3>Its connection</h3>
+            <ObjectForm {plant} id={connection.id} />
+          {/if}
+        {/if}
         {#if plant.row('controllers', id)}
           {#each plant.list('ports', 'device', id) as port (port.id)}
             <h3>Port {port.key}</h3>

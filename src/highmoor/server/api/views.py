@@ -293,7 +293,8 @@ def fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
             raise Gone("This object is not there (any more).", place=row_id)
         specs = fields_of(held.plant, held.analysis.catalogue, row)
         label = label_of(held.plant, row_id, held.analysis.catalogue.find)
-        return FormOut(id=row_id, label=label, fields=[_field(spec, row) for spec in specs])
+        shown = [_field(spec, row) for spec in specs if not spec.made]
+        return FormOut(id=row_id, label=label, fields=shown)
 
 
 class WindowOut(Schema):
