@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.datatypes import whole_type
 from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
@@ -74,3 +75,11 @@ def test_what_the_bench_shows_beside_a_value_is_the_same() -> None:
     assert told.value == pytest.approx(value)
     assert electrical == f"{told.electrical:.5g} mA"
     assert bench.beside(IDS["Tank1Full"]) == (None, "")
+
+
+@pytest.mark.parametrize(
+    ("bits", "name"),
+    [(1, "BOOL"), (2, "USINT"), (8, "USINT"), (9, "UINT"), (16, "UINT"), (32, "UDINT"), (33, "ULINT"), (200, "ULINT")],
+)
+def test_a_free_place_is_named_as_the_smallest_whole_number_that_holds_it(bits: int, name: str) -> None:
+    assert whole_type(bits) == name

@@ -48,6 +48,7 @@ def test_a_station_switched_off_is_not_asked_costs_no_time_and_is_no_error() -> 
     assert (by_name[second.name]["state"], by_name[second.name]["text"]) == ("waiting", "switched off")
     assert [x["transactions"] for x in by_name[second.name]["exchanges"]] == [0]
     assert by_name[first.name]["state"] == "good"
+    assert [by_name[s.name]["parked"] for s in (first, second)] == [False, True]
     # On again, everything is as it was.
     on = set_on(off, second, "settings.parked", None)
     assert told(on) == told(wrong)

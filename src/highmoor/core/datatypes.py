@@ -52,6 +52,13 @@ DATA_TYPES: dict[str, DataType] = {
     )
 }
 
+
+def whole_type(bits: int) -> str:
+    """The smallest type of whole numbers that holds so many bits, BOOL for one; the largest where none does."""
+    fitting = (t for t in DATA_TYPES.values() if t.family in ("bool", "unsigned") and t.bits >= bits)
+    return min(fitting, key=lambda t: t.bits, default=DATA_TYPES["ULINT"]).name
+
+
 # Where each octet of the value stands on the wire; A is the highest octet of a 32-bit value.
 ORDERS = ("ABCD", "CDAB", "BADC", "DCBA")
 Order = Literal["ABCD", "CDAB", "BADC", "DCBA"]

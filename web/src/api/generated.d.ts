@@ -2235,7 +2235,7 @@ export interface components {
         };
         /**
          * OctetField
-         * @description A linked stretch of an exchange's octets.
+         * @description A stretch of an exchange's octets; `data_type` is what it is named as until somebody knows better.
          */
         OctetField: {
             /** Key */
@@ -2246,6 +2246,8 @@ export interface components {
             bit: number;
             /** Bits */
             bits: number;
+            /** Data Type */
+            data_type: string;
             /** Signals */
             signals: components["schemas"]["LinkedSignal"][];
         };
@@ -5349,6 +5351,11 @@ export interface components {
              * @default false
              */
             everybody: boolean;
+            /**
+             * Parked
+             * @default false
+             */
+            parked: boolean;
             /**
              * Hears
              * @default

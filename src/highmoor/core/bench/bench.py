@@ -289,6 +289,7 @@ class Bench:
             "text": text,
             "cable": plugged,
             # A broadcast goes to everybody: it is nobody whose cable could be pulled.
+            "parked": is_parked(station),
             "everybody": line is not None and station.address == "0",
             "parameters": self._parameters(network, station, device),
             "hears": "; ".join(device.told for device in there if device.told),

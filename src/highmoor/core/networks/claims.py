@@ -35,11 +35,9 @@ def claims_of(reader: Reader, station: Station) -> list[Claim]:
     """Everything that is used of the device a station stands for."""
     network: Network | None = reader.find(station.network)
     bus = fieldbus_of(network.kind) if network else None
-    return (
-        [claim for line in station_lines(reader, station) if not line.parked for claim in bus.claims(line)]
-        if bus
-        else []
-    )
+    if bus is None:
+        return []
+    return [claim for line in station_lines(reader, station) if not line.parked for claim in bus.claims(line)]
 
 
 def clashes(claims: Iterable[Claim]) -> Iterator[Clash]:

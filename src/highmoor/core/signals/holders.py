@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import channel_settings
+from highmoor.core.datatypes import whole_type
 from highmoor.core.hardware.mounting import is_remote, terminals
 from highmoor.core.networks.fieldbus import Carried, WireLayout
 from highmoor.core.networks.parts import rail_rule
@@ -66,12 +67,13 @@ class ModuleChannels:
 
 @dataclass(frozen=True, slots=True)
 class OctetField:
-    """A linked stretch of an exchange's octets."""
+    """A stretch of an exchange's octets; `data_type` is what it is named as until somebody knows better."""
 
     key: str
     label: str
     bit: int
     bits: int
+    data_type: str
     signals: tuple[LinkedSignal, ...]
 
 
@@ -269,7 +271,9 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
         here = [(link, signal) for link, signal, at in carried if 0 <= at.bit - piece.bit < piece.bits]
         # A value may run over the pieces behind it; a single bit is shown with the whole piece it stands in.
         widest = max((piece.bits, *(_bits(reader, link, signal) for link, signal in here)))
-        pieces.append(OctetField(before + piece.key, piece.label, piece.bit, widest, _linked(here)))
+        pieces.append(
+            OctetField(before + piece.key, piece.label, piece.bit, widest, whole_type(piece.bits), _linked(here))
+        )
     return ExchangeOctets(
         wire.what,
         wire.reference,

@@ -60,6 +60,7 @@ class StationLiveOut(Schema):
     text: str
     cable: bool
     everybody: bool = False
+    parked: bool = False
     hears: str = ""
     parameters: list[ParameterLiveOut] = []
     exchanges: list[ExchangeLiveOut]

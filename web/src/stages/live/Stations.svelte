@@ -8,16 +8,13 @@
   let { plant, oncable }: { plant: PlantStore; oncable: (id: string, plugged: boolean) => void } =
     $props();
 
-  /** As the bench says of a station that the controller leaves alone. */
-  const OFF = 'switched off';
-
   type Live = Schemas['BenchOut']['stations'][number];
 
   const stations = $derived(plant.bench.state?.stations ?? []);
   // A station whose cable was pulled stays where it was found: the button to plug it back is there.
   const failing = $derived(stations.filter((s) => s.state === 'bad' || !s.cable));
   const well = $derived(stations.filter((s) => s.state !== 'bad' && s.cable));
-  const off = $derived(stations.filter((s) => s.text === OFF).length);
+  const off = $derived(stations.filter((s) => s.parked).length);
   let opened = $state('');
 
   const mark = (state: string) => (state === 'bad' ? 'error' : state === 'good' ? 'good' : 'idle');

@@ -4,6 +4,7 @@
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
   import { RowsInView } from '../../kit/rows.svelte';
+  import { isParked } from '../../plant/parked';
   import type { PlantStore, Row } from '../../plant/store.svelte';
 
   /** All exchanges of a network, from → to: what, how often, how long it takes, what its silence costs. */
@@ -66,8 +67,7 @@
   });
   /** Whether it is switched off, itself or with its station. */
   const off = (at: Row<'stations'>, exchange: Row<'exchanges'>) =>
-    at.settings?.parked === true ||
-    plant.row('connections', exchange.connection)?.settings?.parked === true;
+    isParked(at) || isParked(plant.row('connections', exchange.connection));
 
   const setting = (settings: Record<string, unknown> | undefined, name: string) =>
     settings?.[name] as number | undefined;

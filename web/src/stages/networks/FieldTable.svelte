@@ -18,14 +18,6 @@
     controller: string | undefined;
   } = $props();
 
-  /** What a free piece is named as: a whole number of its size, until somebody knows better. */
-  const WHOLE: Record<number, string> = {
-    1: 'BOOL',
-    8: 'USINT',
-    16: 'UINT',
-    32: 'UDINT',
-    64: 'ULINT',
-  };
   const SHOWN = 64;
 
   const written = (bit: number, bits: number, base = 0) => {
@@ -105,7 +97,7 @@
                 {controller}
                 place={exchange}
                 key={piece.key}
-                type={WHOLE[piece.bits] ?? 'UINT'}
+                type={piece.data_type}
                 label={piece.label}
               />{/if}
           </td>

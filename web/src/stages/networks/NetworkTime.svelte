@@ -2,6 +2,7 @@
   import { got, http, type PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
   import { settled } from '../../kit/settled';
+  import { isParked } from '../../plant/parked';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import Ribbon from './Ribbon.svelte';
 
@@ -37,7 +38,7 @@
   });
 
   // Nobody asks a station that is switched off: it cannot be silent.
-  const askable = $derived(station !== undefined && station.settings?.parked !== true);
+  const askable = $derived(station !== undefined && !isParked(station));
   const drawn = $derived(
     wanted && askable && without?.station === station?.id ? without?.timing : undefined,
   );

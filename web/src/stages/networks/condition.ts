@@ -1,10 +1,11 @@
+import { isParked } from '../../plant/parked';
 import type { PlantStore } from '../../plant/store.svelte';
 
 export type Condition = 'error' | 'warning' | 'idle' | 'off' | 'good';
 
 /** How a station fares: as it is on the bench while that runs, otherwise by what is wrong with it. */
 export function condition(plant: PlantStore, id: string): Condition {
-  if (plant.row('stations', id)?.settings?.parked === true) return 'off';
+  if (isParked(plant.row('stations', id))) return 'off';
   const live = plant.bench.running
     ? plant.bench.state?.stations.find((s) => s.id === id)
     : undefined;
