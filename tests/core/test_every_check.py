@@ -362,3 +362,30 @@ def test_a_part_that_breaks_is_said(code: str) -> None:
     finally:
         object.__setattr__(part, "compute", compute)
     assert found
+
+
+@pytest.mark.parametrize(
+    ("code", "label"),
+    [
+        ("HW-110", "Put it in slot 2"),
+        ("NET-230", "Set 19200 bit/s"),
+        ("SIG-102", "Call it S_9_lives"),
+        ("SIG-104", "Link it to Station 1, Read 1: 40002"),
+        ("SIG-105", "Make it INT"),
+    ],
+)
+def test_what_is_offered_is_the_nearest_there_is(code: str, label: str) -> None:
+    _, wrong, *told = EXAMPLES[code]()
+    analysis = analyse(wrong, told[0] if told else BUILTIN)
+    remedy = remedy_of(analysis, next(f for f in analysis.findings.values() if f.code == code))
+    assert remedy is not None
+    assert remedy.label == label
+
+
+def test_a_setting_that_nobody_knows_is_taken_away() -> None:
+    plant = held(hall("di-16"), Module, settings={"nonsense": 1})
+    analysis = analyse(plant, BUILTIN)
+    remedy = remedy_of(analysis, next(f for f in analysis.findings.values() if f.code == "HW-111"))
+    assert remedy is not None
+    assert remedy.edit is not None
+    assert apply(plant, BUILTIN, remedy.edit).plant.all(Module)[0].settings == {}
