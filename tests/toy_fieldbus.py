@@ -47,7 +47,7 @@ def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing
     return Timing(5000, True, tuple(lanes), tuple(told), 0.1, "of the signaller's time")
 
 
-def _new_exchange(wanted: Mapping[str, Any]) -> tuple[Literal["in", "out"], dict[str, Any]]:
+def _new_exchange(wanted: Mapping[str, Any], _: Line) -> tuple[Literal["in", "out"], dict[str, Any]]:
     return "out", {"flags": FLAGS.parse(wanted.get("flags", 3))}
 
 

@@ -245,6 +245,8 @@ def _signals(draw: Any, plant: Plant) -> edits.Edit:
                 "code",
                 "status",
                 "start",
+                "running",
+                "length",
             ]
         )
     )

@@ -12,7 +12,6 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
-from highmoor.core.networks.modbus_tcp.bench import TcpServer
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Exchange, Network, Port, Signal, Station
@@ -110,7 +109,7 @@ def test_a_pulled_cable_is_seen_within_the_time_out_and_recovers() -> None:
     on.cable(STATIONS["Humidifier"], plugged=False)
     # Two exchanges share the connection: at worst one time-out is waited for before the other's begins.
     on.run_until(10 + 0.2 + 2 * 0.4 + 0.1 + 0.05)
-    assert on.value(IDS["HumidifierGood"]) == (False, "old")
+    assert on.value(IDS["HumidifierGood"]) == (False, "good")
     assert on.value(IDS["HumidifierHumidity"])[1] == "old"
     told = next(s for s in on.stations() if s["name"] == "Humidifier")
     assert (told["state"], told["text"], told["cable"]) == ("bad", "no answer within 400 ms", False)
@@ -252,29 +251,47 @@ def test_a_watch_shorter_than_the_beat_is_found_and_mended() -> None:
         apply(plant, BUILTIN, edits.AddWatch(connection="k9zz", watch="beat", write=1, read=1))
 
 
-def test_a_program_sees_why_an_exchange_fails() -> None:
-    """The error code: 0 while good, the protocol's own exception, FF for silence; octets only where it is asked."""
+@pytest.mark.parametrize("bus", ["modbus-tcp", "modbus-rtu"])
+def test_what_an_exchange_tells_of_itself(bus: str) -> None:
+    """Code: 0 while good, the protocol's own exception, FF for silence; running from question to answer; octets read.
+
+    They take octets only where a signal asks for them.
+    """
     plant = hall()
+    port = plant.all(Port)[0 if bus == "modbus-tcp" else -1].id
+    settings = {"function": 3, "count": 5, "period_ms": 400, "timeout_ms": 50}
+    settings |= {"retries": 0} if bus == "modbus-rtu" else {}
     steps: list[Any] = [
-        edits.AddNetwork(fieldbus="modbus-tcp", port=plant.all(Port)[0].id, tag="$n"),
+        edits.AddNetwork(fieldbus=bus, port=port, tag="$n"),
         edits.AddStation(network="$n", connection_tag="$k", tag="$s"),
-        edits.AddExchange(connection="$k", settings={"function": 3, "period_ms": 100, "timeout_ms": 50}, tag="$x"),
+        edits.AddExchange(connection="$k", settings=settings, tag="$x"),
     ]
     made = apply(plant, BUILTIN, edits.Batch(edits=steps))
     controller = next(iter(plant.tables["controllers"]))
     without = analyse(made.plant, BUILTIN).result("controller.image", controller).in_octets
-    code = edits.AddSignals(controller=controller, pattern="Why", place=made.tags["$x"], key="code", type="UINT")
-    plant = apply(made.plant, BUILTIN, code).plant
+    exchange, asked = made.tags["$x"], ("code", "running", "length")
+    asking = [
+        edits.AddSignals(controller=controller, pattern=key.title(), place=exchange, key=key, type=kind)
+        for key, kind in zip(asked, ("UINT", "BOOL", "UINT"), strict=True)
+    ]
+    plant = apply(made.plant, BUILTIN, edits.Batch(edits=asking)).plant
     image = analyse(plant, BUILTIN).result("controller.image", controller)
-    assert (image.in_octets, image.codes) == (without + 4, {made.tags["$x"]: without})
-    on, why = Bench(plant, BUILTIN), plant.all(Signal)[0].id
-    on.run_until(1)
-    assert on.value(why)[0] == 0
-    server = next(iter(on.ethernet.devices.values()))
-    assert isinstance(server, TcpServer)
-    server.server.present = {}
-    on.run_until(2)
-    assert on.value(why)[0] == 2
+    seats = [image.beside[f"{exchange}.{key}"] for key in asked]
+    step = image.alignment
+    assert [(seat.octet, seat.bit) for seat in seats] == [(without + n * step, 0) for n in range(3)]
+    assert image.in_octets == without + 3 * step
+    on, signals = Bench(plant, BUILTIN), [signal.id for signal in plant.all(Signal)]
+
+    def told(seconds: float) -> list[tuple[Any, str]]:
+        on.run_until(seconds)
+        return [on.value(signal) for signal in signals]
+
+    assert told(1.1) == [(0, "good"), (False, "good"), (10, "good")]
+    over_tcp = next(iter(on.ethernet.devices.values()), None)
+    device: Any = over_tcp or next(iter(on.lines.values())).devices[0]
+    device.server.present = {}
+    assert told(1.5) == [(2, "good"), (False, "good"), (0, "good")]
     on.cable(made.tags["$s"], plugged=False)
-    on.run_until(3)
-    assert on.value(why)[0] == 0xFF
+    # Asked at 1.6 s, given up 50 ms after the request has gone.
+    assert [told(t)[1][0] for t in (1.59, 1.62, 1.65, 1.75)] == [False, True, True, False]
+    assert told(1.9) == [(0xFF, "good"), (False, "good"), (0, "good")]

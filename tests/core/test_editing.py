@@ -157,6 +157,12 @@ def test_many_objects_are_set_at_once_or_none() -> None:
         ("1e3", "", 1000),
         (".5", "", Fraction(1, 2)),
         ("20000 µA", "mA", 20),
+        ("78 words", "octets", 156),
+        ("1 word", "octets", 2),
+        ("39 double words", "registers", 78),
+        ("6 bytes", "registers", 3),
+        ("3 octets", "coils", 24),
+        ("12 bits", "octets", Fraction(3, 2)),
     ],
 )
 def test_numbers_are_read_as_they_are_written(text: str, unit: str, value: Any) -> None:

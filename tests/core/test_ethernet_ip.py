@@ -619,7 +619,8 @@ def test_a_request_is_made_once_when_its_bit_rises() -> None:
     plant = asking()
     answer = next(x for x in plant.all(Exchange) if x.name == "Answer")
     controller = next(iter(plant.tables["controllers"]))
-    for name, key, kind in (("Ask", "start", "BOOL"), ("Ramp", "o0", "UINT"), ("Told", "status", "BOOL")):
+    told = (("Ask", "start", "BOOL"), ("Ramp", "o0", "UINT"), ("Told", "status", "BOOL"), ("Octets", "length", "UINT"))
+    for name, key, kind in told:
         run = edits.AddSignals(controller=controller, pattern=name, place=answer.id, key=key, type=kind)
         plant = apply(plant, LIBRARY, run).plant
     assert "SIG-107" not in {f.code for f in analyse(plant, LIBRARY).findings.values()}
@@ -630,12 +631,36 @@ def test_a_request_is_made_once_when_its_bit_rises() -> None:
     bench.run_until(3)
     assert ramp(bench)["transactions"] == 1
     assert ramp(bench)["request"].endswith("0E 03 20 0F 24 07 30 01")
-    assert (bench.value(signal(plant, "Ramp"))[0], bench.value(signal(plant, "Told"))[0]) == (100, True)
+    assert [bench.value(signal(plant, name))[0] for name in ("Ramp", "Told", "Octets")] == [100, True, 2]
     bench.write(signal(plant, "Ask"), 0)
     bench.run_until(3.5)
     bench.write(signal(plant, "Ask"), 1)
     bench.run_until(4)
     assert ramp(bench)["transactions"] == 2
+
+
+def test_a_request_that_only_sends_has_the_start_bit_at_what_it_sends() -> None:
+    plant = asking()
+    request, answer = plant.all(Connection)[1], next(x for x in plant.all(Exchange) if x.name == "Answer")
+    steps: list[Any] = [
+        edits.AddExchange(connection=request.id, name="Sent", settings={"direction": "out", "octets": 2}, tag="$s"),
+        edits.Remove(ids=[answer.id]),
+        edits.SetFields(ids=[request.id], values={"settings.service": 0x10}),
+    ]
+    made = apply(plant, LIBRARY, edits.Batch(edits=steps))
+    plant, controller = made.plant, next(iter(made.plant.tables["controllers"]))
+    for name, key, kind in (("Ask", "start", "BOOL"), ("Wanted", "o0", "UINT"), ("Octets", "length", "UINT")):
+        run = edits.AddSignals(controller=controller, pattern=name, place=made.tags["$s"], key=key, type=kind)
+        plant = apply(plant, LIBRARY, run).plant
+    # Bit 0 of what is sent and the start bit are two places.
+    assert "SIG-106" not in {f.code for f in analyse(plant, LIBRARY).findings.values()}
+    bench = on(plant)
+    bench.write(signal(plant, "Wanted"), 250)
+    bench.write(signal(plant, "Ask"), 1)
+    bench.run_until(1)
+    sent = next(x for s in bench.stations() for x in s["exchanges"] if x["name"] == "Sent")
+    assert (sent["state"], sent["request"][-29:]) == ("good", "10 03 20 0F 24 07 30 01 FA 00")
+    assert bench.value(signal(plant, "Octets"))[0] == 2
 
 
 @pytest.mark.parametrize(

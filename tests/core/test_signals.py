@@ -72,7 +72,7 @@ def test_nine_registers_become_twenty_octets_on_a_controller_that_aligns_to_four
         assert (first.offset, first.octets, first.padding) == (alignment, 18, padding)
         assert second.offset == next_offset
         # One status bit an exchange, both ways, in one block behind all data.
-        status = [(s.octet, s.bit) for s in image.status]
+        status = [(s.octet, s.bit) for s in image.beside.values()]
         assert status == [(second.end, 0), (second.end, 1), (second.end, 2)]
         assert image.in_octets % alignment == 0
 

@@ -28,7 +28,16 @@ _UNITS: dict[str, tuple[str, Fraction]] = {
     "cm": ("length", Fraction(1, 100)),
     "m": ("length", Fraction(1)),
     "km": ("length", Fraction(1000)),
-    "octets": ("size", Fraction(1)),
+    **{
+        name: ("size", Fraction(bits, 8))
+        for bits, names in (
+            (1, ("bit", "bits", "coil", "coils")),
+            (8, ("octet", "octets", "byte", "bytes")),
+            (16, ("word", "words", "register", "registers")),
+            (32, ("double word", "double words", "dword", "dwords")),
+        )
+        for name in names
+    },
     "%": ("share", Fraction(1)),
 }
 _BASED = re.compile(r"([+-]?)(?:0[xX]|16#)([0-9A-Fa-f_]+)|([+-]?)(2|8)#([0-7_]+)")
@@ -39,7 +48,8 @@ LARGEST = Fraction(10) ** 300
 def parse_number(text: str, *, unit: str = "") -> Fraction:
     """The value of `text` expressed in `unit`, exactly.
 
-    `text` may be in another unit of the same quantity: "0.2 s" in a field of ms is 200.
+    `text` may be in another unit of the same quantity: "0.2 s" in a field of ms is 200, "78 words" in one of octets
+    is 156 (a word is 16 bits).
     Raises Refusal when the text is no number or its unit does not fit.
     """
     stripped = text.strip()

@@ -1522,6 +1522,30 @@ export interface components {
             result: components["schemas"]["ExchangeOctets"] | null;
         };
         /**
+         * BesideData
+         * @description A bit or word an exchange has beside its data, and where it lies in the image; no octet where nothing asks.
+         */
+        BesideData: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Help */
+            help: string;
+            /** Area */
+            area: string;
+            /** Octet */
+            octet: number | null;
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /** Data Type */
+            data_type: string;
+            /** Signals */
+            signals: components["schemas"]["LinkedSignal"][];
+        };
+        /**
          * Block
          * @description A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out.
          */
@@ -1615,11 +1639,21 @@ export interface components {
         };
         /**
          * ConnectionFacts
-         * @description What follows from a connection, line by line.
+         * @description What follows from a connection, line by line; which exchanges it can still be given; whether they go singly.
          */
         ConnectionFacts: {
             /** Facts */
             facts: components["schemas"]["Fact"][];
+            /**
+             * Offers
+             * @default []
+             */
+            offers: components["schemas"]["ExchangeOffer"][];
+            /**
+             * Apart
+             * @default true
+             */
+            apart: boolean;
         };
         /** ConnectionFactsOut */
         ConnectionFactsOut: {
@@ -1660,8 +1694,7 @@ export interface components {
          * ControllerImage
          * @description Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
          *
-         *     `status` gives each exchange's status bit, `starts` the start bits of those that are started by one, `codes` the
-         *     octets of the error codes that a signal asks for. All offsets in octets.
+         *     `beside` gives what belongs to an exchange beside its data, by `EXCHANGE.key`. All offsets in octets.
          */
         ControllerImage: {
             /** Items */
@@ -1670,13 +1703,9 @@ export interface components {
             index: {
                 [key: string]: number;
             };
-            /** Status */
-            status: components["schemas"]["ExchangeBit"][];
-            /** Starts */
-            starts: components["schemas"]["ExchangeBit"][];
-            /** Codes */
-            codes: {
-                [key: string]: number;
+            /** Beside */
+            beside: {
+                [key: string]: components["schemas"]["Seat"];
             };
             /** In Octets */
             in_octets: number;
@@ -1785,20 +1814,8 @@ export interface components {
             exchange: string;
         };
         /**
-         * ExchangeBit
-         * @description Where an exchange's status bit lies in the in area, or its start bit in the out area.
-         */
-        ExchangeBit: {
-            /** Exchange */
-            exchange: string;
-            /** Octet */
-            octet: number;
-            /** Bit */
-            bit: number;
-        };
-        /**
          * ExchangeOctets
-         * @description An exchange's octets on the wire and in the controller's image, padding and status bit included.
+         * @description An exchange's octets on the wire and in the controller's image, with padding and what stands beside them.
          */
         ExchangeOctets: {
             /** What */
@@ -1819,18 +1836,8 @@ export interface components {
             alignment: number;
             /** Controller */
             controller: string;
-            /** Status Octet */
-            status_octet: number | null;
-            /** Status Bit */
-            status_bit: number | null;
-            /** Status Signals */
-            status_signals: components["schemas"]["LinkedSignal"][];
-            /** Start Octet */
-            start_octet: number | null;
-            /** Start Bit */
-            start_bit: number | null;
-            /** Start Signals */
-            start_signals: components["schemas"]["LinkedSignal"][];
+            /** Beside */
+            beside: components["schemas"]["BesideData"][];
         };
         /** ExchangeOctetsOut */
         ExchangeOctetsOut: {
@@ -1842,6 +1849,20 @@ export interface components {
              */
             part: "exchange.octets";
             result: components["schemas"]["ExchangeOctets"] | null;
+        };
+        /**
+         * ExchangeOffer
+         * @description An exchange that a connection can still be given as it is: what is said of it, its name, what is wanted of it.
+         */
+        ExchangeOffer: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
         };
         /**
          * ExchangeTiming
@@ -2434,6 +2455,16 @@ export interface components {
             stations: components["schemas"]["StationPackets"][];
         };
         /**
+         * Seat
+         * @description Where a bit or a word lies in its area: its first octet, and the bit in that.
+         */
+        Seat: {
+            /** Octet */
+            octet: number;
+            /** Bit */
+            bit: number;
+        };
+        /**
          * SeatFacts
          * @description A place on the rail as drawn. Width in mm; an open place has no module.
          */
@@ -2702,8 +2733,9 @@ export interface components {
          * @description What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
          *
          *     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
-         *     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. `back` are the pieces
-         *     that go the other way in the same transaction, where there are any.
+         *     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
+         *     question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
+         *     same transaction, where there are any.
          */
         WireLayout: {
             /** Octets */
@@ -2730,6 +2762,11 @@ export interface components {
              * @default false
              */
             started: boolean;
+            /**
+             * Asked
+             * @default false
+             */
+            asked: boolean;
             /**
              * Back
              * @default []

@@ -11,6 +11,7 @@ from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_te
 from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.plant.rows import Controller, Link, Module, Rail, Signal, Task
+from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import SignalPath, is_packed, raw_type, task_of
 from highmoor.core.signals.places import place_of
@@ -26,9 +27,8 @@ def compiled_controller(analysis: Analysis, controller: Controller, clock: Virtu
     image_in, image_out = bytearray(image.in_octets + _MARGIN), bytearray(image.out_octets + _MARGIN)
     rail = SimulatedRail(clock, image_in, image_out, int((head.bus_cycle_ms if head else 0) * NS_A_MS))
     rail.terminals.update(_terminals(analysis, controller, image))
-    status = {status.exchange: (status.octet, status.bit) for status in image.status}
-    starts = {start.exchange: (start.octet, start.bit) for start in image.starts}
-    made = SimulatedController(controller.id, clock, image_in, image_out, rail, status, starts, image.codes)
+    seats = {key: (seat.octet, seat.bit) for key, seat in image.beside.items()}
+    made = SimulatedController(controller.id, clock, image_in, image_out, rail, seats)
     for signal in plant.children(Signal, controller.id):
         code = _signal_code(analysis, signal, image)
         if code:
@@ -70,7 +70,10 @@ def _signal_code(analysis: Analysis, signal: Signal, image: ControllerImage) -> 
         if facts.octet + max(raw.bits // 8, 1) + packed <= size + _MARGIN:
             area = "in" if facts.area == "in" else "out"
             octet, bit, order = facts.octet, facts.bit, facts.order
-            scaling, holder = Linear.of(link.scaling), (place.carrier if place else "") or link.place
+            scaling = Linear.of(link.scaling)
+            # What an exchange tells of itself stays true when it fails.
+            beside_data = place is not None and place.kind in BY_KEY
+            holder = "" if beside_data else (place.carrier if place else "") or link.place
             width = facts.bits if packed else 0
             module = analysis.plant.find(link.place)
             if isinstance(module, Module):

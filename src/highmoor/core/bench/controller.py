@@ -12,6 +12,7 @@ from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DataType, decode, encode
 from highmoor.core.numbers import exact, round_half_away
+from highmoor.core.signals.beside import CODE, LENGTH, RUNNING, START, STATUS, Beside
 from highmoor.core.signals.scaling import Linear
 
 Value = float | int | bool
@@ -99,9 +100,8 @@ class SimulatedController:
     image_in: bytearray
     image_out: bytearray
     rail: SimulatedRail
-    status_bits: Mapping[str, tuple[int, int]]
-    start_bits: Mapping[str, tuple[int, int]]
-    codes: Mapping[str, int]
+    # Where what belongs to an exchange beside its data lies: octet and bit by `EXCHANGE.key`.
+    beside: Mapping[str, tuple[int, int]]
     signals: dict[str, SignalCode] = field(default_factory=dict)
     # What each task saw of the input area when it last ran.
     seen: dict[str, bytes] = field(default_factory=dict)
@@ -138,23 +138,35 @@ class SimulatedController:
         for action in self.at_stop:
             action()
 
-    def set_status(self, exchange: str, good: bool) -> None:
-        """An exchange's status bit."""
-        place = self.status_bits.get(exchange)
-        if place:
-            octet, bit = place
-            mask = 1 << bit
-            self.image_in[octet] = self.image_in[octet] | mask if good else self.image_in[octet] & ~mask
-
     def set_code(self, exchange: str, code: int) -> None:
-        """An exchange's error code, where a signal asks for it; 0 is good."""
-        octet = self.codes.get(exchange)
-        if octet is not None:
-            self.image_in[octet : octet + 2] = (code & 0xFFFF).to_bytes(2, "big")
+        """What came of an exchange: 0 is good, and sets its status bit."""
+        self._tell(exchange, STATUS, not code)
+        self._tell(exchange, CODE, code)
+
+    def set_running(self, exchange: str, running: bool) -> None:
+        """Whether it has been asked and not been answered yet."""
+        self._tell(exchange, RUNNING, running)
+
+    def set_length(self, exchange: str, octets: int) -> None:
+        """How many octets of data it carried the last time, 0 for a failure."""
+        self._tell(exchange, LENGTH, octets)
+
+    def _tell(self, exchange: str, beside: Beside, value: int) -> None:
+        """Nothing happens where no signal asks for it, so that it has no place."""
+        place = self.beside.get(f"{exchange}.{beside.key}")
+        if place is None:
+            return
+        octet, bit = place
+        if beside.bits == 1:
+            mask = 1 << bit
+            self.image_in[octet] = self.image_in[octet] | mask if value else self.image_in[octet] & ~mask
+        else:
+            octets = beside.bits // 8
+            self.image_in[octet : octet + octets] = (value & (1 << beside.bits) - 1).to_bytes(octets, "big")
 
     def started(self, exchange: str) -> bool:
         """An exchange's start bit, as the program last wrote it."""
-        place = self.start_bits.get(exchange)
+        place = self.beside.get(f"{exchange}.{START.key}")
         return place is not None and bool(self.image_out[place[0]] >> place[1] & 1)
 
     def value(self, code: SignalCode) -> Value:
@@ -170,5 +182,5 @@ class SimulatedController:
 
     def status_good(self, exchange: str) -> bool:
         """What an exchange's status bit says."""
-        place = self.status_bits.get(exchange)
+        place = self.beside.get(f"{exchange}.{STATUS.key}")
         return place is None or bool(self.image_in[place[0]] >> place[1] & 1)

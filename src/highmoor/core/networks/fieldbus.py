@@ -37,8 +37,9 @@ class WireLayout:
     """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
 
     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
-    What is `started` is exchanged when its start bit rises, a bit of the controller's out area. `back` are the pieces
-    that go the other way in the same transaction, where there are any.
+    What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
+    question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
+    same transaction, where there are any.
     """
 
     octets: int
@@ -48,6 +49,7 @@ class WireLayout:
     reference: str = ""
     order: Order = "ABCD"
     started: bool = False
+    asked: bool = False
     back: tuple[WireField, ...] = ()
     back_octets: int = 0
 
@@ -213,6 +215,15 @@ class NewExchange:
 
 
 @dataclass(frozen=True, slots=True)
+class ExchangeOffer:
+    """An exchange that a connection can still be given as it is: what is said of it, its name, what is wanted of it."""
+
+    label: str
+    name: str
+    settings: Mapping[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
 class NewConnection:
     """What a new connection is made of."""
 
@@ -245,7 +256,7 @@ class Fieldbus:
     generic_type: str
     fields: Mapping[str, FieldsOf]
     new_exchange_fields: tuple[FieldSpec, ...]
-    new_exchange: Callable[[Mapping[str, Any]], tuple[Literal["in", "out"], dict[str, Any]]]
+    new_exchange: Callable[[Mapping[str, Any], Line], tuple[Literal["in", "out"], dict[str, Any]]]
     layout: Callable[[Exchange, Line], WireLayout]
     timing: TimingOf
     parts: tuple[Part, ...]
@@ -261,6 +272,9 @@ class Fieldbus:
     connection_kinds: Callable[[DeviceType | None], tuple[ConnectionKind, ...]] = lambda _: ()
     new_connection: Callable[[DeviceType | None, str], NewConnection] = lambda *_: PLAIN_CONNECTION
     facts: Callable[[Line], tuple[Fact, ...]] = lambda _: ()
+    # Exchanges a connection lacks, and whether those it has can go one by one.
+    offers: Callable[[Line], tuple[ExchangeOffer, ...]] = lambda _: ()
+    apart: Callable[[Line], bool] = lambda _: True
     # How a parameter in a device is read and written over the network; None where it cannot be.
     parameters: ParameterAccess | None = None
     # Whether a connection is one of those a controller can hold only so many of.

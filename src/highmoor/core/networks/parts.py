@@ -12,7 +12,7 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.dials import Dialled, dialled
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.fieldbus import ConnectionKind, Fact, RailRule, WireLayout
+from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, Fact, RailRule, WireLayout
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
 from highmoor.core.networks.lines import asked_lines, connection_line, line_of, network_lines, station_lines
 from highmoor.core.networks.medium import medium_problem
@@ -120,9 +120,11 @@ def _wire(reader: Reader, root: str) -> WireLayout:
 
 @dataclass(frozen=True, slots=True)
 class ConnectionFacts:
-    """What follows from a connection, line by line."""
+    """What follows from a connection, line by line; which exchanges it can still be given; whether they go singly."""
 
     facts: tuple[Fact, ...]
+    offers: tuple[ExchangeOffer, ...] = ()
+    apart: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,7 +146,9 @@ def _facts(reader: Reader, root: str) -> ConnectionFacts:
     line = connection_line(reader, reader.row(root, Connection))
     network: Network | None = reader.find(line.station.network) if line else None
     bus = fieldbus_of(network.kind) if network else None
-    return ConnectionFacts(bus.facts(line) if bus and line else ())
+    if bus is None or line is None:
+        return ConnectionFacts(())
+    return ConnectionFacts(bus.facts(line), bus.offers(line), bus.apart(line))
 
 
 def _station_data(reader: Reader, root: str) -> StationData | None:

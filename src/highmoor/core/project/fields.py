@@ -15,7 +15,7 @@ from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.cables import CABLE_KINDS, cable_kind
-from highmoor.core.networks.fieldbus import Around, Fieldbus, Line
+from highmoor.core.networks.fieldbus import Around, Fieldbus, Line, WireLayout
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.numbering import read_rule
 from highmoor.core.networks.parked import PARKED, is_parked
@@ -309,12 +309,18 @@ def _around(plant: Plant, catalogue: Catalogue, station: Station | None, connect
     return Around(plant.find(station.network), device, line)
 
 
-def usual_order(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> Order:
-    """How the octets of a value stand on an exchange's fieldbus unless a link says otherwise."""
+def wire_of(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> WireLayout | None:
+    """What an exchange carries; None on a network that nobody knows."""
     connection: Connection | None = plant.find(exchange.connection)
     station: Station | None = plant.find(connection.station) if connection else None
     bus, line = _bus_of_station(plant, station), _around(plant, catalogue, station, connection).line
-    return bus.layout(exchange, line).order if bus and line else "ABCD"
+    return bus.layout(exchange, line) if bus and line else None
+
+
+def usual_order(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> Order:
+    """How the octets of a value stand on an exchange's fieldbus unless a link says otherwise."""
+    wire = wire_of(plant, catalogue, exchange)
+    return wire.order if wire else "ABCD"
 
 
 def _bus_of_station(plant: Plant, station: Station | None) -> Fieldbus | None:

@@ -10,7 +10,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import carries_modules, slots_of
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.fieldbus import Fieldbus, Line
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.partners import partner_address, partner_problem
 from highmoor.core.plant.plant import Plant
@@ -220,8 +220,9 @@ def add_exchange(draft: Draft, edit: edits.AddExchange) -> None:
     connection = draft.plant.get(draft.resolve(edit.connection), Connection)
     station = draft.plant.get(connection.station, Station)
     bus = bus_of(draft.plant.get(station.network, Network))
-    direction, settings = bus.new_exchange(edit.settings)
     siblings = draft.plant.children(Exchange, connection.id)
+    line = Line(station, connection, tuple(siblings), draft.catalogue.find(station.type))
+    direction, settings = bus.new_exchange(edit.settings, line)
     row = Exchange(
         draft.new_id("exchanges"),
         connection.id,

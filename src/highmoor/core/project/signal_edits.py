@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from highmoor.core.datatypes import DATA_TYPES, Order
@@ -12,9 +12,11 @@ from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
-from highmoor.core.project.fields import scaling_object, usual_order
+from highmoor.core.project.fields import scaling_object, usual_order, wire_of
 from highmoor.core.project.patterns import counted
+from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.places import BACK, FAR
+from highmoor.core.signals.spoken import channel_key, piece_key
 
 _COUNTED_KEY = re.compile(r"(ch|f?w?[rbo])(\d{1,5})")
 _BIT_WITHIN = re.compile(r"(f?w?)([ro])(\d{1,5})\.(\d{1,2})")
@@ -36,22 +38,22 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
         if problem:
             raise Refusal(problem, field="pattern", value=edit.pattern)
     ranks = draft.last_rank(Signal, controller.id, edit.count)
-    stride = edit.stride or _stride(edit)
+    end = _End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
+    stride = edit.stride or (_stride(edit, end.key) if end else 1)
     rows: list[Any] = []
     for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
         signal = Signal(draft.new_id("signals"), controller.id, name, edit.type, rank, edit.unit, edit.note)
         rows.append(signal)
-        if edit.place and edit.key:
-            key = key_after(edit.key, n * stride)
-            rows.append(_link(draft, signal.id, edit.place, key, edit.scaling))
+        if end:
+            rows.append(end.link(draft, signal.id, n * stride, edit.scaling))
         if edit.tag and n == 0:
             draft.tags[edit.tag] = signal.id
     draft.put(*rows)
 
 
-def _stride(edit: edits.AddSignals) -> int:
+def _stride(edit: edits.AddSignals, key: str) -> int:
     """How many places a signal of the run takes: a scaled one as many as its raw count, INT unless it is said."""
-    value = _VALUE_KEY.fullmatch(edit.key or "")
+    value = _VALUE_KEY.fullmatch(key)
     if value is None:
         return 1
     raw = str((edit.scaling or {}).get("raw_type") or "INT") if edit.scaling is not None else edit.type
@@ -81,17 +83,34 @@ def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
     scaling = edit.scaling if edit.scaling is not None else next((link.scaling for link in old), None)
     if old:
         draft.remove([link.id for link in old])
-    draft.put(_link(draft, signal.id, edit.place, edit.key, scaling))
+    draft.put(_End.of(draft, edit.place, edit.key).link(draft, signal.id, 0, scaling))
 
 
-def _link(draft: Draft, signal: str, place_ref: str, key: str, scaling: dict[str, Any] | None) -> Link:
-    place = draft.plant.get(draft.resolve(place_ref), object)
-    if not isinstance(place, Module | Exchange):
-        raise Refusal("A signal is linked to a channel of a module or to an exchange.", value=place_ref)
-    access = _access(draft, place, key)
-    stored = scaling_object(scaling) if scaling is not None else None
-    order = usual_order(draft.plant, draft.catalogue, place) if isinstance(place, Exchange) else "ABCD"
-    return Link(draft.new_id("links"), signal, place.id, key, access, order=order, scaling=stored)
+@dataclass(frozen=True, slots=True)
+class _End:
+    """Where links are made: the place, its key as it is kept, and how values usually stand there."""
+
+    place: Module | Exchange
+    key: str
+    order: Order
+
+    @classmethod
+    def of(cls, draft: Draft, place_ref: str, said: str) -> _End:
+        """The end that is meant. Raises Refusal for what can hold no signal."""
+        place = draft.plant.get(draft.resolve(place_ref), object)
+        if isinstance(place, Module):
+            return cls(place, channel_key(draft.catalogue.find(place.type), said), "ABCD")
+        if not isinstance(place, Exchange):
+            raise Refusal("A signal is linked to a channel of a module or to an exchange.", value=place_ref)
+        wire = wire_of(draft.plant, draft.catalogue, place)
+        return cls(place, piece_key(wire, said), wire.order) if wire else cls(place, said, "ABCD")
+
+    def link(self, draft: Draft, signal: str, steps: int, scaling: dict[str, Any] | None) -> Link:
+        """A signal's link to the place so many steps on."""
+        key = key_after(self.key, steps)
+        access = _access(draft, self.place, key)
+        stored = scaling_object(scaling) if scaling is not None else None
+        return Link(draft.new_id("links"), signal, self.place.id, key, access, order=self.order, scaling=stored)
 
 
 def orders_on(draft: Draft, connection: Connection) -> dict[str, Order]:
@@ -119,7 +138,7 @@ def _access(draft: Draft, place: Module | Exchange, key: str) -> Literal["reads"
         if far != back:
             # At the end of the one who is asked, data goes the other way, and so does what goes back.
             return "writes" if place.direction == "in" else "reads"
-        return "writes" if key == "start" or (place.direction == "out" and key not in ("status", "code")) else "reads"
+        return "writes" if (BY_KEY[key].area if key in BY_KEY else place.direction) == "out" else "reads"
     device = draft.catalogue.find(place.type)
     channel = device.channel(key) if device else None
     if channel is None:

@@ -11,6 +11,7 @@ from highmoor.core.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
+from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels, carried_here, linked_here
 from highmoor.core.signals.path import SignalPath, raw_type, taken_bits
 from highmoor.core.signals.places import place_of
@@ -155,24 +156,34 @@ def _format(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _overlap(result: ModuleChannels | ExchangeOctets, reader: Reader, root: str) -> Iterator[Finding]:
-    taken: list[tuple[int, int, Link, Signal]] = []
     if isinstance(result, ModuleChannels) and not result.out_octets:
         return
     here = [(*pair, place_of(reader, root, key)) for key, pairs in linked_here(reader, root).items() for pair in pairs]
     if isinstance(result, ExchangeOctets):
         here += carried_here(reader, reader.row(root, Exchange))
+    # Each end and each way of an exchange has octets of its own, and what stands beside the data lies in none of them.
+    taken: dict[tuple[bool, str], list[tuple[int, int, Link, Signal]]] = {}
     for link, signal, place in here:
         raw = raw_type(signal, place, link)
         # What an exchange brings is compared with all else that is in the exchange.
         if place and place.area == "out" and raw and place.carrier in ("", root):
-            taken.append((place.bit, place.bit + taken_bits(raw, place), link, signal))
+            where = (place.far, place.kind if place.kind in BY_KEY else "")
+            entry = (place.bit, place.bit + taken_bits(raw, place), link, signal)
+            taken.setdefault(where, []).append(entry)
+    for entries in taken.values():
+        for one, other in _overlapping(entries):
+            yield finding("SIG-106", one.id, other.id, root, one=one.name, other=other.name)
+
+
+def _overlapping(taken: list[tuple[int, int, Link, Signal]]) -> Iterator[tuple[Signal, Signal]]:
+    """Pairs of signals that write the same bits."""
     taken.sort(key=lambda entry: (entry[0], entry[1], entry[2].id))
     reaching: list[tuple[int, Signal]] = []
     for begin, end, _, signal in taken:
         reaching = [(to, other) for to, other in reaching if to > begin]
         for _, other in reaching:
             if other.id != signal.id:
-                yield finding("SIG-106", signal.id, other.id, root, one=signal.name, other=other.name)
+                yield signal, other
         reaching.append((end, signal))
 
 

@@ -12,6 +12,7 @@ from highmoor.core.networks.fieldbus import Carried, WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData, padded
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal, Station
+from highmoor.core.signals.beside import BY_KEY, Beside, beside_of
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
 from highmoor.core.signals.path import raw_type, taken_bits, written_at, written_place
 from highmoor.core.signals.places import BACK, FAR, Place, controller_of, place_of
@@ -78,8 +79,23 @@ class OctetField:
 
 
 @dataclass(frozen=True, slots=True)
+class BesideData:
+    """A bit or word an exchange has beside its data, and where it lies in the image; no octet where nothing asks."""
+
+    key: str
+    label: str
+    help: str
+    area: str
+    octet: int | None
+    bit: int
+    bits: int
+    data_type: str
+    signals: tuple[LinkedSignal, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class ExchangeOctets:
-    """An exchange's octets on the wire and in the controller's image, padding and status bit included."""
+    """An exchange's octets on the wire and in the controller's image, with padding and what stands beside them."""
 
     what: str
     reference: str
@@ -90,12 +106,7 @@ class ExchangeOctets:
     padding: int
     alignment: int
     controller: str
-    status_octet: int | None
-    status_bit: int | None
-    status_signals: tuple[LinkedSignal, ...]
-    start_octet: int | None
-    start_bit: int | None
-    start_signals: tuple[LinkedSignal, ...]
+    beside: tuple[BesideData, ...]
 
 
 _NOTHING: dict[str, str] = {}
@@ -258,13 +269,10 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
     owner: Controller | None = reader.find(controller_of(reader, root, far=far))
     image: ControllerImage | None = reader.part("controller.image", owner.id) if owner else None
     item = image.item(root, area) if image else None
-    # Status and start are bits of the controller that asks.
-    status = image.status_bit(root) if image and not before else None
-    start = image.start_bit(root) if image and not before else None
     linked = {key: pairs for key, pairs in linked_here(reader, root).items() if _prefix(key) == before}
     carried = carried_here(reader, exchange) if not before else []
     for key, pairs in linked.items():
-        at = place_of(reader, root, key) if key not in ("status", "start", "code") else None
+        at = place_of(reader, root, key) if key not in BY_KEY else None
         carried += [(link, signal, at) for link, signal in pairs] if at else []
     pieces = []
     for piece in wire.pieces:
@@ -284,13 +292,19 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
         item.padding if item else 0,
         image.alignment if image else 1,
         owner.name if owner else "",
-        status.octet if status else None,
-        status.bit if status else None,
-        _linked(linked.get("status", [])),
-        start.octet if start else None,
-        start.bit if start else None,
-        _linked(linked.get("start", [])),
+        # What stands beside the data belongs to the controller that asks.
+        () if before else tuple(_beside(image, root, one, linked.get(one.key, [])) for one in beside_of(wire)),
     )
+
+
+def _beside(
+    image: ControllerImage | None, exchange: str, beside: Beside, found: list[tuple[Link, Signal]]
+) -> BesideData:
+    seat = image.seat(exchange, beside) if image else None
+    octet, bit = (seat.octet, seat.bit) if seat else (None, 0)
+    return BesideData(
+        beside.key, beside.label, beside.help, beside.area, octet, bit, beside.bits, beside.data_type, _linked(found)
+    )  # fmt: skip
 
 
 def _bits(reader: Reader, link: Link, signal: Signal) -> int:

@@ -12,10 +12,9 @@ from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.hardware.ports import controller_of_port, ports_of
 from highmoor.core.networks.lines import lines_of
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
+from highmoor.core.signals.beside import ALL, Beside, beside_of
 
 Area = Literal["in", "out"]
-# The key of an exchange's error code: 0 while it is good, otherwise what its fieldbus calls it.
-CODE = "code"
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,10 +36,9 @@ class ImageItem:
 
 
 @dataclass(frozen=True, slots=True)
-class ExchangeBit:
-    """Where an exchange's status bit lies in the in area, or its start bit in the out area."""
+class Seat:
+    """Where a bit or a word lies in its area: its first octet, and the bit in that."""
 
-    exchange: str
     octet: int
     bit: int
 
@@ -49,15 +47,12 @@ class ExchangeBit:
 class ControllerImage:
     """Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
 
-    `status` gives each exchange's status bit, `starts` the start bits of those that are started by one, `codes` the
-    octets of the error codes that a signal asks for. All offsets in octets.
+    `beside` gives what belongs to an exchange beside its data, by `EXCHANGE.key`. All offsets in octets.
     """
 
     items: tuple[ImageItem, ...]
     index: dict[str, int]
-    status: tuple[ExchangeBit, ...]
-    starts: tuple[ExchangeBit, ...]
-    codes: dict[str, int]
+    beside: dict[str, Seat]
     in_octets: int
     out_octets: int
     alignment: int
@@ -68,13 +63,9 @@ class ControllerImage:
         at = self.index.get(f"{holder}.{area}")
         return None if at is None else self.items[at]
 
-    def status_bit(self, exchange: str) -> ExchangeBit | None:
-        """The status bit of an exchange."""
-        return next((s for s in self.status if s.exchange == exchange), None)
-
-    def start_bit(self, exchange: str) -> ExchangeBit | None:
-        """The start bit of an exchange."""
-        return next((s for s in self.starts if s.exchange == exchange), None)
+    def seat(self, exchange: str, beside: Beside) -> Seat | None:
+        """Where something of an exchange lies; None where nothing asks for it, or the exchange has none."""
+        return self.beside.get(f"{exchange}.{beside.key}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,28 +86,25 @@ def _image(reader: Reader, root: str) -> ControllerImage:
         for seat in rail_seats(reader, rail, head):
             if seat.module and seat.type:
                 _want_module(wanted, seat.module, seat.type.name, seat.type.in_octets, seat.type.out_octets)
-    statuses: list[list[str]] = []
-    starts: list[list[str]] = []
-    coded: list[str] = []
-    for port in ports_of(reader, root):
-        for network in reader.referring(Network, "port", port.id):
-            here, started = _want_network(reader, wanted, network)
-            statuses.append(here)
-            starts.append(started)
-            coded += [x for x in here if any(link.key == CODE for link in reader.referring(Link, "place", x))]
+    networks = [
+        _want_network(reader, wanted, network)
+        for port in ports_of(reader, root)
+        for network in reader.referring(Network, "port", port.id)
+    ]
     _want_of_partners(reader, wanted, root)
     items = {area: _placed(wanted[area], area, alignment) for area in wanted}
-    status, status_items = _bits("in", "status", statuses, items["in"], alignment)
-    codes, code_items = _codes(coded, [*items["in"], *status_items], alignment)
-    start, start_items = _bits("out", "start", starts, items["out"], alignment)
-    in_items = sorted([*items["in"], *status_items, *code_items], key=lambda i: i.offset)
-    out_items = sorted([*items["out"], *start_items], key=lambda i: i.offset)
+    seats: dict[str, Seat] = {}
+    for beside in ALL:
+        asking = [[x for x, has in network if beside in has] for network in networks]
+        # What a signal must ask for first lies in one block, so that status and start bits keep their places.
+        blocks = asking if beside.always else [[x for network in asking for x in network]]
+        for block in filter(None, blocks):
+            items[beside.area].append(_block(beside, block, items[beside.area], alignment, seats))
+    in_items, out_items = (sorted(items[area], key=lambda i: i.offset) for area in ("in", "out"))
     return ControllerImage(
         (*in_items, *out_items),
         {f"{item.holder}.{item.area}": n for n, item in enumerate((*in_items, *out_items))},
-        status,
-        start,
-        codes,
+        seats,
         max((i.end for i in in_items), default=0),
         max((i.end for i in out_items), default=0),
         alignment,
@@ -155,9 +143,11 @@ def port_of(reader: Reader, station: Station) -> Port | None:
     return reader.find(network.port) if network else None
 
 
-def _want_network(reader: Reader, wanted: dict[Area, list[_Wanted]], network: Network) -> tuple[list[str], list[str]]:
-    """The network's exchanges in route order; returns their ids, which share one block of bits, and those started."""
-    ids, started = [], []
+def _want_network(
+    reader: Reader, wanted: dict[Area, list[_Wanted]], network: Network
+) -> list[tuple[str, tuple[Beside, ...]]]:
+    """The network's exchanges in route order; returns them with what each has beside its data."""
+    found = []
     for line in lines_of(reader, network.id):
         for exchange in line.exchanges:
             wire = reader.part("exchange.wire", exchange.id)
@@ -169,10 +159,9 @@ def _want_network(reader: Reader, wanted: dict[Area, list[_Wanted]], network: Ne
                 back: Area = "out" if exchange.direction == "in" else "in"
                 other_pin = exchange.pin_out if exchange.direction == "in" else exchange.pin_in
                 wanted[back].append(_Wanted(exchange.id, f"{label}, back", wire.back_octets, other_pin))
-            ids.append(exchange.id)
-            if wire.started:
-                started.append(exchange.id)
-    return ids, started
+            keys = {link.key for link in reader.referring(Link, "place", exchange.id)}
+            found.append((exchange.id, tuple(b for b in beside_of(wire) if b.always or b.key in keys)))
+    return found
 
 
 def _placed(wanted: list[_Wanted], area: Area, alignment: int) -> list[ImageItem]:
@@ -196,43 +185,17 @@ def _item(want: _Wanted, area: Area, offset: int | None, alignment: int) -> Imag
     return ImageItem(want.holder, want.label, area, offset or 0, want.octets, padding, want.pin is not None)
 
 
-def _bits(
-    area: Area, what: str, networks: list[list[str]], placed: list[ImageItem], alignment: int
-) -> tuple[tuple[ExchangeBit, ...], list[ImageItem]]:
-    """A block of status or start bits a network, behind all data, one bit an exchange in route order."""
+def _block(
+    beside: Beside, exchanges: list[str], placed: list[ImageItem], alignment: int, seats: dict[str, Seat]
+) -> ImageItem:
+    """One block of bits or words behind all that is placed, one an exchange; fills in `seats`."""
     offset = _aligned(max((i.end for i in placed), default=0), alignment)
-    bits: list[ExchangeBit] = []
-    items = []
-    for ids in networks:
-        if not ids:
-            continue
-        bits += [ExchangeBit(exchange, offset + n // 8, n % 8) for n, exchange in enumerate(ids)]
-        octets = (len(ids) + 7) // 8
-        items.append(
-            ImageItem(
-                f"{what}:{ids[0]}",
-                f"{what.capitalize()} bits",
-                area,
-                offset,
-                octets,
-                _aligned(octets, alignment) - octets,
-                False,
-            )
-        )
-        offset = items[-1].end
-    return tuple(bits), items
-
-
-def _codes(exchanges: list[str], placed: list[ImageItem], alignment: int) -> tuple[dict[str, int], list[ImageItem]]:
-    """Two octets for each error code that is asked for, in one block behind the status bits."""
-    if not exchanges:
-        return {}, []
-    offset = _aligned(max((i.end for i in placed), default=0), alignment)
-    octets = 2 * len(exchanges)
-    item = ImageItem(
-        f"code:{exchanges[0]}", "Error codes", "in", offset, octets, _aligned(octets, alignment) - octets, False
-    )  # fmt: skip
-    return {exchange: offset + 2 * n for n, exchange in enumerate(exchanges)}, [item]
+    for n, exchange in enumerate(exchanges):
+        seats[f"{exchange}.{beside.key}"] = Seat(offset + n * beside.bits // 8, n * beside.bits % 8)
+    octets = (len(exchanges) * beside.bits + 7) // 8
+    label = f"{beside.label.capitalize()}s"
+    padding = _aligned(octets, alignment) - octets
+    return ImageItem(f"{beside.key}:{exchanges[0]}", label, beside.area, offset, octets, padding, False)
 
 
 def _aligned(octets: int, alignment: int) -> int:

@@ -17,6 +17,7 @@ from highmoor.core.networks.lines import asked_lines
 from highmoor.core.networks.parked import parked_with
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Station, Task
+from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.places import Place, controller_of, place_of, station_of
 
@@ -162,12 +163,9 @@ def _base(reader: Reader, place: Place) -> tuple[int, int] | None:
     image: ControllerImage | None = reader.part("controller.image", controller)
     if image is None:
         return None
-    if place.kind in ("status", "start"):
-        bit = image.status_bit(place.holder) if place.kind == "status" else image.start_bit(place.holder)
-        return (bit.octet, bit.bit) if bit else None
-    if place.kind == "code":
-        octet = image.codes.get(place.holder)
-        return None if octet is None else (octet, 0)
+    if place.kind in BY_KEY:
+        seat = image.seat(place.holder, BY_KEY[place.kind])
+        return (seat.octet, seat.bit) if seat else None
     item = image.item(place.carrier or place.holder, place.area)
     return (item.offset, 0) if item else None
 

@@ -15,6 +15,7 @@ from highmoor.core.networks.fieldbus import WireField, WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.signals.beside import BY_KEY, beside_of
 
 FAR, BACK = "f", "w"
 _BIT = re.compile(r"([ro]\d{1,5})\.(\d{1,2})")
@@ -112,7 +113,7 @@ def _far(reader: Reader, exchange: Exchange, key: str) -> Place | None:
     """The same piece as it lies in the partner's image, where data goes the other way."""
     station = _station_of(reader, exchange)
     near = _near(reader, exchange, key.removeprefix(FAR)) if station and station.partner else None
-    if near is None or near.kind in ("status", "start", "code"):
+    if near is None or near.kind in BY_KEY:
         return None
     network: Network | None = reader.find(station.network) if station else None
     owner = _controller_of_network(reader, network)
@@ -132,15 +133,15 @@ def _near(reader: Reader, exchange: Exchange, key: str) -> Place | None:
     connection = reader.find(exchange.connection)
     station = reader.find(connection.station) if connection else None
     name = f"{station.name if station else ''}, {exchange.name}"
-    if key == "status":
-        return Place(exchange.id, key, f"{name}: status bit", "in", 0, 1, "status", room=1)
-    if key == "code":
-        return Place(exchange.id, key, f"{name}: error code", "in", 0, 16, "code", room=16, order="ABCD")
     wire: WireLayout = reader.part("exchange.wire", exchange.id)
     if key.startswith(BACK):
         return _back(exchange, wire, key, name)
-    if key == "start" and wire.started:
-        return Place(exchange.id, key, f"{name}: start bit", "out", 0, 1, "start", room=1)
+    beside = BY_KEY.get(key)
+    if beside is not None:
+        if beside not in beside_of(wire):
+            return None
+        label = f"{name}: {beside.label}"
+        return Place(exchange.id, key, label, beside.area, 0, beside.bits, key, room=beside.bits, order="ABCD")
     return _of_wire(exchange, wire, key, name)
 
 

@@ -39,27 +39,23 @@
       .slice(0, SHOWN),
   );
 
-  const bits = $derived(
-    [
-      {
-        key: 'status',
-        word: 'status bit',
-        octet: octets.status_octet,
-        bit: octets.status_bit,
-        signals: octets.status_signals,
-      },
-      {
-        key: 'start',
-        word: 'start bit',
-        octet: octets.start_octet,
-        bit: octets.start_bit,
-        signals: octets.start_signals,
-      },
-    ]
-      .filter((b) => b.octet != null)
-      .map((b) => ({ ...b, at: `${b.octet}, bit ${b.bit}` })),
-  );
+  const at = (one: (typeof octets.beside)[number]) =>
+    one.octet == null
+      ? 'none until named'
+      : one.bits === 1
+        ? `${one.octet}, bit ${one.bit}`
+        : written(0, one.bits, one.octet);
 </script>
+
+{#snippet named(signal: { signal: string; name: string })}
+  <a
+    href="/p/{plant.key}/signals/{signal.signal}"
+    onclick={(e) => {
+      e.preventDefault();
+      router.go(`/p/${plant.key}/signals/${signal.signal}`);
+    }}>{signal.name}</a
+  >
+{/snippet}
 
 <table>
   <thead>
@@ -84,14 +80,7 @@
               : written(piece.bit, piece.bits, octets.image_offset)}</td
           >
           <td class="mono">
-            {#if signal}
-              <a
-                href="/p/{plant.key}/signals/{signal.signal}"
-                onclick={(e) => {
-                  e.preventDefault();
-                  router.go(`/p/${plant.key}/signals/${signal.signal}`);
-                }}>{signal.name}</a
-              >
+            {#if signal}{@render named(signal)}
             {:else}<NameIt
                 {plant}
                 {controller}
@@ -110,28 +99,30 @@
         </tr>
       {/each}
     {/each}
-    {#each bits as bit (bit.key)}
-      <tr>
-        <td>{bit.word}</td>
-        <td></td>
-        <td class="mono">{bit.at}</td>
-        <td class="mono">
-          {#if bit.signals[0]}{bit.signals[0].name}
-          {:else}<NameIt
-              {plant}
-              {controller}
-              place={exchange}
-              key={bit.key}
-              type="BOOL"
-              label={bit.word}
-            />{/if}
-        </td>
-        <td>{bit.signals[0]?.type ?? ''}</td>
-        <td></td>
-        <td class="number"
-          >{#if bit.signals[0]}<LiveValue {plant} signal={bit.signals[0].signal} />{/if}</td
-        >
-      </tr>
+    {#each octets.beside as one (one.key)}
+      {#each one.signals.length ? one.signals : [null] as signal (signal?.link ?? one.key)}
+        <tr class:chosen={signal && plant.selection.includes(signal.signal)}>
+          <td title={one.help}>{one.label}</td>
+          <td></td>
+          <td class={one.octet == null ? 'quiet' : 'mono'}>{at(one)}</td>
+          <td class="mono">
+            {#if signal}{@render named(signal)}
+            {:else}<NameIt
+                {plant}
+                {controller}
+                place={exchange}
+                key={one.key}
+                type={one.data_type}
+                label={one.label}
+              />{/if}
+          </td>
+          <td>{signal?.type ?? ''}</td>
+          <td></td>
+          <td class="number"
+            >{#if signal}<LiveValue {plant} signal={signal.signal} />{/if}</td
+          >
+        </tr>
+      {/each}
     {/each}
   </tbody>
 </table>

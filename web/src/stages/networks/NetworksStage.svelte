@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import type { PartResult } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
   import { controllerOf } from '../../plant/ports';
@@ -63,6 +64,9 @@
   const kinds = $derived(station ? (plant.part('station.kinds', station.id)?.kinds ?? []) : []);
   const octets = $derived(line ? plant.part('exchange.octets', line.exchange.id) : undefined);
 
+  const agreed = $derived(
+    line ? plant.part('connection.facts', line.exchange.connection) : undefined,
+  );
   const back = $derived(line ? plant.part('exchange.back-octets', line.exchange.id) : undefined);
 
   $effect(() => {
@@ -86,10 +90,11 @@
 
   async function remove() {
     const exchange = plant.row('exchanges', chosen);
+    if (exchange && !agreed) return;
     const label = exchange?.name ?? plant.row('stations', chosen)?.name;
     if (!label || !network) return;
-    // A connection is opened for both its directions: neither goes alone.
-    const gone = exchange && kinds.length ? exchange.connection : chosen;
+    // A connection that is opened for both its directions goes as a whole.
+    const gone = exchange && !agreed?.apart ? exchange.connection : chosen;
     const what = gone === chosen ? label : `a connection of ${station?.name}`;
     await plant.edit({ kind: 'remove', ids: [gone] }, `Remove ${what}`).catch(() => {});
     open(network.id);
@@ -124,6 +129,20 @@
     await plant.edit({ kind: 'set', ids: [id], values: { upstream } }, label).catch(() => {});
   }
 
+  /** A part that the chosen connection lacks. */
+  async function complete(offer: PartResult<'connection.facts'>['offers'][number]) {
+    if (!line) return;
+    const { name, settings } = offer;
+    const connection = line.exchange.connection;
+    const made = await plant
+      .edit(
+        { kind: 'add-exchange', connection, name, settings, tag: '$exchange' },
+        `${offer.label}: ${line.station.name}`,
+      )
+      .catch(() => null);
+    if (made?.tags['$exchange']) choose(made.tags['$exchange']);
+  }
+
   async function takeMap() {
     if (!station) return;
     const label = `Take the register map of ${station.name}`;
@@ -142,7 +161,7 @@
     if (!plant.bench.running) return;
     const ids = [
       ...(octets?.pieces.flatMap((p) => p.signals) ?? []),
-      ...(octets?.status_signals ?? []),
+      ...(octets?.beside.flatMap((one) => one.signals) ?? []),
     ].map((s) => s.signal);
     plant.bench.follow(ids);
     const timer = window.setInterval(() => void plant.bench.refresh(), 500);
@@ -283,6 +302,11 @@
     <header class="row">
       <h2>Exchanges</h2>
       <span class="wide"></span>
+      {#if plant.mayEdit && line && line.exchange.id === chosen && !adding}
+        {#each agreed?.offers ?? [] as offer (offer.name)}
+          <button onclick={() => complete(offer)}>{offer.label}</button>
+        {/each}
+      {/if}
       {#if plant.mayEdit && station && !adding && kinds.length}
         <button onclick={() => (adding = station.id)}>Add a connection to {station.name} …</button>
       {:else if plant.mayEdit && station && !adding}

@@ -117,16 +117,12 @@
     {#if octets.padding}· <span class="pad"
         >hatched: {octets.padding} octets of padding, because {octets.controller} aligns data to {octets.alignment}</span
       >{/if}
-    {#if octets.status_octet != null}
-      · status bit at <span class="mono"
-        >in, octet {octets.status_octet}, bit {octets.status_bit}</span
-      >{octets.status_signals[0] ? ` (${octets.status_signals[0].name})` : ', linked to nothing'}
-    {/if}
-    {#if octets.start_octet != null}
-      · start bit at <span class="mono"
-        >out, octet {octets.start_octet}, bit {octets.start_bit}</span
-      >{octets.start_signals[0] ? ` (${octets.start_signals[0].name})` : ', linked to nothing'}
-    {/if}
+    {#each octets.beside.filter((one) => one.octet != null) as one (one.key)}
+      · {one.label} at
+      <span class="mono"
+        >{one.area}, octet {one.octet}{one.bits === 1 ? `, bit ${one.bit}` : ''}</span
+      >{one.signals[0] ? ` (${one.signals[0].name})` : ', linked to nothing'}
+    {/each}
   </p>
 </div>
 

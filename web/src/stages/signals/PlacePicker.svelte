@@ -95,29 +95,11 @@
               label: `${p.label} written  ${p.signals[0]?.name ?? 'free'}`,
               free: !p.signals.length,
             })),
-            ...(far
-              ? []
-              : [
-                  {
-                    key: 'code',
-                    label: 'error code, 0 while good',
-                    free: true,
-                  },
-                  {
-                    key: 'status',
-                    label: `status bit  ${octets.status_signals[0]?.name ?? 'free'}`,
-                    free: !octets.status_signals.length,
-                  },
-                ]),
-            ...(octets.start_octet == null
-              ? []
-              : [
-                  {
-                    key: 'start',
-                    label: `start bit  ${octets.start_signals[0]?.name ?? 'free'}`,
-                    free: !octets.start_signals.length,
-                  },
-                ]),
+            ...octets.beside.map((one) => ({
+              key: one.key,
+              label: `${one.label}, ${one.help}  ${one.signals[0]?.name ?? 'free'}`,
+              free: !one.signals.length,
+            })),
           ]
         : [],
   );
@@ -153,7 +135,7 @@
       list="keys-{place}"
       bind:value={key}
       onkeydown={entered}
-      title="ch0 a channel, r0 a register, o4 an octet, r0.3 a bit in it, status the status bit"
+      title="A channel, a register, a word or an octet by number (ch0, r4, w4, byte 4), a bit behind a point (w4.3), a field by its name, or status"
     />
     <datalist id="keys-{place}">
       {#each keys as item (item.key)}<option value={item.key}>{item.label}</option>{/each}

@@ -11,10 +11,11 @@ from highmoor.core.networks.ethernet_ip.facts import facts
 from highmoor.core.networks.ethernet_ip.fields import FIELDS
 from highmoor.core.networks.ethernet_ip.layout import layout
 from highmoor.core.networks.ethernet_ip.load import KIND, PARTS
+from highmoor.core.networks.ethernet_ip.offers import apart, connection_kinds, new_connection, new_exchange, offers
 from highmoor.core.networks.ethernet_ip.parameters import access
 from highmoor.core.networks.ethernet_ip.remedies import MENDS
 from highmoor.core.networks.ethernet_ip.request_checks import CHECKS as REQUEST_CHECKS
-from highmoor.core.networks.ethernet_ip.settings import connection_kinds, is_request, new_connection, new_exchange
+from highmoor.core.networks.ethernet_ip.settings import is_request
 from highmoor.core.networks.ethernet_ip.timing import timing
 from highmoor.core.networks.ethernet_ip.transfers import transfer
 from highmoor.core.networks.fieldbus import Fieldbus, Transfers
@@ -40,6 +41,8 @@ FIELDBUS = Fieldbus(
     connection_kinds=connection_kinds,
     new_connection=new_connection,
     facts=facts,
+    offers=offers,
+    apart=apart,
     parameters=access,
     counted=lambda connection: not is_request(connection),
     transfers=Transfers("Connection point", transfer),

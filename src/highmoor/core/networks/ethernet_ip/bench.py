@@ -160,7 +160,6 @@ class _Scanned:
         live = self._live(self.told.out)
         if live:
             live.state, live.text, live.last_good_ns = "good", "open", self.clock.now_ns
-            self.memory.set_status(live.exchange, True)
             self.memory.set_code(live.exchange, 0)
         into = self._live(self.told.into)
         if into:
@@ -188,6 +187,7 @@ class _Scanned:
         if live:
             live.request, live.data = packet, data
             live.transactions += 1
+            self.memory.set_length(live.exchange, len(data))
         arrives = self.clock.now_ns + _NS_AN_OCTET * wire_octets(way.octets, way.header)
         self.wire.datagram(self._address, CYCLIC_PORT, packet, to_device=True)
         self.clock.at(arrives, lambda: self._delivered(packet))
@@ -220,10 +220,10 @@ class _Scanned:
             self.memory.image_in[start : start + way.octets] = packet.data
         live.response, live.data, live.last_good_ns = octets, packet.data, self.clock.now_ns
         live.transactions += 1
+        self.memory.set_length(live.exchange, len(packet.data))
         if not self.heard:
             self.heard = True
             live.state, live.text = "good", "good"
-            self.memory.set_status(live.exchange, True)
             self.memory.set_code(live.exchange, 0)
             self._watch(self.opening)
 
@@ -247,6 +247,6 @@ class _Scanned:
         for live in self._lives():
             live.state, live.text = "bad", text
             live.failures += 1
-            self.memory.set_status(live.exchange, False)
             self.memory.set_code(live.exchange, code)
+            self.memory.set_length(live.exchange, 0)
         self.clock.at(self.clock.now_ns + _AGAIN_NS, self.open)

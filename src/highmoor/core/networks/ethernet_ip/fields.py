@@ -41,6 +41,15 @@ _POINT_HINT = "The manual calls it assembly instance or connection point, and gi
 _SIZE_HINT = "Data alone, in octets: leave out the sequence count and the 4 octets of a run/idle header."
 
 
+def _in_other_units(octets: Any) -> str:
+    return in_other_units(octets, "octets") if isinstance(octets, int) else ""
+
+
+REQUEST_OCTETS = FieldSpec(
+    "settings.octets", "Size", "integer", default=0, unit="octets", minimum=0, maximum=1400, show=_in_other_units
+)
+
+
 def _network_fields(_: Network, __: Around) -> tuple[FieldSpec, ...]:
     return ()
 
@@ -249,13 +258,8 @@ def _exchange_fields(row: Exchange, around: Around) -> tuple[FieldSpec, ...]:
     if line is None:
         return ()
     if is_request(line.connection):
-        return (
-            FieldSpec(
-                "settings.octets", "Size", "integer", default=0, unit="octets", minimum=0, maximum=1400,
-                show=_in_other_units, hint="The most that can come; a shorter answer leaves the rest as it was."
-                if row.direction == "in" else "",
-            ),
-        )  # fmt: skip
+        hint = "The most that can come; a shorter answer leaves the rest as it was." if row.direction == "in" else ""
+        return (replace(REQUEST_OCTETS, hint=hint),)
     way = next(w for w in agreement(line).ways if w.direction == row.direction)
     return _way_fields(way)
 
@@ -311,10 +315,6 @@ def _allowed_ms(span: Span) -> str:
         return "Both ways have their own."
     low, high = (shown(us / 1000) if us is not None else "…" for us in (span.minimum, span.maximum))
     return f"The file says {low} ms." if low == high else f"The file allows {low}–{high} ms."
-
-
-def _in_other_units(octets: Any) -> str:
-    return in_other_units(octets, "octets") if isinstance(octets, int) else ""
 
 
 FIELDS: dict[str, FieldsOf] = {

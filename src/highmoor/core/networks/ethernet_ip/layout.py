@@ -40,8 +40,9 @@ def _asked(exchange: Exchange, line: Line) -> WireLayout:
     what = f"{octets} octet{'' if octets == 1 else 's'} {'answered' if exchange.direction == 'in' else 'sent'}"
     numbers = (request.class_id, request.instance, request.attribute)
     at = f"{'/'.join(str(n) for n in numbers if n is not None)}: {service_name(request.service)}"
-    started = exchange.direction == "in" and request.trigger == "edge"
-    return WireLayout(octets, 8 * octets, tuple(_pieces(None, octets)), what, at, octet_order(line), started)
+    started = exchange.id == request.leads and request.trigger == "edge"
+    pieces = tuple(_pieces(None, octets))
+    return WireLayout(octets, 8 * octets, pieces, what, at, octet_order(line), started, asked=True)
 
 
 def _point(point: int | None) -> str:

@@ -64,7 +64,7 @@ class Requester:
 
     def _look(self) -> None:
         """A rising start bit asks once."""
-        now = self.memory.started(self.request.answer)
+        now = self.memory.started(self.request.leads)
         if now and not self._was_set:
             self.ask()
         self._was_set = now
@@ -84,6 +84,7 @@ class Requester:
         for live in self._lives():
             live.request, live.response = b"", b""
             live.transactions += 1
+            self.memory.set_running(live.exchange, True)
 
         def sent(frame: bytes) -> None:
             for live in self._lives():
@@ -134,7 +135,8 @@ class Requester:
             live.failures += 0 if good else 1
             if good:
                 live.last_good_ns = self.clock.now_ns
-            self.memory.set_status(live.exchange, good)
+            self.memory.set_running(live.exchange, False)
             self.memory.set_code(live.exchange, code)
+            self.memory.set_length(live.exchange, len(live.data) if good else 0)
         if self._follower:
             self._follower.ask()

@@ -44,6 +44,11 @@ class Request:
     answer_octets: int
 
     @property
+    def leads(self) -> str:
+        """The exchange whose start bit asks: that of the answer, or of what is sent where nothing is taken."""
+        return self.answer or self.send
+
+    @property
     def path(self) -> bytes:
         """The path's octets. Raises Refusal for numbers no segment holds."""
         return path(self.class_id, self.instance, self.attribute)

@@ -18,7 +18,7 @@ from highmoor.core.figures.cip import MULTIPLIERS, TIMEOUT_AT_LEAST_MS, timeout_
 from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S
 from highmoor.core.networks.ethernet_ip.configuration import from_parameters
 from highmoor.core.networks.ethernet_ip.routes import Hop, read_route
-from highmoor.core.networks.fieldbus import ConnectionKind, Line, NewConnection, NewExchange
+from highmoor.core.networks.fieldbus import Line
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
@@ -241,42 +241,3 @@ def hops_to(station: Station) -> bytes:
 def _whole(own: Mapping[str, Any], key: str) -> int | None:
     value = own.get(key)
     return value if isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= 65535 else None
-
-
-# ── new connections
-
-
-def connection_kinds(device: DeviceType | None) -> tuple[ConnectionKind, ...]:
-    """What the file offers, or every application by hand; requests on demand always."""
-    if device and device.connections:
-        offered = tuple(ConnectionKind(c.key, c.label, c.help or _words(c)) for c in device.connections)
-    else:
-        offered = tuple(ConnectionKind(key, key.capitalize(), text) for key, text in APPLICATIONS.items())
-    asked = "a service of one of its objects, when the program wants it"
-    return (*offered, ConnectionKind(REQUEST, "Request on demand", asked))
-
-
-def _words(choice: ConnectionChoice) -> str:
-    return ", ".join(choice.applications)
-
-
-def new_connection(device: DeviceType | None, kind: str) -> NewConnection:
-    """A connection with its exchanges. Raises Refusal for a kind this device has not; "" is the first one."""
-    kinds = connection_kinds(device)
-    wanted = kind or kinds[0].key
-    if wanted not in {k.key for k in kinds}:
-        known = ", ".join(k.label for k in kinds)
-        raise Refusal(f"{kind!r} is no connection of this device; it has {known}.", field="connection", value=kind)
-    if wanted == REQUEST:
-        answer = NewExchange("Answer", "in")
-        return NewConnection({"kind": REQUEST, "service": 0x0E, "class": 1, "instance": 1}, (answer,))
-    from_file = bool(device and device.connections)
-    settings = {"choice": wanted} if from_file else {"application": wanted}
-    return NewConnection(settings, (NewExchange("From it", "in"), NewExchange("To it", "out")))
-
-
-def new_exchange(wanted: Mapping[str, Any]) -> tuple[Direction, dict[str, Any]]:
-    """A request can be given a part to send. Raises Refusal for anything else."""
-    if wanted.get("direction") == "out":
-        return "out", {"octets": 0}
-    raise Refusal("A connection of EtherNet/IP comes with its two exchanges; add a connection.")

@@ -80,9 +80,10 @@ class Asked:
             asked.live.on_demand = asked.on_demand
             before = asked
 
-    def begun(self, now_ns: int) -> None:
+    def begun(self, memory: Memory, now_ns: int) -> None:
         """It is asked now, for the first time since it was due."""
         self.attempts = 0
+        memory.set_running(self.exchange.id, True)
         self.live.late_ns = max(self.live.late_ns, now_ns - self.due_ns)
 
     @property
@@ -118,14 +119,16 @@ class Asked:
         if self.health and data:
             alive, self.live.text = self.health.take(data, now_ns, watch_ms(self.exchange))
             self.live.state = "good" if alive else "bad"
-        memory.set_status(self.exchange.id, alive)
+        memory.set_running(self.exchange.id, False)
         memory.set_code(self.exchange.id, 0 if alive else SILENT)
+        memory.set_length(self.exchange.id, len(self.live.data))
 
     def fail(self, text: str, memory: Memory, code: int) -> None:
         """No good answer, and no further attempt; `code` is the exception's, or SILENT, or DAMAGED."""
         self.live.state, self.live.text = "bad", text
-        memory.set_status(self.exchange.id, False)
+        memory.set_running(self.exchange.id, False)
         memory.set_code(self.exchange.id, code)
+        memory.set_length(self.exchange.id, 0)
 
 
 # Called with what is due, and since when.

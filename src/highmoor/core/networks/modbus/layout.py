@@ -19,7 +19,7 @@ def layout(exchange: Exchange, _: Line) -> WireLayout:
     if function.code == MASK:
         at = Reference(function.area, settings.address + 1).text
         masks = (WireField("r0", f"{at} AND", 0, 16), WireField("r1", f"{at} OR", 16, 16))
-        return WireLayout(4, 32, masks, "mask 1 register", at, started=settings.trigger == "edge")
+        return WireLayout(4, 32, masks, "mask 1 register", at, started=settings.trigger == "edge", asked=True)
     prefix = "r" if function.bits == 16 else "b"
     pieces = tuple(
         WireField(
@@ -40,6 +40,7 @@ def layout(exchange: Exchange, _: Line) -> WireLayout:
         what + ("" if count == 1 else "s") + (f", write {settings.write_count}" if function.writes_at_most else ""),
         Reference(function.area, settings.address + 1).text,
         started=settings.trigger == "edge",
+        asked=True,
         back=tuple(
             WireField(f"r{n}", Reference(function.area, settings.write_address + n + 1).text, 16 * n, 16)
             for n in range(min(max(settings.write_count, 0), _DRAWN_AT_MOST))

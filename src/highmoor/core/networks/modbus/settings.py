@@ -11,7 +11,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.modbus_functions import EXCHANGED, Function
 from highmoor.core.hardware.mounting import carries_modules
-from highmoor.core.networks.fieldbus import Around
+from highmoor.core.networks.fieldbus import Around, Line
 from highmoor.core.networks.modbus.functions import entered_address, written_address
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Json, Station
@@ -92,7 +92,7 @@ def reply_ms(station: Station) -> float:
 
 
 def new_exchange(
-    wanted: Mapping[str, Any], more: tuple[FieldSpec, ...] = ()
+    wanted: Mapping[str, Any], _: Line | None = None, more: tuple[FieldSpec, ...] = ()
 ) -> tuple[Literal["in", "out"], dict[str, Any]]:
     """Direction and settings of an exchange to be made; what is not wanted otherwise gets a usual value.
 

@@ -55,7 +55,7 @@ class _Master:
     def _next(self) -> None:
         asked = self.queue.take() if self.current is None else None
         if asked is not None:
-            asked.begun(self.clock.now_ns)
+            asked.begun(self.memory, self.clock.now_ns)
             self._ask(asked)
 
     def _ask(self, asked: Asked) -> None:

@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Any, Literal, cast
 
 from highmoor.core.figures.modbus_rtu import BROADCAST_TURNAROUND_MS, PARITIES, Character, Parity
-from highmoor.core.networks.fieldbus import Around, FieldsOf
+from highmoor.core.networks.fieldbus import Around, FieldsOf, Line
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, exchange_fields, station_fields
 from highmoor.core.networks.modbus.settings import new_exchange as modbus_exchange
 from highmoor.core.networks.modbus_rtu.frame import Mode
@@ -193,10 +193,10 @@ def _exchange_fields(row: Exchange, around: Around) -> tuple[FieldSpec, ...]:
     return (*exchange_fields(row, around), replace(_RETRIES, default=0))
 
 
-def new_exchange(wanted: Any) -> tuple[Literal["in", "out"], dict[str, Any]]:
+def new_exchange(wanted: Any, line: Line) -> tuple[Literal["in", "out"], dict[str, Any]]:
     """An exchange of a line: as any of Modbus, with a retry and times that suit a line."""
-    direction, settings = modbus_exchange({"timeout_ms": 200, "period_ms": 1000, "retries": 1, **wanted}, (_RETRIES,))
-    return direction, settings
+    usual = {"timeout_ms": 200, "period_ms": 1000, "retries": 1}
+    return modbus_exchange({**usual, **wanted}, line, (_RETRIES,))
 
 
 FIELDS: dict[str, FieldsOf] = {

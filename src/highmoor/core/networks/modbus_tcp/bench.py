@@ -70,7 +70,7 @@ class _Client:
         asked = self.queue.take() if self.current is None else None
         if asked is None:
             return
-        asked.begun(self.clock.now_ns)
+        asked.begun(self.memory, self.clock.now_ns)
         self.transactions = self.transactions % 0xFFFF + 1
         self.current = number = self.transactions
         request = asked.request(self.memory)

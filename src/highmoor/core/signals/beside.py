@@ -1,0 +1,43 @@
+"""What an exchange tells the program of itself, and what starts it: places beside its data."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from highmoor.core.networks.fieldbus import WireLayout
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """A bit or word of the controller's image that belongs to an exchange; `always` where no signal need ask for it.
+
+    Words are of the controller's own making: they stand high octet first.
+    """
+
+    key: str
+    label: str
+    help: str
+    area: Literal["in", "out"]
+    bits: int
+    data_type: str
+    always: bool = False
+
+
+STATUS = Beside("status", "status bit", "true while it is good", "in", 1, "BOOL", always=True)
+CODE = Beside("code", "error code", "0 while it is good", "in", 16, "UINT")
+RUNNING = Beside("running", "running bit", "true from the question to its answer", "in", 1, "BOOL")
+LENGTH = Beside("length", "length", "octets of data the last time, 0 after a failure", "in", 16, "UINT")
+START = Beside("start", "start bit", "asks once each time it rises", "out", 1, "BOOL", always=True)
+
+# In the order in which they lie behind the data.
+ALL: tuple[Beside, ...] = (STATUS, CODE, RUNNING, LENGTH, START)
+BY_KEY = {beside.key: beside for beside in ALL}
+
+
+def beside_of(wire: WireLayout) -> Iterator[Beside]:
+    """Those an exchange has: what is asked can be running, what is started has a bit for it."""
+    for beside in ALL:
+        if (beside is not RUNNING or wire.asked) and (beside is not START or wire.started):
+            yield beside

@@ -1,0 +1,89 @@
+"""Places as people say them: `w1.3`, `register 4`, `byte 2.7`, `channel 5`, a field by its name.
+
+What is kept is one key for one place (`places.py`), so that whatever is typed for it means the same.
+"""
+
+from __future__ import annotations
+
+import re
+
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.networks.fieldbus import WireField, WireLayout
+from highmoor.core.signals.beside import BY_KEY
+from highmoor.core.signals.places import BACK, FAR
+
+# Singular and plural are not told apart: nobody means two by "words 3".
+_WIDTHS = {"bit": 1, "b": 1, "coil": 1, "o": 8, "octet": 8, "byte": 8, "w": 16, "word": 16, "r": 16, "register": 16}
+_WIDTHS |= {"d": 32, "dw": 32, "dword": 32, "double word": 32}
+_SAID = re.compile(r"([a-z]+?(?: word)?)s? ?(\d{1,5})(?:(?: ?[.:] ?|,? bit )(\d{1,2}))?")
+# An end and a way are letters before what is said, as they are before what is kept.
+_END_AND_WAY = re.compile(rf"({FAR}?)({BACK}?)(?=[robwd]\d)")
+_CHANNEL = re.compile(r"(?:ch|channel)? ?(\d{1,4})")
+
+
+def channel_key(device: DeviceType | None, said: str) -> str:
+    """The key of a module's channel by key, number, or as people say it; what is none of these stays as it is."""
+    if device is None or device.channel(said):
+        return said
+    found = _CHANNEL.fullmatch(said.strip().lower())
+    named = [c.key for c in device.each_channel() if found and c.number == int(found[1])]
+    return named[0] if len(named) == 1 else said
+
+
+def piece_key(wire: WireLayout, said: str) -> str:
+    """The key of a place in an exchange; what cannot be understood stays as it is, and is a finding there."""
+    text = " ".join(said.lower().split())
+    beside = next((b.key for b in BY_KEY.values() if text in (b.key, b.label)), None)
+    return beside or _named(wire, text) or _counted(wire, text) or said
+
+
+def _named(wire: WireLayout, text: str) -> str:
+    """By what its device calls it, with a bit of it behind a point."""
+    for pieces, before in ((wire.pieces, ""), (wire.back, BACK)):
+        for piece in pieces:
+            label = piece.label.lower()
+            if text == label:
+                return before + piece.key
+            bit = text.removeprefix(label + ".")
+            if text.startswith(label + ".") and bit.isdecimal() and len(bit) < 3 and int(bit) < piece.bits:
+                return before + _key_at(wire, pieces, piece.bit, piece.bits, int(bit))
+    return ""
+
+
+def _counted(wire: WireLayout, text: str) -> str:
+    """By its number among bits, octets, words or double words, counted from 0."""
+    before = _END_AND_WAY.match(text)
+    prefix = before[0] if before else ""
+    # "w1" is a word; a way is only what has something behind it that is counted.
+    pieces = wire.back if prefix.endswith(BACK) else wire.pieces
+    found = _SAID.fullmatch(text.removeprefix(prefix))
+    if found is None:
+        return ""
+    # Of octets, "b4.2" is a bit of byte 4; "b4" alone is the fourth bit or coil.
+    width = 8 if found[1] == "b" and found[3] else _WIDTHS.get(found[1])
+    if width is None:
+        return ""
+    bit = int(found[3]) if found[3] else None
+    if bit is not None and bit >= width:
+        return ""
+    key = _key_at(wire, pieces, width * int(found[2]), width, bit)
+    return f"{prefix}{key}" if key else ""
+
+
+def _key_at(wire: WireLayout, pieces: tuple[WireField, ...], first: int, width: int, bit: int | None) -> str:
+    """The key of the value that begins at a bit, or of a bit of it, counted from its lowest; "" where none can be."""
+    # Bits, registers or octets: by what the exchange's own pieces are counted in.
+    counts = pieces[0].key[0] if pieces else "o"
+    if width == 1 or bit is None:
+        at = first
+    else:
+        octet, within = divmod(bit, 8)
+        at = first + 8 * (width // 8 - 1 - octet if wire.order == "ABCD" else octet) + within
+    if counts == "b":
+        return f"b{first + (bit or 0)}" if width == 1 or bit is not None else ""
+    if width == 1 or bit is not None:
+        octet, within = divmod(at, 8)
+        return f"o{octet}.{within}" if counts == "o" else f"r{octet // 2}.{within + 8 * (1 - octet % 2)}"
+    if counts == "r":
+        return "" if first % 16 else f"r{first // 16}"
+    return f"o{first // 8}"
