@@ -119,6 +119,13 @@ def far_signal() -> Pair:
     return plant, held(plant, Signal, 0, controller=plant.all(Controller)[1].id, task=None)
 
 
+def two_sources() -> Pair:
+    """A signal read from one channel, and from two as an exchange that is turned round leaves it."""
+    plant = linked("di-16")
+    link = plant.all(Link)[0]
+    return plant, Plant.of([*plant.rows(), dataclasses.replace(link, id="l99", key="ch1")], plant.counter)
+
+
 def of_ethernet_ip(code: str) -> Pair:
     """What the adapters' own table holds of this code, beside the same without a mistake."""
     right = ethernet.cell({"type": "cv7"}) if code != "NET-302" else ethernet.cell(ethernet.BY_HAND)
@@ -289,6 +296,7 @@ EXAMPLES: dict[str, Callable[[], Pair]] = {
     "SIG-111": lambda: (remote.signals_everywhere(remote.carried(remote.coupled("di-16"))),
                         remote.signals_everywhere(remote.coupled("di-16"))),
     "SIG-112": far_signal,
+    "SIG-113": two_sources,
 }  # fmt: skip
 EXAMPLES.update({code: lambda code=code: of_ethernet_ip(code) for code in ethernet.WRONG})
 EXAMPLES.update({code: lambda code=code: (cables.laid(*cables.STAR), cables.spoilt(code)) for code in cables.WRONG})

@@ -19,7 +19,7 @@ from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.modbus.claims import claims as modbus_claims
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Signal, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Network, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -110,6 +110,73 @@ def test_transfers_made_as_one_edit_carry_what_is_written_and_are_in_nobodys_way
         bench.write(ids[f"Given{n}"], 1000 + n)
     bench.run_until(1)
     assert [bench.value(ids[f"Taken{n}"]) for n in range(len(told))] == [(1000 + n, "good") for n in range(len(told))]
+
+
+def test_one_source_goes_to_several_partners_and_each_can_hold_it() -> None:
+    """A tells B two octets and C four of the same signal: 300 in both, and what B could not hold is refused."""
+    ways = [edits.AddTransfer(source="A", destination=to, asks="source", octets=8, interval_ms=50) for to in "BC"]
+    plant, (to_b, to_c) = house(*ways)
+    ids = {c.name: c.id for c in plant.all(Controller)}
+
+    def done(*steps: Any) -> Plant:
+        return apply(plant, BUILTIN, edits.Batch(edits=list(steps))).plant
+
+    plant = done(
+        edits.AddSignals(controller=ids["A"], pattern="Batch", type="DINT", place=to_b, key="r0", tag="$s",
+                         scaling={"raw_lo": 0, "raw_hi": 1000, "lo": 0, "hi": 100, "raw_type": "UINT"}),
+        edits.LinkSignal(signal="$s", place=to_c, key="r1", also=True),
+        edits.AddSignals(controller=ids["B"], pattern="AtB", type="UINT", place=to_b, key="fr0"),
+        edits.AddSignals(controller=ids["C"], pattern="AtC", type="DINT", place=to_c, key="fr1"),
+    )  # fmt: skip
+    batch = plant.all(Signal)[0].id
+    links = [link for link in plant.all(Link) if link.signal == batch]
+    assert [(link.place, link.key, link.access) for link in links] == [(to_b, "r0", "writes"), (to_c, "r1", "writes")]
+    bench = Bench(plant, BUILTIN)
+    named = {s.name: s.id for s in plant.all(Signal)}
+    bench.write(batch, 300)
+    bench.run_until(1)
+    assert [bench.value(named[name])[0] for name in ("Batch", "AtB", "AtC")] == [300, 3000, 300]
+    with pytest.raises(Refusal, match="goes from 0 to 6553"):
+        bench.write(batch, 6554)
+    bench.force(batch, 40)
+    bench.run_until(2)
+    assert [bench.value(named[name])[0] for name in ("AtB", "AtC")] == [400, 40]
+    # One of the links goes elsewhere, the other stays; then all give way to one.
+    plant = done(edits.LinkSignal(signal=batch, place=to_c, key="r3", instead=links[1].id))
+    assert {(link.place, link.key) for link in plant.all(Link) if link.signal == batch} == {(to_b, "r0"), (to_c, "r3")}
+    plant = done(edits.LinkSignal(signal=batch, place=to_c, key="r0"))
+    (left,) = [link for link in plant.all(Link) if link.signal == batch]
+    assert (left.place, left.key, left.scaling) == (to_c, "r0", links[0].scaling)
+
+
+@pytest.mark.parametrize(
+    ("edit", "says"),
+    [
+        ({"key": "r0", "also": True}, "linked there already"),
+        ({"key": "r1", "also": True}, "has its value from .* already"),
+        ({"key": "r1", "instead": "l999"}, "no such link"),
+    ],
+)
+def test_a_signal_has_one_source(edit: dict[str, Any], says: str) -> None:
+    plant, (made,) = house(edits.AddTransfer(source="B", destination="A", octets=8, interval_ms=50))
+    owner = next(c.id for c in plant.all(Controller) if c.name == "A")
+    run = edits.AddSignals(controller=owner, pattern="Told", type="INT", place=made, key="r0")
+    plant = apply(plant, BUILTIN, run).plant
+    with pytest.raises(Refusal, match=says):
+        apply(plant, BUILTIN, edits.LinkSignal(signal=plant.all(Signal)[0].id, place=made, **edit))
+
+
+def test_no_address_is_given_twice_on_one_wire() -> None:
+    """Behind the asking controller and its partners, whichever network of the port a station is on."""
+    plant = built(CONTROLLERS)
+    port = plant.children(Port, plant.all(Controller)[0].id)[0].id
+    steps = [
+        step
+        for bus in ("modbus-tcp", "ethernet-ip")
+        for step in (edits.AddNetwork(fieldbus=bus, port=port, tag="$n"), edits.AddStation(network="$n"))
+    ]
+    plant = apply(plant, BUILTIN, edits.Batch(edits=steps)).plant
+    assert [station.address for station in plant.all(Station)] == ["10.0.0.4", "10.0.0.5"]
 
 
 def test_what_no_transfer_can_be_is_refused_by_its_field() -> None:

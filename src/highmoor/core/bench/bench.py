@@ -428,7 +428,7 @@ def _fitting(family: str, value: Any) -> Value:
 
 def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
     """Where nothing is known of the plant as built, it is built as configured: servers that hold what is written."""
-    devices: dict[tuple[str, str], BuiltDevice] = {}
+    devices: dict[tuple[str, str, str], BuiltDevice] = {}
     for station in plant.all(Station):
         network = plant.get(station.network, Network)
         bus = fieldbus_of(network.kind)
@@ -446,5 +446,6 @@ def as_configured(plant: Plant, catalogue: Catalogue) -> AsBuilt:
             adapter=adapter_as_configured(plant_lines(plant, catalogue, station), catalogue.find(station.type))
             if network.kind == "ethernet-ip" else None,
         )  # fmt: skip
-        devices.setdefault((line, station.address), made)
-    return AsBuilt(devices=[made for (_, address), made in devices.items() if address != "0"])
+        # Who speaks two fieldbuses at one address is asked by either.
+        devices.setdefault((network.kind, line, station.address), made)
+    return AsBuilt(devices=[made for made in devices.values() if made.address != "0"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 from highmoor.core.analysis.engine import Analysis, Reader
@@ -13,7 +14,7 @@ from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.plant.rows import Controller, Link, Module, Rail, Signal, Task
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.image import ControllerImage
-from highmoor.core.signals.path import SignalPath, is_packed, raw_type, task_of
+from highmoor.core.signals.path import LinkFacts, SignalPath, is_packed, raw_type, task_of
 from highmoor.core.signals.places import place_of
 from highmoor.core.signals.scaling import Linear
 
@@ -30,9 +31,10 @@ def compiled_controller(analysis: Analysis, controller: Controller, clock: Virtu
     seats = {key: (seat.octet, seat.bit) for key, seat in image.beside.items()}
     made = SimulatedController(controller.id, clock, image_in, image_out, rail, seats)
     for signal in plant.children(Signal, controller.id):
-        code = _signal_code(analysis, signal, image)
-        if code:
-            made.signals[signal.id] = code
+        codes = _signal_codes(analysis, signal, image)
+        if codes:
+            made.signals[signal.id] = codes[0]
+            made.copies += codes[1:]
     made.start({task.id: task.period_ms for task in plant.children(Task, controller.id)})
     return made
 
@@ -49,15 +51,30 @@ def _terminals(analysis: Analysis, controller: Controller, image: ControllerImag
     return result
 
 
-def _signal_code(analysis: Analysis, signal: Signal, image: ControllerImage) -> SignalCode | None:
-    """The signal's first link compiled; without a usable one it is memory of the program."""
+def _signal_codes(analysis: Analysis, signal: Signal, image: ControllerImage) -> list[SignalCode]:
+    """The signal's first link compiled, and the further places it is written to.
+
+    Without a usable link it is memory of the program. Every place must be able to hold its value.
+    """
     declared = DATA_TYPES.get(signal.type)
     if declared is None:
-        return None
+        return []
+    path: SignalPath = analysis.result("signal.path", signal.id)
+    codes = [_code(analysis, signal, declared, image, path.links[0] if path.links else None)]
+    for facts in path.links[1:]:
+        code = _code(analysis, signal, declared, image, facts)
+        if code.area == "out":
+            codes.append(code)
+    low = max((code.least for code in codes if code.least is not None), default=None)
+    high = min((code.most for code in codes if code.most is not None), default=None)
+    return [replace(code, least=low, most=high) for code in codes]
+
+
+def _code(
+    analysis: Analysis, signal: Signal, declared: DataType, image: ControllerImage, facts: LinkFacts | None
+) -> SignalCode:
     reader = Reader(analysis)
     task = task_of(reader, signal)
-    path: SignalPath = analysis.result("signal.path", signal.id)
-    facts = path.links[0] if path.links else None
     area: Literal["in", "out", ""] = ""
     raw, octet, bit, order, scaling, holder = declared, 0, 0, "ABCD", None, ""
     width, terminal, channel = 0, "", None

@@ -40,6 +40,11 @@ class SignalCode:
     terminal: str = ""
     channel: AnalogueRange | None = None
 
+    @property
+    def place(self) -> tuple[str, int, int]:
+        """One of the places of its signal."""
+        return self.id, self.octet, self.bit
+
     def read(self, image: bytes | bytearray) -> Value:
         """The value that the bits in the image stand for."""
         if self.raw.bits == 1:
@@ -103,30 +108,38 @@ class SimulatedController:
     # Where what belongs to an exchange beside its data lies: octet and bit by `EXCHANGE.key`.
     beside: Mapping[str, tuple[int, int]]
     signals: dict[str, SignalCode] = field(default_factory=dict)
+    # The further places that signals are written to.
+    copies: list[SignalCode] = field(default_factory=list)
     # What each task saw of the input area when it last ran.
     seen: dict[str, bytes] = field(default_factory=dict)
     program: dict[str, Value] = field(default_factory=dict)
     forces: dict[str, Value] = field(default_factory=dict)
     at_stop: list[Callable[[], None]] = field(default_factory=list)
     _numbers: Iterator[int] = field(default_factory=lambda: count(1))
-    _written: dict[str, Value] = field(default_factory=dict)
+    # What stands at each place that a task writes, by signal, octet and bit.
+    _written: dict[tuple[str, int, int], Value] = field(default_factory=dict)
     _outputs: dict[str, list[SignalCode]] = field(default_factory=dict)
 
     def start(self, tasks: Mapping[str, float]) -> None:
         """Begin all tasks (period in ms by id)."""
         for task, period_ms in tasks.items():
             self.seen[task] = bytes(self.image_in)
-            self._outputs[task] = [s for s in self.signals.values() if s.area == "out" and s.task == task]
+            every = (*self.signals.values(), *self.copies)
+            self._outputs[task] = [code for code in every if code.area == "out" and code.task == task]
             self.clock.every(max(int(period_ms * NS_A_MS), NS_A_MS // 4), lambda t=task: self._run(t), priority=2)  # type: ignore[misc]
 
     def _run(self, task: str) -> None:
         """One run of a task: the input area is latched, what the program decided goes into the output area."""
         self.seen[task] = bytes(self.image_in)
         for code in self._outputs[task]:
-            value = self.forces.get(code.id, self.program.get(code.id, 0))
+            value = self.forces.get(code.id)
+            if value is None:
+                source = self.signals[code.id]
+                # What is read in one place is handed on to the others.
+                value = source.read(self.seen[task]) if source.area == "in" else self.program.get(code.id, 0)
             # Only tasks write here, so what is the same as last time stands there already.
-            if self._written.get(code.id) != value:
-                self._written[code.id] = value
+            if self._written.get(code.place) != value:
+                self._written[code.place] = value
                 code.write(self.image_out, value)
 
     def fresh(self) -> int:
@@ -175,7 +188,7 @@ class SimulatedController:
             return self.forces[code.id]
         if code.area == "in":
             return code.read(self.seen.get(code.task, self.image_in))
-        if code.area == "out" and code.id in self._written:
+        if code.area == "out" and code.place in self._written:
             # What stands in the image is what leaves: rounded to its counts, held within its ends.
             return code.read(self.image_out)
         return self.program.get(code.id, False if code.declared.family == "bool" else 0)

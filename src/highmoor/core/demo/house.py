@@ -69,10 +69,7 @@ def _told(build: Builder, partner: str, read: list[tuple[str, str, str, str, Any
         build.run(partner, f"{name}Out", 1, from_, f"f{key}", type=kind, unit=unit, scaling=scaling)
         build.run("HALL", name, 1, from_, key, type=kind, unit=unit, scaling=scaling)
     batch = build.find(Signal, name="BatchNumber")
-    if partner == "STEEP":
-        build.do(edits.LinkSignal(signal=batch.id, place=to, key="r0"))
-    else:
-        build.run("HALL", "KilnBatch", 1, to, "r0", type="UDINT")
+    build.do(edits.LinkSignal(signal=batch.id, place=to, key="r0", also=True))
     build.run(partner, "BatchOfHall", 1, to, "fr0", type="UDINT")
     build.run("HALL", f"{partner.capitalize()}Permit", 1, to, "r2.0", type="BOOL")
     build.run(partner, "PermitOfHall", 1, to, "fr2.0", type="BOOL")

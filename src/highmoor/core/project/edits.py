@@ -286,13 +286,15 @@ class AddSignals(_Edit):
 
 
 class LinkSignal(_Edit):
-    """Link a signal to a place; a link it had is replaced."""
+    """Link a signal to a place; the links it had are replaced, or the one given `instead`, or none (`also`)."""
 
     kind: Literal["link"] = "link"
     signal: RefId
     place: RefId
     key: str = Field(min_length=1, max_length=40)
     scaling: dict[str, Any] | None = None
+    instead: RefId | None = None
+    also: bool = False
 
 
 class Batch(_Edit):

@@ -179,10 +179,18 @@ def bus_of(network: Network) -> Fieldbus:
 
 
 def next_address(plant: Plant, network: Network, behind: str = "") -> str:
-    """The first free address on a network, behind a given one if there is room; "" where nothing says which."""
+    """The first free address on a network, behind a given one if there is room; "" where nothing says which.
+
+    One that stands for a device in the whole plant is not given twice, nor is a controller's own.
+    """
     bus = fieldbus_of(network.kind)
-    used = [s.address for s in plant.children(Station, network.id)]
-    free = bus.addresses.next(plant.find(network.port), used, behind) if bus else []
+    if bus is None:
+        return ""
+    stations = plant.all(Station) if bus.addresses.everywhere else plant.children(Station, network.id)
+    used = [station.address for station in stations]
+    if bus.addresses.everywhere:
+        used += [port.address for port in plant.all(Port) if port.address]
+    free = bus.addresses.next(plant.find(network.port), used, behind)
     return free[0] if free else ""
 
 

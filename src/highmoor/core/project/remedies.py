@@ -34,7 +34,7 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import next_address
-from highmoor.core.project.remedy import Remedy, set_fields
+from highmoor.core.project.remedy import Remedy, set_fields, tried
 from highmoor.core.project.setting_remedies import SETTING_REMEDIES
 from highmoor.core.project.wiring_remedies import WIRING_REMEDIES
 
@@ -196,8 +196,10 @@ def _unlink(analysis: Analysis, found: Finding) -> Remedy | None:
 
 def _relink(analysis: Analysis, found: Finding) -> Remedy | None:
     link = analysis.plant.get(found.places[1].id, Link)
-    edit = edits.LinkSignal(signal=link.signal, place=link.place, key=link.key)
-    return Remedy("Link it the way the data goes", "in the project", edit)
+    edit = edits.LinkSignal(signal=link.signal, place=link.place, key=link.key, instead=link.id)
+    turned = tried(analysis, found, Remedy("Link it the way the data goes", "in the project", edit))
+    # A signal that is read elsewhere already cannot be read here too.
+    return turned or _unlink(analysis, found)
 
 
 def _channel_span(analysis: Analysis, found: Finding) -> Remedy | None:
@@ -280,6 +282,7 @@ _MAKERS: dict[str, _Maker] = {
     "SIG-101": _other_name,
     "SIG-107": _relink,
     "SIG-112": _unlink,
+    "SIG-113": _unlink,
     "SIG-108": _quicker,
     "SIG-110": _channel_span,
 }

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
+from highmoor.core.errors import Refusal
 from highmoor.core.project import edits
 from highmoor.core.project.consequences import preview
 
@@ -30,9 +31,12 @@ def set_fields(label: str, row_id: str, **values: Any) -> Remedy:
 
 
 def tried(analysis: Analysis, found: Finding, remedy: Remedy) -> Remedy | None:
-    """The remedy, if its finding goes by it and no new error comes."""
+    """The remedy, if it is not refused, its finding goes by it and no new error comes."""
     if remedy.edit is None:
         return None
-    _, told = preview(analysis, remedy.edit)
+    try:
+        _, told = preview(analysis, remedy.edit)
+    except Refusal:
+        return None
     severities = {analysis.checks.by_code[added.code].severity for added in told.added}
     return remedy if found.key in {gone.key for gone in told.gone} and "error" not in severities else None

@@ -68,7 +68,7 @@ def _nearest_place(analysis: Analysis, found: Finding) -> Remedy | None:
         key = f"{told['head']}{low}{told['bit'] or ''}"
         place = place_of(reader, link.place, key) if low >= 0 else None
         if place:
-            edit = edits.LinkSignal(signal=link.signal, place=link.place, key=key)
+            edit = edits.LinkSignal(signal=link.signal, place=link.place, key=key, instead=link.id)
             nearest = tried(analysis, found, Remedy(f"Link it to {place.label}", "in the project", edit))
             if nearest:
                 return nearest

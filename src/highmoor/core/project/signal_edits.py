@@ -77,13 +77,33 @@ def key_after(key: str, steps: int) -> str:
 
 
 def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
-    """The signal's one link, to another place; what it had is replaced, its scaling kept unless given."""
+    """A link of the signal to a place; of what it replaces the scaling is kept unless given."""
     signal = draft.plant.get(draft.resolve(edit.signal), Signal)
-    old = [draft.plant.get(i, Link) for i in draft.plant.referring("links", "signal", signal.id)]
+    links = [draft.plant.get(i, Link) for i in draft.plant.referring("links", "signal", signal.id)]
+    old = links
+    if edit.instead:
+        old = [link for link in links if link.id == draft.resolve(edit.instead)]
+        if not old:
+            raise Refusal(f"{signal.name} has no such link.", field="instead", value=edit.instead)
+    elif edit.also:
+        old = []
+    end = _End.of(draft, edit.place, edit.key)
+    kept = [link for link in links if link not in old]
+    if any((link.place, link.key) == (end.place.id, end.key) for link in kept):
+        raise Refusal(f"{signal.name} is linked there already.", field="key", value=edit.key)
     scaling = edit.scaling if edit.scaling is not None else next((link.scaling for link in old), None)
+    made = end.link(draft, signal.id, 0, scaling)
+    source = next((link for link in kept if link.access == "reads"), None) if made.access == "reads" else None
+    if source:
+        place = draft.plant.find(source.place)
+        name = getattr(place, "designation", "") or getattr(place, "name", "")
+        raise Refusal(
+            f"{signal.name} has its value from {name} already; it can be written to several places, but read from one.",
+            field="key", value=edit.key,
+        )  # fmt: skip
     if old:
         draft.remove([link.id for link in old])
-    draft.put(_End.of(draft, edit.place, edit.key).link(draft, signal.id, 0, scaling))
+    draft.put(made)
 
 
 @dataclass(frozen=True, slots=True)

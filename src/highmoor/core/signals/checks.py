@@ -75,6 +75,13 @@ def _foreign(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]
             yield finding("SIG-112", root, link.link, name=signal.name, own=own, other=other, place=link.label)
 
 
+def _two_sources(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
+    sources = [link for link in result.links if link.access == "reads"]
+    for link in sources[1:]:
+        name = reader.row(root, Signal).name
+        yield finding("SIG-113", root, link.link, name=name, one=sources[0].label, other=link.label)
+
+
 def _misfit(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
     signal = reader.row(root, Signal)
     data_type = DATA_TYPES.get(signal.type)
@@ -236,6 +243,11 @@ CHECKS: tuple[Check, ...] = (
         "SIG-108", "signal.path", "signals", "warning", "Slower than asked",
         "{name} takes {worst} ms at worst, {asked} ms are asked. The largest part that can change is {slowest}.",
         "An event may be seen later than the process can tolerate.", _late,
+    ),
+    Check(
+        "SIG-113", "signal.path", "signals", "error", "Two sources of one signal",
+        "{name} is read from {one} and from {other}.",
+        "It can be written to several places but has its value from one: the second is not read.", _two_sources,
     ),
     Check(
         "SIG-109", "signal.path", "signals", "error", "Scaling without a span",

@@ -63,10 +63,24 @@ class LinkFacts:
 
 
 @dataclass(frozen=True, slots=True)
+class Way:
+    """From one of a signal's places to the program, or the other way: its hops and their sum."""
+
+    link: str
+    hops: tuple[Hop, ...]
+    typical_ms: float
+    worst_ms: float
+
+
+@dataclass(frozen=True, slots=True)
 class SignalPath:
-    """All links of a signal, and the hops of its first one with their sum."""
+    """All links of a signal, the one it is read from first, each with its way; hops and times are those of the slowest.
+
+    What is read in one place and written to another is on its way from the first to the last.
+    """
 
     links: tuple[LinkFacts, ...]
+    ways: tuple[Way, ...]
     hops: tuple[Hop, ...]
     typical_ms: float
     worst_ms: float
@@ -75,12 +89,25 @@ class SignalPath:
 
 def _path(reader: Reader, root: str) -> SignalPath:
     signal = reader.row(root, Signal)
-    links = reader.referring(Link, "signal", root)
+    links = sorted(reader.referring(Link, "signal", root), key=lambda link: link.access != "reads")
     places = [place_of(reader, link.place, link.key) for link in links]
     facts = tuple(_facts(reader, signal, link, place) for link, place in zip(links, places, strict=True))
-    hops = _hops(reader, signal, places[0]) if places and places[0] else []
-    typical, worst = _delay_ms(tuple((hop.period_ms, hop.transit_ms) for hop in hops))
-    return SignalPath(facts, tuple(hops), typical, worst, signal.asked_ms)
+    ways: list[Way] = []
+    source: tuple[Hop, ...] = ()
+    for link, place in zip(links, places, strict=True):
+        if place is None:
+            continue
+        hops = tuple(_hops(reader, signal, place))
+        if place.area == "out" and source:
+            # The task that read it writes it in the same run.
+            hops = (*source, *(hop for hop in hops if hop.kind != "task"))
+        elif place.area == "in" and not ways:
+            source = hops
+        ways.append(Way(link.id, hops, *_delay_ms(tuple((hop.period_ms, hop.transit_ms) for hop in hops))))
+    slowest = max(ways, key=lambda way: way.worst_ms, default=Way("", (), 0.0, 0.0))
+    return SignalPath(
+        facts, tuple(ways), slowest.hops, slowest.typical_ms, slowest.worst_ms, signal.asked_ms
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=4096)
