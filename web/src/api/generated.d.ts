@@ -2502,11 +2502,15 @@ export interface components {
         };
         /**
          * SignalPath
-         * @description All links of a signal, and the hops of its first one with their sum.
+         * @description All links of a signal, the one it is read from first, each with its way; hops and times are those of the slowest.
+         *
+         *     What is read in one place and written to another is on its way from the first to the last.
          */
         SignalPath: {
             /** Links */
             links: components["schemas"]["LinkFacts"][];
+            /** Ways */
+            ways: components["schemas"]["Way"][];
             /** Hops */
             hops: components["schemas"]["Hop"][];
             /** Typical Ms */
@@ -2706,6 +2710,20 @@ export interface components {
              * @default false
              */
             fibre: boolean;
+        };
+        /**
+         * Way
+         * @description From one of a signal's places to the program, or the other way: its hops and their sum.
+         */
+        Way: {
+            /** Link */
+            link: string;
+            /** Hops */
+            hops: components["schemas"]["Hop"][];
+            /** Typical Ms */
+            typical_ms: number;
+            /** Worst Ms */
+            worst_ms: number;
         };
         /**
          * WireField
@@ -3196,7 +3214,7 @@ export interface components {
         };
         /**
          * LinkSignal
-         * @description Link a signal to a place; a link it had is replaced.
+         * @description Link a signal to a place; the links it had are replaced, or the one given `instead`, or none (`also`).
          */
         LinkSignal: {
             /**
@@ -3214,6 +3232,13 @@ export interface components {
             scaling?: {
                 [key: string]: unknown;
             } | null;
+            /** Instead */
+            instead?: string | null;
+            /**
+             * Also
+             * @default false
+             */
+            also: boolean;
         };
         /**
          * MoveModules

@@ -3,7 +3,8 @@
   import type { PlantStore } from '../plant/store.svelte';
   import { focused } from './focus';
 
-  /** A free place that can be named where it stands: the signal is made and linked in one edit. */
+  /** A free place that can be named where it stands: the signal is made and linked in one edit. One that is there already
+   * is linked to this place as well. */
   let {
     plant,
     controller,
@@ -27,23 +28,32 @@
   async function make() {
     const pattern = name?.trim();
     if (!pattern || !controller) return;
+    const there = plant
+      .list('signals', 'controller', controller)
+      .find((signal) => signal.name.toLowerCase() === pattern.toLowerCase());
+    const link = there && {
+      kind: 'link' as const,
+      signal: there.id,
+      place,
+      key,
+      instead: null,
+      also: true,
+    };
+    const added = {
+      kind: 'add-signals' as const,
+      controller,
+      pattern,
+      start: 1,
+      step: 1,
+      count: 1,
+      type,
+      unit: '',
+      note: '',
+      place,
+      key,
+    };
     try {
-      await plant.edit(
-        {
-          kind: 'add-signals',
-          controller,
-          pattern,
-          start: 1,
-          step: 1,
-          count: 1,
-          type,
-          unit: '',
-          note: '',
-          place,
-          key,
-        },
-        `Add signal ${pattern}`,
-      );
+      await plant.edit(link ?? added, link ? `Link ${there.name}` : `Add signal ${pattern}`);
       leave();
     } catch (error) {
       problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
@@ -81,7 +91,7 @@
     class="plain"
     bind:this={button}
     aria-label="Name {label}"
-    title="Free: name it"
+    title="Free: name it, or enter the name of a signal that is there"
     onclick={() => (name = '')}>name it</button
   >
 {:else}<span class="quiet">free</span>{/if}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { got, http, Problem, useToken, type Schemas } from '../api/client';
+  import { keepFocus } from '../kit/focusKept';
   import Plants from './Plants.svelte';
   import PlantView from './PlantView.svelte';
   import { router } from './router.svelte';
@@ -10,6 +11,7 @@
   let trouble = $state('');
 
   applyTheme();
+  $effect(() => keepFocus(document));
   void start();
   window.addEventListener('signed-out', () => void start());
 

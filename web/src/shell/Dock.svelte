@@ -7,7 +7,8 @@
   import { plural } from '../kit/numbers';
   import ObjectForm from '../kit/ObjectForm.svelte';
   import { settled } from '../kit/settled';
-  import type { PlantStore, Row } from '../plant/store.svelte';
+  import type { PlantStore } from '../plant/store.svelte';
+  import Links from './Links.svelte';
   import MoreOfIt from './MoreOfIt.svelte';
   import { pathTo } from './places';
   import { router } from './router.svelte';
@@ -91,27 +92,6 @@
       plant.row('tasks', id);
     return named?.name ?? id;
   }
-
-  /** The counts a scaling begins with: the channel's own number format where there is one. */
-  function rawSpan(link: Row<'links'>): [number, number] {
-    const channels = plant.row('modules', link.place)
-      ? plant.part('module.channels', link.place)?.channels
-      : undefined;
-    const span = channels?.find((channel) => channel.key === link.key)?.raw_span;
-    return [span?.[0] ?? 0, span?.[1] ?? 1000];
-  }
-
-  function scale(link: string, span: [number, number] | null) {
-    const scaling = span && { raw_lo: span[0], raw_hi: span[1], lo: 0, hi: 100, clamp: false };
-    const edit = { kind: 'set' as const, ids: [link], values: { scaling } };
-    void plant.edit(edit, scaling ? 'Scale a signal' : 'Take a scaling away').catch(() => {});
-  }
-
-  // The part is asked for before it is needed, so that the button knows the channel's counts.
-  $effect(() => {
-    const link = selected.length === 1 ? plant.list('links', 'signal', selected[0]!)[0] : undefined;
-    if (link) rawSpan(link);
-  });
 
   function go(finding: Finding) {
     const place = finding.places[0];
@@ -254,22 +234,7 @@
           <MoreOfIt {plant} {id} />
         {/if}
         {#if plant.row('signals', id)}
-          {#each plant.list('links', 'signal', id) as link (link.id)}
-            <h3 class="row">
-              Link
-              <span class="wide"></span>
-              {#if plant.mayEdit}
-                {#if link.scaling}
-                  <button class="plain" onclick={() => scale(link.id, null)}>Do not scale</button>
-                {:else if plant.row('signals', id)?.type !== 'BOOL'}
-                  <button class="plain" onclick={() => scale(link.id, rawSpan(link))}
-                    >Scale it</button
-                  >
-                {/if}
-              {/if}
-            </h3>
-            <ObjectForm {plant} id={link.id} />
-          {/each}
+          <Links {plant} signal={id} />
           <Converter {plant} signal={id} />
         {/if}
       {/key}

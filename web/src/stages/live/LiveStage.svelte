@@ -6,6 +6,7 @@
   import { plural, shown } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import { parseFilter } from '../../kit/filter';
+  import { linksOf } from '../../plant/links';
   import LiveRow from './LiveRow.svelte';
   import Stations from './Stations.svelte';
 
@@ -20,7 +21,7 @@
   const SHOWN = 60;
 
   const controllers = $derived(new Map(plant.list('controllers').map((c) => [c.id, c.name])));
-  const links = $derived(new Map(plant.list('links').map((link) => [link.signal, link])));
+  const links = $derived(linksOf(plant));
   const signals = $derived.by(() => {
     const test = parseFilter(words);
     return plant
@@ -45,7 +46,7 @@
 
   const forced = (id: string) => id in (bench.state?.forces ?? {});
   const way = (id: string): 'in' | 'out' | 'memory' => {
-    const link = links.get(id);
+    const link = links.get(id)?.link;
     return link ? (link.access === 'reads' ? 'in' : 'out') : 'memory';
   };
 

@@ -3,7 +3,7 @@
   import InlineForm from '../../kit/InlineForm.svelte';
   import { Problem, type Preview } from '../../api/client';
   import type { PlantStore } from '../../plant/store.svelte';
-  import PlacePicker from './PlacePicker.svelte';
+  import PlacePicker from '../../kit/PlacePicker.svelte';
 
   /** One signal or a run of them with a counting pattern, linked to consecutive places. */
   let {

@@ -25,10 +25,24 @@
   );
   const counts = $derived(wired && now?.raw != null ? live(now.raw) : '');
 
-  const whole = $derived(Math.max(path.worst_ms, path.asked_ms ?? 0, 0.001));
+  // With several links, the slowest unless another is asked for.
+  let wanted = $state('');
+  const way = $derived(
+    path.ways.find((one) => one.link === wanted) ??
+      path.ways.find((one) => one.worst_ms === path.worst_ms),
+  );
+  const link = $derived(path.links.find((one) => one.link === way?.link) ?? path.links[0]);
+  const inward = $derived(link?.area !== 'out');
+  // What is read in one place and written here comes from there.
+  const source = $derived(
+    !inward && path.links[0]?.area === 'in' && way && way.hops.length ? path.links[0] : undefined,
+  );
+  const field = (one: (typeof path.links)[number]) => one.terminals || one.label.split(',')[0]!;
+
+  const whole = $derived(Math.max(way?.worst_ms ?? 0, path.asked_ms ?? 0, 0.001));
   const parts = $derived.by(() => {
     let at = 0;
-    return path.hops.map((hop) => {
+    return (way?.hops ?? []).map((hop) => {
       const from = at;
       at += hop.worst_ms;
       return {
@@ -39,25 +53,40 @@
       };
     });
   });
-  const link = $derived(path.links[0]);
-  const inward = $derived(link?.area !== 'out');
 </script>
 
 <div class="path">
   <h3>
-    Path of {name}: typical <span class="mono">{shown(path.typical_ms, 4)}</span> ms, worst
-    <span class="mono">{shown(path.worst_ms, 4)}</span>
+    Path of {name}: typical <span class="mono">{shown(way?.typical_ms ?? 0, 4)}</span> ms, worst
+    <span class="mono">{shown(way?.worst_ms ?? 0, 4)}</span>
     ms
     {#if path.asked_ms != null}<span class="quiet">· asked {shown(path.asked_ms)} ms</span>{/if}
+    {#if path.ways.length > 1}
+      <label class="quiet"
+        >of the link
+        <select
+          value={way?.link ?? ''}
+          onchange={(event) => (wanted = event.currentTarget.value)}
+          onkeydown={(event) => event.stopPropagation()}
+        >
+          {#each path.ways as one (one.link)}
+            <option value={one.link}>{path.links.find((l) => l.link === one.link)?.label}</option>
+          {/each}
+        </select></label
+      >
+    {/if}
   </h3>
   {#if link}
     <ol>
       {#if inward}
         <li class="end">
-          <strong>{link.terminals || link.label.split(',')[0]}</strong><span class="quiet"
-            >field</span
-          >
+          <strong>{field(link)}</strong><span class="quiet">field</span>
           <span class="mono now">{wired ? (now?.electrical ?? '') : ''}</span>
+        </li>
+      {:else if source}
+        <li class="end">
+          <strong>{field(source)}</strong><span class="quiet">field, read as {name}</span>
+          <span class="mono now">{value}</span>
         </li>
       {:else}
         <li class="end">
@@ -65,7 +94,7 @@
           <span class="mono now">{value}</span>
         </li>
       {/if}
-      {#each path.hops as hop (hop.kind + hop.place)}
+      {#each way?.hops ?? [] as hop (hop.kind + hop.place)}
         <li>
           <button class="plain" onclick={() => onhop(hop.place)}>
             <strong>{hop.label}</strong>
@@ -78,9 +107,7 @@
         </li>
       {/each}
       <li class="end">
-        {#if inward}<strong class="mono">{name}</strong>{:else}<strong
-            >{link.terminals || link.label.split(',')[0]}</strong
-          >{/if}
+        {#if inward}<strong class="mono">{name}</strong>{:else}<strong>{field(link)}</strong>{/if}
         <span class="quiet">{link.written}</span>
         <span class="mono now"
           >{inward
@@ -117,7 +144,7 @@
           x2={(path.asked_ms / whole) * 1000}
           y1="0"
           y2="24"
-          class:late={path.worst_ms > path.asked_ms}
+          class:late={(way?.worst_ms ?? 0) > path.asked_ms}
         />{/if}
     </svg>
     <div class="labels">

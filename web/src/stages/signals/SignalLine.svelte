@@ -11,6 +11,7 @@
     plant,
     signal,
     link,
+    more,
     owner,
     place,
     editing,
@@ -21,6 +22,7 @@
     plant: PlantStore;
     signal: Row<'signals'>;
     link: Row<'links'> | undefined;
+    more: number;
     owner: string;
     place: string;
     editing: Editing | null;
@@ -42,7 +44,11 @@
   });
   const cell = $derived({ editing, onbegin, oncommit, oncancel });
   const keyWord = (key: string) =>
-    key === 'status' ? 'status bit' : key.startsWith('ch') ? `ch ${key.slice(2)}` : key;
+    key === 'status' || key === 'start' || key === 'running'
+      ? `${key} bit`
+      : key.startsWith('ch')
+        ? `ch ${key.slice(2)}`
+        : key;
 </script>
 
 <EditCell column="name" {...cell}>
@@ -52,8 +58,9 @@
 </EditCell>
 <EditCell column="type" choices={plant.catalogue.data_types} {...cell}>{signal.type}</EditCell>
 <EditCell column="link" {...cell}>
-  <span title={path?.links[0]?.label ?? ''}>
-    {#if link}{place} <span class="quiet">{keyWord(link.key)}</span>
+  <span class="to" title={path?.links.map((one) => one.label).join('\n') ?? ''}>
+    {#if link}<span class="place">{place}</span>
+      <span class="quiet key">{keyWord(link.key)}{more ? ` +${more}` : ''}</span>
     {:else}<span class="quiet">not linked</span>{/if}
   </span>
 </EditCell>
@@ -92,6 +99,13 @@
     text-overflow: ellipsis;
     white-space: nowrap;
     min-width: 0;
+  }
+  .to {
+    display: flex;
+    gap: 4px;
+  }
+  .key {
+    flex: none;
   }
   .right {
     text-align: right;

@@ -5,12 +5,13 @@
   import { plural } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import { pathTo } from '../../shell/places';
+  import { linksOf } from '../../plant/links';
   import { router } from '../../shell/router.svelte';
   import AddRun from './AddRun.svelte';
   import { COLUMNS, type Column, type Editing } from './columns';
   import { parseFilter } from '../../kit/filter';
   import PathView from './PathView.svelte';
-  import PlacePicker from './PlacePicker.svelte';
+  import PlacePicker from '../../kit/PlacePicker.svelte';
   import SignalLine from './SignalLine.svelte';
 
   let { plant, chosen }: { plant: PlantStore; chosen: string } = $props();
@@ -41,12 +42,7 @@
   let linkKey = $state('');
 
   const controllers = $derived(new Map(plant.list('controllers').map((c) => [c.id, c.name])));
-  const links = $derived.by(() => {
-    const bySignal = new Map<string, Row<'links'>>();
-    for (const link of plant.list('links'))
-      if (!bySignal.has(link.signal)) bySignal.set(link.signal, link);
-    return bySignal;
-  });
+  const links = $derived(linksOf(plant));
   const many = $derived(controllers.size > 1);
   const all = $derived(
     plant
@@ -67,7 +63,7 @@
   const offset = (n: number) => n * ROW + (openedAt >= 0 && n > openedAt ? OPENED : 0);
 
   function facts(signal: Row<'signals'>) {
-    const link = links.get(signal.id);
+    const link = links.get(signal.id)?.link;
     const place = link ? holder(link.place) : '';
     const owner = controllers.get(signal.controller) ?? '';
     const kind = link
@@ -150,8 +146,8 @@
     if (!signal || !plant.mayEdit) return;
     problem = '';
     if (column === 'link') {
-      linkPlace = links.get(signal.id)?.place ?? '';
-      linkKey = links.get(signal.id)?.key ?? '';
+      linkPlace = links.get(signal.id)?.link.place ?? '';
+      linkKey = links.get(signal.id)?.link.key ?? '';
     }
     const value = column === 'link' ? '' : signal[column];
     editing = { column, text: text ?? (value == null ? '' : String(value)) };
@@ -189,12 +185,19 @@
   }
 
   async function relink(signal: Row<'signals'>) {
-    const link = links.get(signal.id);
+    const link = links.get(signal.id)?.link;
     if (!linkPlace && link)
       await plant.edit({ kind: 'remove', ids: [link.id] }, `Unlink ${signal.name}`);
     else if (linkPlace && linkKey && (link?.place !== linkPlace || link?.key !== linkKey)) {
       await plant.edit(
-        { kind: 'link', signal: signal.id, place: linkPlace, key: linkKey },
+        {
+          kind: 'link',
+          signal: signal.id,
+          place: linkPlace,
+          key: linkKey,
+          instead: link?.id ?? null,
+          also: false,
+        },
         `Link ${signal.name}`,
       );
     }
@@ -376,9 +379,10 @@
             <SignalLine
               {plant}
               {signal}
-              link={links.get(signal.id)}
+              link={links.get(signal.id)?.link}
+              more={links.get(signal.id)?.more ?? 0}
               owner={many ? (controllers.get(signal.controller) ?? '') : ''}
-              place={holder(links.get(signal.id)?.place ?? '')}
+              place={holder(links.get(signal.id)?.link.place ?? '')}
               editing={n === at ? editing : null}
               onbegin={begin}
               oncommit={(go) => void commit(go)}

@@ -37,9 +37,11 @@ def octet_order(line: Line) -> Order:
 def _asked(exchange: Exchange, line: Line) -> WireLayout:
     request = request_of(line)
     octets = request.answer_octets if exchange.direction == "in" else request.send_octets
-    what = f"{octets} octet{'' if octets == 1 else 's'} {'answered' if exchange.direction == 'in' else 'sent'}"
+    size = f"{octets} octet{'' if octets == 1 else 's'}"
+    # What is sent stands beside what is asked for: the service is named once.
+    what = f"{service_name(request.service)}: {size}" if exchange.id == request.leads else f"{size} sent"
     numbers = (request.class_id, request.instance, request.attribute)
-    at = f"{'/'.join(str(n) for n in numbers if n is not None)}: {service_name(request.service)}"
+    at = "/".join(str(n) for n in numbers if n is not None)
     started = exchange.id == request.leads and request.trigger == "edge"
     pieces = tuple(_pieces(None, octets))
     return WireLayout(octets, 8 * octets, pieces, what, at, octet_order(line), started, asked=True)

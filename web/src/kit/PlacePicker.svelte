@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { focused } from '../../kit/focus';
-  import { controllerOf, portsOf } from '../../plant/ports';
-  import type { PlantStore } from '../../plant/store.svelte';
+  import { focused } from './focus';
+  import { controllerOf, portsOf } from '../plant/ports';
+  import type { PlantStore } from '../plant/store.svelte';
 
   /** A place to link to: a channel of a module, a piece of an exchange, a status bit. */
   let {

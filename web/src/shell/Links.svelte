@@ -1,0 +1,106 @@
+<script lang="ts">
+  import { Problem } from '../api/client';
+  import InlineForm from '../kit/InlineForm.svelte';
+  import ObjectForm from '../kit/ObjectForm.svelte';
+  import PlacePicker from '../kit/PlacePicker.svelte';
+  import type { PlantStore, Row } from '../plant/store.svelte';
+
+  /** Where a signal has its value from and where it is written to, each with its scaling. */
+  let { plant, signal }: { plant: PlantStore; signal: string } = $props();
+
+  const row = $derived(plant.row('signals', signal));
+  const links = $derived(plant.list('links', 'signal', signal));
+  const path = $derived(plant.part('signal.path', signal));
+  const written = $derived(links.some((link) => link.access === 'writes'));
+
+  let adding = $state(false);
+  let place = $state('');
+  let key = $state('');
+  let problem = $state('');
+
+  function head(link: Row<'links'>): string {
+    const label = path?.links.find((one) => one.link === link.id)?.label;
+    return `${link.access === 'reads' ? 'Read from' : 'Written to'} ${label ?? link.key}`;
+  }
+
+  /** The counts a scaling begins with: the channel's own number format where there is one. */
+  function rawSpan(link: Row<'links'>): [number, number] {
+    const channels = plant.row('modules', link.place)
+      ? plant.part('module.channels', link.place)?.channels
+      : undefined;
+    const span = channels?.find((channel) => channel.key === link.key)?.raw_span;
+    return [span?.[0] ?? 0, span?.[1] ?? 1000];
+  }
+
+  function scale(link: string, span: [number, number] | null) {
+    const scaling = span && { raw_lo: span[0], raw_hi: span[1], lo: 0, hi: 100, clamp: false };
+    const edit = { kind: 'set' as const, ids: [link], values: { scaling } };
+    void plant.edit(edit, scaling ? 'Scale a signal' : 'Take a scaling away').catch(() => {});
+  }
+
+  // The part is asked for before it is needed, so that the button knows the channel's counts.
+  $effect(() => {
+    if (links[0]) rawSpan(links[0]);
+  });
+
+  async function link() {
+    if (!place || !key) return;
+    const edit = { kind: 'link' as const, signal, place, key, instead: null, also: true };
+    try {
+      await plant.edit(edit, `Link ${row?.name}${links.length ? ' to one place more' : ''}`);
+      leave();
+    } catch (error) {
+      problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
+    }
+  }
+
+  function leave() {
+    adding = false;
+    place = key = problem = '';
+  }
+
+  function remove(link: string) {
+    void plant.edit({ kind: 'remove', ids: [link] }, `Unlink ${row?.name}`).catch(() => {});
+  }
+</script>
+
+{#each links as link (link.id)}
+  <h3>{head(link)}</h3>
+  <ObjectForm {plant} id={link.id} />
+  {#if plant.mayEdit}
+    <p class="row">
+      {#if link.scaling}
+        <button class="plain" onclick={() => scale(link.id, null)}>Do not scale</button>
+      {:else if row?.type !== 'BOOL'}
+        <button class="plain" onclick={() => scale(link.id, rawSpan(link))}>Scale it</button>
+      {/if}
+      <button class="plain" onclick={() => remove(link.id)}>Unlink it</button>
+    </p>
+  {/if}
+{/each}
+{#if adding && row}
+  <InlineForm make="Link it" {problem} onmake={link} oncancel={leave}>
+    <PlacePicker {plant} controller={row.controller} bind:place bind:key focus />
+  </InlineForm>
+{:else if plant.mayEdit}
+  <button class="plain" onclick={() => (adding = true)}
+    >{!links.length
+      ? 'Link it …'
+      : written
+        ? 'Write it to one place more …'
+        : 'Hand it on to …'}</button
+  >
+{/if}
+
+<style>
+  h3 {
+    margin: 12px 0 2px;
+    border-top: 1px solid var(--rule);
+    padding-top: 8px;
+  }
+  .row {
+    display: flex;
+    gap: 8px;
+    margin: 2px 0 0;
+  }
+</style>
