@@ -97,3 +97,52 @@ def test_the_finder_goes_to_any_object_and_back_works(page: Page) -> None:
     page.keys("10.20.9.21", Keys.ENTER)
     page.wait(lambda: "/networks/" in page.driver.current_url)
     page.says("Compressor", "Reply delay")
+
+
+# What is pressed by Enter, and then typed, view by view; after each the focus stands on something.
+PRESSED: dict[str, list[tuple[str, str, tuple[str, ...]]]] = {
+    "networks": [
+        ("button", "Add a network", (Keys.ESCAPE,)),
+        ("button", "Add a station", ("Probe", Keys.ENTER)),
+        ("form input", "", (Keys.ESCAPE,)),
+        ("button", "Add an exchange", ("Data", Keys.ENTER)),
+        ("td button", "name it", ("Newly", Keys.ENTER)),
+        ("button", "Between controllers", ()),
+        ("button", "Add a transfer", (Keys.ESCAPE,)),
+    ],
+    "signals": [
+        ("button", "Add signals", ("Lonely", Keys.ENTER)),
+        ("aside button", "Link it", (Keys.ESCAPE,)),
+        ("aside button", "Fold", ("\\",)),
+    ],
+    "hardware": [
+        ("button", "Replicate", (Keys.ESCAPE,)),
+        ("button", "Add a controller", (Keys.ESCAPE,)),
+        ("button", "Catalogue", ()),
+    ],
+    "live": [("button", "Download and run", ()), ("button", "Write", (Keys.ESCAPE,)), ("button", "Stop", ())],
+}
+
+
+def test_no_action_drops_the_focus_to_the_page(page: Page) -> None:
+    for stage, steps in PRESSED.items():
+        page.go(f"/p/skelder/{stage}")
+        if stage == "hardware":
+            page.find(".rail").send_keys(Keys.HOME)
+        for selector, text, keys in steps:
+            pressed = page.find(selector, text)
+            page.driver.execute_script("arguments[0].focus()", pressed)
+            if not text:
+                pressed.send_keys(*keys)
+            else:
+                pressed.send_keys(Keys.ENTER)
+                page.wait(lambda: _focus(page) != "BODY", f"{stage}, {text}: the focus is nowhere")
+                if keys:
+                    # What is opened to be typed into has the focus of itself.
+                    page.wait(lambda e=pressed: page.driver.switch_to.active_element != e)
+                    page.keys(*keys)
+            page.wait(lambda: _focus(page) != "BODY", f"{stage}, {text} {keys!r}: the focus is nowhere")
+
+
+def _focus(page: Page) -> str:
+    return str(page.driver.execute_script("return document.activeElement.tagName"))

@@ -24,6 +24,8 @@
   let name = $state<string | null>(null);
   let problem = $state('');
   let button = $state<HTMLButtonElement>();
+  let input = $state<HTMLInputElement>();
+  const FREE = 'data-free';
 
   async function make() {
     const pattern = name?.trim();
@@ -52,9 +54,13 @@
       place,
       key,
     };
+    // Whoever names one goes on with the one below it.
+    const free = [...(input?.closest('table')?.querySelectorAll<HTMLElement>(`[${FREE}]`) ?? [])];
+    const next = free[free.indexOf(input!) + 1];
     try {
       await plant.edit(link ?? added, link ? `Link ${there.name}` : `Add signal ${pattern}`);
       leave();
+      next?.focus();
     } catch (error) {
       problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
     }
@@ -77,6 +83,8 @@
 {#if name !== null}
   <input
     class="mono"
+    bind:this={input}
+    data-free
     bind:value={name}
     use:focused
     aria-label="Name of {label}"
@@ -89,6 +97,7 @@
 {:else if plant.mayEdit && controller}
   <button
     class="plain"
+    data-free
     bind:this={button}
     aria-label="Name {label}"
     title="Free: name it, or enter the name of a signal that is there"

@@ -32,6 +32,7 @@ function inPlaceOf(seen: Seen): HTMLElement | undefined {
 export function keepFocus(page: Document): () => void {
   let seen: Seen[] = [];
   let lost: Seen | undefined;
+  let waiting = false;
 
   function came(event: FocusEvent) {
     const node = event.target as HTMLElement;
@@ -45,28 +46,33 @@ export function keepFocus(page: Document): () => void {
     // Whoever clicks on nothing has left of his own accord.
     if (!event.relatedTarget)
       queueMicrotask(() => {
-        if (node.isConnected && page.activeElement === page.body) lost = undefined;
+        const left = node.isConnected && !node.matches(':disabled');
+        if (left && page.activeElement === page.body) lost = undefined;
       });
   }
 
   function changed() {
-    if (!lost || page.activeElement !== page.body || lost.node.isConnected) return;
-    const gone = lost;
-    lost = undefined;
+    if (!lost || waiting || page.activeElement !== page.body) return;
+    // What is switched off for a moment comes back.
+    if (lost.node.isConnected && !shown(lost.node)) return;
+    waiting = true;
     // After the view has settled: what is drawn anew takes the focus itself if it wants it.
     requestAnimationFrame(() => {
-      if (page.activeElement !== page.body) return;
+      waiting = false;
+      const gone = lost;
+      if (!gone || page.activeElement !== page.body) return;
       const home = gone.around.find((one) => one.isConnected && one !== page.body);
       const next =
         seen.map(inPlaceOf).find((one) => one !== undefined) ??
-        home?.querySelector<HTMLElement>(CAN) ??
+        [...(home?.querySelectorAll<HTMLElement>(CAN) ?? [])].find(shown) ??
         home?.closest<HTMLElement>(CAN);
+      // Where nothing is drawn yet, the next change is waited for.
       next?.focus({ preventScroll: true });
     });
   }
 
   const watch = new MutationObserver(changed);
-  watch.observe(page.body, { childList: true, subtree: true });
+  watch.observe(page.body, { childList: true, subtree: true, attributeFilter: ['disabled'] });
   page.addEventListener('focusin', came);
   page.addEventListener('focusout', went);
   return () => {

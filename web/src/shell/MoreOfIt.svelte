@@ -1,6 +1,7 @@
 <script lang="ts">
   import { got, http, Problem, type Schemas } from '../api/client';
   import type { PlantStore } from '../plant/store.svelte';
+  import { roomSaid } from '../kit/room';
   import { settled } from '../kit/settled';
   import { router } from './router.svelte';
 
@@ -43,12 +44,7 @@
 <h3>More of it</h3>
 {#if room}
   <p class:none={room.more === 0}>
-    {#if room.refused}Room for <strong class="mono">0</strong> more: {room.refused}
-    {:else if room.more === null}No computed limit on how many.
-    {:else}Room for <strong class="mono">{room.more}</strong> more. First limit: {room.limits[0]
-        ?.label}{room.limits[1]
-        ? `; next: ${room.limits[1].label} (${room.limits[1].more})`
-        : ''}.{/if}
+    {roomSaid(room)}
   </p>
 {/if}
 {#if plant.mayEdit}

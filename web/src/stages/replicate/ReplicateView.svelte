@@ -1,6 +1,8 @@
 <script lang="ts">
   import { got, http, Problem, type Edit, type Schemas } from '../../api/client';
+  import { focused } from '../../kit/focus';
   import { plural, shown } from '../../kit/numbers';
+  import { roomSaid } from '../../kit/room';
   import type { PlantStore } from '../../plant/store.svelte';
   import { pathTo } from '../../shell/places';
   import { router } from '../../shell/router.svelte';
@@ -109,8 +111,7 @@
   }
 
   function key(event: KeyboardEvent) {
-    if ((event.target as HTMLElement).matches('input, select, textarea, button')) return;
-    if (event.key === 'Enter') void make();
+    if (event.key === 'Enter' && !(event.target as HTMLElement).matches('button')) void make();
     else if (event.key === 'Escape') router.go(pathTo(plant, source));
     else return;
     event.preventDefault();
@@ -143,7 +144,7 @@
   >
 </header>
 <div class="row how">
-  <label>Copies <input type="number" min="1" max="64" bind:value={count} /></label>
+  <label>Copies <input type="number" min="1" max="64" bind:value={count} use:focused /></label>
   <label
     >Names <input
       bind:value={pattern}
@@ -164,13 +165,7 @@
   {#if runsOut}<span class="bad">copy {runsOut.runs_out}: {runsOut.label}</span>{/if}
   <span class="wide"></span>
   {#if room}
-    <span class="quiet"
-      >{room.refused
-        ? room.refused
-        : room.more === null
-          ? 'nothing that is computed limits it'
-          : `${room.more} more fit; the first limit is ${room.limits[0]?.label ?? ''}${room.limits[1] ? `, the next ${room.limits[1].label} (${room.limits[1].more})` : ''}`}</span
-    >
+    <span class="quiet">{roomSaid(room)}</span>
   {/if}
 </div>
 {#if problem}<p class="bad" role="alert">{problem}</p>{/if}
