@@ -233,3 +233,16 @@ def test_what_a_place_leaves_is_what_placing_leaves(modules: list[str], wanted: 
     after = analyse(apply(plant, BUILTIN, edit).plant, BUILTIN).result("rail.power", rail)
     assert verdict.left == after.lowest_ma
     assert ("power" in verdict.fails) == (after.lowest_ma < 0)
+    if before:
+        verdict = demand_of(analysis, rail, instead=before).judge(BUILTIN.types[f"tarnfell.{wanted}"])
+        replaced = edits.ReplaceModule(id=before, type=f"tarnfell.{wanted}")
+        after = analyse(apply(plant, BUILTIN, replaced).plant, BUILTIN).result("rail.power", rail)
+        assert (verdict.left, "power" in verdict.fails) == (after.lowest_ma, after.lowest_ma < 0)
+
+
+def test_on_a_full_rail_a_module_can_be_replaced_but_none_added() -> None:
+    plant = hall(*["di-16"] * 8, places=8)
+    analysis, rail = analyse(plant, BUILTIN), plant.all(Rail)[0].id
+    device, first = BUILTIN.types["tarnfell.do-16"], plant.all(Module)[0].id
+    assert demand_of(analysis, rail, first).judge(device).fails == ("place",)
+    assert demand_of(analysis, rail, instead=first).judge(device).fails == ()

@@ -6136,6 +6136,7 @@ export interface operations {
             query?: {
                 place?: string;
                 before?: string | null;
+                instead?: string | null;
             };
             header?: never;
             path: {

@@ -1,9 +1,11 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import type { Finding, Remedy } from '../api/client';
   import type { PlantStore } from '../plant/store.svelte';
   import Mark from './Mark.svelte';
 
-  /** A finding: what, where, why; and the remedy as a button that says what it will do. */
+  /** A finding: what, where, why; and the remedy as a button that says what it will do. Of several that are alike the
+   * others stand below, folded unless they are to be `listed`. */
   let {
     plant,
     finding,
@@ -11,6 +13,7 @@
     remedy = null,
     ongo = null,
     gone = false,
+    listed = false,
   }: {
     plant: PlantStore;
     finding: Finding;
@@ -18,9 +21,10 @@
     remedy?: Remedy | null;
     ongo?: ((finding: Finding) => void) | null;
     gone?: boolean;
+    listed?: boolean;
   } = $props();
   let open = $state(false);
-  let unfolded = $state(false);
+  let unfolded = $state(untrack(() => listed));
   let busy = $state(false);
 
   async function mend() {

@@ -100,10 +100,10 @@
     plant.select(place.id);
   }
 
-  /** Findings that say the same of several things, together, in the order of their first ones. */
+  /** Findings that say the same of several things, together, the gravest first. */
   function grouped(all: Finding[]): [Finding, ...Finding[]][] {
     const groups = new Map<string, [Finding, ...Finding[]]>();
-    for (const finding of all) {
+    for (const finding of [...all].sort((a, b) => RANK[a.severity] - RANK[b.severity])) {
       const group = groups.get(`${finding.code} ${finding.severity}`);
       if (group) group.push(finding);
       else groups.set(`${finding.code} ${finding.severity}`, [finding]);
@@ -150,8 +150,12 @@
           </p>
         {/if}
         {#if quiet}<p class="quiet">Nothing else changes by it.</p>{/if}
-        {#each preview.added as finding (finding.key)}<FindingNote {plant} {finding} />{/each}
-        {#each preview.gone as finding (finding.key)}<FindingNote {plant} {finding} gone />{/each}
+        {#each grouped(preview.added) as [finding, ...others] (finding.key)}
+          <FindingNote {plant} {finding} {others} listed />
+        {/each}
+        {#each grouped(preview.gone) as [finding, ...others] (finding.key)}
+          <FindingNote {plant} {finding} {others} gone listed />
+        {/each}
       </section>
     {/if}
 

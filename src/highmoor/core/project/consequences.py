@@ -69,8 +69,8 @@ def consequences(delta: Delta, plant: Plant, near: set[str]) -> Consequences:
                 moved.append(signal.name)
             continue
         change = _change(before, after)
-        if key[1] == "worst" and before is None and not change.over:
-            # A new signal has a new response: no news unless it is too slow.
+        if key[1] == "worst" and (before is None or after is None) and not change.over:
+            # A new signal has a new response, and one without a place has none: no news unless it is too slow.
             more += 1
         else:
             changes.append(change)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import accumulate
@@ -44,21 +45,23 @@ class Demand:
 
 
 class RailDemand(Demand):
-    """A place on a rail, before a module or behind the last."""
+    """A place on a rail, before a module or behind the last; or that of a module that gives way (`instead`)."""
 
-    def __init__(self, analysis: Analysis, rail: Rail, before: str | None) -> None:
+    def __init__(self, analysis: Analysis, rail: Rail, before: str | None, instead: str | None = None) -> None:
         self.head = head_type(analysis.plant, rail, analysis.catalogue.find)
         mounting, power = analysis.result("rail.mounting", rail.id), analysis.result("rail.power", rail.id)
         fitted = [seat for seat in mounting.seats if seat.module and seat.kind != "cover"]
         steps = [step for step in power.steps if any(seat.module == step.module for seat in fitted)]
-        place = next((n for n, seat in enumerate(fitted) if seat.module == before), len(fitted))
+        at = instead or before
+        place = next((n for n, seat in enumerate(fitted) if seat.module == at), len(fitted))
+        given_way = 1 if instead and place < len(fitted) else 0
         self.slot = fitted[place].slot if place < len(fitted) else (fitted[-1].slot + 1 if fitted else 1)
-        self.free = mounting.open_places + sum(1 for seat in mounting.seats if seat.kind == "cover")
-        self.counts = {key: sum(1 for seat in fitted if seat.type == key) for key in {seat.type for seat in fitted}}
+        self.free = mounting.open_places + sum(1 for seat in mounting.seats if seat.kind == "cover") + given_way
+        self.counts = Counter(seat.type for seat in (*fitted[:place], *fitted[place + given_way :]))
         self.known = power.known
         # What the head or the last feed-in leaves just before the place, and how low it falls behind it.
         self.here = steps[place - 1].left_ma if place else power.supply_ma
-        behind = steps[place:]
+        behind = steps[place + given_way :]
         until = next((n for n, step in enumerate(behind) if step.feeds_ma is not None), len(behind))
         falls = list(accumulate(step.draw_ma for step in behind[:until]))
         self.behind_draw = falls[-1] if falls else 0
@@ -101,7 +104,7 @@ class RailDemand(Demand):
             left = min(self.elsewhere, self.here - device.bus_current_ma - self.behind_draw)
         if belongs and self.known and left < 0:
             fails.append("power")
-        most = device.at_most is not None and self.counts.get(device.key, 0) >= device.at_most
+        most = device.at_most is not None and self.counts[device.key] >= device.at_most
         if belongs and (most or (device.only_slots and self.slot not in device.only_slots)):
             fails.append("slot")
         if device.needs_safety and not self._safe():
@@ -136,13 +139,13 @@ class NetworkDemand(Demand):
         return Verdict(device.key, fails, None, "")
 
 
-def demand_of(analysis: Analysis, place: str | None, before: str | None = None) -> Demand:
-    """The demand of a rail (before a module), of a module's place, of a network; of nowhere when nothing is asked."""
+def demand_of(analysis: Analysis, place: str | None, before: str | None = None, instead: str | None = None) -> Demand:
+    """The demand of a rail (before a module, or `instead` of one), of a network; of nowhere when nothing is asked."""
     row: Any = analysis.plant.find(place) if place else None
     if isinstance(row, Module):
         return demand_of(analysis, row.rail, row.id)
     if isinstance(row, Rail):
-        return RailDemand(analysis, row, before)
+        return RailDemand(analysis, row, before, instead)
     if isinstance(row, Network):
         return NetworkDemand(analysis, row)
     return Demand()

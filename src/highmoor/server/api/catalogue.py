@@ -279,11 +279,13 @@ class DemandOut(Schema):
 
 
 @router.get("/plants/{key}/demand", response=DemandOut, operation_id="demand")
-def demand(request: HttpRequest, key: str, place: str = "", before: str | None = None) -> DemandOut:
+def demand(
+    request: HttpRequest, key: str, place: str = "", before: str | None = None, instead: str | None = None
+) -> DemandOut:
     """What the place one comes from asks of a type, and which types fail which condition."""
     held = opened(request, key)
     with held.lock:
-        asked = demand_of(held.analysis, place or None, before)
+        asked = demand_of(held.analysis, place or None, before, instead)
         verdicts = [asked.judge(device) for device in types_of(held.analysis)]
         label = label_of(held.plant, place, held.analysis.catalogue.find) if held.plant.find(place) else ""
     return DemandOut(

@@ -455,6 +455,7 @@
       {plant}
       rail={rail.id}
       before={placing === 'insert' && !mounting?.addressed ? (seats[next]?.module ?? null) : null}
+      instead={placing === 'replace' ? (seat?.module ?? null) : null}
       where={placing === 'replace'
         ? `the module in slot ${seat?.slot}`
         : placed

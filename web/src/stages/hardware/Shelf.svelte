@@ -9,6 +9,7 @@
     plant,
     rail,
     before,
+    instead,
     where,
     placing,
     onpick,
@@ -20,6 +21,7 @@
     plant: PlantStore;
     rail: string;
     before: string | null;
+    instead: string | null;
     where: string;
     placing: 'insert' | 'replace';
     onpick: (type: string) => void;
@@ -51,7 +53,10 @@
 
   $effect(() => {
     void plant.revision;
-    const query = { place: rail, ...(before ? { before } : {}) };
+    const query = {
+      place: rail,
+      ...(instead ? { instead } : before ? { before } : {}),
+    };
     http
       .GET('/api/plants/{key}/demand', { params: { path: { key: plant.key }, query } })
       .then((answer) => (demand = got(answer)))
