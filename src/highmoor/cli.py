@@ -95,14 +95,14 @@ def _compute(args: argparse.Namespace) -> int:
     if figure is None:
         return _refuse(f"There is no figure {args.name!r}; --list shows those there are.")
     if args.case is None:
-        return _refuse("A case is wanted: '{…}' as the second argument, or - for an array on standard input.")
+        return _refuse("A case is expected: '{…}' as the second argument, or - for an array on standard input.")
     try:
         given = _loads(sys.stdin.read() if args.case == "-" else args.case)
     except (ValueError, RecursionError, Refusal) as error:
         return _refuse(f"The input is not JSON: {error}")
     if args.case == "-":
         if not isinstance(given, list):
-            return _refuse("An array of cases is wanted on standard input.")
+            return _refuse("An array of cases is expected on standard input.")
         return _print_json([answer(args.name, case) for case in given])
     result = answer(args.name, given)
     _print_json(result)

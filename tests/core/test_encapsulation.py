@@ -331,7 +331,7 @@ def test_packets_of_a_device_take_their_time_on_the_wire() -> None:
     [
         ({"rpi_most_ms": 80}, "; 80 ms to it and 50 ms from it would be taken"),
         ({"points": (replace(DRIVE[0], point=150, octets=4, header=False), replace(DRIVE[1], point=100, octets=6))},
-         "; 6 octets are wanted"),
+         "; 6 octets are expected"),
     ],
 )  # fmt: skip
 def test_what_stands_behind_a_refusal_is_said(changed: dict[str, Any], says: str) -> None:

@@ -37,8 +37,8 @@ def test_an_archive_is_read_file_by_file() -> None:
 @pytest.mark.parametrize(
     ("octets", "reason"),
     [
-        (archive(a=b"0" * 20_000_000), "far more than it is worth"),
-        (archive(**{f"f{n}": b"x" for n in range(MEMBERS_AT_MOST + 1)}), "the most read"),
+        (archive(a=b"0" * 20_000_000), "far more than a description file"),
+        (archive(**{f"f{n}": b"x" for n in range(MEMBERS_AT_MOST + 1)}), "are read"),
         (archive(a=b"x")[:-8] + b"\0" * 8, "damaged|no file"),
         (b"PK\x03\x04" + b"x" * 100, "damaged"),
         (archive(**{"a.png": b"x"}), "holds no file"),

@@ -140,7 +140,7 @@ def test_an_address_as_manuals_write_it(typed: str, code: int, address: int) -> 
 @pytest.mark.parametrize(
     ("typed", "says"),
     [("30001", "names input registers"), ("40000", "counts 0"), ("@65536", "0 to 65535"), ("x", "not a number"),
-     ("1.5", "whole numbers")],
+     ("1.5", "whole number")],
 )  # fmt: skip
 def test_an_address_that_is_none(typed: str, says: str) -> None:
     with pytest.raises(Refusal, match=says):

@@ -65,15 +65,15 @@ def test_encoding_is_detected(octets: bytes, encoding: str) -> None:
     ("text", "reason"),
     [
         ("", "empty"),
-        ("hello", "no description file"),
+        ("hello", "not a kind of description file"),
         ("\0\1\2", "zero octets"),
         ('<?xml version="1.0"?><!DOCTYPE a [<!ENTITY b "c">]><EtherCATInfo/>', "document type"),
-        ('<?xml version="1.0" encoding="no-such"?><EtherCATInfo/>', "no encoding"),
+        ('<?xml version="1.0" encoding="no-such"?><EtherCATInfo/>', "an encoding"),
         ('<?xml version="1.0"?><EtherCATInfo><Vendor/></EtherCATInfo>', "EtherCAT ESI: it is recognised"),
         ("<ISO15745Profile><ProfileHeader/><DeviceProfile/></ISO15745Profile>", "PROFINET GSDML: it is recognised"),
         ('<IODevice xmlns="x">', "IO-Link IODD: it is recognised"),
         ("[FileInfo]\nFileName=a\n[DeviceInfo]\nVendorName=b\n[MandatoryObjects]", "CANopen EDS or DCF: it is"),
-        ("[Device]\n;", "no description file"),
+        ("[Device]\n;", "not a kind of description file"),
         ('{"format": "highmoor-register-map", "registers": []}', "no register"),
         ('{"format": "highmoor-register-map", "registers": [', "no JSON"),
         ('{"format": "highmoor-register-map", "a": ' + "[" * 100_000, "nested too deeply"),
@@ -513,8 +513,8 @@ def test_a_wrong_octet_behind_a_byte_order_mark_is_a_problem_with_its_line(bom: 
     else:
         spoilt = octets.replace("ö".encode(), b"\xf6")
     read = described(spoilt)
-    assert [p.line for p in read.problems if "is none of" in p.text] == [3]
-    assert [p for p in described(octets).problems if "is none of" in p.text] == []
+    assert [p.line for p in read.problems if "is not valid" in p.text] == [3]
+    assert [p for p in described(octets).problems if "is not valid" in p.text] == []
 
 
 def test_limits_are_kept_while_reading(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -111,7 +111,7 @@ def test_a_damaged_plant_file_is_refused_or_can_be_worked_with(seed: int) -> Non
     ("table", "path", "value", "says"),
     [
         ("exchanges", ("settings", "period_ms"), 0, "is below"),
-        ("exchanges", ("settings", "timeout_ms"), "x", "a number is wanted"),
+        ("exchanges", ("settings", "timeout_ms"), "x", "a number is needed"),
         ("links", ("scaling", "lo"), None, "is needed"),
         ("tasks", ("period_ms",), 0, "is below"),
         ("tasks", ("period_ms",), 10**30, "too large"),

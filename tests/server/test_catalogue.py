@@ -54,7 +54,7 @@ def test_a_file_from_the_inbox_is_read_with_its_problems_and_joins_the_plant(ada
 def test_a_refused_file_says_why_and_leaves_nothing(ada: Api) -> None:
     before = len(types(ada))
     file = read(ada, "bad.eds", b"nothing of use")
-    assert "no description file" in file["refused"]
+    assert "not a kind of description file" in file["refused"]
     assert file["devices"] == []
     assert len(types(ada)) == before
 

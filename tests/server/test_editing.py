@@ -171,7 +171,7 @@ def test_history_an_earlier_revision_and_going_back(ada: Api) -> None:
         ({"name": "9th"}, "name", "begins with a digit"),
         ({"name": "Bed Temp"}, "name", "contains “ ”"),
         ({"type": "FLOAT"}, "type", "cannot be “FLOAT”"),
-        ({"asked_ms": "2 kg"}, "asked_ms", "a number in ms is wanted"),
+        ({"asked_ms": "2 kg"}, "asked_ms", "a number in ms is expected"),
         ({"asked_ms": -1}, "asked_ms", "is below 0 ms"),
         ({"nonsense": 1}, "nonsense", "no field"),
         ({"settings.x": 1}, "settings.x", "no field"),

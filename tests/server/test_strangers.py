@@ -134,9 +134,9 @@ def test_a_stream_ends_when_its_password_is_changed(server: RunningServer) -> No
 @pytest.mark.parametrize(
     ("name", "password", "says"),
     [
-        ("", "correct horse battery", "no name"),
-        ("a b", "correct horse battery", "no name"),
-        ("x" * 151, "correct horse battery", "no name"),
+        ("", "correct horse battery", "is not a name"),
+        ("a b", "correct horse battery", "is not a name"),
+        ("x" * 151, "correct horse battery", "is not a name"),
         ("Demo", "correct horse battery", "demo user"),
         ("eve", "short", "too short"),
         ("eve", "password123", "too common"),

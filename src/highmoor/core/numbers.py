@@ -82,7 +82,7 @@ def _converted(value: Fraction, rest: str, unit: str, text: str) -> Fraction:
     wanted, typed = _UNITS.get(unit), _UNITS.get(given)
     if wanted is None or typed is None or wanted[0] != typed[0]:
         expected = f"a number in {unit}" if unit else "a number without a unit"
-        raise Refusal(f"“{text}” does not fit: {expected} is wanted here.", value=text)
+        raise Refusal(f"“{text}” does not fit: {expected} is expected here.", value=text)
     return value * typed[1] / wanted[1]
 
 

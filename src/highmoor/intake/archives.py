@@ -31,7 +31,7 @@ def members(octets: bytes) -> Iterator[tuple[str, bytes]]:
         with zipfile.ZipFile(io.BytesIO(octets)) as archive:
             infos = [info for info in archive.infolist() if not info.is_dir()]
             if len(infos) > MEMBERS_AT_MOST:
-                raise Unreadable(f"The archive holds {len(infos)} files; {MEMBERS_AT_MOST} are the most read.")
+                raise Unreadable(f"The archive holds {len(infos)} files; at most {MEMBERS_AT_MOST} are read.")
             total = 0
             for info in infos:
                 if info.filename.lower().endswith(_FOREIGN):
@@ -56,7 +56,7 @@ def _unpacked(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
         while piece := stream.read(_PIECE):
             size += len(piece)
             if size > most:
-                raise Unreadable(f"{_label(info)} in the archive unpacks to far more than it is worth; it is refused.")
+                raise Unreadable(f"{_label(info)} in the archive unpacks to far more than a description file has.")
             pieces.append(piece)
     return b"".join(pieces)
 

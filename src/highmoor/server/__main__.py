@@ -196,7 +196,7 @@ def _adduser(args: argparse.Namespace) -> int:
     try:
         User._meta.get_field("username").clean(args.name, None)
     except ValidationError as error:
-        raise CannotRun(f"{args.name[:40]!r} is no name: {' '.join(error.messages)}") from None
+        raise CannotRun(f"{args.name[:40]!r} is not a name: {' '.join(error.messages)}") from None
     prepare_database()
     read = getpass.getpass if sys.stdin.isatty() else lambda _: sys.stdin.readline().rstrip("\n")
     password = read(f"Password for {args.name}: ")

@@ -42,7 +42,7 @@ def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
         if isinstance(cause, OperationalError):
             return unavailable(cause)
         cause = cause.__context__
-    return problem(400, "Malformed", "This is no request that can be answered. Load the page again.")
+    return problem(400, "Malformed", "This request cannot be answered. Load the page again.")
 
 
 @ensure_csrf_cookie

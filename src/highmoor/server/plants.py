@@ -161,7 +161,7 @@ class OpenPlant:
                 return repeated
             step = self.next_redo(asked.user) if redo else self.next_undo(asked.user)
             if step is None:
-                raise Refusal("There is nothing of yours to redo." if redo else "There is nothing of yours to undo.")
+                raise Refusal("You have nothing to redo." if redo else "You have nothing to undo.")
             entry = Entry.objects.get(project=self.project, revision=step.revision)
             inverse = inverse_on(self.plant, store.change_of(entry))
             if inverse.overlaps and not rest:

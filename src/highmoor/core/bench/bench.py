@@ -422,7 +422,7 @@ def _fitting(family: str, value: Any) -> Value:
     if isinstance(number, bool) or not isinstance(number, int | float) or not math.isfinite(number):
         raise Refusal(f"{value!r} is not a number.", value=value)
     if family != "real" and number != int(number):
-        raise Refusal(f"A whole number is wanted, not {value}.", value=value)
+        raise Refusal(f"A whole number is expected, not {value}.", value=value)
     return number
 
 

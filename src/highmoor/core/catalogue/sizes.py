@@ -23,11 +23,11 @@ _OCTETS_AT_MOST = 65535
 def octets_of(given: str | int, unit: str) -> int:
     """Whole octets of a size given in a unit; bits are rounded up. Raises Refusal for no size at all."""
     if unit not in BITS:
-        raise Refusal(f"“{unit}” is no unit of a size; there are {', '.join(UNITS)}.", field="unit", value=unit)
+        raise Refusal(f"“{unit}” is not a unit of size; possible are {', '.join(UNITS)}.", field="unit", value=unit)
     count = parse_number(str(given))
     bits = count * BITS[unit]
     if count < 0 or bits.denominator != 1:
-        raise Refusal(f"“{given}” {LABELS[unit]} are no size.", field="size", value=given)
+        raise Refusal(f"“{given}” {LABELS[unit]} is not a possible size.", field="size", value=given)
     octets = -(-int(bits) // 8)
     if octets > _OCTETS_AT_MOST:
         raise Refusal(f"{octets} octets are more than any device exchanges.", field="size", value=given)

@@ -34,7 +34,7 @@ def read_object(case: Any, shape: dict[str, Reader], path: str) -> dict[str, Any
     """`case` read key by key. Raises Refusal naming the key that is missing, unknown or of wrong kind."""
     where = f"{path}: " if path else ""
     if not isinstance(case, dict):
-        raise Refusal(f"{where}an object with the keys {', '.join(shape)} is wanted, not {_kind(case)}.")
+        raise Refusal(f"{where}an object with the keys {', '.join(shape)} is expected, not {_kind(case)}.")
     unknown = sorted(set(case) - set(shape))
     if unknown:
         raise Refusal(f"{where}unknown key {unknown[0]!r}; known are {', '.join(shape)}.")
@@ -49,9 +49,9 @@ def read_object(case: Any, shape: dict[str, Reader], path: str) -> dict[str, Any
 def number(value: Any, path: str) -> Fraction:
     """A finite JSON number, taken by its decimal text."""
     if isinstance(value, bool) or not isinstance(value, int | float | Decimal):
-        raise Refusal(f"{path}: a number is wanted, not {_kind(value)}.", value=value)
+        raise Refusal(f"{path}: a number is expected, not {_kind(value)}.", value=value)
     if isinstance(value, float) and not _finite(value):
-        raise Refusal(f"{path}: a finite number is wanted, not {value}.")
+        raise Refusal(f"{path}: a finite number is expected, not {value}.")
     return exact(value)
 
 
@@ -66,14 +66,14 @@ def not_negative(value: Any, path: str) -> Fraction:
 def text(value: Any, path: str) -> str:
     """A string."""
     if not isinstance(value, str):
-        raise Refusal(f"{path}: a text is wanted, not {_kind(value)}.", value=value)
+        raise Refusal(f"{path}: a text is expected, not {_kind(value)}.", value=value)
     return value
 
 
 def boolean(value: Any, path: str) -> bool:
     """true or false."""
     if not isinstance(value, bool):
-        raise Refusal(f"{path}: true or false is wanted, not {_kind(value)}.", value=value)
+        raise Refusal(f"{path}: true or false is expected, not {_kind(value)}.", value=value)
     return value
 
 
@@ -82,7 +82,7 @@ def list_of(shape: dict[str, Reader]) -> Reader:
 
     def read(value: Any, path: str) -> list[dict[str, Any]]:
         if not isinstance(value, list):
-            raise Refusal(f"{path}: a list is wanted, not {_kind(value)}.")
+            raise Refusal(f"{path}: a list is expected, not {_kind(value)}.")
         return [read_object(item, shape, f"{path}[{place}]") for place, item in enumerate(value)]
 
     return read
@@ -92,14 +92,14 @@ def whole(value: Any, path: str) -> int:
     """A whole number."""
     result = number(value, path)
     if result.denominator != 1:
-        raise Refusal(f"{path}: a whole number is wanted, not {plain(result)}.", value=plain(result))
+        raise Refusal(f"{path}: a whole number is expected, not {plain(result)}.", value=plain(result))
     return result.numerator
 
 
 def numbers(value: Any, path: str) -> list[Fraction]:
     """A list of numbers."""
     if not isinstance(value, list):
-        raise Refusal(f"{path}: a list is wanted, not {_kind(value)}.")
+        raise Refusal(f"{path}: a list is expected, not {_kind(value)}.")
     return [number(item, f"{path}[{place}]") for place, item in enumerate(value)]
 
 

@@ -137,7 +137,7 @@ def _cip_path(class_id: int, instance_id: int, attribute_id: int | None) -> Answ
 
 def _decode_registers(registers: list[Fraction], type: str) -> Answer:  # noqa: A002
     if len(registers) != 2:
-        raise Refusal(f"Two registers are wanted, not {len(registers)}.")
+        raise Refusal(f"Two registers are expected, not {len(registers)}.")
     for value in registers:
         if value.denominator != 1 or not 0 <= value <= 0xFFFF:
             raise Refusal(f"A register holds 0–65535, not {plain(value)}.", value=plain(value))

@@ -35,7 +35,7 @@ def parse_reference(text: str) -> Reference:
     """A reference of exactly five or six decimal digits. Raises Refusal for anything else."""
     if not re.fullmatch(r"[0-9]{5,6}", text):
         raise Refusal(
-            f"“{text[:40]}” is not a reference: exactly five or six decimal digits are wanted.", value=text[:40]
+            f"“{text[:40]}” is not a reference: exactly five or six decimal digits are needed.", value=text[:40]
         )
     area, count = int(text[0]), int(text[1:])
     if area not in AREAS:

@@ -85,7 +85,7 @@ class Transaction:
 def character(baud: Fraction, data_bits: Fraction, parity: str, stop_bits: Fraction) -> Character:
     """A character as RTU allows it. Raises Refusal for what it does not."""
     if baud <= 0:
-        raise Refusal(f"A rate of {plain(baud)} bit/s is none.", value=plain(baud))
+        raise Refusal(f"{plain(baud)} bit/s is not a possible rate.", value=plain(baud))
     if data_bits != 8:
         raise Refusal(f"{plain(data_bits)} data bits: an RTU character has 8.", value=plain(data_bits))
     found = next((p for p in PARITIES if parity.lower() in (p, p[0])), None)
@@ -101,7 +101,7 @@ def function_of(code: Fraction) -> Function:
     found = FUNCTIONS.get(int(code)) if code.denominator == 1 else None
     if found is None:
         known = ", ".join(map(str, FUNCTIONS))
-        raise Refusal(f"{plain(code)} is none of the functions {known}.", value=plain(code))
+        raise Refusal(f"{plain(code)} is not one of the functions {known}.", value=plain(code))
     return found
 
 

@@ -18,7 +18,7 @@ def parse_address(text: str) -> str:
         address = IPv4Address(str(text).strip())
     except AddressValueError:
         raise Refusal(
-            f"“{text}” is not an IPv4 address; four numbers 0–255 with dots are wanted.", value=text
+            f"“{text}” is not an IPv4 address; four numbers 0–255 with dots are needed.", value=text
         ) from None
     problem = host_problem(address)
     if problem:

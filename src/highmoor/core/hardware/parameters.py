@@ -33,7 +33,7 @@ RAIL_FIELDS: tuple[FieldSpec, ...] = (
     ),
     FieldSpec(
         "settings.simultaneity", "On at the same time", "number", default=100, unit="%", minimum=1, maximum=100,
-        optional=True, hint="How much of the field load is ever on together.",
+        optional=True, hint="The share of the field load that is on at the same time.",
     ),
     FieldSpec(
         "settings.heat_limit_w", "Heat the cabinet can take", "number", unit="W", minimum=0, maximum=5000,

@@ -127,7 +127,7 @@ def _pulses(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Finding
             problem = f"it is the direction of channel {pair.pulse}, which is not used for pulses"
         elif use == "pulse" and number_set(channel_settings(module.settings, key), "frequency_hz") > pair.max_hz:
             asked = shown(number_set(channel_settings(module.settings, key), "frequency_hz"))
-            problem = f"{asked} Hz are asked, {pair.max_hz} Hz are the most it gives"
+            problem = f"{asked} Hz are asked of it, it gives at most {pair.max_hz} Hz"
         if problem:
             place_of = (root, f"settings.channels.{key}.use")
             yield finding("HW-409", place_of, name=name, channel=number, problem=problem)
@@ -156,7 +156,7 @@ def _idle(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Finding]:
 CHECKS: tuple[Check, ...] = (
     Check(
         "HW-401", "rail.field", "hardware", "error", "Field supply group over its limit",
-        "The group from {label} (slots {slots}) draws {load} mA; {limit} mA are the most it gives.",
+        "The group from {label} (slots {slots}) draws {load} mA; it gives at most {limit} mA.",
         "The supply folds back or its contacts overheat, and the whole group drops out together.", _over_limit,
     ),
     Check(

@@ -103,7 +103,7 @@ class Numbers:
         """A station's number in any base. Raises Refusal outside of the span."""
         number = parse_number(str(given))
         if number.denominator != 1:
-            raise Refusal(f"{given} is no whole number.", value=given)
+            raise Refusal(f"{given} is not a whole number.", value=given)
         problem = self._outside(number.numerator)
         if problem:
             raise Refusal(f"{problem}.", value=given)
@@ -112,12 +112,13 @@ class Numbers:
     def _outside(self, number: int) -> str:
         if self.low <= number <= self.high or number == self.everybody:
             return ""
-        return f"{number} is no station's number: {self.low}–{self.high} are" + (f"; {self.others}" * bool(self.others))
+        others = f"; {self.others}" if self.others else ""
+        return f"{number} is not a station's number: they go from {self.low} to {self.high}{others}"
 
     def problem(self, address: str, own: Port | None) -> str:
         """Why nobody is reached at a number, or ""."""
         if not (address.isascii() and address.isdigit() and len(address) < 10):
-            return f"{address[:20]} is no station's number"
+            return f"{address[:20]} is not a station's number"
         return self._outside(int(address))
 
     def span(self, own: Port | None) -> str:

@@ -240,7 +240,7 @@ class ConnectionKind:
     help: str
 
 
-# One connection a station, to which exchanges are added as they are wanted.
+# One connection a station, to which exchanges are added as they are needed.
 PLAIN_CONNECTION = NewConnection()
 
 

@@ -63,7 +63,7 @@ def _worked_out(text: str, a: int, n: int) -> int:
         return _value(tree, {"a": a, "n": n}, text)
     except (SyntaxError, ValueError, RecursionError, MemoryError):
         raise Refusal(
-            f"“{text}” is no rule: whole numbers, a, n, + - * and brackets are, as in 20 + 10*a + n."
+            f"“{text}” is not a rule: it may contain whole numbers, a, n, + - * and brackets, as in 20 + 10*a + n."
         ) from None
 
 

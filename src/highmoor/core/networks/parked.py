@@ -17,7 +17,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 PARKED = FieldSpec(
     "settings.parked", "Switched off", "boolean", default=False, optional=True,
-    hint="Kept with all its settings; the controller leaves it alone.",
+    hint="Stays in the plant with all its settings; the controller does not talk to it.",
 )  # fmt: skip
 
 

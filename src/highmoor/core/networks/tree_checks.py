@@ -90,7 +90,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-113", "network.tree", "networks", "error", "Cable too long",
-        "The cable to {name} is {length} m; {most} m are the most for {cable}.",
+        "The cable to {name} is {length} m long; {cable} may be at most {most} m.",
         "Beyond that the link comes and goes; a switch halfway, or fibre, reaches further.",
         _too_long, "ISO/IEC 11801-1, 8; IEEE 802.3, 26 and 58",
     ),

@@ -75,7 +75,7 @@ class FieldSpec:
         Whether it may be set now is not asked: what stands in the way of a choice today did not when it was made.
         """
         if self.kind in ("integer", "number") and (isinstance(stored, bool) or not isinstance(stored, int | float)):
-            raise Refusal(f"{self.label}: a number is wanted.", field=self.path, value=stored)
+            raise Refusal(f"{self.label}: a number is needed.", field=self.path, value=stored)
         if self.kind == "choice" and self.read is None:
             for choice in self.choices:
                 if type(choice.value) is type(stored) and choice.value == stored:
@@ -132,7 +132,7 @@ def _identifier(spec: FieldSpec, given: Any) -> str:
 
 def _text(spec: FieldSpec, given: Any) -> str:
     if not isinstance(given, str):
-        raise Refusal(f"{spec.label}: a text is wanted.", value=given)
+        raise Refusal(f"{spec.label}: a text is needed.", value=given)
     text = given.strip()
     limit = 4000 if spec.kind == "note" else 200
     if len(text) > limit:
@@ -161,7 +161,7 @@ def printable(name: str, most: int = 200) -> str:
 
 def _quantity(spec: FieldSpec, given: Any) -> Fraction:
     if isinstance(given, bool) or not isinstance(given, int | float | str):
-        raise Refusal(f"{spec.label}: a number is wanted.", value=given)
+        raise Refusal(f"{spec.label}: a number is needed.", value=given)
     text = given if isinstance(given, str) else repr(given)
     value = parse_number(text, unit=spec.unit)
     unit = f" {spec.unit}" if spec.unit else ""

@@ -85,11 +85,11 @@ def _read(clip: edits.Clip) -> list[Any]:
             raise Refusal(str(BadFile(faults)), field="clip")
         owner = getattr(row, table.owner or "", None)
         if row.id in seen or (not isinstance(row, root) and owner not in seen):
-            raise Refusal(f"The clip is damaged: {row.id} stands twice, or without what it belongs to.", field="clip")
+            raise Refusal(f"The clip is damaged: {row.id} appears twice, or without what it belongs to.", field="clip")
         seen.add(row.id)
         rows.append(row)
     if not isinstance(rows[0], root):
-        raise Refusal("The clip is damaged: what it is of is missing.", field="clip")
+        raise Refusal("The clip is damaged: its main object is missing.", field="clip")
     return rows
 
 
@@ -105,7 +105,7 @@ def _paste_station(draft: Draft, network: Network, copies: list[Any]) -> None:
     if device is None:
         raise Refusal(f"The catalogue here has no type {station.type}; import its file first.", field="clip")
     if device.fieldbus != bus_of(network).key:
-        raise Refusal(f"{device.name} is no device for {bus_of(network).name}.", place=network.id)
+        raise Refusal(f"{device.name} is not a device for {bus_of(network).name}.", place=network.id)
     _known(draft, [row for row in copies if isinstance(row, Module)])
     siblings = draft.plant.children(Station, network.id)
     copies[0] = dataclasses.replace(

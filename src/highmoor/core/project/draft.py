@@ -119,5 +119,5 @@ def table_name(row_id: str) -> str:
     """The table of an id. Raises Gone for what is no id."""
     table = table_of_id(row_id)
     if table is None:
-        raise Gone(f"{row_id!r} is no object of a plant.", place=row_id)
+        raise Gone(f"{row_id!r} is not an object of a plant.", place=row_id)
     return table.name

@@ -159,7 +159,7 @@ def plant_file(data: dict[str, Any]) -> PlantFile:
 def _readings(given: Any, plant: Plant) -> dict[str, DeviceType]:
     """The readings a file brings along; each must be one of the plant's types. Raises BadFile."""
     if not isinstance(given, dict):
-        raise _bad("readings", "an object of readings by their keys is wanted")
+        raise _bad("readings", "an object of readings by their keys is expected")
     wanted = {row.key for row in plant.all(PinnedType)}
     found: dict[str, DeviceType] = {}
     faults: list[Fault] = []
@@ -208,7 +208,7 @@ def _imported(data: Any) -> Plant:
     for name, table in TABLES.items():
         entries, tables[name] = data.get(name, []), []
         if not isinstance(entries, list):
-            faults.append(Fault(name, "a list of objects is wanted"))
+            faults.append(Fault(name, "a list of objects is expected"))
             continue
         for n, entry in enumerate(entries):
             tables[name].append(row_of(table, entry, f"{name}[{n}]", faults))
@@ -224,12 +224,12 @@ def _imported(data: Any) -> Plant:
 
 def _header(data: Any) -> dict[str, Any]:
     if not isinstance(data, dict):
-        raise _bad("", "The file is not a plant: an object is wanted at the top.")
+        raise _bad("", "The file is not a plant: an object is expected at the top.")
     if data.get("format") != FORMAT:
         raise _bad("format", f"The file does not say that it is a plant (“{FORMAT}”).")
     version = data.get("schema")
     if isinstance(version, bool) or not isinstance(version, int) or version < 1:
-        raise _bad("schema", f"{version!r} is no schema version.")
+        raise _bad("schema", f"{version!r} is not a schema version.")
     if version > SCHEMA_VERSION:
         raise _bad("schema", f"The file is of version {version}; this program knows up to {SCHEMA_VERSION}. Update it.")
     return data
@@ -245,17 +245,17 @@ def _upgraded(data: dict[str, Any]) -> dict[str, Any]:
     }
     unknown = sorted(set(data) - {"format", "schema", "counter", "readings", *TABLES})
     if unknown:
-        raise _bad(unknown[0], "This is no table of a plant.")
+        raise _bad(unknown[0], "This is not a table of a plant.")
     counter = data.get("counter")
     if isinstance(counter, bool) or not isinstance(counter, int) or not 0 <= counter < 2**53:
-        raise _bad("counter", f"{counter!r} is no counter of ids.")
+        raise _bad("counter", f"{counter!r} is not a counter of ids.")
     return data
 
 
 def row_of(table: Table, entry: Any, place: str, faults: list[Fault]) -> Any:
     """A row from plain JSON; None, with the faults noted, when it is none."""
     if not isinstance(entry, dict):
-        faults.append(Fault(place, "an object is wanted"))
+        faults.append(Fault(place, "an object is expected"))
         return None
     unknown = sorted(set(entry) - set(table.fields))
     if unknown:
@@ -279,9 +279,9 @@ def row_of(table: Table, entry: Any, place: str, faults: list[Fault]) -> Any:
 
 def _row_fault(table: Table, row: Any) -> tuple[str, str] | None:
     if not _ID.fullmatch(row.id) or row.id[0] != table.prefix:
-        return "id", f"{row.id!r} is no id of {table.name}; they begin with “{table.prefix}”"
+        return "id", f"{row.id!r} is not an id of {table.name}; they begin with “{table.prefix}”"
     if "rank" in table.fields and not is_rank(row.rank):
-        return "rank", f"{row.rank[:40]!r} is no rank"
+        return "rank", f"{row.rank[:40]!r} is not a rank"
     if isinstance(row, PinnedType) and row.key != pinned_key(row.device, row.sha256, row.reader):
         return "key", "the key is not that of this device, file and reader"
     return row_problem(table, row)
@@ -298,7 +298,7 @@ def _check_whole(counter: int, tables: dict[str, list[Any]], faults: list[Fault]
             if int(row.id[1:], 36) > counter:
                 faults.append(Fault(f"{name}[{n}].id", f"{row.id} lies beyond the counter {counter}"))
     if len(tables["facts"]) != 1:
-        faults.append(Fault("facts", "exactly one row is wanted"))
+        faults.append(Fault("facts", "exactly one row is expected"))
     for name, rows in tables.items():
         for n, row in enumerate(rows):
             for field, ref in TABLES[name].refs.items():

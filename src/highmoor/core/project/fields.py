@@ -261,7 +261,7 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[Fie
     return (
         FieldSpec(
             "upstream", "Cable from", "choice", optional=True, choices=tuple(choices),
-            hint="Nothing: from the controller's port.",
+            hint="If empty: from the controller's port.",
         ),
         FieldSpec(
             "settings.length_m", "Cable to it", "number", unit="m", minimum=0, maximum=20_000, optional=True,
@@ -269,7 +269,7 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[Fie
         FieldSpec(
             "settings.cable", "Kind of cable", "choice", default=CABLE_KINDS[0].key, optional=True,
             choices=tuple(Choice(kind.key, kind.label) for kind in CABLE_KINDS),
-            hint=f"{shown(cable_kind(row).length_at_most_m)} m between two sockets are the most.",
+            hint=f"At most {shown(cable_kind(row).length_at_most_m)} m between two sockets.",
         ),
         FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
     )  # fmt: skip
@@ -294,7 +294,7 @@ def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldS
         *(bus.fields["exchanges"](row, _around(plant, catalogue, station, connection)) if bus else ()),
         FieldSpec(
             f"pin_{row.direction}", "Pinned at", "integer", optional=True, minimum=0, maximum=65535, unit="octets",
-            hint="Holds its octets where they are in the image, whatever comes before.",
+            hint="Keeps its octets at this place in the image, whatever is added before it.",
         ),
     )  # fmt: skip
 
@@ -334,7 +334,7 @@ def _signal(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[FieldSpec,
         _NAME,
         FieldSpec("type", "Type", "choice", choices=tuple(Choice(t, t) for t in DATA_TYPES), term="IEC 61131-3"),
         FieldSpec("unit", "Unit", "text", default="", optional=True),
-        FieldSpec("task", "Refreshed by", "choice", choices=tasks, optional=True, hint="Nothing: the slowest task."),
+        FieldSpec("task", "Refreshed by", "choice", choices=tasks, optional=True, hint="If empty: the slowest task."),
         FieldSpec("asked_ms", "Response asked", "number", unit="ms", minimum=0, maximum=3_600_000, optional=True),
         FieldSpec("note", "Note", "note", default="", optional=True),
     )
@@ -355,7 +355,7 @@ def scaling_fields(row: Link) -> tuple[FieldSpec, ...]:
         FieldSpec("scaling.lo", "Value at low end", "number", default=0),
         FieldSpec("scaling.hi", "Value at high end", "number", default=0),
         FieldSpec("scaling.clamp", "Hold at the ends", "boolean", default=False),
-        FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES, optional=True, hint="INT unless set."),
+        FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES, optional=True, hint="If not set: INT."),
     )
 
 
@@ -367,7 +367,7 @@ def _link(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...
         FieldSpec(
             "order", "Octet order", "choice", default=usual, choices=tuple(Choice(o, o) for o in ORDERS),
             disabled="" if on_network else "the module's type decides it",
-            hint="A is the highest octet of a 32-bit value; the order says how they stand on the wire.",
+            hint="A is the highest octet of a 32-bit value. This is the order they travel in on the wire.",
         ),
         *scaling_fields(row),
     )  # fmt: skip

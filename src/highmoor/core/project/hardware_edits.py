@@ -24,10 +24,10 @@ def add_controller(draft: Draft, edit: edits.AddController) -> None:
     """A controller with the ports, tasks and rail its type gives."""
     device = draft.catalogue.find(edit.type)
     if device is None or device.controller is None:
-        raise Refusal(f"{edit.type!r} is no controller type of this catalogue.", field="type", value=edit.type)
+        raise Refusal(f"{edit.type!r} is not a controller type of this catalogue.", field="type", value=edit.type)
     if edit.firmware is not None and edit.firmware not in device.revisions:
         raise Refusal(
-            f"{device.name} has firmware {', '.join(device.revisions)}, not {edit.firmware}.",
+            f"{device.name} comes with firmware {', '.join(device.revisions)}, not {edit.firmware}.",
             field="firmware",
             value=edit.firmware,
         )
@@ -87,7 +87,7 @@ def _rail_of(draft: Draft, ref: str) -> tuple[Rail, bool]:
 def _module_type(draft: Draft, key: str) -> DeviceType:
     device = draft.catalogue.find(key)
     if device is None or device.kind not in ("module", "feed-in", "cover"):
-        raise Refusal(f"{key!r} is no module type of this catalogue.", field="type", value=key)
+        raise Refusal(f"{key!r} is not a module type of this catalogue.", field="type", value=key)
     return device
 
 
@@ -193,7 +193,7 @@ def _seat_free(draft: Draft, rail: Rail, arriving: list[Module]) -> None:
     seated = {m.slot: m for m in draft.plant.children(Module, rail.id) if m.slot is not None}
     free = [slot for slot in range(1, rail.places + 1) if slot not in seated]
     if len(free) < len(arriving):
-        raise Refusal(f"{rail.name} has {len(free)} free slots; {len(arriving)} are wanted.", place=rail.id)
+        raise Refusal(f"{rail.name} has {len(free)} free slots; {len(arriving)} are needed.", place=rail.id)
     for slot, module in zip(free, arriving, strict=False):
         seated[slot] = dataclasses.replace(module, slot=slot)
     _ranked(draft, seated)

@@ -48,9 +48,11 @@ def take_map(draft: Draft, edit: edits.TakeMap) -> None:
     owner = controller_of_port(draft.plant.find, draft.plant.find(network.port))
     connections = draft.plant.children(Connection, station.id)
     if network.kind not in KINDS or device is None or not device.registers:
-        raise Refusal(f"{station.name} is of no type with a register map.", place=station.id)
+        raise Refusal(f"{station.name} has no type with a register map.", place=station.id)
     if owner is None or not connections:
-        raise Refusal(f"{station.name} is on no controller's port; its signals would be nobody's.", place=station.id)
+        raise Refusal(
+            f"{station.name} is not on a controller's port, so nobody would own its signals.", place=station.id
+        )
     before = len(draft.change)
     wanted = [(way, register) for register in device.registers for way in _ways(register)]
     for run in _runs(wanted, draft.plant.children(Exchange, connections[0].id)):
@@ -62,7 +64,7 @@ def take_map(draft: Draft, edit: edits.TakeMap) -> None:
     for way, register in wanted:
         _signal(draft, owner.id, station, connections[0].id, way, register)
     if len(draft.change) == before:
-        raise Refusal(f"Everything of the map of {station.name} is taken already.", place=station.id)
+        raise Refusal(f"Everything in the register map of {station.name} is in use already.", place=station.id)
 
 
 def _ways(register: RegisterField) -> tuple[Way, ...]:

@@ -36,7 +36,7 @@ def add_network(draft: Draft, edit: edits.AddNetwork) -> None:
     bus = fieldbus_of(edit.fieldbus)
     if bus is None:
         known = ", ".join(b.key for b in FIELDBUSES)
-        raise Refusal(f"{edit.fieldbus!r} is no fieldbus of this version; known: {known}.", field="fieldbus")
+        raise Refusal(f"{edit.fieldbus!r} is not a fieldbus of this version; known: {known}.", field="fieldbus")
     port = draft.plant.get(draft.resolve(edit.port), Port).id if edit.port else None
     problem = port_problem(draft.plant, draft.catalogue, draft.plant.get(port, Port), bus, "") if port else ""
     if problem:
@@ -54,7 +54,7 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
     bus = bus_of(network)
     device = draft.catalogue.find(edit.type or bus.generic_type)
     if device is None or not bus.takes(device):
-        raise Refusal(f"{edit.type!r} is no device for {bus.name}.", field="type", value=edit.type)
+        raise Refusal(f"{edit.type!r} is not a device for {bus.name}.", field="type", value=edit.type)
     switch = device.kind == "switch"
     partner = _partner(draft, edit.partner, network, bus) if edit.partner else None
     stations = draft.plant.children(Station, network.id)
@@ -155,7 +155,7 @@ def move_stations(draft: Draft, edit: edits.MoveStations) -> None:
     staying = [s for s in draft.plant.children(Station, network) if s.id not in ids]
     before = draft.resolve(edit.before) if edit.before else None
     if before is not None and before not in {s.id for s in staying}:
-        raise Refusal("The station to stand before is not on this network, or is moved itself.", place=before)
+        raise Refusal("The station to place it before is not on this network, or is being moved itself.", place=before)
     ranks = draft.ranks_before(staying, before, len(moving))
     draft.put(*(dataclasses.replace(s, rank=rank) for s, rank in zip(moving, ranks, strict=True)))
 
@@ -224,7 +224,7 @@ def add_watch(draft: Draft, edit: edits.AddWatch) -> None:
 
 
 def add_exchange(draft: Draft, edit: edits.AddExchange) -> None:
-    """An exchange with the direction and settings its fieldbus makes of what is wanted."""
+    """An exchange with the direction and settings its fieldbus makes of what is needed."""
     connection = draft.plant.get(draft.resolve(edit.connection), Connection)
     station = draft.plant.get(connection.station, Station)
     bus = bus_of(draft.plant.get(station.network, Network))

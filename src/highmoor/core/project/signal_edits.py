@@ -28,7 +28,7 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
     """A run of signals; `{n}` counts, and the places count with it."""
     controller = draft.plant.get(draft.resolve(edit.controller), Controller)
     if edit.type not in DATA_TYPES:
-        raise Refusal(f"{edit.type} is no elementary type.", field="type", value=edit.type)
+        raise Refusal(f"{edit.type} is not an elementary type.", field="type", value=edit.type)
     names = counted(edit.pattern, edit.start, edit.step, edit.count)
     taken = {s.name.lower(): s for s in draft.plant.children(Signal, controller.id)}
     for name in names:
@@ -72,7 +72,7 @@ def key_after(key: str, steps: int) -> str:
     if plain:
         return f"{plain[1]}{int(plain[2]) + steps}"
     if steps:
-        raise Refusal(f"{key} cannot be counted on: there is only one.", field="key", value=key)
+        raise Refusal(f"There is only one {key}: a run of signals cannot continue from it.", field="key", value=key)
     return key
 
 

@@ -26,10 +26,10 @@ def add_transfer(draft: Draft, edit: edits.AddTransfer) -> None:
     """What is there already is used; the rest is made. Raises Refusal for what cannot be, with the field it is of."""
     source, destination = (draft.plant.get(draft.resolve(i), Controller) for i in (edit.source, edit.destination))
     if source.id == destination.id:
-        raise Refusal("A controller tells itself nothing.", field="destination", value=destination.id)
+        raise Refusal("A controller cannot send to itself.", field="destination", value=destination.id)
     bus = fieldbus_of(edit.fieldbus)
     if bus is None or bus.transfers is None:
-        raise Refusal(f"{edit.fieldbus!r} carries nothing between controllers here.", field="fieldbus")
+        raise Refusal(f"{edit.fieldbus!r} cannot carry data between controllers here.", field="fieldbus")
     reads = edit.asks == "destination"
     asker, partner = (destination, source) if reads else (source, destination)
     network = _network_of(draft, bus, asker, partner)

@@ -22,7 +22,9 @@ def add_types(draft: Draft, edit: edits.AddTypes) -> None:
         if key in known:
             continue
         if draft.catalogue.find(key) is None:
-            raise Refusal(f"{pin.file or pin.device} was never read here.", field="types", value=pin.device)
+            raise Refusal(
+                f"{pin.file or pin.device} has not been read on this installation.", field="types", value=pin.device
+            )
         known.add(key)
         added += 1
         rank = draft.last_rank(PinnedType, None)[0]
@@ -61,7 +63,7 @@ def change_type(draft: Draft, edit: edits.ChangeType) -> None:
     """Stations to another reading; modules of their rails follow where the new file has them by the same key."""
     device = draft.catalogue.find(edit.type)
     if device is None or device.kind != "device":
-        raise Refusal(f"{edit.type!r} is no device type of this catalogue.", field="type", value=edit.type)
+        raise Refusal(f"{edit.type!r} is not a device type of this catalogue.", field="type", value=edit.type)
     for ref in edit.ids:
         station = draft.plant.get(draft.resolve(ref), Station)
         old = draft.catalogue.find(station.type)
@@ -85,7 +87,7 @@ def other_readings(plant: Plant, key: str) -> list[PinnedType]:
 def set_spare(draft: Draft, edit: edits.SetSpare) -> None:
     """One row a type; none at a count of 0."""
     if draft.catalogue.find(edit.type) is None:
-        raise Refusal(f"{edit.type!r} is no type of this catalogue.", field="type", value=edit.type)
+        raise Refusal(f"{edit.type!r} is not a type of this catalogue.", field="type", value=edit.type)
     row = next((spare for spare in draft.plant.all(Spare) if spare.type == edit.type), None)
     if edit.count == 0:
         if row is not None:

@@ -86,7 +86,7 @@ def _misfit(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
     signal = reader.row(root, Signal)
     data_type = DATA_TYPES.get(signal.type)
     if data_type is None:
-        yield finding("SIG-105", (root, "type"), name=signal.name, problem=f"{signal.type} is no elementary type")
+        yield finding("SIG-105", (root, "type"), name=signal.name, problem=f"{signal.type} is not an elementary type")
         return
     for link in result.links:
         row = reader.row(link.link, Link)
@@ -103,7 +103,7 @@ def _misfit(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
         elif data_type.family == "real" and row.scaling is None and link.place_bits == 16 and link.room == 16:
             problem = f"{link.label} holds a 16-bit count; a {signal.type} needs a scaling to be made of it"
         elif row.order not in ORDERS:
-            problem = f"{row.order} is no octet order"
+            problem = f"{row.order} is not an octet order"
         if problem:
             yield finding("SIG-105", (root, "type"), link.link, name=signal.name, problem=problem)
 

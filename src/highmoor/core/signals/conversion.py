@@ -109,4 +109,4 @@ def forms(analysis: Analysis, signal_id: str, form: str, typed: str) -> Forms:
         return between.of_electrical(parse_number(typed, unit=between.channel.unit if between.channel else ""))
     if form == "value":
         return between.of_value(parse_number(typed))
-    raise Refusal(f"{form[:20]} is none of raw, electrical, value.", field="form", value=form[:20])
+    raise Refusal(f"{form[:20]} is not one of raw, electrical, value.", field="form", value=form[:20])

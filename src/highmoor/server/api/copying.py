@@ -191,7 +191,7 @@ def new_template(request: HttpRequest, wanted: TemplateIn) -> TemplateOut:
     if mine.filter(name=name).exists():
         raise Refusal(f"You have a template called {name} already.", field="name", value=name)
     if mine.count() >= _TEMPLATES_AT_MOST:
-        raise Refusal(f"{_TEMPLATES_AT_MOST} templates are the most one may keep.", field="name")
+        raise Refusal(f"At most {_TEMPLATES_AT_MOST} templates can be kept.", field="name")
     content = wanted.clip.model_dump(mode="json")
     return _template(Template.objects.create(owner=user_of(request), name=name, kind=wanted.clip.kind, content=content))
 

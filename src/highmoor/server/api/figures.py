@@ -40,13 +40,13 @@ def compute(request: HttpRequest, name: str) -> HttpResponse:
     if name not in FIGURES:
         raise Http404
     if len(request.body) > _OCTETS_AT_MOST:
-        raise Refusal(f"{_OCTETS_AT_MOST // 1024} KB are the most computed at once.")
+        raise Refusal(f"At most {_OCTETS_AT_MOST // 1024} KB can be computed at once.")
     try:
         given = json.loads(request.body, parse_float=Decimal, parse_constant=_no_constant)
     except (ValueError, RecursionError):
         raise Refusal("The input is not JSON.") from None
     if isinstance(given, list) and len(given) > _CASES_AT_MOST:
-        raise Refusal(f"{len(given)} cases; {_CASES_AT_MOST} are the most computed at once.")
+        raise Refusal(f"{len(given)} cases; at most {_CASES_AT_MOST} can be computed at once.")
     result: Any = [answer(name, case) for case in given] if isinstance(given, list) else answer(name, given)
     status = 422 if isinstance(result, dict) and "refused" in result else 200
     return HttpResponse(json.dumps(result), status=status, content_type="application/json")

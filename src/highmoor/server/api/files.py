@@ -88,7 +88,7 @@ def read_in(
     held = opened(request, key, "edit")
     if (file.size or 0) > OCTETS_AT_MOST:
         name, size = printable(file.name or "The file", 60), (file.size or 0) // 2**20
-        raise Refusal(f"{name} has {size} MB; {OCTETS_AT_MOST // 2**20} MB are the most read.")
+        raise Refusal(f"{name} has {size} MB; at most {OCTETS_AT_MOST // 2**20} MB are read.")
     read = READINGS.read(user_of(request).pk, reading, file.read(), printable(file.name or "file"))
     return [_told(held, one) for one in read]
 

@@ -42,7 +42,7 @@ def set_member(request: HttpRequest, key: str, name: str, wanted: MemberIn) -> M
         raise Refusal(f"There is no user called {name}.", field="name", value=name)
     owners = project.memberships.filter(role="owner").exclude(user=user)
     if wanted.role != "owner" and not owners.exists():
-        raise Refusal("A plant needs an owner: make somebody else one first.", field="role", value=wanted.role)
+        raise Refusal("A plant needs an owner: make somebody else owner first.", field="role", value=wanted.role)
     Membership.objects.update_or_create(project=project, user=user, defaults={"role": wanted.role})
     return MemberOut(name=name, role=wanted.role)
 
@@ -52,7 +52,7 @@ def remove_member(request: HttpRequest, key: str, name: str) -> Status[None]:
     """Take a member out; their streams of this plant end."""
     project, _ = member(request, key, "own")
     if not project.memberships.filter(role="owner").exclude(user__username=name).exists():
-        raise Refusal("A plant needs an owner: make somebody else one first.", field="name", value=name)
+        raise Refusal("A plant needs an owner: make somebody else owner first.", field="name", value=name)
     project.memberships.filter(user__username=name).delete()
     HUB.member_gone(key, name)
     return Status(204, None)

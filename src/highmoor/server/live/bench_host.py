@@ -133,7 +133,7 @@ class BenchHost:
                 old.end()
             running = [name for name, bench in self._benches.items() if bench.running]
             if len(running) >= _AT_MOST:
-                raise Refusal(f"{_AT_MOST} benches run already on this server; stop one or wait.")
+                raise Refusal(f"{_AT_MOST} benches are running on this server already; stop one or wait.")
             process = subprocess.Popen(
                 [sys.executable, "-m", "highmoor.server.live.child"],
                 stdin=subprocess.PIPE,

@@ -47,7 +47,7 @@
 
 <InlineForm
   make="Add it"
-  problem={from === to ? 'A controller tells itself nothing.' : making.problem?.detail}
+  problem={from === to ? 'A controller cannot send to itself.' : making.problem?.detail}
   onmake={make}
   onchange={changed}
   oncancel={() => making.leave(oncancel)}

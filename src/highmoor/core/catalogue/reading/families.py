@@ -86,7 +86,7 @@ def read_octets(octets: bytes, name: str) -> Description:
     family = family_of(text)
     if family is None:
         known = ", ".join(known.name for known in FAMILIES if known.read)
-        raise Unreadable(f"This is no description file that is known here. Read are: {known}.")
+        raise Unreadable(f"This is not a kind of description file that can be read here. These can: {known}.")
     if family.read is None:
         raise Unreadable(f"This is a file of the kind {family.name}: it is recognised, but not read yet.")
     description = family.read(text, encoding, name)

@@ -98,10 +98,10 @@ def read(text: str, encoding: str = "") -> Description:
     problems = Problems()
     head, rows = _from_json(text) if text.lstrip().startswith("{") else _from_csv(text, problems)
     if len(rows) > _REGISTERS_AT_MOST:
-        raise Unreadable(f"The map has {len(rows)} rows; {_REGISTERS_AT_MOST} are the most read.")
+        raise Unreadable(f"The map has {len(rows)} rows; at most {_REGISTERS_AT_MOST} are read.")
     order = str(head.get("order") or "ABCD").upper()
     if order not in _ORDERS:
-        problems.error(0, f"{order[:20]} is no octet order; ABCD is taken.")
+        problems.error(0, f"{order[:20]} is not an octet order; ABCD is taken.")
         order = "ABCD"
     fields: dict[str, RegisterField] = {}
     for line, row in rows:
@@ -256,7 +256,7 @@ class _RowReader:
             return None
         value = number(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
         if value is None:
-            self._error(f"its {key} “{text[:30]}” is no number and is left out.")
+            self._error(f"its {key} “{text[:30]}” is not a number and is left out.")
         return value
 
     def _reference(self) -> Reference | None:
@@ -272,7 +272,7 @@ class _RowReader:
             return None
         count = count if count is not None else (None if address is None else address + 1)
         if area not in (0, 1, 3, 4) or count is None or not 1 <= count <= 65536:
-            self._error("its place is not told; a reference such as 40001 is wanted, or an area with a number.")
+            self._error("its place is not told; a reference such as 40001 is expected, or an area with a number.")
             return None
         return Reference(area, count)
 
@@ -283,7 +283,7 @@ class _RowReader:
         match = _STRING.fullmatch(text)
         if match and int(match[1]) > 0:
             return text, (int(match[1]) + 1) // 2
-        self._error(f"“{text[:30]}” is no type of IEC 61131-3 that fits registers.")
+        self._error(f"“{text[:30]}” is not a type of IEC 61131-3 that fits registers.")
         return None
 
     def _bit(self, reference: Reference, data_type: str) -> int | Literal[False] | None:
@@ -308,7 +308,7 @@ class _RowReader:
             return fallback
         access = _ACCESS.get(text)
         if access is None:
-            self._error(f"“{text[:20]}” is no access; {fallback} is taken.")
+            self._error(f"“{text[:20]}” is not a kind of access; {fallback} is taken.")
             return fallback
         if access != "read" and fallback == "read":
             self.problems.warning(self.line, f"{self.name[:60]}: its area can only be read.")
@@ -318,7 +318,7 @@ class _RowReader:
     def _order(self) -> str:
         text = self._text("order").upper()
         if text and text not in _ORDERS:
-            self._error(f"“{text[:20]}” is no octet order; {self.order} is taken.")
+            self._error(f"“{text[:20]}” is not an octet order; {self.order} is taken.")
             return self.order
         return text or self.order
 
@@ -331,7 +331,7 @@ class _RowReader:
         for value, text in pairs:
             number_of = whole(str(value))
             if number_of is None:
-                self._error(f"“{str(value)[:30]}” is no value that could have a meaning.")
+                self._error(f"“{str(value)[:30]}” is not a value that could have a meaning.")
             else:
                 found.append((number_of, str(text).strip()))
         return tuple(found)

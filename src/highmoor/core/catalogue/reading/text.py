@@ -29,7 +29,7 @@ def decoded(octets: bytes) -> tuple[str, str]:
     are taken as such and everything else as cp1252, with Latin-1 for the five octets cp1252 leaves open.
     """
     if len(octets) > OCTETS_AT_MOST:
-        raise Unreadable(f"The file has {len(octets) // 2**20} MB; {OCTETS_AT_MOST // 2**20} MB are the most read.")
+        raise Unreadable(f"The file has {len(octets) // 2**20} MB; at most {OCTETS_AT_MOST // 2**20} MB are read.")
     for bom, name in _BOMS:
         if octets.startswith(bom):
             return _decoded_as(octets, name), name
@@ -54,7 +54,7 @@ def _decoded_as(octets: bytes, name: str) -> str:
             raise LookupError
         text = octets.decode(name, errors="replace")
     except (LookupError, UnicodeError):
-        raise Unreadable(f"The file says it is written in “{name}”, which is no encoding known here.") from None
+        raise Unreadable(f"The file says it is written in “{name}”, an encoding that is not known here.") from None
     return text.removeprefix("\ufeff")
 
 
@@ -64,7 +64,7 @@ def damaged_lines(text: str, encoding: str) -> tuple[Problem, ...]:
         return ()
     lines = [n for n, line in enumerate(_LINE_END.split(text), start=1) if _DAMAGE in line]
     return tuple(
-        Problem(n, "error", f"An octet here is none of {encoding}; “{_DAMAGE}” stands for it.") for n in lines[:20]
+        Problem(n, "error", f"An octet here is not valid {encoding}; “{_DAMAGE}” stands for it.") for n in lines[:20]
     )
 
 

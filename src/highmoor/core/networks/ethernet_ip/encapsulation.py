@@ -141,11 +141,11 @@ class CyclicPacket:
     def decode(cls, octets: bytes, *, header: bool) -> CyclicPacket:
         """A packet from its payload, read as its receiver counts it. Raises EncapsulationError for what is none."""
         if len(octets) < _CYCLIC.size + (4 if header else 0):
-            raise EncapsulationError("this is no cyclic packet")
+            raise EncapsulationError("this is not a cyclic packet")
         number, address, eight, connection, sequence, kind, length, count = _CYCLIC.unpack_from(octets)
         fits = length + _CYCLIC.size - 2 == len(octets)
         if (number, address, eight, kind) != (2, SEQUENCED_ADDRESS, 8, CONNECTED_DATA) or not fits:
-            raise EncapsulationError("this is no cyclic packet")
+            raise EncapsulationError("this is not a cyclic packet")
         if not header:
             return cls(connection, sequence, count, None, octets[_CYCLIC.size :])
         return cls(connection, sequence, count, bool(octets[_CYCLIC.size] & 1), octets[_CYCLIC.size + 4 :])

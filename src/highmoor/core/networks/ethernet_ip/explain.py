@@ -52,7 +52,7 @@ EXTENDED: dict[int, str] = {
     0x0119: "there is no other connection to listen to",
     0x011A: "the data at this point has no more room for somebody who hears it: look who else listens",
     0x0123: "O→T is sent in a way the device does not take",
-    0x0124: "T→O is wanted in a way the device does not send: look at multicast or to this controller",
+    0x0124: "T→O is expected in a way the device does not send: look at multicast or to this controller",
     0x0126: "wrong size of the configuration data",
     0x0127: "wrong size O→T: look at the octets to the device and at the 4-octet header",
     0x0128: "wrong size T→O: look at the octets from the device and at the 4-octet header",

@@ -69,8 +69,8 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
             ),
             disabled=unknown, term="electronic key",
             hint="" if unknown
-            else f"Vendor {own.vendor}, device type {own.device_type}, product {own.product} are asked for."
-            if own.rule != "off" else "Vendor, type, product and revision are not asked for.",
+            else f"Vendor {own.vendor}, device type {own.device_type} and product {own.product} are checked."
+            if own.rule != "off" else "Vendor, type, product and revision are not checked.",
         ),
         FieldSpec(
             "settings.revision", "Revision asked for", "text",
@@ -80,12 +80,12 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.large", "Takes large connections", "choice", default="unknown", optional=True,
             choices=(Choice("unknown", "not known"), Choice("yes", "yes"), Choice("no", "no")),
-            term="Large_Forward_Open", hint="Needed where data, header and sequence count pass 511 octets.",
+            term="Large_Forward_Open", hint="Needed when data, header and sequence count exceed 511 octets.",
         ),
         FieldSpec(
             "settings.idle_s", "Ends an idle session after", "number", default=IDLE_S, unit="s", minimum=0,
             maximum=3600, optional=True, term="encapsulation inactivity",
-            hint="0 is never. Cyclic connections live on without their session; a request opens another one.",
+            hint="0: never. Cyclic connections keep running without the session; a request opens a new one.",
         ),
         FieldSpec(
             "settings.route", "By way of", "text", optional=True, term="port segments", read=_route,
@@ -106,7 +106,7 @@ def _revision(given: Any) -> str:
     major, dot, minor = text.partition(".")
     parts = (major, minor) if dot else (major, "0")
     if not all(p.isascii() and p.isdigit() for p in parts) or not 0 < int(parts[0]) < 128 or int(parts[1]) > 255:
-        raise Refusal(f"“{text}” is no revision: a major 1–127, a dot, a minor 0–255 are wanted.", value=given)
+        raise Refusal(f"“{text}” is not a revision: give major 1–127, a dot and minor 0–255, as in 3.1.", value=given)
     return f"{int(parts[0])}.{int(parts[1])}"
 
 
@@ -149,7 +149,7 @@ def _multiplier_field(told: Agreement) -> FieldSpec:
     return FieldSpec(
         "settings.multiplier", "Time-out", "choice", default=told.multiplier, optional=True, unit="intervals",
         choices=tuple(Choice(m, str(m)) for m in MULTIPLIERS), term="timeout multiplier",
-        hint="Unless set, the fewest that make 100 ms.", show=lambda _: both,
+        hint="If not set: the smallest that gives at least 100 ms.", show=lambda _: both,
     )  # fmt: skip
 
 
@@ -158,13 +158,13 @@ def _configuration_fields(told: Agreement, around: Around) -> tuple[FieldSpec, .
     point = FieldSpec(
         "settings.config_point", "Configuration point", "integer", default=told.config_point, minimum=0,
         maximum=65535, optional=True, source="type" if config and config.point is not None else "own",
-        hint="Its instance stands in the path even where no data is sent.",
+        hint="Its instance is part of the path even if no data is sent.",
     )  # fmt: skip
     by_key = {p.key: p for p in around.device.parameters} if around.device else {}
     fields = [by_key[f.parameter] for f in (config.fields if config else ()) if f.parameter in by_key]
     by_hand = FieldSpec(
         "settings.config_data", "Configuration data", "text", default=spelled(told.configuration), optional=True,
-        hint="Octets in hex, as the manual lists them; nothing where the device wants none.", read=_octets,
+        hint="Octets in hex, as the manual lists them; empty if the device needs none.", read=_octets,
     )  # fmt: skip
     assert around.line is not None
     if fields and not around.line.connection.settings.get("config_data"):
@@ -215,7 +215,7 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
         ),
         FieldSpec(
             "settings.attribute", "Attribute", "integer", default=request.attribute, optional=True,
-            hint="Without one the path ends at the instance." if takes_attribute(request.service)
+            hint="If empty, the path ends at the instance." if takes_attribute(request.service)
             else f"{service_name(request.service).capitalize()} takes none; what is set is kept.",
             **number,  # type: ignore[arg-type]
         ),
@@ -235,7 +235,7 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
         ),
         FieldSpec(
             "settings.timeout_ms", "Time-out", "number", default=TIMEOUT_MS, unit="ms", minimum=0, maximum=3_600_000,
-            hint="0 would wait for ever.",
+            hint="0 waits for ever.",
         ),
         _KIND,
     )  # fmt: skip
@@ -297,7 +297,7 @@ def _way_fields(way: Way) -> tuple[FieldSpec, ...]:
             Choice(key, label, missing if offered and key not in offered.transfers else "")
             for key, label in (("point-to-point", "to this controller"), ("multicast", "to all who listen (multicast)"))
         ),
-        hint="Multicast packets come out of every port of a switch that does not snoop.",
+        hint="A switch without IGMP snooping sends multicast packets out of every port.",
     )  # fmt: skip
     return point, size, interval, header, transfer
 

@@ -33,7 +33,7 @@ def new_connection(device: DeviceType | None, kind: str) -> NewConnection:
     wanted = kind or kinds[0].key
     if wanted not in {k.key for k in kinds}:
         known = ", ".join(k.label for k in kinds)
-        raise Refusal(f"{kind!r} is no connection of this device; it has {known}.", field="connection", value=kind)
+        raise Refusal(f"{kind!r} is not a connection of this device; it has {known}.", field="connection", value=kind)
     if wanted == REQUEST:
         answer = NewExchange("Answer", "in")
         return NewConnection({"kind": REQUEST, "service": 0x0E, "class": 1, "instance": 1}, (answer,))

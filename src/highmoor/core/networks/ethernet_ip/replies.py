@@ -37,7 +37,7 @@ def refusal_of(reply: Answered | None) -> str:
 def _behind(words: tuple[int, ...]) -> str:
     """The figures that a device sends along with some statuses (CIP volume 1, 3-5.6)."""
     if len(words) >= 2 and words[0] in (0x0109, 0x0127, 0x0128):
-        return f"; {words[1]} octets are wanted"
+        return f"; {words[1]} octets are expected"
     if len(words) >= 6 and words[0] == 0x0112:
         out, into = words[2] | words[3] << 16, words[4] | words[5] << 16
         return f"; {out / 1000:g} ms to it and {into / 1000:g} ms from it would be taken"

@@ -44,12 +44,12 @@ def read_route(text: Any) -> tuple[Hop, ...]:
 def _hop(text: str) -> Hop:
     port, slash, address = (part.strip() for part in text.partition("/"))
     if not slash or not (port.isascii() and port.isdigit()) or not 1 <= int(port) <= 0xFFFF:
-        raise Refusal(f"“{text}” is no way out: a port 1–65535, a stroke, a link address are wanted, as in 1/0.")
+        raise Refusal(f"“{text}” is not a way out: a port 1–65535, a stroke, a link address are expected, as in 1/0.")
     is_number = address.isascii() and address.isdigit()
     if is_number and int(address) > 255:
         raise Refusal(f"Link address {address} of “{text}” is above 255.", value=address)
     if not is_number and not (address.isascii() and address.isprintable() and len(address) >= 2):
-        raise Refusal(f"“{text}” has no link address behind the stroke: a number 0–255, or an address as text.")
+        raise Refusal(f"“{text}” has no link address after the slash: a number 0–255, or an address as text.")
     if len(address) > _ADDRESS_OCTETS_AT_MOST:
         raise Refusal(f"The link address of “{text[:20]}…” is longer than {_ADDRESS_OCTETS_AT_MOST} octets.")
     return Hop(int(port), str(int(address)) if is_number else address)

@@ -31,7 +31,7 @@ def _point(wanted: TransferWanted, way: str) -> int:
     if not wanted.place:
         return _free(wanted, way)
     if not (wanted.place.isascii() and wanted.place.isdigit() and 1 <= int(wanted.place) <= 65535):
-        raise Refusal(f"“{wanted.place}” is no connection point: a whole number 1–65535 is wanted.", field="place")
+        raise Refusal(f"“{wanted.place}” is not a connection point: a whole number 1–65535 is needed.", field="place")
     return int(wanted.place)
 
 

@@ -30,7 +30,7 @@ def entered_address(text: str, function: Function) -> int:
         return reference.address
     address = parse_number(given.removeprefix("@"))
     if address.denominator != 1 or not 0 <= address <= 65535:
-        raise Refusal(f"“{text}” is no protocol address: whole numbers from 0 to 65535 are.", value=text)
+        raise Refusal(f"“{text}” is not a protocol address: it is a whole number from 0 to 65535.", value=text)
     return address.numerator
 
 

@@ -100,7 +100,7 @@ def new_exchange(
     """
     function = EXCHANGED.get(wanted.get("function", 4))
     if function is None:
-        raise Refusal(f"Function {wanted.get('function')} is not one that can be exchanged.", field="settings.function")
+        raise Refusal(f"Function {wanted.get('function')} cannot be exchanged cyclically.", field="settings.function")
     settings = {
         "function": function.code,
         "address": 0,
@@ -132,7 +132,7 @@ def watchdog_fields(device: DeviceType | None) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.watchdog_ms", "Watchdog of its outputs", "number", default=WATCHDOG_MS, unit="ms", minimum=0,
             maximum=3_600_000, optional=True, window=True, restart=True,
-            hint="Without a write for so long its outputs do what their modules are set to. 0 holds them for ever.",
+            hint="After this long without a write its outputs do what their modules are set to. 0: they hold for ever.",
         ),
     )  # fmt: skip
 
@@ -148,7 +148,7 @@ def station_fields(_: Station, around: Around) -> tuple[FieldSpec, ...]:
             minimum=0,
             maximum=60000,
             optional=True,
-            hint="How long the device thinks before it answers; its manual says, or measure it.",
+            hint="How long the device takes to answer; see its manual, or measure it.",
         ),
         *watchdog_fields(around.device),
     )
@@ -197,7 +197,7 @@ def exchange_fields_for(function: Function) -> tuple[FieldSpec, ...]:
         ),
         FieldSpec(
             "settings.timeout_ms", "Time-out", "number", default=1000, unit="ms", minimum=0, maximum=3_600_000,
-            hint="From the end of the request. 0 would wait for ever.", window=True,
+            hint="From the end of the request. 0 waits for ever.", window=True,
         ),
     )  # fmt: skip
 
@@ -221,12 +221,12 @@ def _written_besides(function: Function) -> tuple[FieldSpec, ...]:
 _TRIGGER = FieldSpec(
     "settings.trigger", "Asked", "choice", default="period", optional=True,
     choices=tuple(Choice(key, label) for key, label in TRIGGERS.items()),
-    hint="A chain goes on after a failure as well, so that nothing stands still for good.",
+    hint="A chain continues after a failure, so it never stops for good.",
 )  # fmt: skip
 
 _WATCH = FieldSpec(
     "settings.watch_ms", "Alive within", "number", unit="ms", minimum=1, maximum=3_600_000, optional=True, window=True,
-    hint="What comes back must change within this time; unless set, four periods.",
+    hint="What comes back must change within this time. If not set: four periods.",
 )  # fmt: skip
 
 # The two ready-made watches whether the far end is alive, each a pair of exchanges.

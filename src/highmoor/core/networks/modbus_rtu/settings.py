@@ -127,7 +127,7 @@ def _agreed(own: Literal["own", "line"], network: Network | None) -> tuple[Field
         ),
         FieldSpec(
             "settings.stop_bits", "Stop bits", "choice", default=line["stop_bits"], optional=optional, source=own,
-            choices=(Choice(1, "1"), Choice(2, "2")), hint="Without parity the standard wants two.",
+            choices=(Choice(1, "1"), Choice(2, "2")), hint="Without parity the standard requires two.",
         ),
         FieldSpec(
             "settings.mode", "Mode", "choice", default=line["mode"], optional=optional, source=own,
@@ -146,7 +146,7 @@ def _network_fields(row: Network, _: Around) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.cable", "Cable", "choice", default=LINE_CABLES[0].key, optional=True,
             choices=tuple(Choice(cable.key, cable.label) for cable in LINE_CABLES),
-            hint=f"Up to 9600 bit/s {shown(line_cable(row).trunk_at_most_m)} m of it are the most.",
+            hint=f"At most {shown(line_cable(row).trunk_at_most_m)} m of it up to 9600 bit/s.",
         ),
         FieldSpec("settings.terminated", "Terminating resistor at the port", "boolean", default=True, optional=True),
         FieldSpec(
@@ -161,7 +161,7 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
         *station_fields(row, around),
         FieldSpec(
             "settings.length_m", "Cable to it", "number", default=0, unit="m", minimum=0, maximum=10_000, optional=True,
-            hint="From the one before it on the line.",
+            hint="From the station before it on the line.",
         ),
         FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
         FieldSpec(
@@ -185,7 +185,7 @@ def _connection_fields(row: Connection, _: Around) -> tuple[FieldSpec, ...]:
 
 _RETRIES = FieldSpec(
     "settings.retries", "Retries", "integer", default=1, minimum=0, maximum=10, optional=True,
-    hint="How often it is asked again before it counts as silent.",
+    hint="How many times it is asked again before it counts as silent.",
 )  # fmt: skip
 
 

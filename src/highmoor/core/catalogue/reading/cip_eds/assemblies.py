@@ -69,7 +69,7 @@ class AssemblyReader:
             given = self.parameters[reference(text)].default
             value = given if isinstance(given, int) else None
         if value is None or not 0 <= value <= 65535:
-            self.problems.error(entry.line, f"{entry.key}: its size “{text[:40]}” is no number of octets.")
+            self.problems.error(entry.line, f"{entry.key}: its size “{text[:40]}” is not a number of octets.")
             return None
         return value
 
@@ -95,7 +95,7 @@ class AssemblyReader:
             return
         bits = whole(size) if size else None
         if size and (bits is None or not 0 <= bits <= _BITS_AT_MOST):
-            self.problems.error(entry.line, f"{entry.key}: the member size “{size[:40]}” is no number of bits.")
+            self.problems.error(entry.line, f"{entry.key}: the member size “{size[:40]}” is not a number of bits.")
             bits = None
         named = reference(target)
         if named in self.entries and named not in self.parameters:

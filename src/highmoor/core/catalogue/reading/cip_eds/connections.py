@@ -96,7 +96,8 @@ class ConnectionReader:
         path = read_path(entry.at(14), self.parameters)
         if not path.whole:
             self.problems.warning(
-                entry.line, f"{entry.key}: the path “{entry.at(14)[:60]}” has what is no octet in hex."
+                entry.line,
+                f"{entry.key}: the path “{entry.at(14)[:60]}” contains what is not hex.",
             )
         points = self._points(entry, path, bits)
         exchanges = tuple(self._exchange(entry, way, bits, points.get(way.term)) for way in _WAYS)

@@ -91,7 +91,7 @@ def read_parameters(
     if len(entries) > PARAMETERS_AT_MOST:
         first = next(iter(entries.values()))
         raise Unreadable(
-            f"The file has {len(entries)} parameters; {PARAMETERS_AT_MOST} are the most read of one device.", first.line
+            f"The file has {len(entries)} parameters; at most {PARAMETERS_AT_MOST} of one device are read.", first.line
         )
     return {key: _parameter(key, entry, choices.get(key, ()), problems) for key, entry in entries.items()}
 
@@ -101,7 +101,7 @@ def _enumeration(entry: Entry, problems: Problems) -> tuple[tuple[int, str], ...
     for place in range(0, len(entry.fields) - 1, 2):
         value = whole(entry.fields[place])
         if value is None:
-            problems.error(entry.line, f"{entry.key}: “{entry.fields[place][:40]}” is no value of an enumeration.")
+            problems.error(entry.line, f"{entry.key}: “{entry.fields[place][:40]}” is not a value of an enumeration.")
         else:
             pairs[value] = entry.fields[place + 1]
     if len(entry.fields) % 2 and entry.fields[-1]:
@@ -164,7 +164,7 @@ def _value(entry: Entry, place: int, name: str, bits: int, problems: Problems) -
     value = number(text)
     if value is None:
         what = {9: "minimum", 10: "maximum", 11: "default"}[place]
-        problems.error(entry.line, f"{entry.key}: its {what} “{text[:40]}” is no number.")
+        problems.error(entry.line, f"{entry.key}: its {what} “{text[:40]}” is not a number.")
         return None
     # A signed value in hex is its bit pattern: 0xFFFF is −1 in an INT.
     pattern = isinstance(value, int) and name in _SIGNED and is_hexadecimal(text)
@@ -208,7 +208,7 @@ def _whole(entry: Entry, place: int, what: str, problems: Problems) -> int | Non
         return None
     value = whole(text)
     if value is None:
-        problems.error(entry.line, f"{entry.key}: its {what} “{text[:40]}” is no whole number.")
+        problems.error(entry.line, f"{entry.key}: its {what} “{text[:40]}” is not a whole number.")
     return value
 
 

@@ -121,7 +121,7 @@ class _Reader:
             return None
         value = whole(entry.at(0))
         if value is None or not 0 <= value < 2**32:
-            self.problems.error(entry.line, f"{entry.key}: “{entry.at(0)[:40]}” is no number for a {what}.")
+            self.problems.error(entry.line, f"{entry.key}: “{entry.at(0)[:40]}” is not a number for a {what}.")
             return None
         return value
 

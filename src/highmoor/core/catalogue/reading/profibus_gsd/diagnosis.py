@@ -43,7 +43,7 @@ class DiagnosisTexts:
         """Read what one value of an area of bits means."""
         value = whole(statement.index)
         if value is None:
-            problems.error(statement.line, f"Value({statement.index[:20]}) is no number.")
+            problems.error(statement.line, f"Value({statement.index[:20]}) is not a number.")
         else:
             self._note(("area", low, high - low + 1, value), statement.text(), is_help=False)
 

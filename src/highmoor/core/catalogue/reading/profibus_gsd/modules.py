@@ -48,7 +48,7 @@ class ParameterOctets:
             else:
                 number = statement.number()
                 if number is None:
-                    problems.error(statement.line, f"{statement.keyword}: “{statement.value[:30]}” is no reference.")
+                    problems.error(statement.line, f"{statement.keyword}: “{statement.value[:30]}” is not a reference.")
                 else:
                     self.references.append((statement.line, at, number))
         elif name == "ext_module_prm_data_len":

@@ -84,7 +84,7 @@ class ParameterBlock:
             places = ranges(statement.index)
             low, high = places[0] if places else (0, 0)
             if not places or not 0 <= low <= high <= 7:
-                problems.error(statement.line, f"{statement.keyword}({statement.index[:20]}) is no place in an octet.")
+                problems.error(statement.line, f"{statement.keyword}({statement.index[:20]}) is not a bit of an octet.")
                 low = high = 0
             self.data_type = "BOOL" if statement.name == "bit" else "BYTE"
             self.bit, self.bits = low, high - low + 1

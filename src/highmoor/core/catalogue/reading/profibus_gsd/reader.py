@@ -224,7 +224,7 @@ class _Reader:
         elif name in NUMBERS or name in LISTS or _baud(name):
             value = statement.number()
             if value is None:
-                self.problems.error(statement.line, f"{statement.keyword}: “{statement.value[:40]}” is no number.")
+                self.problems.error(statement.line, f"{statement.keyword}: “{statement.value[:40]}” is not a number.")
             self._fact_of(statement, value)
         else:
             self._fact_of(statement, statement.text()[:400])

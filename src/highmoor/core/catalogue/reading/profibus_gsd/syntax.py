@@ -61,7 +61,7 @@ class Statement:
         for word in self.words():
             value = whole(word)
             if value is None or not -128 <= value <= 255:
-                problems.error(self.line, f"{self.keyword}: “{word[:20]}” is no octet; 0 is taken.")
+                problems.error(self.line, f"{self.keyword}: “{word[:20]}” is not an octet; 0 is taken.")
                 value = 0
             result.append(value & 0xFF)
         return bytes(result)
@@ -85,7 +85,7 @@ def statements(text: str, problems: Problems) -> Iterator[Statement]:
             raise Unreadable(f"The file has more than {STATEMENTS_AT_MOST} statements; so many are not read.", line)
         match = _KEYWORD.match(logical)
         if match is None:
-            problems.error(line, f"“{logical.strip()[:40]}” is no statement; it is passed over.")
+            problems.error(line, f"“{logical.strip()[:40]}” is not a statement; it is passed over.")
             continue
         yield Statement(line, match[1], match[2] or "", bool(match[3]), match[4].rstrip())
 
