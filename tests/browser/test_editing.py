@@ -82,7 +82,7 @@ def test_a_conflict_keeps_both_values_until_one_is_chosen(page: Page, server: Ru
     page.find(".grid").send_keys(Keys.ENTER)
     page.keys(Keys.CONTROL, "a")
     page.keys("Mine", Keys.ENTER)
-    page.says("it meets what was changed meanwhile", "Theirs", "Mine", "demo, r2")
+    page.says("somebody else changed the same thing meanwhile", "Theirs", "Mine", "demo, r2")
     page.driver.execute_cdp_cmd("Network.setBlockedURLs", {"urls": []})
     page.button("Use mine")
     page.find(".line", "Mine")

@@ -107,7 +107,7 @@ def test_what_one_controller_writes_another_reads_on_one_screen(page: Page) -> N
 def test_a_register_map_is_taken_over(page: Page) -> None:
     page.go("/p/skelder/networks")
     page.click("[role=option]", "Humidifier")
-    page.button("Take its register map")
+    page.button("Take over its register map")
     # All but the fan speed has a signal already: that one comes, scaled as the map says.
     page.click("tr", "HALL → Humidifier")
     page.says("HumidifierFanSpeed", "0 … 100 %")

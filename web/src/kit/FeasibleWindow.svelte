@@ -33,7 +33,7 @@
 </script>
 
 {#if found && !found.low}
-  <p class="told none">No value is right: {found.against.join(' at one end, ')}.</p>
+  <p class="told none">No value works: {found.against.join(' at one end, ')}.</p>
 {:else if found?.low && found.high && ends}
   <div class="told">
     <div
@@ -51,7 +51,7 @@
         ></b>{/if}
     </div>
     <span class="mono">{shown(found.low.value)} … {shown(found.high.value)}</span>
-    <span class="unit">{found.unit}</span> keep findings away
+    <span class="unit">{found.unit}</span> raise no finding
     {#if found.low.title}<span class="edge" title={found.low.text}
         >below: {found.low.title.toLowerCase()}</span
       >{/if}

@@ -82,7 +82,7 @@
       <span class="quiet">{remedy.label}</span>
     {/if}
     {#if remedy && remedy.hand !== 'in the project'}<span class="quiet">{remedy.hand}</span>{/if}
-    {#if remedy?.restart}<span class="quiet">takes a restart</span>{/if}
+    {#if remedy?.restart}<span class="quiet">needs a restart</span>{/if}
     <button class="plain quiet" aria-expanded={open} onclick={() => (open = !open)}
       >{open ? 'Less' : 'Why'}</button
     >

@@ -52,7 +52,9 @@
 {#if conflict}
   <div class="bar" role="alertdialog" aria-label="Changed meanwhile">
     <div class="wide">
-      <strong>“{conflict.label}” was not made: it meets what was changed meanwhile.</strong>
+      <strong
+        >“{conflict.label}” was not made: somebody else changed the same thing meanwhile.</strong
+      >
       <table>
         <thead><tr><th>Where</th><th>There now</th><th>Yours</th><th>By</th></tr></thead>
         <tbody>

@@ -67,7 +67,7 @@
           </button>
         </li>
       {:else}
-        <li class="none quiet">Nothing is called so.</li>
+        <li class="none quiet">Nothing has that name or address.</li>
       {/each}
     </ul>
   {/if}

@@ -32,7 +32,7 @@
     {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
     <button class="primary">Sign in</button>
   </form>
-  {#if me.demo}<p><a href="/">Go on as the demo user</a></p>{/if}
+  {#if me.demo}<p><a href="/">Continue as the demo user</a></p>{/if}
 </main>
 
 <style>

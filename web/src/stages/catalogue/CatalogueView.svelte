@@ -252,7 +252,7 @@
           >{condition.label} <span aria-hidden="true">×</span></button
         >
       {/each}
-      {#if without.length}<button class="plain" onclick={() => (without = [])}>all again</button
+      {#if without.length}<button class="plain" onclick={() => (without = [])}>Show all</button
         >{/if}
     {/if}
     <input

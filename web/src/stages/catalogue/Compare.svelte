@@ -35,7 +35,7 @@
           >{/each}</tr
       >
     {:else}
-      <tr><td class="quiet" colspan={types.length + 1}>They say the same in every line.</td></tr>
+      <tr><td class="quiet" colspan={types.length + 1}>They are the same in every line.</td></tr>
     {/each}
   </tbody>
 </table>

@@ -69,7 +69,7 @@
   <span class="quiet">{type.summary}</span>
   <span class="wide"></span>
   {#if type.outdated && plant.mayEdit}
-    <button onclick={() => void anew()} title="The reader of this file was mended since"
+    <button onclick={() => void anew()} title="The reader of this file has been improved since"
       >Read anew</button
     >
   {/if}

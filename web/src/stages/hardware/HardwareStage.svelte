@@ -332,9 +332,8 @@
 {#if !rail || !head}
   <Empty title="No controller yet">
     <p>
-      Hardware begins with a controller: its type, its firmware revision, its address. Then its rail
-      is filled with modules in the order they are mounted, and the internal supply is seen to last
-      or to run short.
+      Start with a controller: its type, its firmware revision, its address. Then fill its rail with
+      modules in the order they are mounted, and see whether the internal supply lasts.
     </p>
     {#if plant.mayEdit && !adding}<button class="primary" onclick={() => (adding = true)}
         >Add a controller</button
@@ -430,7 +429,7 @@
         width={laid.total}
         pending={plant.pending('rail.power', rail.id)}
       />{:else if power}<p class="quiet">
-        The file of {mounting?.head_name} says nothing of its internal supply.
+        The file of {mounting?.head_name} says nothing about its internal supply.
       </p>{/if}
   </div>
 

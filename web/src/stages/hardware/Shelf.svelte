@@ -192,7 +192,7 @@
         <span class="mono left">{rest.text}</span>
       </li>
     {:else}
-      <li class="none quiet">No module type is called so.</li>
+      <li class="none quiet">No module type matches.</li>
     {/each}
   </ul>
 </section>

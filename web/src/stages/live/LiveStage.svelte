@@ -162,7 +162,7 @@
   <div class="asking row" role="alertdialog" aria-label="Before the download">
     <p>
       {#if errors}{plural(errors, 'error')}
-        {errors === 1 ? 'is' : 'are'} open: what they are about will not work on the bench.{/if}
+        {errors === 1 ? 'is' : 'are'} open: what they concern will not work on the bench.{/if}
       {#if forces.length}Downloading again ends {plural(forces.length, 'force')}: {forces
           .slice(0, 4)
           .map((id) => plant.row('signals', id)?.name ?? id)
@@ -178,9 +178,9 @@
 {#if !bench.running}
   <Empty title="The bench is idle">
     <p>
-      The bench is the plant simulated as it is built: controllers run their tasks, networks
-      exchange real octets, tanks fill and humidity moves. Download the project as it is now to
-      bring it to life; nothing outside this program is touched.
+      The bench simulates the plant as it was built: controllers run their tasks, networks exchange
+      real octets, tanks fill and humidity moves. Download the project as it is now to start it;
+      nothing outside this program is touched.
     </p>
     {#if plant.mayEdit}<button class="primary" disabled={busy} onclick={download}
         >Download r{plant.revision} and run</button

@@ -98,10 +98,10 @@
 {/if}
 
 {#if !transfers.length}
-  <Empty title="Controllers tell one another nothing yet">
+  <Empty title="No data between controllers yet">
     <p>
-      A transfer brings values of one controller into another one. One of the two asks: it reads
-      from the other, or writes to it. Both ends are shown here, side by side.
+      A transfer brings values from one controller to another. One of the two asks: it reads from
+      the other, or writes to it. Both ends are shown here, side by side.
     </p>
     {#if plant.list('controllers').length < 2}<p>This plant has fewer than two controllers.</p>{/if}
   </Empty>

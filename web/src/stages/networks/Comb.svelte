@@ -258,8 +258,8 @@
   {/if}
   {#if !tree.said && drawing.nodes.length}
     <p class="quiet">
-      Nobody has said yet how the cables of {plural(drawing.nodes.length, 'station')} run: they are taken
-      to hang on one plain switch.
+      No cable of {plural(drawing.nodes.length, 'station')} has been entered yet: all are assumed to be
+      on one plain switch.{onhang ? ' Drag one onto what its cable comes from.' : ''}
     </p>
   {/if}
 {/if}

@@ -277,8 +277,8 @@
   {:else}
     <Empty title="No station on this network yet">
       <p>
-        A station is a device that is asked. Add one, give it the address that is dialled or entered
-        in it, then say what is exchanged.
+        A station is a device on the network. Add one, give it the address that is set in it, then
+        say what is exchanged.
       </p>
       {#if plant.mayEdit && !settling}<button class="primary" onclick={() => (settling = true)}
           >Add a station …</button
@@ -311,7 +311,7 @@
         <button onclick={() => (adding = station.id)}>Add a connection to {station.name} …</button>
       {:else if plant.mayEdit && station && !adding}
         {#if plant.type(station.type)?.family === 'register-map'}
-          <button onclick={takeMap}>Take its register map</button>
+          <button onclick={takeMap}>Take over its register map</button>
         {/if}
         {#if Object.keys(bus?.watches ?? {}).length && !watching}
           <button

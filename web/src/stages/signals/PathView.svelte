@@ -155,7 +155,7 @@
       {/each}
     </div>
   {:else}
-    <p class="quiet">It is linked to nothing yet: nothing in the field moves it.</p>
+    <p class="quiet">It is not linked yet, so nothing in the field moves it.</p>
   {/if}
 </div>
 
