@@ -75,7 +75,8 @@ def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) ->
         "= 100",
         "200",
         "2 octets of padding, because MILL aligns data to 4",
-        "status bit at",
+        "status bit",
+        "none until named",
     )
 
     # Signals: a run with a counting pattern on the registers, one scaled analogue signal.

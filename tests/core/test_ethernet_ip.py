@@ -685,6 +685,23 @@ def test_requests_are_answered_with_statuses_in_words(told: dict[str, Any], text
 
 
 @pytest.mark.parametrize(
+    ("typed", "service"),
+    [(75, 75), ("16#4B", 75), ("127", 127), ("get one attribute", 14), ("reset (16#05)", 5), ("14", 14)],
+)
+def test_a_service_is_typed_by_name_or_number(typed: Any, service: int) -> None:
+    assert (
+        put(asking(), asking().all(Connection)[1].id, {"service": typed}).all(Connection)[1].settings["service"]
+        == service
+    )
+
+
+@pytest.mark.parametrize(("typed", "says"), [("142", "reply, here to service 14"), (128, "reply\\."), (0, "below 1")])
+def test_a_reply_is_no_service_to_ask_for(typed: Any, says: str) -> None:
+    with pytest.raises(Refusal, match=says):
+        put(asking(), asking().all(Connection)[1].id, {"service": typed})
+
+
+@pytest.mark.parametrize(
     ("service", "attribute", "path"),
     [
         (0x0E, None, "20 04 24 01 30 01"),

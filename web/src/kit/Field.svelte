@@ -152,7 +152,15 @@
         onkeydown={key}
         aria-invalid={problem !== ''}
         aria-describedby={problem ? `${id}-problem` : undefined}
+        list={field.choices.length ? `${id}-known` : undefined}
       />
+      {#if field.choices.length}
+        <!-- What is usual is offered; anything else can be typed. -->
+        <datalist id="{id}-known">
+          {#each field.choices as choice (choice.label)}<option value={choice.label}
+            ></option>{/each}
+        </datalist>
+      {/if}
     {/if}
     {#if field.unit}<span class="unit">{field.unit}</span>{/if}
     {#if field.restart}<span class="unit" title="Takes effect after a restart">restart</span>{/if}

@@ -115,6 +115,10 @@ class ExchangeLive:
     # The latest it was begun after it had been due.
     late_ns: int = 0
 
+    def left_to_the_program(self) -> None:
+        """It is asked when the program wants it."""
+        self.on_demand, self.text = True, "on demand, not asked yet"
+
 
 @dataclass(frozen=True, slots=True)
 class ParameterTold:

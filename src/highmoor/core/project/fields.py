@@ -39,6 +39,7 @@ from highmoor.core.plant.rows import (
     Station,
     Task,
 )
+from highmoor.core.signals.beside import BY_KEY
 
 _CABINET = (
     FieldSpec("designation", "Reference designation", "text", default="", term="IEC 81346", optional=True),
@@ -360,13 +361,17 @@ def scaling_fields(row: Link) -> tuple[FieldSpec, ...]:
 
 
 def _link(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...]:
-    place = plant.find(row.place)
-    on_network = isinstance(place, Exchange)
+    place, signal = plant.find(row.place), plant.find(row.signal)
+    given = "" if isinstance(place, Exchange) else "the module's type decides it"
+    if isinstance(signal, Signal) and signal.type == "BOOL":
+        given = "a single bit has none"
+    elif row.key in BY_KEY:
+        given = "the controller makes this value itself"
     usual = usual_order(plant, catalogue, place) if isinstance(place, Exchange) else "ABCD"
     return (
         FieldSpec(
             "order", "Octet order", "choice", default=usual, choices=tuple(Choice(o, o) for o in ORDERS),
-            disabled="" if on_network else "the module's type decides it",
+            disabled=given,
             hint="A is the highest octet of a 32-bit value. This is the order they travel in on the wire.",
         ),
         *scaling_fields(row),

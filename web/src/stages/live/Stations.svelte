@@ -43,8 +43,8 @@
             : exchange.text}
       />
       <span class="mono quiet"
-        >{exchange.transactions} times, {exchange.failures} failed{exchange.last_good_s != null &&
-        exchange.state === 'bad'
+        >{plural(exchange.transactions, 'time')}, {exchange.failures} failed{exchange.last_good_s !=
+          null && exchange.state === 'bad'
           ? ` · good ${shown(Math.max(0, plant.bench.time - exchange.last_good_s), 3)} s ago`
           : ''}</span
       >
@@ -100,7 +100,7 @@
           <span class="wide"></span>
           <span class="mono quiet count"
             >{station.state === 'good' && station.exchanges.length
-              ? `${times(station)} times${failed(station) ? `, ${failed(station)} failed` : ''}`
+              ? `${plural(times(station), 'time')}${failed(station) ? `, ${failed(station)} failed` : ''}`
               : station.text}</span
           >
         </header>

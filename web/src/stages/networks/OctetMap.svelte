@@ -117,12 +117,6 @@
     {#if octets.padding}· <span class="pad"
         >hatched: {octets.padding} octets of padding, because {octets.controller} aligns data to {octets.alignment}</span
       >{/if}
-    {#each octets.beside.filter((one) => one.octet != null) as one (one.key)}
-      · {one.label} at
-      <span class="mono"
-        >{one.area}, octet {one.octet}{one.bits === 1 ? `, bit ${one.bit}` : ''}</span
-      >{one.signals[0] ? ` (${one.signals[0].name})` : ', linked to nothing'}
-    {/each}
   </p>
 </div>
 

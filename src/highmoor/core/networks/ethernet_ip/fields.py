@@ -201,13 +201,12 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
     request = request_of(around.line)
     octets = path_problem(request) or spelled(request.path)
     named = tuple(Choice(code, _service_label(code)) for code in SERVICES)
-    known = request.service in SERVICES
     number = {"minimum": 0, "maximum": 65535}
     return (
         FieldSpec(
-            "settings.service", "Service", "integer" if not known else "choice", default=0x0E, minimum=1, maximum=127,
-            choices=named if known else (), read=_service,
-            hint="Others by number, 1–127.",
+            "settings.service", "Service", "integer", default=0x0E, minimum=1, maximum=127, choices=named,
+            read=_service, show=lambda code: f"{service_name(code)}, 16#{code:02X}",
+            hint="By name, or by the number in the device's manual: 1–127. From 128 on they are replies.",
         ),
         FieldSpec("settings.class", "Class", "integer", default=1, **number),  # type: ignore[arg-type]
         FieldSpec(
@@ -217,6 +216,7 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
             "settings.attribute", "Attribute", "integer", default=request.attribute, optional=True,
             hint="If empty, the path ends at the instance." if takes_attribute(request.service)
             else f"{service_name(request.service).capitalize()} takes none; what is set is kept.",
+            show=lambda _: f"path {octets}",
             **number,  # type: ignore[arg-type]
         ),
         FieldSpec(
@@ -226,7 +226,6 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
                 Choice("period", "every period"),
                 Choice("after", "when the request before it has been answered"),
             ),
-            show=lambda _: f"path {octets}",
         ),
         *(
             (FieldSpec("settings.period_ms", "Period", "number", default=PERIOD_MS, unit="ms", minimum=1,
@@ -241,6 +240,10 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
     )  # fmt: skip
 
 
+# CIP volume 1, 2-4.1: the highest bit of a service code says that it is a reply.
+_REQUESTS_UP_TO = 0x7F
+
+
 def _service_label(code: int) -> str:
     return f"{SERVICES[code]} (16#{code:02X})"
 
@@ -249,8 +252,12 @@ def _service(given: Any) -> int:
     for code, name in SERVICES.items():
         if given == code or given in (str(code), name, _service_label(code)):
             return code
-    text = FieldSpec("settings.service", "Service", "integer", minimum=1, maximum=127)
-    return int(text.parse(given))
+    number = FieldSpec("settings.service", "Service", "integer", minimum=1, maximum=255)
+    code = int(number.parse(given))
+    if code > _REQUESTS_UP_TO:
+        of = f", here to service {code & _REQUESTS_UP_TO}" if code & _REQUESTS_UP_TO else ""
+        raise Refusal(f"Service {code} cannot be asked for: from 128 on the number marks a reply{of}.", value=given)
+    return code
 
 
 def _exchange_fields(row: Exchange, around: Around) -> tuple[FieldSpec, ...]:
@@ -279,8 +286,8 @@ def _way_fields(way: Way) -> tuple[FieldSpec, ...]:
     )  # fmt: skip
     header = FieldSpec(
         "settings.header", "Run/idle header", "boolean", default=way.header, optional=True, source=source,
-        disabled=heartbeat, term="32-bit header", hint="4 octets before the data that say run or idle. Both ends "
-        "must count them alike.",
+        disabled=heartbeat, term="32-bit header", hint="Four octets ahead of the data that say run or idle. Both "
+        "ends must agree on whether they are there.",
     )  # fmt: skip
     span = offered.interval_us if offered else Span()
     interval = FieldSpec(

@@ -42,8 +42,8 @@ class Requester:
         self.on_demand = self.request.trigger != "period" and (
             self.request.trigger == "edge" or before is None or before.on_demand
         )
-        for live in self._lives():
-            live.on_demand = self.on_demand
+        for live in self._lives() if self.on_demand else ():
+            live.left_to_the_program()
         if self.request.trigger == "period":
             self.clock.at(self.clock.now_ns, self._due)
         elif self.request.trigger == "edge":

@@ -77,7 +77,8 @@ class Asked:
                 clock.at(clock.now_ns + LOOK_NS, _look(clock, memory, asked, due))
             else:
                 clock.at(clock.now_ns, _every(clock, asked, due), _FIRST + place)
-            asked.live.on_demand = asked.on_demand
+            if asked.on_demand:
+                asked.live.left_to_the_program()
             before = asked
 
     def begun(self, memory: Memory, now_ns: int) -> None:
