@@ -291,7 +291,9 @@ def test_what_an_exchange_tells_of_itself(bus: str) -> None:
     device: Any = over_tcp or next(iter(on.lines.values())).devices[0]
     device.server.present = {}
     assert told(1.5) == [(2, "good"), (False, "good"), (0, "good")]
+    assert on.beside(signals[0])[1].startswith("illegal data address")
     on.cable(made.tags["$s"], plugged=False)
     # Asked at 1.6 s, given up 50 ms after the request has gone.
     assert [told(t)[1][0] for t in (1.59, 1.62, 1.65, 1.75)] == [False, True, True, False]
     assert told(1.9) == [(0xFF, "good"), (False, "good"), (0, "good")]
+    assert on.beside(signals[0]) == (None, "nobody answered in time")

@@ -18,6 +18,7 @@ from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
+from highmoor.core.networks.ethernet_ip import FIELDBUS
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, Encapsulated, EncapsulationError
@@ -794,3 +795,18 @@ def test_a_device_of_which_nobody_knows_what_it_bears_is_not_told_a_limit() -> N
     busy = {"point": 1, "octets": 1400, "rpi_ms": 0.1}
     found = {f.code for f in analyse(cell({"into": busy, "out": {"point": 2}}), LIBRARY).findings.values()}
     assert "NET-313" not in found
+
+
+@pytest.mark.parametrize(
+    ("code", "says"),
+    [
+        (0x05, "the path leads nowhere"),
+        (0xFF, "status 16#FF"),
+        (0x0100, "this connection is open already"),
+        (0x0117, "a connection point is wrong"),
+        (0x010117, "a connection point is wrong"),
+        (0x01FFFF, "refused with extended status 16#FFFF"),
+    ],
+)
+def test_an_error_code_reads_as_its_status(code: int, says: str) -> None:
+    assert FIELDBUS.explain(code).startswith(says)

@@ -238,11 +238,17 @@ class Bench:
         return controller.value(code), "old" if old else "good"
 
     def beside(self, signal: str) -> tuple[int | float | None, str]:
-        """What stands beside a value: its counts, and what is at its terminals, in words; None and "" for neither."""
+        """What stands beside a value: its counts, and what is at its terminals or what it means, in words.
+
+        None and "" for neither.
+        """
         controller = self._owner.get(signal)
         code = controller.signals[signal] if controller else None
         if controller is None or code is None or not code.area or code.declared.bits == 1:
             return None, ""
+        if code.words is not None:
+            number = int(controller.value(code))
+            return None, code.words(number) if number else ""
         if code.channel is None and code.scaling is None:
             return None, ""
         image = controller.image_out if code.area == "out" else controller.seen.get(code.task, controller.image_in)

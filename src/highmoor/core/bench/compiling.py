@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
@@ -11,11 +12,12 @@ from highmoor.core.bench.controller import SignalCode, SimulatedController
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
 from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DATA_TYPES, DataType
-from highmoor.core.plant.rows import Controller, Link, Module, Rail, Signal, Task
-from highmoor.core.signals.beside import BY_KEY
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Rail, Signal, Task
+from highmoor.core.signals.beside import BY_KEY, CODE
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import LinkFacts, SignalPath, is_packed, raw_type, task_of
-from highmoor.core.signals.places import place_of
+from highmoor.core.signals.places import network_of, place_of
 from highmoor.core.signals.scaling import Linear
 
 _MARGIN = 16
@@ -77,7 +79,7 @@ def _code(
     task = task_of(reader, signal)
     area: Literal["in", "out", ""] = ""
     raw, octet, bit, order, scaling, holder = declared, 0, 0, "ABCD", None, ""
-    width, terminal, channel = 0, "", None
+    width, terminal, channel, words = 0, "", None, None
     if facts and facts.controller == signal.controller and facts.octet is not None and facts.bit is not None:
         link = analysis.plant.get(facts.link, Link)
         place = place_of(reader, link.place, link.key)
@@ -90,6 +92,7 @@ def _code(
             scaling = Linear.of(link.scaling)
             # What an exchange tells of itself stays true when it fails.
             beside_data = place is not None and place.kind in BY_KEY
+            words = _words(reader, link.place) if place is not None and place.kind == CODE.key else None
             holder = "" if beside_data else (place.carrier if place else "") or link.place
             width = facts.bits if packed else 0
             module = analysis.plant.find(link.place)
@@ -102,8 +105,15 @@ def _code(
     least, most = _span(declared, raw, width, scaling, channel)
     return SignalCode(
         signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder, width, least, most,
-        terminal, channel,
+        terminal, channel, words,
     )  # fmt: skip
+
+
+def _words(reader: Reader, exchange: str) -> Callable[[int], str] | None:
+    """How the error codes of an exchange read."""
+    network = network_of(reader, reader.row(exchange, Exchange))
+    bus = fieldbus_of(network.kind) if network else None
+    return bus.explain if bus else None
 
 
 def _span(

@@ -39,6 +39,8 @@ class SignalCode:
     most: float | None = None
     terminal: str = ""
     channel: AnalogueRange | None = None
+    # What its number means in words, where it is a code.
+    words: Callable[[int], str] | None = None
 
     @property
     def place(self) -> tuple[str, int, int]:

@@ -263,6 +263,7 @@ class Fieldbus:
     checks: tuple[Check, ...]
     mends: Mapping[str, Callable[[Analysis, Finding], Mend | None]]
     bench: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
+    # What an exchange's error code means, in words.
     explain: Callable[[int], str]
     rail: RailRule | None = None
     # Where an exchange's interval is set.

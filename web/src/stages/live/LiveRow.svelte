@@ -101,10 +101,8 @@
     {:else}<LiveValue {plant} signal={signal.id} unit={signal.unit ?? ''} />{/if}
     {#if refused}<p class="refused" role="alert">{refused}</p>{/if}
   </td>
-  <td class="mono quiet beside"
-    >{now?.electrical ?? ''}{now?.electrical ? ' · ' : ''}{now?.raw == null
-      ? ''
-      : live(now.raw)}</td
+  <td class="mono quiet beside" title={now?.electrical}
+    >{[now?.electrical, now?.raw == null ? '' : live(now.raw)].filter(Boolean).join(' · ')}</td
   >
   <td
     >{#if typeof now?.value === 'number' || typeof now?.value === 'boolean'}<Trend
@@ -136,6 +134,9 @@
   td {
     white-space: nowrap;
   }
+  td:first-child {
+    padding-left: 4px;
+  }
   tr:focus {
     outline: 2px solid var(--heather);
     outline-offset: -2px;
@@ -151,6 +152,9 @@
   .beside {
     font-size: 11.5px;
     text-align: right;
+    max-width: 190px;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .refused {
     margin: 0;

@@ -65,8 +65,11 @@ EXTENDED: dict[int, str] = {
 
 
 def explain(code: int) -> str:
-    """A status as a sentence; a refusal of a connection is given as 0x01xxxx with its extended status."""
-    if code >> 16 == 0x01:
+    """A status as a sentence; a refusal of a connection is given by its extended status, with or without 0x01 before.
+
+    Extended statuses of the connection manager begin at 0x0100, so that none is taken for a general one.
+    """
+    if code >> 16 == 0x01 or code > 0xFF:
         extended = code & 0xFFFF
         return EXTENDED.get(extended, f"refused with extended status 16#{extended:04X}, which the standard leaves open")
     return GENERAL.get(code, f"status 16#{code:02X}, which the standard leaves open")

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
 from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.modbus.explain import SILENT
 from highmoor.core.networks.modbus.health import Health, kind_of, watch_ms
 from highmoor.core.networks.modbus.pdu import Request
 from highmoor.core.networks.modbus.settings import ExchangeSettings
@@ -22,8 +23,6 @@ NS_A_MS = 1_000_000
 LOOK_NS = 5 * NS_A_MS
 # Before anything else that happens in one moment: first all who are due are known, then one of them is asked.
 _FIRST = -1_000_000
-# Error codes beside the exceptions of the protocol: nobody answered, and what came was no frame.
-SILENT, DAMAGED = 0xFF, 0xFE
 
 
 @dataclass(slots=True)

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, Memory, Wire
 from highmoor.core.networks.fieldbus import BenchLine
-from highmoor.core.networks.modbus.asked import NS_A_MS, SILENT, Asked, Queue
-from highmoor.core.networks.modbus.explain import explain
+from highmoor.core.networks.modbus.asked import NS_A_MS, Asked, Queue
+from highmoor.core.networks.modbus.explain import SILENT, explain
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
     Request,
