@@ -1,8 +1,10 @@
 <script lang="ts">
+  import type { PartResult } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
   import LiveValue from '../../kit/LiveValue.svelte';
   import WriteValue from '../../kit/WriteValue.svelte';
   import Mark from '../../kit/Mark.svelte';
+  import NameIt from '../../kit/NameIt.svelte';
   import { shown } from '../../kit/numbers';
   import { controllerOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
@@ -36,23 +38,42 @@
     transfers.filter((t) => plant.part('exchange.wire', t.exchange.id)?.octets !== 0),
   );
 
-  /** Each piece that has a signal at either end, with both. */
+  type End = PartResult<'exchange.octets'>['pieces'][number];
+  // So many free places are offered behind those that have a signal.
+  const FREE = 3;
+
+  /** Each piece that has a signal at either end, with both, and the first ones that have none. */
   function rows(exchange: string, inward: boolean) {
     const near = plant.part('exchange.octets', exchange);
     const far = plant.part('exchange.far-octets', exchange);
     const [given, taken] = inward ? [far, near] : [near, far];
+    let free = 0;
     return (near?.pieces ?? []).flatMap((piece, n) => {
-      const from = given?.pieces[n]?.signals ?? [];
-      const to = taken?.pieces[n]?.signals ?? [];
+      const [fromPiece, toPiece] = [given?.pieces[n], taken?.pieces[n]];
+      const from = fromPiece?.signals ?? [];
+      const to = toPiece?.signals ?? [];
       const bits = [...new Set([...from, ...to].map((s) => s.bit))];
+      if (!bits.length && !covered(given, piece) && !covered(taken, piece) && free++ < FREE)
+        bits.push(null);
       return bits.map((bit) => ({
         key: `${piece.key}.${bit}`,
         label: bit == null ? piece.label : `${piece.label} bit ${bit}`,
         from: from.filter((s) => s.bit === bit),
         to: to.filter((s) => s.bit === bit),
+        fromPiece,
+        toPiece,
+        bit,
       }));
     });
   }
+
+  /** Whether a longer value before it runs over a piece. */
+  const covered = (end: { pieces: End[] } | null | undefined, piece: End) =>
+    end?.pieces.some((p) => p.signals.length && p.bit < piece.bit && p.bit + p.bits > piece.bit);
+
+  /** What names a place at one end: a bit of a piece as such. */
+  const keyOf = (piece: End | undefined, bit: number | null | undefined) =>
+    piece ? (bit == null ? piece.key : `${piece.key}.${bit}`) : '';
 
   const lives = $derived(
     new Map(
@@ -134,7 +155,7 @@
         />
       {:else if found}<Mark state={found.severity} word={found.title} />{/if}
     </h2>
-    {#if pairs.length}
+    {#if pairs.some((p) => !transfer.exchange.settings?.health || p.from.length || p.to.length)}
       <table>
         <thead>
           <tr
@@ -147,7 +168,16 @@
           {#each pairs as pair (pair.key)}
             <tr>
               <td class="mono">{pair.label}</td>
-              <td class="mono">{@render end(pair.from)}</td>
+              <td class="mono"
+                >{@render end(
+                  pair.from,
+                  transfer.from.id,
+                  transfer.exchange.id,
+                  keyOf(pair.fromPiece, pair.bit),
+                  pair.to[0]?.type ?? pair.fromPiece?.data_type ?? '',
+                  `${pair.label} in ${transfer.from.name}`,
+                )}</td
+              >
               <td class="number"
                 >{#each pair.from as signal (signal.signal)}<WriteValue
                     {plant}
@@ -155,7 +185,16 @@
                   />{/each}</td
               >
               <td class="arrow">→</td>
-              <td class="mono">{@render end(pair.to)}</td>
+              <td class="mono"
+                >{@render end(
+                  pair.to,
+                  transfer.to.id,
+                  transfer.exchange.id,
+                  keyOf(pair.toPiece, pair.bit),
+                  pair.from[0]?.type ?? pair.toPiece?.data_type ?? '',
+                  `${pair.label} in ${transfer.to.name}`,
+                )}</td
+              >
               <td class="number">{@render value(pair.to)}</td>
             </tr>
           {/each}
@@ -171,7 +210,14 @@
   </section>
 {/each}
 
-{#snippet end(signals: { signal: string; name: string; type: string }[])}
+{#snippet end(
+  signals: { signal: string; name: string; type: string }[],
+  controller: string,
+  exchange: string,
+  key: string,
+  type: string,
+  label: string,
+)}
   {#each signals as signal (signal.signal)}
     <a
       href="/p/{plant.key}/signals/{signal.signal}"
@@ -181,7 +227,8 @@
       }}>{signal.name}</a
     > <span class="quiet">{signal.type}</span>
   {:else}
-    <span class="quiet">nothing linked</span>
+    {#if key}<NameIt {plant} {controller} place={exchange} {key} {type} {label} />
+    {:else}<span class="quiet">nothing linked</span>{/if}
   {/each}
 {/snippet}
 
