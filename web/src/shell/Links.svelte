@@ -32,10 +32,31 @@
     return [span?.[0] ?? 0, span?.[1] ?? 1000];
   }
 
-  function scale(link: string, span: [number, number] | null) {
-    const scaling = span && { raw_lo: span[0], raw_hi: span[1], lo: 0, hi: 100, clamp: false };
-    const edit = { kind: 'set' as const, ids: [link], values: { scaling } };
-    void plant.edit(edit, scaling ? 'Scale a signal' : 'Take a scaling away').catch(() => {});
+  /** A scaled value has a fraction: a whole number becomes a REAL, and what it was is the type of its count. One with
+   * several links stays what it is, because the others would change with it. */
+  function scale(link: string, [raw_lo, raw_hi]: [number, number]) {
+    const type = row?.type ?? '';
+    const real = /^L?REAL$/.test(type);
+    const raw_type = real ? undefined : type;
+    const scaling = { raw_lo, raw_hi, lo: 0, hi: 100, clamp: false, raw_type };
+    const scaled = { kind: 'set' as const, ids: [link], values: { scaling } };
+    const typed = { kind: 'set' as const, ids: [signal], values: { type: 'REAL' } };
+    const edit = {
+      kind: 'batch' as const,
+      edits: real || links.length > 1 ? [scaled] : [scaled, typed],
+    };
+    void plant.edit(edit, `Scale ${row?.name}`).catch(() => {});
+  }
+
+  function unscale(link: Row<'links'>) {
+    const count = link.scaling?.raw_type as string | undefined;
+    const plain = { kind: 'set' as const, ids: [link.id], values: { scaling: null } };
+    const typed = { kind: 'set' as const, ids: [signal], values: { type: count } };
+    const edit = {
+      kind: 'batch' as const,
+      edits: count && links.length === 1 ? [plain, typed] : [plain],
+    };
+    void plant.edit(edit, `Take the scaling of ${row?.name} away`).catch(() => {});
   }
 
   // The part is asked for before it is needed, so that the button knows the channel's counts.
@@ -70,7 +91,7 @@
   {#if plant.mayEdit}
     <p class="row">
       {#if link.scaling}
-        <button class="plain" onclick={() => scale(link.id, null)}>Do not scale</button>
+        <button class="plain" onclick={() => unscale(link)}>Do not scale</button>
       {:else if row?.type !== 'BOOL'}
         <button class="plain" onclick={() => scale(link.id, rawSpan(link))}>Scale it</button>
       {/if}

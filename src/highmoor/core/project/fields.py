@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from highmoor.core.catalogue.types import Catalogue, DeviceType
+from highmoor.core.catalogue.types import AnalogueRange, Catalogue, DeviceType
 from highmoor.core.datatypes import DATA_TYPES, ORDERS, Order
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
@@ -344,15 +344,19 @@ def _signal(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[FieldSpec,
 _RAW_TYPES = tuple(Choice(t.name, t.name) for t in DATA_TYPES.values() if t.bits > 1)
 
 
-def scaling_fields(row: Link) -> tuple[FieldSpec, ...]:
-    """The scaling of a link as one, and each of its ends where it has one."""
+def scaling_fields(row: Link, counted: AnalogueRange | None = None) -> tuple[FieldSpec, ...]:
+    """The scaling of a link as one, and each of its ends where it has one; `counted` is the channel's number format."""
     whole = FieldSpec("scaling", "Scaling", "special", optional=True, read=scaling_object)
     if row.scaling is None:
         return (whole,)
+    hint = beside = ""
+    if counted:
+        hint = "The nominal span ends below the channel's last count, so that over-range and a broken wire show."
+        beside = f"{counted.label}: {counted.raw_low} … {counted.raw_high}, counts to {counted.raw_max}"
     return (
         whole,
-        FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0),
-        FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0),
+        FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0, hint=hint),
+        FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0, hint=hint, show=lambda _: beside),
         FieldSpec("scaling.lo", "Value at low end", "number", default=0),
         FieldSpec("scaling.hi", "Value at high end", "number", default=0),
         FieldSpec("scaling.clamp", "Hold at the ends", "boolean", default=False),
@@ -374,8 +378,15 @@ def _link(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...
             disabled=given,
             hint="A is the highest octet of a 32-bit value. This is the order they travel in on the wire.",
         ),
-        *scaling_fields(row),
+        *scaling_fields(row, _counted(catalogue, place, row.key)),
     )  # fmt: skip
+
+
+def _counted(catalogue: Catalogue, place: Any, key: str) -> AnalogueRange | None:
+    """The number format of a channel as it is set."""
+    device = catalogue.find(place.type) if isinstance(place, Module) else None
+    channel = device.channel(key) if device else None
+    return channel.range(place.settings) if channel else None
 
 
 def scaling_object(given: Any) -> dict[str, Any]:
