@@ -49,6 +49,21 @@ def test_a_subnet_by_hand() -> None:
     assert address_plan(stations("/28", "modbus-tcp", "10.1.0.3"), 12)[0].block is None
 
 
+def test_a_partner_is_its_own_port_and_at_another_address_somebody_else() -> None:
+    plant = stations("/28", "modbus-tcp")
+    made = apply(plant, BUILTIN, edits.Batch(edits=[
+        edits.AddController(type="tarnfell.tf-21", name="KILN", address="10.1.0.2", tag="$c"),
+        edits.AddStation(network=plant.all(Network)[0].id, partner="$c", tag="$s"),
+    ]))  # fmt: skip
+
+    def owners(of: Plant) -> dict[int, int]:
+        return {c.number: len(c.owners) for c in address_plan(of, 1)[0].cells if c.owners}
+
+    assert owners(made.plant) == {1: 1, 2: 1}
+    moved = edits.SetFields(ids=[made.tags["$s"]], values={"address": "10.1.0.3"})
+    assert owners(apply(made.plant, BUILTIN, moved).plant) == {1: 1, 2: 1, 3: 1}
+
+
 def test_a_wide_subnet_shows_the_blocks_in_use() -> None:
     fields = address_plan(stations("/16", "modbus-tcp", "10.1.0.3", "10.1.7.0", "10.1.7.255"), 1)
     assert [f.span for f in fields] == ["10.1.0.0/24", "10.1.7.0/24"]

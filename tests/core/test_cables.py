@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
+from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.tree import NetworkTree, TreeNode
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
@@ -59,6 +60,31 @@ def nodes(plant: Plant) -> dict[str, TreeNode]:
 
 
 STAR = (("W", "", "es-5"), ("A", "W", ""), ("B", "W", ""), ("V", "W", "es-8s"), ("C", "V", ""), ("D", "V", ""))
+
+
+@pytest.mark.parametrize(("stations", "offered"), [(4, "ES-5"), (5, "ES-8")])
+def test_a_switch_put_between_has_a_socket_for_everybody(stations: int, offered: str) -> None:
+    """Behind a switch that hangs on the port there is no multicast to ask for; one socket leads to the port."""
+    plant = laid(("W", "", "es-5"), *((f"A{n}", "", "") for n in range(stations - 1)))
+    quiet = [x.id for x in plant.all(Exchange) if x.direction == "in"]
+    to_one = edits.SetFields(ids=quiet, values={"settings.transfer": "point-to-point"})
+    analysis = analyse(apply(plant, BUILTIN, to_one).plant, BUILTIN)
+    found = next(f for f in analysis.findings.values() if f.code == "NET-110")
+    remedy = remedy_of(analysis, found)
+    assert remedy is not None
+    assert remedy.label == f"Put a switch {offered} between"
+
+
+@pytest.mark.parametrize(("fieldbus", "kind", "taken"), [
+    ("ethernet-ip", "tarnfell.es-5", True), ("modbus-tcp", "tarnfell.es-5", True),
+    ("modbus-rtu", "tarnfell.es-5", False),
+    ("ethernet-ip", "generic.modbus-tcp", False), ("ethernet-ip", "generic.ethernet-ip", True),
+    ("ethernet-ip", "tarnfell.di-16", False),
+])  # fmt: skip
+def test_what_can_be_a_station_of_a_fieldbus(fieldbus: str, kind: str, taken: bool) -> None:
+    bus = fieldbus_of(fieldbus)
+    assert bus is not None
+    assert bus.takes(BUILTIN.find(kind)) is taken
 
 
 def test_every_cable_by_hand() -> None:

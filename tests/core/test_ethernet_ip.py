@@ -34,7 +34,7 @@ from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Exchange, Link, Network, Port, Signal, Station
+from highmoor.core.plant.rows import Connection, Exchange, Link, Network, PinnedType, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -810,3 +810,14 @@ def test_a_device_of_which_nobody_knows_what_it_bears_is_not_told_a_limit() -> N
 )
 def test_an_error_code_reads_as_its_status(code: int, says: str) -> None:
     assert FIELDBUS.explain(code).startswith(says)
+
+
+@pytest.mark.parametrize(("users", "says"), [(4, "S0, S1, S2, S3."), (6, "S0, S1, S2, S3 and 2 more.")])
+def test_a_type_in_use_says_by_whom(users: int, says: str) -> None:
+    plant = cell(*[{"type": "cv7"}] * users)
+    pin = PinnedType("d1", KEYS["cv7"], "cv7", "0" * 64, 1, "cv7.eds", "m")
+    plant = Plant.of([*plant.rows(), pin], plant.counter)
+    with pytest.raises(Refusal, match=f"The type is in use: {says}"):
+        apply(plant, LIBRARY, edits.Remove(ids=["d1"]))
+    unused = Plant.of([*cell({"type": "pm8"}).rows(), pin], plant.counter)
+    assert not apply(unused, LIBRARY, edits.Remove(ids=["d1"])).plant.all(PinnedType)
