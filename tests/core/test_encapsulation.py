@@ -24,7 +24,8 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Network, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
-from tests.core.test_ethernet_ip import BY_HAND, DRIVE, LIBRARY, Still, asking, cell, on, ramp, state
+from tests.core.test_ethernet_ip import BY_HAND, DRIVE, LIBRARY, Still, cell, on, state
+from tests.core.test_requests import asking, ramp
 
 FACTS = AdapterFacts(vendor=0xFAD1, device_type=2, product=75, revision="3.1", name="CV-7", points=DRIVE)
 

@@ -6,8 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from highmoor.core.catalogue.types import AnalogueRange, Catalogue, DeviceType
-from highmoor.core.datatypes import DATA_TYPES, ORDERS, Order
+from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.mounting import head_type, is_remote, slots_of
@@ -15,7 +14,7 @@ from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.cables import CABLE_KINDS, cable_kind
-from highmoor.core.networks.fieldbus import Around, Fieldbus, Line, WireLayout
+from highmoor.core.networks.fieldbus import Around, Fieldbus
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.numbering import read_rule
 from highmoor.core.networks.parked import PARKED, is_parked
@@ -39,14 +38,14 @@ from highmoor.core.plant.rows import (
     Station,
     Task,
 )
-from highmoor.core.signals.beside import BY_KEY
+from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, signal_fields
+from highmoor.core.project.wires import around, bus_of_station
 
 _CABINET = (
     FieldSpec("designation", "Reference designation", "text", default="", term="IEC 81346", optional=True),
     FieldSpec("location", "Location", "text", default="", optional=True),
     FieldSpec("note", "Note", "note", default="", optional=True),
 )
-_NAME = FieldSpec("name", "Name", "identifier", hint="Letters, digits, underscores; the program uses it.")
 _TITLE = FieldSpec("name", "Name", "text")
 
 
@@ -63,7 +62,7 @@ def _controller(plant: Plant, catalogue: Catalogue, row: Controller) -> tuple[Fi
     device = catalogue.find(row.type)
     types = tuple(Choice(t.key, t.name) for t in catalogue.of_kind("controller"))
     return (
-        _NAME,
+        PROGRAM_NAME,
         FieldSpec("type", "Type", "choice", choices=types, disabled="replace the controller to change its type"),
         FieldSpec(
             "firmware", "Firmware revision", "choice",
@@ -103,7 +102,7 @@ def _prefix(mask: str) -> str:
 
 def _task(plant: Plant, catalogue: Catalogue, row: Task) -> tuple[FieldSpec, ...]:
     return (
-        _NAME,
+        PROGRAM_NAME,
         FieldSpec("period_ms", "Period", "number", unit="ms", minimum=0.25, maximum=60000, window=True),
         FieldSpec("execution_ms", "Execution time", "number", unit="ms", minimum=0, maximum=60000),
     )
@@ -206,7 +205,7 @@ def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpe
 
 
 def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpec, ...]:
-    bus = _bus_of_station(plant, row)
+    bus = bus_of_station(plant, row)
     device = catalogue.find(row.type)
     switch = device is not None and device.kind == "switch"
     alike = [n for n in plant.all(Network) if bus and n.kind == bus.key]
@@ -223,7 +222,7 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
         ),
         *(_partner_fields(plant, row, bus) if bus and bus.partners and not switch else ()),
         *(_cable_fields(plant, catalogue, row) if bus and bus.medium == "ethernet" else ()),
-        *(bus.fields["stations"](row, _around(plant, catalogue, row, None)) if bus and not switch else ()),
+        *(bus.fields["stations"](row, around(plant, catalogue, row, None)) if bus and not switch else ()),
         *((PARKED,) if bus and not switch else ()),
         *_CABINET,
     )
@@ -278,129 +277,26 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[Fie
 
 def _connection(plant: Plant, catalogue: Catalogue, row: Connection) -> tuple[FieldSpec, ...]:
     station: Station | None = plant.find(row.station)
-    bus = _bus_of_station(plant, station)
+    bus = bus_of_station(plant, station)
     if bus is None or station is None:
         return ()
     # Where there is but one, it goes with its station.
     several = (PARKED,) if len(plant.children(Connection, station.id)) > 1 or is_parked(row) else ()
-    return (*bus.fields["connections"](row, _around(plant, catalogue, station, row)), *several)
+    return (*bus.fields["connections"](row, around(plant, catalogue, station, row)), *several)
 
 
 def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldSpec, ...]:
     connection: Connection | None = plant.find(row.connection)
     station: Station | None = plant.find(connection.station) if connection else None
-    bus = _bus_of_station(plant, station)
+    bus = bus_of_station(plant, station)
     return (
         _TITLE,
-        *(bus.fields["exchanges"](row, _around(plant, catalogue, station, connection)) if bus else ()),
+        *(bus.fields["exchanges"](row, around(plant, catalogue, station, connection)) if bus else ()),
         FieldSpec(
             f"pin_{row.direction}", "Pinned at", "integer", optional=True, minimum=0, maximum=65535, unit="octets",
             hint="Keeps its octets at this place in the image, whatever is added before it.",
         ),
     )  # fmt: skip
-
-
-def _around(plant: Plant, catalogue: Catalogue, station: Station | None, connection: Connection | None) -> Around:
-    """What a station, or a connection of it, stands in."""
-    if station is None:
-        return Around()
-    device = catalogue.find(station.type)
-    exchanges = tuple(plant.children(Exchange, connection.id)) if connection else ()
-    line = Line(station, connection, exchanges, device) if connection else None
-    return Around(plant.find(station.network), device, line)
-
-
-def wire_of(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> WireLayout | None:
-    """What an exchange carries; None on a network that nobody knows."""
-    connection: Connection | None = plant.find(exchange.connection)
-    station: Station | None = plant.find(connection.station) if connection else None
-    bus, line = _bus_of_station(plant, station), _around(plant, catalogue, station, connection).line
-    return bus.layout(exchange, line) if bus and line else None
-
-
-def usual_order(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> Order:
-    """How the octets of a value stand on an exchange's fieldbus unless a link says otherwise."""
-    wire = wire_of(plant, catalogue, exchange)
-    return wire.order if wire else "ABCD"
-
-
-def _bus_of_station(plant: Plant, station: Station | None) -> Fieldbus | None:
-    network: Network | None = plant.find(station.network) if station else None
-    return fieldbus_of(network.kind) if network else None
-
-
-def _signal(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[FieldSpec, ...]:
-    tasks = tuple(Choice(task.id, task.name) for task in plant.children(Task, row.controller))
-    return (
-        _NAME,
-        FieldSpec("type", "Type", "choice", choices=tuple(Choice(t, t) for t in DATA_TYPES), term="IEC 61131-3"),
-        FieldSpec("unit", "Unit", "text", default="", optional=True),
-        FieldSpec("task", "Refreshed by", "choice", choices=tasks, optional=True, hint="If empty: the slowest task."),
-        FieldSpec("asked_ms", "Response asked", "number", unit="ms", minimum=0, maximum=3_600_000, optional=True),
-        FieldSpec("note", "Note", "note", default="", optional=True),
-    )
-
-
-_RAW_TYPES = tuple(Choice(t.name, t.name) for t in DATA_TYPES.values() if t.bits > 1)
-
-
-def scaling_fields(row: Link, counted: AnalogueRange | None = None) -> tuple[FieldSpec, ...]:
-    """The scaling of a link as one, and each of its ends where it has one; `counted` is the channel's number format."""
-    whole = FieldSpec("scaling", "Scaling", "special", optional=True, read=scaling_object)
-    if row.scaling is None:
-        return (whole,)
-    hint = beside = ""
-    if counted:
-        hint = "The nominal span ends below the channel's last count, so that over-range and a broken wire show."
-        beside = f"{counted.label}: {counted.raw_low} … {counted.raw_high}, counts to {counted.raw_max}"
-    return (
-        whole,
-        FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0, hint=hint),
-        FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0, hint=hint, show=lambda _: beside),
-        FieldSpec("scaling.lo", "Value at low end", "number", default=0),
-        FieldSpec("scaling.hi", "Value at high end", "number", default=0),
-        FieldSpec("scaling.clamp", "Hold at the ends", "boolean", default=False),
-        FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES, optional=True, hint="If not set: INT."),
-    )
-
-
-def _link(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...]:
-    place, signal = plant.find(row.place), plant.find(row.signal)
-    given = "" if isinstance(place, Exchange) else "the module's type decides it"
-    if isinstance(signal, Signal) and signal.type == "BOOL":
-        given = "a single bit has none"
-    elif row.key in BY_KEY:
-        given = "the controller makes this value itself"
-    usual = usual_order(plant, catalogue, place) if isinstance(place, Exchange) else "ABCD"
-    return (
-        FieldSpec(
-            "order", "Octet order", "choice", default=usual, choices=tuple(Choice(o, o) for o in ORDERS),
-            disabled=given,
-            hint="A is the highest octet of a 32-bit value. This is the order they travel in on the wire.",
-        ),
-        *scaling_fields(row, _counted(catalogue, place, row.key)),
-    )  # fmt: skip
-
-
-def _counted(catalogue: Catalogue, place: Any, key: str) -> AnalogueRange | None:
-    """The number format of a channel as it is set."""
-    device = catalogue.find(place.type) if isinstance(place, Module) else None
-    channel = device.channel(key) if device else None
-    return channel.range(place.settings) if channel else None
-
-
-def scaling_object(given: Any) -> dict[str, Any]:
-    """A whole scaling at once: from the scaling editor, or cleared with null."""
-    if not isinstance(given, dict) or set(given) - {"raw_lo", "raw_hi", "lo", "hi", "clamp", "raw_type"}:
-        raise Refusal("A scaling has raw_lo, raw_hi, lo, hi, and may have clamp and raw_type.", value=given)
-    number = FieldSpec("scaling", "Scaling", "number")
-    result: dict[str, Any] = {key: number.parse(given.get(key, 0)) for key in ("raw_lo", "raw_hi", "lo", "hi")}
-    result["clamp"] = FieldSpec("scaling.clamp", "Hold at the ends", "boolean").parse(given.get("clamp", False))
-    if given.get("raw_type"):
-        result["raw_type"] = FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES).parse(
-            given["raw_type"]
-        )
-    return result
 
 
 _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]]] = {
@@ -416,6 +312,6 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Station: _station,
     Connection: _connection,
     Exchange: _exchange,
-    Signal: _signal,
-    Link: _link,
+    Signal: signal_fields,
+    Link: link_fields,
 }

@@ -12,8 +12,9 @@ from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
-from highmoor.core.project.fields import scaling_object, usual_order, wire_of
 from highmoor.core.project.patterns import counted
+from highmoor.core.project.signal_fields import scaling_object
+from highmoor.core.project.wires import usual_order, wire_of
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.places import BACK, FAR
 from highmoor.core.signals.spoken import channel_key, piece_key

@@ -15,7 +15,8 @@ from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Link, Module, Network, Rail, table_of, table_of_id
 from highmoor.core.plant.sound import row_problem
-from highmoor.core.project.fields import fields_of, scaling_fields
+from highmoor.core.project.fields import fields_of
+from highmoor.core.project.signal_fields import scaling_fields
 
 # What a row's type decides: it may have been chosen when the type was another one, and is then a finding.
 _OF_THE_TYPE: dict[type[Any], frozenset[str]] = {

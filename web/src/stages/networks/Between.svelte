@@ -38,42 +38,54 @@
     transfers.filter((t) => plant.part('exchange.wire', t.exchange.id)?.octets !== 0),
   );
 
-  type End = PartResult<'exchange.octets'>['pieces'][number];
+  type Piece = PartResult<'exchange.octets'>['pieces'][number];
+  type Controller = { id: string; name: string };
   // So many free places are offered behind those that have a signal.
   const FREE = 3;
 
   /** Each piece that has a signal at either end, with both, and the first ones that have none. */
-  function rows(exchange: string, inward: boolean) {
+  function rows(exchange: string, inward: boolean, giver: Controller, taker: Controller) {
     const near = plant.part('exchange.octets', exchange);
     const far = plant.part('exchange.far-octets', exchange);
     const [given, taken] = inward ? [far, near] : [near, far];
     let free = 0;
     return (near?.pieces ?? []).flatMap((piece, n) => {
-      const [fromPiece, toPiece] = [given?.pieces[n], taken?.pieces[n]];
-      const from = fromPiece?.signals ?? [];
-      const to = toPiece?.signals ?? [];
-      const bits = [...new Set([...from, ...to].map((s) => s.bit))];
+      const pieces = [given?.pieces[n], taken?.pieces[n]] as const;
+      const there = pieces.flatMap((one) => one?.signals ?? []);
+      const bits = [...new Set(there.map((s) => s.bit))];
       if (!bits.length && !covered(given, piece) && !covered(taken, piece) && free++ < FREE)
         bits.push(null);
-      return bits.map((bit) => ({
-        key: `${piece.key}.${bit}`,
-        label: bit == null ? piece.label : `${piece.label} bit ${bit}`,
-        from: from.filter((s) => s.bit === bit),
-        to: to.filter((s) => s.bit === bit),
-        fromPiece,
-        toPiece,
-        bit,
-      }));
+      return bits.map((bit) => {
+        const label = bit == null ? piece.label : `${piece.label} bit ${bit}`;
+        const type = there.find((s) => s.bit === bit)?.type ?? piece.data_type;
+        return {
+          key: `${piece.key}.${bit}`,
+          label,
+          from: end(pieces[0], bit, giver, label, type),
+          to: end(pieces[1], bit, taker, label, type),
+        };
+      });
     });
   }
 
-  /** Whether a longer value before it runs over a piece. */
-  const covered = (end: { pieces: End[] } | null | undefined, piece: End) =>
-    end?.pieces.some((p) => p.signals.length && p.bit < piece.bit && p.bit + p.bits > piece.bit);
+  /** One end of a row: its signals, and what a place without one is named by. */
+  const end = (
+    piece: Piece | undefined,
+    bit: number | null | undefined,
+    controller: Controller,
+    label: string,
+    type: string,
+  ) => ({
+    signals: (piece?.signals ?? []).filter((s) => s.bit === bit),
+    controller: controller.id,
+    key: piece ? (bit == null ? piece.key : `${piece.key}.${bit}`) : '',
+    label: `${label} in ${controller.name}`,
+    type,
+  });
 
-  /** What names a place at one end: a bit of a piece as such. */
-  const keyOf = (piece: End | undefined, bit: number | null | undefined) =>
-    piece ? (bit == null ? piece.key : `${piece.key}.${bit}`) : '';
+  /** Whether a longer value before it runs over a piece. */
+  const covered = (end: { pieces: Piece[] } | null | undefined, piece: Piece) =>
+    end?.pieces.some((p) => p.signals.length && p.bit < piece.bit && p.bit + p.bits > piece.bit);
 
   const lives = $derived(
     new Map(
@@ -93,8 +105,8 @@
   $effect(() => {
     if (!plant.bench.running) return;
     const ids = transfers.flatMap((t) =>
-      rows(t.exchange.id, t.exchange.direction === 'in').flatMap((r) =>
-        [...r.from, ...r.to].map((s) => s.signal),
+      rows(t.exchange.id, t.exchange.direction === 'in', t.from, t.to).flatMap((r) =>
+        [...r.from.signals, ...r.to.signals].map((s) => s.signal),
       ),
     );
     plant.bench.follow(ids);
@@ -135,7 +147,8 @@
   {@const wire = plant.part('exchange.wire', transfer.exchange.id)}
   {@const live = lives.get(transfer.exchange.id)}
   {@const found = plant.findingsAt([transfer.exchange.id])[0]}
-  {@const pairs = rows(transfer.exchange.id, transfer.exchange.direction === 'in')}
+  {@const inward = transfer.exchange.direction === 'in'}
+  {@const pairs = rows(transfer.exchange.id, inward, transfer.from, transfer.to)}
   <section>
     <h2 class="row">
       <button class="plain" onclick={() => open(transfer.network.id, transfer.exchange.id)}
@@ -155,7 +168,7 @@
         />
       {:else if found}<Mark state={found.severity} word={found.title} />{/if}
     </h2>
-    {#if pairs.some((p) => !transfer.exchange.settings?.health || p.from.length || p.to.length)}
+    {#if pairs.some((p) => !transfer.exchange.settings?.health || p.from.signals.length || p.to.signals.length)}
       <table>
         <thead>
           <tr
@@ -168,34 +181,16 @@
           {#each pairs as pair (pair.key)}
             <tr>
               <td class="mono">{pair.label}</td>
-              <td class="mono"
-                >{@render end(
-                  pair.from,
-                  transfer.from.id,
-                  transfer.exchange.id,
-                  keyOf(pair.fromPiece, pair.bit),
-                  pair.to[0]?.type ?? pair.fromPiece?.data_type ?? '',
-                  `${pair.label} in ${transfer.from.name}`,
-                )}</td
-              >
+              <td class="mono">{@render named(pair.from, transfer.exchange.id)}</td>
               <td class="number"
-                >{#each pair.from as signal (signal.signal)}<WriteValue
+                >{#each pair.from.signals as signal (signal.signal)}<WriteValue
                     {plant}
                     signal={signal.signal}
                   />{/each}</td
               >
               <td class="arrow">→</td>
-              <td class="mono"
-                >{@render end(
-                  pair.to,
-                  transfer.to.id,
-                  transfer.exchange.id,
-                  keyOf(pair.toPiece, pair.bit),
-                  pair.from[0]?.type ?? pair.toPiece?.data_type ?? '',
-                  `${pair.label} in ${transfer.to.name}`,
-                )}</td
-              >
-              <td class="number">{@render value(pair.to)}</td>
+              <td class="mono">{@render named(pair.to, transfer.exchange.id)}</td>
+              <td class="number">{@render value(pair.to.signals)}</td>
             </tr>
           {/each}
         </tbody>
@@ -210,15 +205,8 @@
   </section>
 {/each}
 
-{#snippet end(
-  signals: { signal: string; name: string; type: string }[],
-  controller: string,
-  exchange: string,
-  key: string,
-  type: string,
-  label: string,
-)}
-  {#each signals as signal (signal.signal)}
+{#snippet named(place: ReturnType<typeof end>, exchange: string)}
+  {#each place.signals as signal (signal.signal)}
     <a
       href="/p/{plant.key}/signals/{signal.signal}"
       onclick={(e) => {
@@ -227,7 +215,9 @@
       }}>{signal.name}</a
     > <span class="quiet">{signal.type}</span>
   {:else}
-    {#if key}<NameIt {plant} {controller} place={exchange} {key} {type} {label} />
+    {#if place.key}
+      {@const { controller, key, type, label } = place}
+      <NameIt {plant} {controller} place={exchange} {key} {type} {label} />
     {:else}<span class="quiet">nothing linked</span>{/if}
   {/each}
 {/snippet}

@@ -41,10 +41,21 @@
 
   const at = (one: (typeof octets.beside)[number]) =>
     one.octet == null
-      ? 'none until named'
+      ? ''
       : one.bits === 1
         ? `${one.octet}, bit ${one.bit}`
         : written(0, one.bits, one.octet);
+  // The pieces, and behind them what belongs to the exchange beside its data.
+  const lines = $derived([
+    ...rows.map((piece) => ({
+      ...piece,
+      help: '',
+      wire: written(piece.bit, piece.bits),
+      image:
+        octets.image_offset == null ? '–' : written(piece.bit, piece.bits, octets.image_offset),
+    })),
+    ...octets.beside.map((one) => ({ ...one, wire: '', image: at(one) })),
+  ]);
 </script>
 
 {#snippet named(signal: { signal: string; name: string })}
@@ -66,58 +77,29 @@
     >
   </thead>
   <tbody>
-    {#each rows as piece (piece.key)}
-      {#each piece.signals.length ? piece.signals : [null] as signal (signal?.link ?? piece.key)}
+    {#each lines as line (line.key)}
+      {#each line.signals.length ? line.signals : [null] as signal (signal?.link ?? line.key)}
         <tr class:chosen={signal && plant.selection.includes(signal.signal)}>
-          <td class="mono"
-            >{piece.label}{#if signal?.bit != null}<span class="quiet">, bit {signal.bit}</span
+          <td class:mono={line.wire} title={line.help}
+            >{line.label}{#if signal?.bit != null}<span class="quiet">, bit {signal.bit}</span
               >{/if}</td
           >
-          <td class="mono">{written(piece.bit, piece.bits)}</td>
-          <td class="mono"
-            >{octets.image_offset == null
-              ? '–'
-              : written(piece.bit, piece.bits, octets.image_offset)}</td
-          >
+          <td class="mono">{line.wire}</td>
+          <td class={line.image ? 'mono' : 'quiet'}>{line.image || 'none until named'}</td>
           <td class="mono">
             {#if signal}{@render named(signal)}
             {:else}<NameIt
                 {plant}
                 {controller}
                 place={exchange}
-                key={piece.key}
-                type={piece.data_type}
-                label={piece.label}
+                key={line.key}
+                type={line.data_type}
+                label={line.label}
               />{/if}
           </td>
           <td>{signal?.type ?? ''}</td>
           <td class="number">{signal?.span ?? ''} <span class="unit">{signal?.unit ?? ''}</span></td
           >
-          <td class="number"
-            >{#if signal}<LiveValue {plant} signal={signal.signal} />{/if}</td
-          >
-        </tr>
-      {/each}
-    {/each}
-    {#each octets.beside as one (one.key)}
-      {#each one.signals.length ? one.signals : [null] as signal (signal?.link ?? one.key)}
-        <tr class:chosen={signal && plant.selection.includes(signal.signal)}>
-          <td title={one.help}>{one.label}</td>
-          <td></td>
-          <td class={one.octet == null ? 'quiet' : 'mono'}>{at(one)}</td>
-          <td class="mono">
-            {#if signal}{@render named(signal)}
-            {:else}<NameIt
-                {plant}
-                {controller}
-                place={exchange}
-                key={one.key}
-                type={one.data_type}
-                label={one.label}
-              />{/if}
-          </td>
-          <td>{signal?.type ?? ''}</td>
-          <td></td>
           <td class="number"
             >{#if signal}<LiveValue {plant} signal={signal.signal} />{/if}</td
           >

@@ -1,0 +1,39 @@
+"""What the rows of a network stand in, and what an exchange carries, asked of a plant without its analysis."""
+
+from __future__ import annotations
+
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.datatypes import Order
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.fieldbus import Around, Fieldbus, Line, WireLayout
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+
+
+def around(plant: Plant, catalogue: Catalogue, station: Station | None, connection: Connection | None) -> Around:
+    """What a station, or a connection of it, stands in."""
+    if station is None:
+        return Around()
+    device = catalogue.find(station.type)
+    exchanges = tuple(plant.children(Exchange, connection.id)) if connection else ()
+    line = Line(station, connection, exchanges, device) if connection else None
+    return Around(plant.find(station.network), device, line)
+
+
+def wire_of(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> WireLayout | None:
+    """What an exchange carries; None on a network that nobody knows."""
+    connection: Connection | None = plant.find(exchange.connection)
+    station: Station | None = plant.find(connection.station) if connection else None
+    bus, line = bus_of_station(plant, station), around(plant, catalogue, station, connection).line
+    return bus.layout(exchange, line) if bus and line else None
+
+
+def usual_order(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> Order:
+    """How the octets of a value stand on an exchange's fieldbus unless a link says otherwise."""
+    wire = wire_of(plant, catalogue, exchange)
+    return wire.order if wire else "ABCD"
+
+
+def bus_of_station(plant: Plant, station: Station | None) -> Fieldbus | None:
+    network: Network | None = plant.find(station.network) if station else None
+    return fieldbus_of(network.kind) if network else None
