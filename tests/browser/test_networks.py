@@ -81,7 +81,13 @@ def test_what_one_controller_writes_another_reads_on_one_screen(page: Page) -> N
     Select(page.field("From")).select_by_visible_text("KILN")
     Select(page.field("To")).select_by_visible_text("STEEP")
     page.button("Add it")
-    page.says("KILN → STEEP", "STEEP asks every 200 ms over STEEP and others", "No signal at either end yet")
+    page.says("KILN → STEEP", "STEEP asks every 200 ms over STEEP and others")
+    # Its first place is named where it stands, at either end.
+    for end, name in (("KILN", "DraughtOut"), ("STEEP", "Draught")):
+        section = page.find("section", "KILN → STEEP")
+        section.find_element(By.CSS_SELECTOR, f"button[aria-label^='Name '][aria-label$='in {end}']").click()
+        page.keys(name, Keys.ENTER)
+        page.says(f"{name} UINT")
     page.click("button", "Add a transfer …")
     Select(page.field("Over")).select_by_visible_text("EtherNet/IP")
     page.says("Connection point")

@@ -16,7 +16,7 @@ from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank, rank_between, ranks_between
-from highmoor.core.plant.rows import Module, Signal
+from highmoor.core.plant.rows import Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
@@ -192,10 +192,12 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
 
     files = sorted((Path(__file__).parent / "fixtures").glob("plant-v*.json"))
     assert [f.stem for f in files] == [f"plant-v{n}" for n in range(1, SCHEMA_VERSION + 1)]
-    for file in files:
-        plant = parse_plant(file.read_bytes()).plant
+    plants = [parse_plant(file.read_bytes()).plant for file in files]
+    for plant in plants:
         assert len(plant.all(Signal)) == 104
         assert len(plant.all(Module)) == 20
+        assert plant.tables["links"] == plants[-1].tables["links"]
+    assert {link.way for link in plants[0].all(Link)} == {"data", "status"}
 
 
 def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:

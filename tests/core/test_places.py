@@ -16,6 +16,9 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Port
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
+from highmoor.core.project.exchange_format import upgraded_row
+from highmoor.core.signals.at import At
+from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.places import place_of
 from highmoor.core.signals.spoken import piece_key
 
@@ -118,7 +121,7 @@ def test_a_bit_said_is_that_bit_of_the_value(on: str, letter: str, data: st.Data
     width, kind = {"w": (16, "UINT"), "r": (16, "UINT"), "d": (32, "UDINT"), "o": (8, "USINT")}[letter]
     number, bit = data.draw(st.integers(0, 8 * OCTETS // width - 1)), data.draw(st.integers(0, width - 1))
     wire, reader = _wire(on), Reader(ANALYSES[on])
-    place = place_of(reader, _exchange(PLANTS[on]).id, piece_key(wire, f"{letter}{number}.{bit}"))
+    place = place_of(reader, _exchange(PLANTS[on]).id, At.read(piece_key(wire, f"{letter}{number}.{bit}")))
     assert place is not None
     octets = bytearray(OCTETS)
     octets[place.bit // 8] |= 1 << place.bit % 8
@@ -154,3 +157,24 @@ def test_a_run_begins_at_what_is_said() -> None:
         controller=controller.id, pattern="Bit{n}", count=3, type="BOOL", place=exchange.id, key="w0.14"
     )
     assert [link.key for link in apply(plant, BUILTIN, run).plant.all(Link)] == ["o1.6", "o1.7", "o2.0"]
+
+
+_AT = st.builds(
+    At, st.from_regex(r"[rob][0-9]{1,5}(\.[0-9]{1,2})?", fullmatch=True), st.sampled_from(["data", "back"]),
+    st.sampled_from(["own", "partner"]),
+)  # fmt: skip
+
+
+@given(_AT | st.builds(At, st.just(""), st.sampled_from(sorted(BY_KEY))) | st.builds(At, st.just("ch3")))
+def test_a_place_in_one_word_is_read_as_that_place(at: At) -> None:
+    assert At.read(at.word) == at
+
+
+@given(_AT)
+def test_an_older_link_leads_where_it_led(at: At) -> None:
+    """Before version 4 a link's key was that word."""
+    older = {"id": "l1", "key": at.word, "access": "reads"}
+    kept = upgraded_row("links", older, 3)
+    assert (kept["key"], kept["way"], kept["end"]) == (at.key, at.way, at.end)
+    beside = upgraded_row("links", {**older, "key": "status"}, 3)
+    assert (beside["key"], beside["way"], beside["end"]) == ("", "status", "own")

@@ -27,7 +27,8 @@ from highmoor.core.plant.rows import (
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.patterns import counted
-from highmoor.core.project.signal_edits import key_after
+from highmoor.core.project.signal_edits import at_after
+from highmoor.core.signals.at import At
 
 from .plants import built, hall
 
@@ -112,10 +113,18 @@ def test_decoding_takes_encoding_back(data_type: object, order: str, data: st.Da
 
 @pytest.mark.parametrize(
     ("key", "steps", "after"),
-    [("ch3", 2, "ch5"), ("r0", 4, "r4"), ("r4.14", 3, "r5.1"), ("b7", 1, "b8"), ("status", 0, "status")],
+    [
+        ("ch3", 2, "ch5"),
+        ("r0", 4, "r4"),
+        ("r4.14", 3, "r5.1"),
+        ("b7", 1, "b8"),
+        ("status", 0, "status"),
+        ("fwr4.14", 3, "fwr5.1"),
+        ("wb7", 1, "wb8"),
+    ],
 )
 def test_keys_count_on(key: str, steps: int, after: str) -> None:
-    assert key_after(key, steps) == after
+    assert at_after(At.read(key), steps).word == after
 
 
 def test_patterns() -> None:

@@ -275,6 +275,8 @@ class Link(Row):
     member = models.CharField(max_length=200)
     order = models.CharField(max_length=4)
     scaling = models.JSONField(null=True)
+    way = models.CharField(max_length=8)
+    end = models.CharField(max_length=8)
 
 
 # The core's table → its model; column names that differ from the core's fields, because `key` is the row's own.

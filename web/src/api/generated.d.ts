@@ -1097,7 +1097,8 @@ export interface components {
          * @description Ties a signal (or a member of it) to a place: a channel, a field of an exchange, a status bit.
          *
          *     `key` is the stable key of the place within its holder: `ch3` a channel, `r12` a register,
-         *     `r12.4` a bit in a register, `b7` a bit, `status` an exchange's status bit.
+         *     `r12.4` a bit in a register, `b7` a bit. `way` is which of an exchange's data it lies in, or what the exchange has
+         *     beside them, which needs no key; `end` whose image that is: that of the controller that asks, or its partner's.
          */
         Link: {
             /** Id */
@@ -1127,6 +1128,18 @@ export interface components {
             scaling?: {
                 [key: string]: unknown;
             } | null;
+            /**
+             * Way
+             * @default data
+             * @enum {string}
+             */
+            way: "data" | "back" | "status" | "code" | "running" | "length" | "start";
+            /**
+             * End
+             * @default own
+             * @enum {string}
+             */
+            end: "own" | "partner";
         };
         /**
          * Module

@@ -17,7 +17,7 @@ from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Rail, S
 from highmoor.core.signals.beside import BY_KEY, CODE
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import LinkFacts, SignalPath, is_packed, raw_type, task_of
-from highmoor.core.signals.places import network_of, place_of
+from highmoor.core.signals.places import network_of, place_of_link
 from highmoor.core.signals.scaling import Linear
 
 _MARGIN = 16
@@ -82,7 +82,7 @@ def _code(
     width, terminal, channel, words = 0, "", None, None
     if facts and facts.controller == signal.controller and facts.octet is not None and facts.bit is not None:
         link = analysis.plant.get(facts.link, Link)
-        place = place_of(reader, link.place, link.key)
+        place = place_of_link(reader, link)
         raw = raw_type(signal, place, link) or declared
         size = image.in_octets if facts.area == "in" else image.out_octets
         packed = place is not None and raw.bits > 1 and is_packed(place)

@@ -208,12 +208,17 @@ class Signal:
     task: Annotated[str | None, Ref(("tasks",), on_removal="clear")] = None
 
 
+End: TypeAlias = Literal["own", "partner"]
+Way: TypeAlias = Literal["data", "back", "status", "code", "running", "length", "start"]
+
+
 @dataclass(frozen=True, slots=True)
 class Link:
     """Ties a signal (or a member of it) to a place: a channel, a field of an exchange, a status bit.
 
     `key` is the stable key of the place within its holder: `ch3` a channel, `r12` a register,
-    `r12.4` a bit in a register, `b7` a bit, `status` an exchange's status bit.
+    `r12.4` a bit in a register, `b7` a bit. `way` is which of an exchange's data it lies in, or what the exchange has
+    beside them, which needs no key; `end` whose image that is: that of the controller that asks, or its partner's.
     """
 
     id: str
@@ -224,6 +229,8 @@ class Link:
     member: str = ""
     order: str = "ABCD"
     scaling: Json | None = None
+    way: Way = "data"
+    end: End = "own"
 
 
 Row: TypeAlias = (

@@ -26,7 +26,7 @@ from highmoor.core.plant.sound import row_problem
 from highmoor.core.project.stored import restored_row
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 OCTETS_AT_MOST = 64 * 1024 * 1024
 # Ten times a large plant: what is computed of it has to fit into memory as well.
 ROWS_AT_MOST = 100_000
@@ -34,12 +34,30 @@ _ID = re.compile(r"[a-z][0-9a-z]{1,12}")
 _READING = TypeAdapter(DeviceType)
 _ADAPTERS = {name: TypeAdapter(table.row) for name, table in TABLES.items()}
 
+_LETTERED = re.compile(r"(f?)(w?)([rob][0-9].*)")
+
+
+def _parted(row: dict[str, Any]) -> dict[str, Any]:
+    key = row.get("key")
+    if not isinstance(key, str):
+        return row
+    if key in ("status", "code", "running", "length", "start"):
+        return {**row, "key": "", "way": key, "end": "own"}
+    found = _LETTERED.fullmatch(key)
+    if found is None:
+        return {**row, "way": "data", "end": "own"}
+    way, end = ("back" if found[2] else "data"), ("partner" if found[1] else "own")
+    return {**row, "key": found[3], "way": way, "end": end}
+
+
 # Version n → by table, the function that makes a row of version n + 1 of one of version n, on plain JSON.
 UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     # 2: rails stand on remote stations as well.
     1: {"rails": lambda row: {("head" if key == "controller" else key): value for key, value in row.items()}},
     # 3: modules have ports as well.
     2: {"ports": lambda row: {("device" if key == "controller" else key): value for key, value in row.items()}},
+    # 4: which way and whose end a link is of no longer stands in letters before its key.
+    3: {"links": _parted},
 }
 
 

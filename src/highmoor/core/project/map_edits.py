@@ -20,6 +20,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Link, Network, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import add_exchange
+from highmoor.core.signals.at import At
 
 Way = Literal["in", "out"]
 _READS = {0: EXCHANGED[1], 1: EXCHANGED[2], 3: EXCHANGED[4], 4: EXCHANGED[3]}
@@ -106,7 +107,7 @@ def _signal(
     if register.bit is not None:
         key = f"{key}.{register.bit}"
     links = [draft.plant.get(i, Link) for i in draft.plant.referring("links", "place", exchange.id)]
-    if any(link.key == key for link in links):
+    if any(At.of(link) == At(key) for link in links):
         return
     name = _name(draft, controller, station, register)
     scaled = register.scale != 1 or register.offset != 0

@@ -218,7 +218,7 @@ def add_watch(draft: Draft, edit: edits.AddWatch) -> None:
         base = f"{stem if not stem[0].isdigit() else 'S' + stem}{'Alive' if edit.watch == 'beat' else 'Mirrored'}"
         name = next(n for k in range(1, 10_000) if (n := base if k == 1 else f"{base}{k}").lower() not in names)
         signal = Signal(draft.new_id("signals"), owner.id, name, "BOOL", draft.last_rank(Signal, owner.id)[0])
-        draft.put(signal, Link(draft.new_id("links"), signal.id, made[1].id, "status", "reads"))
+        draft.put(signal, Link(draft.new_id("links"), signal.id, made[1].id, "", "reads", way="status"))
     if edit.tag:
         draft.tags[edit.tag] = made[1].id
 

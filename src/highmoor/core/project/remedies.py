@@ -37,6 +37,7 @@ from highmoor.core.project.network_edits import next_address
 from highmoor.core.project.remedy import Remedy, set_fields, tried
 from highmoor.core.project.setting_remedies import SETTING_REMEDIES
 from highmoor.core.project.wiring_remedies import WIRING_REMEDIES
+from highmoor.core.signals.at import At
 
 _Maker = Callable[[Analysis, Finding], Remedy | None]
 
@@ -196,7 +197,7 @@ def _unlink(analysis: Analysis, found: Finding) -> Remedy | None:
 
 def _relink(analysis: Analysis, found: Finding) -> Remedy | None:
     link = analysis.plant.get(found.places[1].id, Link)
-    edit = edits.LinkSignal(signal=link.signal, place=link.place, key=link.key, instead=link.id)
+    edit = edits.LinkSignal(signal=link.signal, place=link.place, key=At.of(link).word, instead=link.id)
     turned = tried(analysis, found, Remedy("Link it the way the data goes", "in the project", edit))
     # A signal that is read elsewhere already cannot be read here too.
     return turned or _unlink(analysis, found)

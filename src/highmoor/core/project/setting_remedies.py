@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Finding
@@ -13,6 +14,7 @@ from highmoor.core.plant.rows import Link, Module, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.remedy import Remedy, set_fields, tried
+from highmoor.core.signals.at import At
 from highmoor.core.signals.path import SignalPath
 from highmoor.core.signals.places import place_of
 
@@ -57,18 +59,19 @@ def _nearest_place(analysis: Analysis, found: Finding) -> Remedy | None:
     """The last place of the same kind before the one that is not there; without one, no link."""
     link = analysis.plant.get(found.places[1].id, Link)
     reader = Reader(analysis)
-    told = _LAST_NUMBER.fullmatch(link.key)
+    at = At.of(link)
+    told = _LAST_NUMBER.fullmatch(at.key)
     if told:
         low, high = -1, int(told["number"])
         # Places of a kind are numbered without a gap: those that are there come first.
         while high - low > 1:
             middle = (low + high) // 2
-            there = place_of(reader, link.place, f"{told['head']}{middle}{told['bit'] or ''}")
+            there = place_of(reader, link.place, replace(at, key=f"{told['head']}{middle}{told['bit'] or ''}"))
             low, high = (middle, high) if there else (low, middle)
-        key = f"{told['head']}{low}{told['bit'] or ''}"
-        place = place_of(reader, link.place, key) if low >= 0 else None
+        at = replace(at, key=f"{told['head']}{low}{told['bit'] or ''}")
+        place = place_of(reader, link.place, at) if low >= 0 else None
         if place:
-            edit = edits.LinkSignal(signal=link.signal, place=link.place, key=key, instead=link.id)
+            edit = edits.LinkSignal(signal=link.signal, place=link.place, key=at.word, instead=link.id)
             nearest = tried(analysis, found, Remedy(f"Link it to {place.label}", "in the project", edit))
             if nearest:
                 return nearest

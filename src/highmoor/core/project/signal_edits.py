@@ -15,13 +15,13 @@ from highmoor.core.project.draft import Draft
 from highmoor.core.project.patterns import counted
 from highmoor.core.project.signal_fields import scaling_object
 from highmoor.core.project.wires import usual_order, wire_of
+from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
-from highmoor.core.signals.places import BACK, FAR
 from highmoor.core.signals.spoken import channel_key, piece_key
 
-_COUNTED_KEY = re.compile(r"(ch|f?w?[rbo])(\d{1,5})")
-_BIT_WITHIN = re.compile(r"(f?w?)([ro])(\d{1,5})\.(\d{1,2})")
-_VALUE_KEY = re.compile(r"f?w?([ro])\d{1,5}")
+_COUNTED_KEY = re.compile(r"(ch|[rbo])(\d{1,5})")
+_BIT_WITHIN = re.compile(r"([ro])(\d{1,5})\.(\d{1,2})")
+_VALUE_KEY = re.compile(r"([ro])\d{1,5}")
 _BITS_OF = {"r": 16, "o": 8}
 
 
@@ -40,7 +40,7 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
             raise Refusal(problem, field="pattern", value=edit.pattern)
     ranks = draft.last_rank(Signal, controller.id, edit.count)
     end = _End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
-    stride = edit.stride or (_stride(edit, end.key) if end else 1)
+    stride = edit.stride or (_stride(edit, end.at.key) if end else 1)
     rows: list[Any] = []
     for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
         signal = Signal(draft.new_id("signals"), controller.id, name, edit.type, rank, edit.unit, edit.note)
@@ -62,13 +62,20 @@ def _stride(edit: edits.AddSignals, key: str) -> int:
     return max(1, -(-bits // _BITS_OF[value[1]]))
 
 
-def key_after(key: str, steps: int) -> str:
+def at_after(at: At, steps: int) -> At:
+    """The place so many steps on. Raises Refusal for one of which there is only one."""
+    if steps and at.way in BY_KEY:
+        raise Refusal(f"There is only one {at.word}: a run of signals cannot continue from it.", field="key")
+    return replace(at, key=_key_after(at.key, steps))
+
+
+def _key_after(key: str, steps: int) -> str:
     """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0, o4.7 → o5.0."""
     bit = _BIT_WITHIN.fullmatch(key)
     if bit:
-        bits = _BITS_OF[bit[2]]
-        total = bits * int(bit[3]) + int(bit[4]) + steps
-        return f"{bit[1]}{bit[2]}{total // bits}.{total % bits}"
+        bits = _BITS_OF[bit[1]]
+        total = bits * int(bit[2]) + int(bit[3]) + steps
+        return f"{bit[1]}{total // bits}.{total % bits}"
     plain = _COUNTED_KEY.fullmatch(key)
     if plain:
         return f"{plain[1]}{int(plain[2]) + steps}"
@@ -90,7 +97,7 @@ def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
         old = []
     end = _End.of(draft, edit.place, edit.key)
     kept = [link for link in links if link not in old]
-    if any((link.place, link.key) == (end.place.id, end.key) for link in kept):
+    if any((link.place, At.of(link)) == (end.place.id, end.at) for link in kept):
         raise Refusal(f"{signal.name} is linked there already.", field="key", value=edit.key)
     scaling = edit.scaling if edit.scaling is not None else next((link.scaling for link in old), None)
     made = end.link(draft, signal.id, 0, scaling)
@@ -109,10 +116,10 @@ def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
 
 @dataclass(frozen=True, slots=True)
 class _End:
-    """Where links are made: the place, its key as it is kept, and how values usually stand there."""
+    """Where links are made: the place, what of it, and how values usually stand there."""
 
     place: Module | Exchange
-    key: str
+    at: At
     order: Order
 
     @classmethod
@@ -120,18 +127,21 @@ class _End:
         """The end that is meant. Raises Refusal for what can hold no signal."""
         place = draft.plant.get(draft.resolve(place_ref), object)
         if isinstance(place, Module):
-            return cls(place, channel_key(draft.catalogue.find(place.type), said), "ABCD")
+            return cls(place, At(channel_key(draft.catalogue.find(place.type), said)), "ABCD")
         if not isinstance(place, Exchange):
             raise Refusal("A signal is linked to a channel of a module or to an exchange.", value=place_ref)
         wire = wire_of(draft.plant, draft.catalogue, place)
-        return cls(place, piece_key(wire, said), wire.order) if wire else cls(place, said, "ABCD")
+        return cls(place, At.read(piece_key(wire, said)), wire.order) if wire else cls(place, At.read(said), "ABCD")
 
     def link(self, draft: Draft, signal: str, steps: int, scaling: dict[str, Any] | None) -> Link:
         """A signal's link to the place so many steps on."""
-        key = key_after(self.key, steps)
-        access = _access(draft, self.place, key)
+        at = at_after(self.at, steps)
+        access = _access(draft, self.place, at)
         stored = scaling_object(scaling) if scaling is not None else None
-        return Link(draft.new_id("links"), signal, self.place.id, key, access, order=self.order, scaling=stored)
+        return Link(
+            draft.new_id("links"), signal, self.place.id, at.key, access, order=self.order, scaling=stored,
+            way=at.way, end=at.end,
+        )  # fmt: skip
 
 
 def orders_on(draft: Draft, connection: Connection) -> dict[str, Order]:
@@ -152,17 +162,18 @@ def follow_orders(draft: Draft, before: dict[str, Order]) -> None:
             draft.put(*(replace(link, order=new) for link in own if link.order == old))
 
 
-def _access(draft: Draft, place: Module | Exchange, key: str) -> Literal["reads", "writes"]:
+def _access(draft: Draft, place: Module | Exchange, at: At) -> Literal["reads", "writes"]:
     """Which way a place goes follows from the place."""
     if isinstance(place, Exchange):
-        far, back = key.startswith(FAR), key.removeprefix(FAR).startswith(BACK)
-        if far != back:
-            # At the end of the one who is asked, data goes the other way, and so does what goes back.
-            return "writes" if place.direction == "in" else "reads"
-        return "writes" if (BY_KEY[key].area if key in BY_KEY else place.direction) == "out" else "reads"
+        if at.way in BY_KEY:
+            return "writes" if BY_KEY[at.way].area == "out" else "reads"
+        # At the end of the one who is asked, data goes the other way, and so does what goes back.
+        turned = (at.end == "partner") != (at.way == "back")
+        return "reads" if (place.direction == "in") != turned else "writes"
     device = draft.catalogue.find(place.type)
-    channel = device.channel(key) if device else None
+    channel = device.channel(at.key) if device else None
     if channel is None:
         name = device.name if device else place.type
-        raise Refusal(f"{name} has no channel {key.removeprefix('ch')}.", place=place.id, field="key", value=key)
+        said = at.key.removeprefix("ch")
+        raise Refusal(f"{name} has no channel {said}.", place=place.id, field="key", value=at.key)
     return "reads" if channel.group.inward else "writes"

@@ -9,9 +9,10 @@ from highmoor.core.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Exchange, Link, Module, Signal, Task
+from highmoor.core.plant.rows import Exchange, Link, Signal, Task
 from highmoor.core.project.wires import usual_order
 from highmoor.core.signals.beside import BY_KEY
+from highmoor.core.signals.conversion import channel_range
 
 PROGRAM_NAME = FieldSpec("name", "Name", "identifier", hint="Letters, digits, underscores; the program uses it.")
 
@@ -56,7 +57,7 @@ def link_fields(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpe
     given = "" if isinstance(place, Exchange) else "the module's type decides it"
     if isinstance(signal, Signal) and signal.type == "BOOL":
         given = "a single bit has none"
-    elif row.key in BY_KEY:
+    elif row.way in BY_KEY:
         given = "the controller makes this value itself"
     usual = usual_order(plant, catalogue, place) if isinstance(place, Exchange) else "ABCD"
     return (
@@ -65,15 +66,8 @@ def link_fields(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpe
             disabled=given,
             hint="A is the highest octet of a 32-bit value. This is the order they travel in on the wire.",
         ),
-        *scaling_fields(row, _counted(catalogue, place, row.key)),
+        *scaling_fields(row, channel_range(plant, catalogue, row)),
     )  # fmt: skip
-
-
-def _counted(catalogue: Catalogue, place: Any, key: str) -> AnalogueRange | None:
-    """The number format of a channel as it is set."""
-    device = catalogue.find(place.type) if isinstance(place, Module) else None
-    channel = device.channel(key) if device else None
-    return channel.range(place.settings) if channel else None
 
 
 def scaling_object(given: Any) -> dict[str, Any]:

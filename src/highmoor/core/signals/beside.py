@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.plant.rows import Way
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,7 +17,7 @@ class Beside:
     Words are of the controller's own making: they stand high octet first.
     """
 
-    key: str
+    key: Way
     label: str
     help: str
     area: Literal["in", "out"]
@@ -33,7 +34,7 @@ START = Beside("start", "start bit", "asks once each time it rises", "out", 1, "
 
 # In the order in which they lie behind the data.
 ALL: tuple[Beside, ...] = (STATUS, CODE, RUNNING, LENGTH, START)
-BY_KEY = {beside.key: beside for beside in ALL}
+BY_KEY: dict[str, Beside] = {beside.key: beside for beside in ALL}
 
 
 def beside_of(wire: WireLayout) -> Iterator[Beside]:

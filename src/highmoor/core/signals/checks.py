@@ -165,7 +165,7 @@ def _format(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
 def _overlap(result: ModuleChannels | ExchangeOctets, reader: Reader, root: str) -> Iterator[Finding]:
     if isinstance(result, ModuleChannels) and not result.out_octets:
         return
-    here = [(*pair, place_of(reader, root, key)) for key, pairs in linked_here(reader, root).items() for pair in pairs]
+    here = [(*pair, place_of(reader, root, at)) for at, pairs in linked_here(reader, root).items() for pair in pairs]
     if isinstance(result, ExchangeOctets):
         here += carried_here(reader, reader.row(root, Exchange))
     # Each end and each way of an exchange has octets of its own, and what stands beside the data lies in none of them.

@@ -88,7 +88,9 @@ def conversion(analysis: Analysis, signal_id: str) -> Conversion:
     """What lies between the forms of a signal. Raises Refusal for one that switches, or has nothing to convert."""
     plant = analysis.plant
     signal = plant.get(signal_id, Signal)
-    link = next((plant.get(i, Link) for i in plant.referring("links", "signal", signal.id)), None)
+    links = [plant.get(i, Link) for i in plant.referring("links", "signal", signal.id)]
+    # What it is read from comes before what it is written to.
+    link = min(links, key=lambda one: one.access != "reads", default=None)
     channel = channel_range(plant, analysis.catalogue, link) if link else None
     scaling = Linear.of(link.scaling) if link else None
     usable = scaling if scaling and scaling.usable else None

@@ -11,11 +11,12 @@ from highmoor.core.hardware.mounting import is_remote, terminals
 from highmoor.core.networks.fieldbus import Carried, WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData, padded
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal, Station
-from highmoor.core.signals.beside import BY_KEY, Beside, beside_of
+from highmoor.core.plant.rows import Connection, Controller, End, Exchange, Link, Module, Signal, Station, Way
+from highmoor.core.signals.at import At
+from highmoor.core.signals.beside import Beside, beside_of
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
 from highmoor.core.signals.path import raw_type, taken_bits, written_at, written_place
-from highmoor.core.signals.places import BACK, FAR, Place, controller_of, place_of
+from highmoor.core.signals.places import Place, controller_of, place_of, place_of_link
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,13 +113,13 @@ class ExchangeOctets:
 _NOTHING: dict[str, str] = {}
 
 
-def linked_here(reader: Reader, holder: str) -> dict[str, list[tuple[Link, Signal]]]:
-    """Links at a holder by key, with their signals."""
-    result: dict[str, list[tuple[Link, Signal]]] = {}
+def linked_here(reader: Reader, holder: str) -> dict[At, list[tuple[Link, Signal]]]:
+    """Links at a holder by where they lead, with their signals."""
+    result: dict[At, list[tuple[Link, Signal]]] = {}
     for link in reader.referring(Link, "place", holder):
         signal: Signal | None = reader.find(link.signal)
         if signal is not None:
-            result.setdefault(link.key, []).append((link, signal))
+            result.setdefault(At.of(link), []).append((link, signal))
     return result
 
 
@@ -128,8 +129,8 @@ def carried_here(reader: Reader, exchange: Exchange) -> list[tuple[Link, Signal,
     data: StationData | None = reader.part("station.data", connection.station) if connection else None
     found = []
     for module in dict.fromkeys(m.module for m in data.modules.values()) if data else ():
-        for key, pairs in linked_here(reader, module).items():
-            place = place_of(reader, module, key)
+        for at, pairs in linked_here(reader, module).items():
+            place = place_of(reader, module, at)
             if place and place.carrier == exchange.id:
                 found += [(link, signal, place) for link, signal in pairs]
     return found
@@ -170,7 +171,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
         own = channel_settings(module.settings, channel.key) if module.settings else _NOTHING
         written = ""
         if remote:
-            written = written_at(reader, place_of(reader, root, channel.key))
+            written = written_at(reader, place_of(reader, root, At(channel.key)))
         elif offset is not None:
             area = "in" if channel.group.inward else "out"
             written = written_place(area, offset + channel.bit // 8, channel.bit % 8, channel.group.bits)
@@ -184,7 +185,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                 chosen.label if chosen else "",
                 (chosen.raw_low, chosen.raw_high) if chosen else None,
                 written,
-                _linked(linked.get(channel.key, [])),
+                _linked(linked.get(At(channel.key), [])),
                 str(own.get("cable") or "") if own else "",
                 str(own.get("core") or "") if own else "",
                 str(own.get("note") or "") if own else "",
@@ -247,12 +248,6 @@ def _back_octets(reader: Reader, root: str) -> ExchangeOctets | None:
     return _end(reader, reader.row(root, Exchange), far=False, back=True) if wire.back_octets else None
 
 
-def _prefix(key: str) -> str:
-    """Which end of an exchange a key is of: f the far one, w what goes back."""
-    far = FAR if key.startswith(FAR) else ""
-    return far + (BACK if key.removeprefix(far).startswith(BACK) else "")
-
-
 def _far_octets(reader: Reader, root: str) -> ExchangeOctets | None:
     """The same in the controller that is asked; None where that is a device."""
     exchange = reader.row(root, Exchange)
@@ -265,22 +260,26 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
     wire: WireLayout = reader.part("exchange.wire", root)
     if back:
         wire = replace(wire, pieces=wire.back, octets=wire.back_octets, what=f"back: {wire.what}")
-    before = (FAR if far else "") + (BACK if back else "")
+    end: End = "partner" if far else "own"
+    way: Way = "back" if back else "data"
     owner: Controller | None = reader.find(controller_of(reader, root, far=far))
     image: ControllerImage | None = reader.part("controller.image", owner.id) if owner else None
     item = image.item(root, area) if image else None
-    linked = {key: pairs for key, pairs in linked_here(reader, root).items() if _prefix(key) == before}
-    carried = carried_here(reader, exchange) if not before else []
-    for key, pairs in linked.items():
-        at = place_of(reader, root, key) if key not in BY_KEY else None
-        carried += [(link, signal, at) for link, signal in pairs] if at else []
+    linked = linked_here(reader, root)
+    plain = not far and not back
+    carried = carried_here(reader, exchange) if plain else []
+    for at, pairs in linked.items():
+        place = place_of(reader, root, at) if (at.end, at.way) == (end, way) else None
+        carried += [(link, signal, place) for link, signal in pairs] if place else []
     pieces = []
     for piece in wire.pieces:
-        here = [(link, signal) for link, signal, at in carried if 0 <= at.bit - piece.bit < piece.bits]
+        here = [(link, signal) for link, signal, place in carried if 0 <= place.bit - piece.bit < piece.bits]
         # A value may run over the pieces behind it; a single bit is shown with the whole piece it stands in.
         widest = max((piece.bits, *(_bits(reader, link, signal) for link, signal in here)))
         pieces.append(
-            OctetField(before + piece.key, piece.label, piece.bit, widest, whole_type(piece.bits), _linked(here))
+            OctetField(
+                At(piece.key, way, end).word, piece.label, piece.bit, widest, whole_type(piece.bits), _linked(here)
+            )
         )
     return ExchangeOctets(
         wire.what,
@@ -293,7 +292,7 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
         image.alignment if image else 1,
         owner.name if owner else "",
         # What stands beside the data belongs to the controller that asks.
-        () if before else tuple(_beside(image, root, one, linked.get(one.key, [])) for one in beside_of(wire)),
+        tuple(_beside(image, root, one, linked.get(At("", one.key), [])) for one in beside_of(wire)) if plain else (),
     )
 
 
@@ -308,7 +307,7 @@ def _beside(
 
 
 def _bits(reader: Reader, link: Link, signal: Signal) -> int:
-    place = place_of(reader, link.place, link.key)
+    place = place_of_link(reader, link)
     return taken_bits(raw_type(signal, place, link), place)
 
 

@@ -159,8 +159,8 @@ def _want_network(
                 back: Area = "out" if exchange.direction == "in" else "in"
                 other_pin = exchange.pin_out if exchange.direction == "in" else exchange.pin_in
                 wanted[back].append(_Wanted(exchange.id, f"{label}, back", wire.back_octets, other_pin))
-            keys = {link.key for link in reader.referring(Link, "place", exchange.id)}
-            found.append((exchange.id, tuple(b for b in beside_of(wire) if b.always or b.key in keys)))
+            asked = {link.way for link in reader.referring(Link, "place", exchange.id)}
+            found.append((exchange.id, tuple(b for b in beside_of(wire) if b.always or b.key in asked)))
     return found
 
 

@@ -17,9 +17,10 @@ from highmoor.core.networks.lines import asked_lines
 from highmoor.core.networks.parked import parked_with
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Station, Task
+from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.image import ControllerImage
-from highmoor.core.signals.places import Place, controller_of, place_of, station_of
+from highmoor.core.signals.places import Place, controller_of, place_of_link, station_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +91,7 @@ class SignalPath:
 def _path(reader: Reader, root: str) -> SignalPath:
     signal = reader.row(root, Signal)
     links = sorted(reader.referring(Link, "signal", root), key=lambda link: link.access != "reads")
-    places = [place_of(reader, link.place, link.key) for link in links]
+    places = [place_of_link(reader, link) for link in links]
     facts = tuple(_facts(reader, signal, link, place) for link, place in zip(links, places, strict=True))
     ways: list[Way] = []
     source: tuple[Hop, ...] = ()
@@ -123,7 +124,7 @@ def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> L
         return LinkFacts(
             link.id,
             link.place,
-            link.key,
+            At.of(link).word,
             link.access,
             "nowhere",
             "",
@@ -140,7 +141,7 @@ def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> L
         )
     octet, bit = in_image(reader, place)
     return LinkFacts(
-        link.id, link.place, link.key, link.access, place.label, place.terminals, place.area, octet, bit, bits,
+        link.id, link.place, At.of(link).word, link.access, place.label, place.terminals, place.area, octet, bit, bits,
         "" if octet is None else written_place(place.area, octet, bit, bits), place.kind, place.bits, place.room,
         place.order or link.order, controller_of(reader, link.place, far=place.far) or "",
     )  # fmt: skip

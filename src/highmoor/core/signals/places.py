@@ -14,10 +14,10 @@ from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.fieldbus import WireField, WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
+from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
 
-FAR, BACK = "f", "w"
 _BIT = re.compile(r"([ro]\d{1,5})\.(\d{1,2})")
 _VALUE = re.compile(r"[ro](\d{1,5})")
 
@@ -32,7 +32,6 @@ class Place:
     """
 
     holder: str
-    key: str
     label: str
     area: Literal["in", "out"]
     bit: int
@@ -46,14 +45,19 @@ class Place:
     far: bool = False
 
 
-def place_of(reader: Reader, holder: str, key: str) -> Place | None:
-    """The place by its holder and key, None when the holder has none by this key."""
+def place_of(reader: Reader, holder: str, at: At) -> Place | None:
+    """The place within its holder, None when the holder has no such."""
     row = reader.find(holder)
     if isinstance(row, Module):
-        return _channel(reader, row, key)
+        return _channel(reader, row, at.key) if at == At(at.key) else None
     if isinstance(row, Exchange):
-        return _piece(reader, row, key)
+        return _far(reader, row, at) if at.end == "partner" else _near(reader, row, at)
     return None
+
+
+def place_of_link(reader: Reader, link: Link) -> Place | None:
+    """Where a link leads."""
+    return place_of(reader, link.place, At.of(link))
 
 
 def _channel(reader: Reader, module: Module, key: str) -> Place | None:
@@ -65,7 +69,6 @@ def _channel(reader: Reader, module: Module, key: str) -> Place | None:
     slot = mounting.slots.get(module.id, 0)
     place = Place(
         module.id,
-        key,
         f"{module.designation or device.name} slot {slot}, channel {channel.number}",
         "in" if channel.group.inward else "out",
         channel.bit,
@@ -105,14 +108,10 @@ def _remote(reader: Reader, place: Place, station_id: str) -> Place:
     )
 
 
-def _piece(reader: Reader, exchange: Exchange, key: str) -> Place | None:
-    return _far(reader, exchange, key) if key.startswith(FAR) else _near(reader, exchange, key)
-
-
-def _far(reader: Reader, exchange: Exchange, key: str) -> Place | None:
+def _far(reader: Reader, exchange: Exchange, at: At) -> Place | None:
     """The same piece as it lies in the partner's image, where data goes the other way."""
     station = _station_of(reader, exchange)
-    near = _near(reader, exchange, key.removeprefix(FAR)) if station and station.partner else None
+    near = _near(reader, exchange, replace(at, end="own")) if station and station.partner else None
     if near is None or near.kind in BY_KEY:
         return None
     network: Network | None = reader.find(station.network) if station else None
@@ -120,7 +119,7 @@ def _far(reader: Reader, exchange: Exchange, key: str) -> Place | None:
     asks: Controller | None = reader.find(owner)
     _, _, piece = near.label.partition(": ")
     label = f"{asks.name if asks else 'nobody'}, {exchange.name}: {piece}"
-    return replace(near, key=key, label=label, area="out" if near.area == "in" else "in", far=True)
+    return replace(near, label=label, area="out" if near.area == "in" else "in", far=True)
 
 
 def _station_of(reader: Reader, exchange: Exchange) -> Station | None:
@@ -129,20 +128,18 @@ def _station_of(reader: Reader, exchange: Exchange) -> Station | None:
     return station
 
 
-def _near(reader: Reader, exchange: Exchange, key: str) -> Place | None:
+def _near(reader: Reader, exchange: Exchange, at: At) -> Place | None:
     connection = reader.find(exchange.connection)
     station = reader.find(connection.station) if connection else None
     name = f"{station.name if station else ''}, {exchange.name}"
     wire: WireLayout = reader.part("exchange.wire", exchange.id)
-    if key.startswith(BACK):
-        return _back(exchange, wire, key, name)
-    beside = BY_KEY.get(key)
+    beside = BY_KEY.get(at.way)
     if beside is not None:
-        if beside not in beside_of(wire):
+        if at.key or beside not in beside_of(wire):
             return None
         label = f"{name}: {beside.label}"
-        return Place(exchange.id, key, label, beside.area, 0, beside.bits, key, room=beside.bits, order="ABCD")
-    return _of_wire(exchange, wire, key, name)
+        return Place(exchange.id, label, beside.area, 0, beside.bits, beside.key, room=beside.bits, order="ABCD")
+    return _back(exchange, wire, at.key, name) if at.way == "back" else _of_wire(exchange, wire, at.key, name)
 
 
 def _of_wire(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place | None:
@@ -159,14 +156,13 @@ def _of_wire(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place
             # Bit 0 of a register is the lowest of its second octet: registers travel high octet first.
             offset = register.bit + (8 + bit if bit < 8 else bit - 8)
         label = f"{name}: {register.label} bit {bit}"
-        return Place(exchange.id, key, label, exchange.direction, offset, 1, "bit", room=1)
+        return Place(exchange.id, label, exchange.direction, offset, 1, "bit", room=1)
     piece = piece or _piece_at(wire, key)
     if piece is None:
         return None
     kind = "register" if _VALUE.fullmatch(key) else "bit"
     return Place(
         exchange.id,
-        key,
         f"{name}: {piece.label}",
         exchange.direction,
         piece.bit,
@@ -179,10 +175,8 @@ def _of_wire(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place
 def _back(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place | None:
     """A piece that goes the other way in the same transaction."""
     there = replace(wire, pieces=wire.back, octets=wire.back_octets, bits=8 * wire.back_octets)
-    found = _of_wire(exchange, there, key.removeprefix(BACK), name)
-    if found is None:
-        return None
-    return replace(found, key=key, area="out" if found.area == "in" else "in")
+    found = _of_wire(exchange, there, key, name)
+    return replace(found, area="out" if found.area == "in" else "in") if found else None
 
 
 def _piece_at(wire: WireLayout, key: str) -> WireField | None:

@@ -10,13 +10,14 @@ import re
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.fieldbus import WireField, WireLayout
 from highmoor.core.signals.beside import BY_KEY
-from highmoor.core.signals.places import BACK, FAR
+
+# Letters before what is said, as they are before what is kept (`at.py`): the partner's end, what goes back.
+FAR, BACK = "f", "w"
 
 # Singular and plural are not told apart: nobody means two by "words 3".
 _WIDTHS = {"bit": 1, "b": 1, "coil": 1, "o": 8, "octet": 8, "byte": 8, "w": 16, "word": 16, "r": 16, "register": 16}
 _WIDTHS |= {"d": 32, "dw": 32, "dword": 32, "double word": 32}
 _SAID = re.compile(r"([a-z]+?(?: word)?)s? ?(\d{1,5})(?:(?: ?[.:] ?|,? bit )(\d{1,2}))?")
-# An end and a way are letters before what is said, as they are before what is kept.
 _END_AND_WAY = re.compile(rf"({FAR}?)({BACK}?)(?=[robwd]\d)")
 _CHANNEL = re.compile(r"(?:ch|channel)? ?(\d{1,4})")
 

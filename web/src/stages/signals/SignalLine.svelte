@@ -42,6 +42,8 @@
       own.find((f) => f.severity === 'error') ?? own.find((f) => f.severity === 'warning') ?? own[0]
     );
   });
+  // Where the link leads, in one word.
+  const word = $derived(path?.links.find((one) => one.link === link?.id)?.key ?? link?.key ?? '');
   const cell = $derived({ editing, onbegin, oncommit, oncancel });
   const keyWord = (key: string) =>
     key === 'status' || key === 'start' || key === 'running'
@@ -60,7 +62,7 @@
 <EditCell column="link" {...cell}>
   <span class="to" title={path?.links.map((one) => one.label).join('\n') ?? ''}>
     {#if link}<span class="place">{place}</span>
-      <span class="quiet key">{keyWord(link.key)}{more ? ` +${more}` : ''}</span>
+      <span class="quiet key">{keyWord(word)}{more ? ` +${more}` : ''}</span>
     {:else}<span class="quiet">not linked</span>{/if}
   </span>
 </EditCell>

@@ -141,13 +141,19 @@
     });
   }
 
+  /** Where a link leads, in one word. */
+  const word = (link: Row<'links'> | undefined): string =>
+    (link && plant.part('signal.path', link.signal)?.links.find((l) => l.link === link.id)?.key) ??
+    link?.key ??
+    '';
+
   function begin(column: Column, text?: string) {
     const signal = signals[at];
     if (!signal || !plant.mayEdit) return;
     problem = '';
     if (column === 'link') {
       linkPlace = links.get(signal.id)?.link.place ?? '';
-      linkKey = links.get(signal.id)?.link.key ?? '';
+      linkKey = word(links.get(signal.id)?.link);
     }
     const value = column === 'link' ? '' : signal[column];
     editing = { column, text: text ?? (value == null ? '' : String(value)) };
@@ -188,7 +194,7 @@
     const link = links.get(signal.id)?.link;
     if (!linkPlace && link)
       await plant.edit({ kind: 'remove', ids: [link.id] }, `Unlink ${signal.name}`);
-    else if (linkPlace && linkKey && (link?.place !== linkPlace || link?.key !== linkKey)) {
+    else if (linkPlace && linkKey && (link?.place !== linkPlace || word(link) !== linkKey)) {
       await plant.edit(
         {
           kind: 'link',
