@@ -11,6 +11,7 @@ from highmoor.core.analysis.findings import Check, Checks, finding
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.demo.generated import generated_cell, generated_plant
 from highmoor.core.demo.plant import demo_plant
+from highmoor.core.networks.lines import kind_at
 from highmoor.core.parts import CHECKS, PARTS, analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
@@ -42,7 +43,7 @@ def counted(plant: Plant) -> tuple[Analysis, list[tuple[str, str]]]:
 
         return Part(part.key, part.table, compute, part.headlines)
 
-    return Analysis(plant, BUILTIN, [noting(p) for p in PARTS], Checks(CHECKS)), done
+    return Analysis(plant, BUILTIN, [noting(p) for p in PARTS], Checks(CHECKS, kind_at)), done
 
 
 def test_one_entry_of_a_part_renews_only_who_read_that_entry() -> None:

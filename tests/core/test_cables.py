@@ -125,7 +125,36 @@ WRONG: dict[str, tuple[tuple[str, str, str], ...]] = {
     "NET-112": (("W", "", "es-16s"), *((f"D{n}", "W", "") for n in range(4))),
     "NET-113": (("A", "", ""),),
     "NET-114": (("W", "", "es-5"), ("V", "W", "es-5")),
+    "NET-118": STAR,
+    "NET-119": STAR,
 }
+
+
+def plugged(plant: Plant, field: str = "socket", **sockets: int | None) -> Plant:
+    """The same with cables in these sockets."""
+    for name, socket in sockets.items():
+        station = next(s.id for s in plant.all(Station) if s.name == name)
+        plant = apply(plant, BUILTIN, edits.SetFields(ids=[station], values={field: socket})).plant
+    return plant
+
+
+def held(plant: Plant, name: str, **values: Any) -> Plant:
+    """A station with what no edit would have set."""
+    rows = [replace(r, **values) if isinstance(r, Station) and r.name == name else r for r in plant.rows()]
+    return Plant.of(rows, plant.counter)
+
+
+def test_a_cable_is_in_the_socket_that_is_said_and_the_others_take_what_is_left() -> None:
+    """On W, A is in 4 and the others take 2 and 3; V comes in at its own 2, so that D takes its 1."""
+    plant = plugged(plugged(laid(*STAR), A=4, C=5), "entry", V=2)
+    at = nodes(plant)
+    assert {name: at[name].socket for name in "WABVCD"} == {"W": 1, "A": 4, "B": 2, "V": 3, "C": 5, "D": 1}
+    assert {f.code for f in analyse(plant, BUILTIN).findings.values()} & {"NET-118", "NET-119"} == set()
+    # The one that leads to the controller is taken as well.
+    found = [f for f in analyse(plugged(plant, C=2), BUILTIN).findings.values() if f.code == "NET-118"]
+    assert [dict(f.values)["other"] for f in found] == ["the cable towards the controller"]
+    with pytest.raises(Refusal, match="above 5"):
+        plugged(plant, B=6)
 
 
 def spoilt(code: str) -> Plant:
@@ -140,6 +169,10 @@ def spoilt(code: str) -> Plant:
         plant = apply(plant, BUILTIN, edits.SetFields(
             ids=[plant.all(Station)[0].id], values={"settings.length_m": 101},
         )).plant  # fmt: skip
+    elif code == "NET-118":
+        plant = plugged(plant, A=3, B=3)
+    elif code == "NET-119":
+        plant = held(plugged(plant, A=5), "A", socket=6)
     elif code == "NET-114":
         first, second = plant.all(Station)
         rows = [r for r in plant.rows() if r.id != first.id]

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import gc
+from collections.abc import Iterator
+from dataclasses import replace
 
 from highmoor.core.analysis import failures
 from highmoor.core.analysis.engine import Analysis, OnFailure, Part, ignored
@@ -13,6 +15,7 @@ from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
 from highmoor.core.networks import FIELDBUSES, cables, claims, parked, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
+from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
 from highmoor.core.signals import checks as signal_checks
@@ -33,6 +36,20 @@ PARTS: tuple[Part, ...] = (
     *signal_checks.PARTS,
 )
 
+_ON_NETWORKS = {part.key for part in PARTS if part.table in ("networks", "stations", "connections", "exchanges")}
+
+
+def _of_fieldbuses() -> Iterator[Check]:
+    """The checks of all fieldbuses; what looks at something of a network is asked of those who list it."""
+    listed: dict[str, tuple[Check, list[str]]] = {}
+    for bus in FIELDBUSES:
+        for check in bus.checks:
+            listed.setdefault(check.code, (check, []))[1].append(bus.key)
+    for check, keys in listed.values():
+        looks_at = {check.part} if isinstance(check.part, str) else set(check.part)
+        yield replace(check, kinds=tuple(keys)) if looks_at <= _ON_NETWORKS else check
+
+
 CHECKS: tuple[Check, ...] = (
     *failures.CHECKS,
     *hardware_checks.CHECKS,
@@ -41,12 +58,7 @@ CHECKS: tuple[Check, ...] = (
     *parked.CHECKS,
     *(
         silent_while_parked(check)
-        for check in (
-            *network_parts.CHECKS,
-            *tree_checks.CHECKS,
-            *partner_checks.CHECKS,
-            *(check for bus in FIELDBUSES for check in bus.checks),
-        )
+        for check in (*network_parts.CHECKS, *tree_checks.CHECKS, *partner_checks.CHECKS, *_of_fieldbuses())
     ),
     *image.CHECKS,
     *signal_checks.CHECKS,
@@ -59,7 +71,7 @@ def analyse(plant: Plant, catalogue: Catalogue, on_failure: OnFailure = ignored)
     # A hundred thousand small results are made and all are kept: looking for garbage among them only costs.
     gc.disable()
     try:
-        return Analysis(plant, catalogue, PARTS, Checks(CHECKS), on_failure)
+        return Analysis(plant, catalogue, PARTS, Checks(CHECKS, kind_at), on_failure)
     finally:
         if collecting:
             gc.enable()

@@ -236,6 +236,8 @@ class Station(Row, Cabinet):
     upstream = _maybe("self")
     partner = _maybe("Controller")
     settings = models.JSONField()
+    socket = models.IntegerField(null=True)
+    entry = models.IntegerField(null=True)
 
 
 class Connection(Row):

@@ -1415,7 +1415,9 @@ export interface components {
          * Station
          * @description A device, a switch, or another controller on a network.
          *
-         *     `upstream` is the station its cable comes from, None for the port itself; `partner` the controller it stands for.
+         *     `upstream` is the station its cable comes from, None for the port itself, and `socket` which of that one's, counted
+         *     from 1; `entry` is its own where the cable comes in. None is the first that is free. `partner` is the controller it
+         *     stands for.
          */
         Station: {
             /** Id */
@@ -1456,6 +1458,10 @@ export interface components {
             settings?: {
                 [key: string]: unknown;
             };
+            /** Socket */
+            socket?: number | null;
+            /** Entry */
+            entry?: number | null;
         };
         /**
          * StepOut
@@ -2688,7 +2694,8 @@ export interface components {
         };
         /**
          * TreeNode
-         * @description A station and the cable towards it; `upstream` "" is the controller's port, `socket` counts there from 1.
+         * @description A station and the cable towards it; `upstream` "" is the controller's port, `socket` counts there from 1, `entry`
+         *     among its own.
          *
          *     Mbit/s on that cable, towards the controller and away from it; `flood_*` is the multicast of others among the
          *     latter. `sockets` is None where nobody says how many there are.
@@ -2700,6 +2707,8 @@ export interface components {
             upstream: string;
             /** Socket */
             socket: number;
+            /** Entry */
+            entry: number;
             /** Sockets */
             sockets: number | null;
             /** Switch */

@@ -290,7 +290,9 @@ class Analysis:
         try:
             result = part.compute(reader, root)
             findings = tuple(
-                found for check in self.checks.by_part.get(part.key, ()) for found in check.find(result, reader, root)
+                found
+                for check in self.checks.looking_at(part.key, result, reader, root)
+                for found in check.find(result, reader, root)
             )
             headlines = tuple(part.headlines(result, reader, root))
         except _Unavailable:

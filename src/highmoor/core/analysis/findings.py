@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -43,7 +43,7 @@ class Check:
     """A rule: what it says when broken, why it matters, and by which standard.
 
     `text` is a format string over the finding's values. `find(result, reader, root)` yields findings for one
-    part's result.
+    part's result. With `kinds` it is asked only of what belongs to a network of one of them.
     """
 
     code: str
@@ -55,6 +55,7 @@ class Check:
     reason: str
     find: Callable[[Any, Any, str], Iterable[Finding]]
     standard: str = ""
+    kinds: tuple[str, ...] = ()
 
     def render(self, found: Finding) -> str:
         """The finding's own sentence."""
@@ -62,16 +63,31 @@ class Check:
 
 
 class Checks:
-    """The checks known, by code and by the part they look at."""
+    """The checks known, by code, and by the part and the kind of network they look at.
 
-    def __init__(self, checks: Iterable[Check]) -> None:
+    `kind_of(reader, root)` tells the kind of network a part's root belongs to, so that however many kinds there are,
+    only those of one are asked.
+    """
+
+    def __init__(self, checks: Iterable[Check], kind_of: Callable[[Any, str], str] = lambda *_: "") -> None:
+        self._kind_of = kind_of
         self.by_code: Mapping[str, Check] = {}
         by_code: dict[str, Check] = {}
-        self.by_part: dict[str, list[Check]] = {}
+        self._of_all: dict[str, list[Check]] = {}
+        self._of_kind: dict[str, dict[str, list[Check]]] = {}
         for check in checks:
             if check.code in by_code:
                 raise ValueError(f"two checks are called {check.code}")
             by_code[check.code] = check
             for part in (check.part,) if isinstance(check.part, str) else check.part:
-                self.by_part.setdefault(part, []).append(check)
+                for kind in check.kinds:
+                    self._of_kind.setdefault(part, {}).setdefault(kind, []).append(check)
+                if not check.kinds:
+                    self._of_all.setdefault(part, []).append(check)
         self.by_code = by_code
+
+    def looking_at(self, part: str, result: Any, reader: Any, root: str) -> Iterator[Check]:
+        """The checks of a part's result for one root; where there is none, the kind is not asked for."""
+        yield from self._of_all.get(part, ())
+        if part in self._of_kind and result is not None:
+            yield from self._of_kind[part].get(self._kind_of(reader, root), ())

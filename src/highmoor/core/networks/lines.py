@@ -6,7 +6,7 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Exchange, Station
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 
 def lines_of(reader: Reader, network: str) -> tuple[Line, ...]:
@@ -56,3 +56,15 @@ def connection_line(reader: Reader, connection: Connection) -> Line | None:
         return None
     exchanges = tuple(reader.children(Exchange, connection.id))
     return Line(station, connection, exchanges, reader.type(station.type))
+
+
+def kind_at(reader: Reader, row_id: str) -> str:
+    """The kind of network that a row of one belongs to, "" for what belongs to none."""
+    row = reader.find(row_id)
+    if isinstance(row, Exchange):
+        row = reader.find(row.connection)
+    if isinstance(row, Connection):
+        row = reader.find(row.station)
+    if isinstance(row, Station):
+        row = reader.find(row.network)
+    return row.kind if isinstance(row, Network) else ""

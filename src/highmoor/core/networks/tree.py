@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import count
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.types import DeviceType
@@ -20,7 +21,8 @@ COPPER = "copper"
 
 @dataclass(frozen=True, slots=True)
 class TreeNode:
-    """A station and the cable towards it; `upstream` "" is the controller's port, `socket` counts there from 1.
+    """A station and the cable towards it; `upstream` "" is the controller's port, `socket` counts there from 1, `entry`
+    among its own.
 
     Mbit/s on that cable, towards the controller and away from it; `flood_*` is the multicast of others among the
     latter. `sockets` is None where nobody says how many there are.
@@ -29,6 +31,7 @@ class TreeNode:
     station: str
     upstream: str
     socket: int
+    entry: int
     sockets: int | None
     switch: bool
     snoops: bool
@@ -58,6 +61,11 @@ class NetworkTree:
 def cable_of(station: Station) -> str:
     """The key of the kind of cable that leads to a station."""
     return str(station.settings.get("cable") or COPPER)
+
+
+def entry_of(station: Station) -> int:
+    """Which of a station's own sockets its cable comes in at: the first, unless it is said."""
+    return station.entry or 1
 
 
 def upstream_of(station: Station, stations: dict[str, Station]) -> str:
@@ -120,20 +128,29 @@ class _Walk:
     def nodes(self) -> Iterator[TreeNode]:
         """Every station with what its cable carries."""
         flood: dict[str, tuple[float, float]] = {}
+        sockets = {station: socket for upper in self.below for station, socket in self._sockets_at(upper)}
         for station in self._down():
             upper = self.above[station]
             flood[station] = self._flood(station, upper, flood)
-            device, total = self.types[station], self.sums[station]
-            siblings = self.below[upper]
-            # The first socket of whatever has more than one leads to the controller.
-            socket = siblings.index(station) + (2 if upper else 1)
-            length = self.rows[station].settings.get("length_m")
+            row, device, total = self.rows[station], self.types[station], self.sums[station]
+            switch = device.switch if device else None
+            length = row.settings.get("length_m")
             yield TreeNode(
-                station, upper, socket, device.sockets if device else None, bool(device and device.switch),
-                bool(device and device.switch and device.switch.snoops), total.in_mbit_s,
-                total.out_mbit_s + flood[station][0], *flood[station], self.own[station].packets_s,
-                length if isinstance(length, int | float) else None, cable_of(self.rows[station]) != COPPER,
+                station, upper, sockets[station], entry_of(row), device.sockets if device else None, switch is not None,
+                bool(switch and switch.snoops), total.in_mbit_s, total.out_mbit_s + flood[station][0], *flood[station],
+                self.own[station].packets_s, length if isinstance(length, int | float) else None,
+                cable_of(row) != COPPER,
             )  # fmt: skip
+
+    def _sockets_at(self, upper: str) -> Iterator[tuple[str, int]]:
+        """The socket of each that hangs there: as it is said, or the lowest that is left."""
+        said = {station: self.rows[station].socket for station in self.below[upper]}
+        taken = {socket for socket in said.values() if socket}
+        if upper:
+            taken.add(entry_of(self.rows[upper]))
+        left = (socket for socket in count(1) if socket not in taken)
+        for station, socket in said.items():
+            yield station, socket or next(left)
 
     def _flood(self, station: str, upper: str, flood: dict[str, tuple[float, float]]) -> tuple[float, float]:
         """Multicast of others that comes out towards a station: of its siblings, and of all above them."""

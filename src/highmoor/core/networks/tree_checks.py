@@ -69,6 +69,34 @@ def _elsewhere(result: NetworkTree | None, reader: Reader, root: str) -> Iterato
             yield finding("NET-114", (station.id, "upstream"), name=station.name)
 
 
+def _taken_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    """Said twice, or the one that leads to the controller: whoever is said first keeps it."""
+    nodes = result.nodes if result else ()
+    holders = {(node.station, node.entry): "the cable towards the controller" for node in nodes}
+    for node in nodes:
+        station = reader.row(node.station, Station)
+        if station.socket is None or not node.upstream:
+            continue
+        other = holders.setdefault((node.upstream, station.socket), station.name)
+        if other != station.name:
+            upper = reader.row(node.upstream, Station).name
+            yield finding(
+                "NET-118", (station.id, "socket"), node.upstream, name=station.name, upper=upper, other=other,
+                socket=station.socket,
+            )  # fmt: skip
+
+
+def _no_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    nodes = {node.station: node for node in result.nodes} if result else {}
+    for node in nodes.values():
+        station = reader.row(node.station, Station)
+        for field, socket, at in (("socket", station.socket, node.upstream), ("entry", station.entry, node.station)):
+            has = nodes[at].sockets if at else None
+            if socket is not None and has is not None and socket > has:
+                name = reader.row(at, Station).name
+                yield finding("NET-119", (station.id, field), at, name=name, socket=socket, sockets=has)
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "NET-110", "network.tree", "networks", "error", "Several cables in one socket",
@@ -99,5 +127,15 @@ CHECKS: tuple[Check, ...] = (
         "{name}: where its cable comes from is in a ring, or on another network; it is taken to come from the port.",
         "Every station has one cable towards the controller's port.",
         _elsewhere,
+    ),
+    Check(
+        "NET-118", "network.tree", "networks", "error", "Two cables in one socket",
+        "{name} is plugged into socket {socket} of {upper}, and so is {other}.",
+        "A socket takes one cable.", _taken_socket, "IEEE 802.3",
+    ),
+    Check(
+        "NET-119", "network.tree", "networks", "error", "Socket that is not there",
+        "A cable is plugged into socket {socket} of {name}, which has {sockets}.",
+        "The type was changed, or the cable was taken to another device.", _no_socket,
     ),
 )  # fmt: skip

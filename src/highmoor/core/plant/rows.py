@@ -152,7 +152,9 @@ class Network:
 class Station:
     """A device, a switch, or another controller on a network.
 
-    `upstream` is the station its cable comes from, None for the port itself; `partner` the controller it stands for.
+    `upstream` is the station its cable comes from, None for the port itself, and `socket` which of that one's, counted
+    from 1; `entry` is its own where the cable comes in. None is the first that is free. `partner` is the controller it
+    stands for.
     """
 
     id: str
@@ -167,6 +169,8 @@ class Station:
     location: str = ""
     note: str = ""
     settings: Json = field(default_factory=dict)
+    socket: int | None = None
+    entry: int | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -113,6 +113,7 @@ def _paste_station(draft: Draft, network: Network, copies: list[Any]) -> None:
         network=network.id,
         # Its cable came from a station there, and it stood for a controller there: here these are others.
         upstream=None,
+        socket=None,
         partner=None,
         name=draft.free_name(station.name, (s.name for s in siblings)),
         address=next_address(draft.plant, network),

@@ -52,7 +52,7 @@ def copied(row: Any, new_ids: dict[str, str]) -> Any:
         for name in table_of(row).refs
         if (target := getattr(row, name)) is not None and target in new_ids
     }
-    pins = {name: None for name in ("pin_in", "pin_out") if name in table_of(row).fields}
+    pins = {name: None for name in ("pin_in", "pin_out", "socket") if name in table_of(row).fields}
     return dataclasses.replace(row, id=new_ids[row.id], **refs, **pins)
 
 

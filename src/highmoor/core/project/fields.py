@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -263,6 +263,7 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[Fie
             "upstream", "Cable from", "choice", optional=True, choices=tuple(choices),
             hint="If empty: from the controller's port.",
         ),
+        *_socket_fields(catalogue, row, rows),
         FieldSpec(
             "settings.length_m", "Cable to it", "number", unit="m", minimum=0, maximum=20_000, optional=True,
         ),
@@ -273,6 +274,18 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[Fie
         ),
         FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
     )  # fmt: skip
+
+
+def _socket_fields(catalogue: Catalogue, row: Station, rows: dict[str, Station]) -> Iterator[FieldSpec]:
+    """Which sockets the cable to a station goes between, where there is more than one to choose from."""
+    upper = rows.get(row.upstream or "")
+    for path, label, at, hint in (
+        ("socket", "Plugged into socket", upper, "Of what its cable comes from. If empty: the first that is free."),
+        ("entry", "Comes in at socket", row, "Of its own. If empty: the first."),
+    ):
+        device = catalogue.find(at.type) if at else None
+        if device and device.sockets and device.sockets > 1:
+            yield FieldSpec(path, label, "integer", optional=True, minimum=1, maximum=device.sockets, hint=hint)
 
 
 def _connection(plant: Plant, catalogue: Catalogue, row: Connection) -> tuple[FieldSpec, ...]:

@@ -179,6 +179,11 @@ def _from_the_port(analysis: Analysis, found: Finding) -> Remedy | None:
     return set_fields("Take its cable from the port", found.places[0].id, upstream=None)
 
 
+def _free_socket(analysis: Analysis, found: Finding) -> Remedy | None:
+    place = found.places[0]
+    return set_fields("Take the first free socket", place.id, **{place.field: None})
+
+
 def _unpin(analysis: Analysis, found: Finding) -> Remedy | None:
     place = found.places[0]
     return set_fields("Let its octets follow the order again", place.id, **{place.field: None})
@@ -277,6 +282,8 @@ _MAKERS: dict[str, _Maker] = {
     "NET-110": _switch_between,
     "NET-113": _fibre,
     "NET-114": _from_the_port,
+    "NET-118": _free_socket,
+    "NET-119": _free_socket,
     "NET-120": _partners_address,
     "NET-121": lambda _, found: set_fields("Let it stand for a device", found.places[0].id, partner=None),
     "NET-122": _behind_the_others,

@@ -9,7 +9,7 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.figures.cip import HEADER_OCTETS, PACKET_OVERHEAD_OCTETS, TIMEOUT_AT_LEAST_MS
 from highmoor.core.networks.ethernet_ip.facts import connection_size, is_large
-from highmoor.core.networks.ethernet_ip.load import KIND, ScannerLoad
+from highmoor.core.networks.ethernet_ip.load import ScannerLoad
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.line_time import Timing
@@ -23,12 +23,9 @@ _FULL_FRAME_OCTETS = 1538
 
 
 def cyclic(reader: Reader, root: str) -> tuple[Line, Agreement] | None:
-    """A connection that exchanges cyclically over EtherNet/IP; None for any other."""
+    """A connection that exchanges cyclically; None for a request on demand."""
     line = connection_line(reader, reader.row(root, Connection))
-    network: Network | None = reader.find(line.station.network) if line else None
-    if line is None or network is None or network.kind != KIND or is_request(line.connection):
-        return None
-    return line, agreement(line)
+    return None if line is None or is_request(line.connection) else (line, agreement(line))
 
 
 def _ways(reader: Reader, root: str) -> Iterator[tuple[Line, Agreement, Way, str]]:
@@ -139,8 +136,6 @@ def _cyclic_of(reader: Reader, station: Station) -> list[tuple[Line, Agreement]]
 
 
 def _two_owners(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind != KIND:
-        return
     for station in reader.children(Station, root):
         owners: dict[int, str] = {}
         for line, told in _several(reader, station):
@@ -176,8 +171,6 @@ def _listens_alone(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _device_connections(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind != KIND:
-        return
     for station in reader.children(Station, root):
         device = reader.type(station.type)
         limit = device.limits.cyclic_connections if device else None
@@ -189,8 +182,6 @@ def _device_connections(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _device_packets(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind != KIND:
-        return
     for lane in result.lanes:
         device = reader.type(reader.row(lane.id, Station).type)
         bears = device.limits.packets_per_s if device else None
@@ -251,7 +242,7 @@ def _unknown_choice(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 def _flooded(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
     """Multicast of others that comes to a device which has no use for it, more than it is built for."""
-    if reader.row(root, Network).kind != KIND or result is None:
+    if result is None:
         return
     for node in result.nodes:
         station = reader.row(node.station, Station)

@@ -7,23 +7,19 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.networks.ethernet_ip.load import KIND
 from highmoor.core.networks.ethernet_ip.requests import Request, path_problem, request_of
 from highmoor.core.networks.ethernet_ip.settings import is_request
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.lines import asked_lines, connection_line
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Connection, Network
+from highmoor.core.plant.rows import Connection
 
 _SETS, _GETS = (0x02, 0x10), (0x01, 0x0E)
 
 
 def _asked(reader: Reader, root: str) -> tuple[Line, Request] | None:
     line = connection_line(reader, reader.row(root, Connection))
-    network: Network | None = reader.find(line.station.network) if line else None
-    if line is None or network is None or network.kind != KIND or not is_request(line.connection):
-        return None
-    return line, request_of(line)
+    return (line, request_of(line)) if line and is_request(line.connection) else None
 
 
 def _endless(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -66,9 +62,8 @@ def _asked_faster(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 def _nothing_before(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     """The first request of a network cannot wait for one before it."""
-    network = reader.row(root, Network)
     first = next((line for line in asked_lines(reader, root) if is_request(line.connection)), None)
-    if network.kind == KIND and first and request_of(first).trigger == "after":
+    if first and request_of(first).trigger == "after":
         yield finding("NET-335", (first.connection.id, "settings.trigger"), station=first.station.name)
 
 

@@ -10,18 +10,17 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.lines import asked_lines, station_lines
-from highmoor.core.networks.modbus.settings import KINDS, ExchangeSettings, unit_of
+from highmoor.core.networks.modbus.settings import ExchangeSettings, unit_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 
 def _context(reader: Reader, exchange_id: str) -> tuple[Exchange, Station] | None:
-    """The exchange and its station when the network is Modbus; None otherwise."""
+    """The exchange and its station; None where it hangs on nothing."""
     exchange = reader.row(exchange_id, Exchange)
     connection = reader.find(exchange.connection)
     station = reader.find(connection.station) if connection else None
-    network = reader.find(station.network) if station else None
-    return (exchange, station) if network is not None and station and network.kind in KINDS else None
+    return (exchange, station) if station else None
 
 
 def _endless(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -31,8 +30,6 @@ def _endless(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _short_timeout(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind not in KINDS:
-        return
     for told in result.exchanges:
         exchange = reader.row(told.exchange, Exchange)
         timeout = ExchangeSettings.of(exchange).timeout_ms
@@ -98,7 +95,7 @@ def _beyond(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 def _overload(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
     # Where all share one line, it is the line that has too much to do.
-    if reader.row(root, Network).kind not in KINDS or result.cycle_ms is not None:
+    if result.cycle_ms is not None:
         return
     for lane in result.lanes:
         if lane.utilisation > 1:
@@ -106,8 +103,6 @@ def _overload(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _double_write(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind not in KINDS:
-        return
     for station in reader.children(Station, root):
         written: list[tuple[int, int, int, int, Exchange]] = []
         for line in station_lines(reader, station):
@@ -151,8 +146,6 @@ def _reserved_unit(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 def _nothing_before(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     """The first of a chain cannot wait for one before it: first on the line, or on its connection over TCP."""
     network = reader.row(root, Network)
-    if network.kind not in KINDS:
-        return
     lines = asked_lines(reader, root)
     chains = [line.exchanges for line in lines]
     if network.kind == "modbus-rtu":

@@ -15,9 +15,9 @@ from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.fieldbus import Mend
 from highmoor.core.networks.line_time import Timing
-from highmoor.core.networks.modbus.settings import KINDS, WATCHES
+from highmoor.core.networks.modbus.settings import WATCHES
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+from highmoor.core.plant.rows import Connection, Exchange, Station
 
 Kind = Literal["beat", "mirror"]
 _NS_A_MS = 1_000_000
@@ -78,8 +78,6 @@ class Health:
 
 def _short_watch(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
     """A watch that a beat can miss although everybody is alive."""
-    if reader.row(root, Network).kind not in KINDS:
-        return
     times = {told.exchange: told for told in result.exchanges}
     for station in reader.children(Station, root):
         for connection in reader.children(Connection, station.id):

@@ -13,17 +13,15 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.networks.fieldbus import Mend
 from highmoor.core.networks.line_time import Timing
-from highmoor.core.networks.modbus.settings import KINDS, watchdog_ms
+from highmoor.core.networks.modbus.settings import watchdog_ms
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+from highmoor.core.plant.rows import Connection, Exchange, Station
 
 # A watchdog of three writes survives a lost one.
 _WRITES = 3
 
 
 def _lets_go(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
-    if reader.row(root, Network).kind not in KINDS:
-        return
     times = {told.exchange: told for told in result.exchanges}
     for station in reader.children(Station, root):
         device = reader.type(station.type)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus.claims import claims
+from highmoor.core.networks.modbus.every_check import CHECKS as MODBUS_CHECKS
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.layout import layout
 from highmoor.core.networks.modbus.settings import WATCHES
@@ -28,7 +29,7 @@ FIELDBUS = Fieldbus(
     layout=layout,
     timing=timing,
     parts=(),
-    checks=CHECKS,
+    checks=(*MODBUS_CHECKS, *CHECKS),
     mends=MENDS,
     bench=go_live,
     explain=explain,

@@ -26,9 +26,7 @@ def _laid(reader: Reader, network: Network) -> RouteFacts:
 
 def _on_lines(find: Callable[[Timing, Reader, Network, list[Station]], Iterator[Finding]]) -> Find:
     def found(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
-        network = reader.row(root, Network)
-        if network.kind == KEY:
-            yield from find(result, reader, network, reader.children(Station, root))
+        yield from find(result, reader, reader.row(root, Network), reader.children(Station, root))
 
     return found
 

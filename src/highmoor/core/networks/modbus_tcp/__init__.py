@@ -4,17 +4,14 @@ from __future__ import annotations
 
 from highmoor.core.networks.addressing import IPV4
 from highmoor.core.networks.fieldbus import Fieldbus, Transfers
-from highmoor.core.networks.modbus.checks import CHECKS
 from highmoor.core.networks.modbus.claims import claims
+from highmoor.core.networks.modbus.every_check import CHECKS
 from highmoor.core.networks.modbus.explain import explain
-from highmoor.core.networks.modbus.health import CHECKS as HEALTH_CHECKS
 from highmoor.core.networks.modbus.layout import layout
-from highmoor.core.networks.modbus.rail import CHECKS as RAIL_CHECKS
 from highmoor.core.networks.modbus.rail import RAIL
 from highmoor.core.networks.modbus.remedies import MENDS
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, WATCHES, new_exchange
 from highmoor.core.networks.modbus.transfers import transfer
-from highmoor.core.networks.modbus.watchdog import CHECKS as WATCHDOG_CHECKS
 from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.settings import FIELDS
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
@@ -32,7 +29,7 @@ FIELDBUS = Fieldbus(
     layout=layout,
     timing=timing,
     parts=PARTS,
-    checks=(*CHECKS, *RAIL_CHECKS, *HEALTH_CHECKS, *WATCHDOG_CHECKS),
+    checks=CHECKS,
     mends=MENDS,
     bench=go_live,
     explain=explain,
