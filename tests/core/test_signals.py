@@ -243,3 +243,14 @@ def test_the_slowest_path_over_a_network_is_the_slowest_of_its_signals() -> None
             and plant.get(plant.get(exchange.connection, Connection).station, Station).network == network.id
         ]
         assert analysis.result("network.slowest", network.id).worst_ms == max(over)
+
+
+@pytest.mark.parametrize(("designation", "called"), [("", "DI-16"), ("-K1", "-K1")])
+def test_a_second_source_is_refused_by_the_name_of_the_first(designation: str, called: str) -> None:
+    plant = hall("di-16")
+    module = plant.all(Module)[0].id
+    plant = signal(plant, "Door", "BOOL", module, "ch0")
+    plant = apply(plant, BUILTIN, edits.SetFields(ids=[module], values={"designation": designation})).plant
+    more = edits.LinkSignal(signal=plant.all(Signal)[0].id, place=module, key="ch1", also=True)
+    with pytest.raises(Refusal, match=f"Door has its value from {called} already"):
+        apply(plant, BUILTIN, more)

@@ -111,6 +111,8 @@
     return [...groups.values()];
   }
 
+  const groups = $derived(grouped(findings));
+  const away = $derived(grouped(elsewhere));
   const marks = $derived(counts(plant.findings.values(), stage.key));
   const preview = $derived(plant.preview);
   const quiet = $derived(
@@ -161,7 +163,7 @@
 
     {#if findings.length}
       <h2>{selected.length ? 'Findings here' : `Open in ${stage.name}`}</h2>
-      {#each grouped(findings).slice(0, 12) as group (group[0].key)}
+      {#each groups.slice(0, 12) as group (group[0].key)}
         <FindingNote
           {plant}
           finding={group[0]}
@@ -170,14 +172,14 @@
           ongo={selected.length ? null : go}
         />
       {/each}
-      {#if grouped(findings).length > 12}<p class="quiet">
-          {grouped(findings).length - 12} more
+      {#if groups.length > 12}<p class="quiet">
+          {groups.length - 12} more
         </p>{/if}
     {/if}
 
     {#if elsewhere.length}
       <h2>{findings.length ? 'Elsewhere' : `Open in ${stage.name}`}</h2>
-      {#each grouped(elsewhere).slice(0, 4) as group (group[0].key)}
+      {#each away.slice(0, 4) as group (group[0].key)}
         <FindingNote
           {plant}
           finding={group[0]}
@@ -186,8 +188,8 @@
           ongo={go}
         />
       {/each}
-      {#if grouped(elsewhere).length > 4}<p class="quiet">
-          {grouped(elsewhere).length - 4} more
+      {#if away.length > 4}<p class="quiet">
+          {away.length - 4} more
         </p>{/if}
     {/if}
 

@@ -103,15 +103,23 @@ def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
     made = end.link(draft, signal.id, 0, scaling)
     source = next((link for link in kept if link.access == "reads"), None) if made.access == "reads" else None
     if source:
-        place = draft.plant.find(source.place)
-        name = getattr(place, "designation", "") or getattr(place, "name", "")
         raise Refusal(
-            f"{signal.name} has its value from {name} already; it can be written to several places, but read from one.",
+            f"{signal.name} has its value from {_called(draft, source)} already; it can be written to several places, "
+            "but read from one.",
             field="key", value=edit.key,
         )  # fmt: skip
     if old:
         draft.remove([link.id for link in old])
     draft.put(made)
+
+
+def _called(draft: Draft, link: Link) -> str:
+    """What a link leads to, as people call it."""
+    place = draft.plant.find(link.place)
+    if isinstance(place, Exchange):
+        return place.name
+    device = draft.catalogue.find(place.type) if isinstance(place, Module) else None
+    return (place.designation if isinstance(place, Module) else "") or (device.name if device else "a module")
 
 
 @dataclass(frozen=True, slots=True)

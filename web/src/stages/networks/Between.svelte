@@ -53,8 +53,11 @@
       const pieces = [given?.pieces[n], taken?.pieces[n]] as const;
       const there = pieces.flatMap((one) => one?.signals ?? []);
       const bits = [...new Set(there.map((s) => s.bit))];
-      if (!bits.length && !covered(given, piece) && !covered(taken, piece) && free++ < FREE)
+      // Looked for only until enough are found: a long exchange has many.
+      if (!bits.length && free < FREE && !covered(given, piece) && !covered(taken, piece)) {
+        free++;
         bits.push(null);
+      }
       return bits.map((bit) => {
         const label = bit == null ? piece.label : `${piece.label} bit ${bit}`;
         const type = there.find((s) => s.bit === bit)?.type ?? piece.data_type;

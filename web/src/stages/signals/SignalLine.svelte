@@ -42,15 +42,14 @@
       own.find((f) => f.severity === 'error') ?? own.find((f) => f.severity === 'warning') ?? own[0]
     );
   });
-  // Where the link leads, in one word.
-  const word = $derived(path?.links.find((one) => one.link === link?.id)?.key ?? link?.key ?? '');
   const cell = $derived({ editing, onbegin, oncommit, oncancel });
-  const keyWord = (key: string) =>
-    key === 'status' || key === 'start' || key === 'running'
-      ? `${key} bit`
-      : key.startsWith('ch')
-        ? `ch ${key.slice(2)}`
-        : key;
+  // Where the link leads, in one word; what stands beside an exchange's data by its own name.
+  const word = $derived.by(() => {
+    const facts = path?.links.find((one) => one.link === link?.id);
+    const key = facts?.key ?? link?.key ?? '';
+    if (link && link.key === '') return facts?.label.split(': ').at(-1) ?? link.way;
+    return key.startsWith('ch') ? `ch ${key.slice(2)}` : key;
+  });
 </script>
 
 <EditCell column="name" {...cell}>
@@ -62,7 +61,7 @@
 <EditCell column="link" {...cell}>
   <span class="to" title={path?.links.map((one) => one.label).join('\n') ?? ''}>
     {#if link}<span class="place">{place}</span>
-      <span class="quiet key">{keyWord(word)}{more ? ` +${more}` : ''}</span>
+      <span class="quiet key">{word}{more ? ` +${more}` : ''}</span>
     {:else}<span class="quiet">not linked</span>{/if}
   </span>
 </EditCell>

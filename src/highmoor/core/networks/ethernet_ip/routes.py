@@ -44,7 +44,7 @@ def read_route(text: Any) -> tuple[Hop, ...]:
 def _hop(text: str) -> Hop:
     port, slash, address = (part.strip() for part in text.partition("/"))
     if not slash or not (port.isascii() and port.isdigit()) or not 1 <= int(port) <= 0xFFFF:
-        raise Refusal(f"“{text}” is not a way out: a port 1–65535, a stroke, a link address are expected, as in 1/0.")
+        raise Refusal(f"“{text}” is not a route: give port 1–65535, a slash and a link address, as in 1/0.")
     is_number = address.isascii() and address.isdigit()
     if is_number and int(address) > 255:
         raise Refusal(f"Link address {address} of “{text}” is above 255.", value=address)
