@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Mapping, Sequence
+from types import SimpleNamespace
 from typing import Any, Literal
 
 from highmoor.core import networks
@@ -17,6 +18,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.fieldbus import Fieldbus, Line, Mend, WireField, WireLayout
 from highmoor.core.networks.line_time import Block, Due, ExchangeTiming, Lane, Timing
+from highmoor.core.networks.live import Live
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Exchange, Network
 
@@ -82,7 +84,9 @@ FIELDBUS = Fieldbus(
         ),
     ),
     mends={"TOY-101": lambda _, found: Mend("Hoist eight", found.places[0].id, {"settings.flags": 8})},
-    bench=lambda *_: None,
+    live=Live(
+        master=lambda *_: None, as_configured=lambda *_: {}, device=lambda _: SimpleNamespace(told=""),
+    ),
     explain=lambda code: f"flag {code}",
 )  # fmt: skip
 

@@ -13,15 +13,15 @@ from typing import IO, Any
 import dpkt
 
 from highmoor.core.bench.ethernet import Passed
+from highmoor.core.networks.media import BROADCAST
 
-_FIRST_PORT = 49152
 _SEGMENT_OCTETS = 1460
 _SYN, _ACK, _PUSH, _FIN = dpkt.tcp.TH_SYN, dpkt.tcp.TH_ACK, dpkt.tcp.TH_PUSH, dpkt.tcp.TH_FIN
 
 
 @dataclass(slots=True)
 class _Link:
-    """A TCP connection: the controller's port, and what each end has sent (controller first)."""
+    """A TCP connection: the port of the end that opened it, and what each end has sent (that one first)."""
 
     port: int
     sent: list[int] = field(default_factory=lambda: [1000, 5000])
@@ -45,53 +45,54 @@ class Capture:
         if passed.kind == "datagram":
             self._datagram(passed)
             return
-        link = self._links.setdefault(passed.link, _Link(_FIRST_PORT + passed.link % 16000))
+        link = self._links.setdefault(passed.link, _Link(passed.source_port))
         if passed.kind == "opened":
-            self._segment(passed, link, _SYN, to_device=True)
-            self._segment(passed, link, _SYN | _ACK, to_device=False)
-            self._segment(passed, link, _ACK, to_device=True)
+            self._segment(passed, link, _SYN)
+            self._segment(passed, link, _SYN | _ACK, back=True)
+            self._segment(passed, link, _ACK)
         elif passed.kind == "closed":
-            self._segment(passed, link, _FIN | _ACK, to_device=True)
-            self._segment(passed, link, _FIN | _ACK, to_device=False)
-            self._segment(passed, link, _ACK, to_device=True)
+            self._segment(passed, link, _FIN | _ACK)
+            self._segment(passed, link, _FIN | _ACK, back=True)
+            self._segment(passed, link, _ACK)
             del self._links[passed.link]
         else:
             for begin in range(0, len(passed.octets), _SEGMENT_OCTETS):
-                part = passed.octets[begin : begin + _SEGMENT_OCTETS]
-                self._segment(passed, link, _PUSH | _ACK, part, to_device=passed.to_device)
+                self._segment(passed, link, _PUSH | _ACK, passed.octets[begin : begin + _SEGMENT_OCTETS])
 
-    def _segment(self, passed: Passed, link: _Link, flags: int, data: bytes = b"", *, to_device: bool) -> None:
-        sender = 0 if to_device else 1
-        ports = (link.port, passed.port) if to_device else (passed.port, link.port)
+    def _segment(self, passed: Passed, link: _Link, flags: int, data: bytes = b"", *, back: bool = False) -> None:
+        """A segment the way that what passed went, or `back`."""
+        ends = (passed.source, passed.source_port), (passed.target, passed.port)
+        (source, own), (target, other) = reversed(ends) if back else ends
+        sender = 0 if own == link.port else 1
         segment = dpkt.tcp.TCP(
-            sport=ports[0], dport=ports[1], seq=link.sent[sender], flags=flags, win=64240, data=data,
+            sport=own, dport=other, seq=link.sent[sender], flags=flags, win=64240, data=data,
             ack=link.sent[1 - sender] if flags & _ACK else 0,
         )  # fmt: skip
         link.sent[sender] += len(data) + bool(flags & (_SYN | _FIN))
-        self._packet(passed, dpkt.ip.IP_PROTO_TCP, segment, to_device=to_device)
+        self._packet(passed.time_ns, source, target, dpkt.ip.IP_PROTO_TCP, segment)
 
     def _datagram(self, passed: Passed) -> None:
-        packet = dpkt.udp.UDP(sport=passed.port, dport=passed.port, data=passed.octets)
+        packet = dpkt.udp.UDP(sport=passed.source_port, dport=passed.port, data=passed.octets)
         packet.ulen = len(packet)
-        self._packet(passed, dpkt.ip.IP_PROTO_UDP, packet, to_device=passed.to_device)
+        self._packet(passed.time_ns, passed.source, passed.target, dpkt.ip.IP_PROTO_UDP, packet)
 
-    def _packet(self, passed: Passed, protocol: int, inner: Any, *, to_device: bool) -> None:
-        source, target = IPv4Address(passed.controller or 0), IPv4Address(passed.device)
-        if not to_device:
-            source, target = target, IPv4Address(passed.group) if passed.group else source
+    def _packet(self, time_ns: int, source: str, target: str, protocol: int, inner: Any) -> None:
+        sender, hearer = IPv4Address(source or 0), IPv4Address(target or 0)
         self._number = self._number % 0xFFFF + 1
         packet = dpkt.ip.IP(
-            src=source.packed, dst=target.packed, p=protocol, ttl=1 if target.is_multicast else 64, id=self._number,
+            src=sender.packed, dst=hearer.packed, p=protocol, ttl=1 if hearer.is_multicast else 64, id=self._number,
             data=inner,
         )  # fmt: skip
         packet.len = len(packet)
-        frame = dpkt.ethernet.Ethernet(src=_hardware(source), dst=_hardware(target), data=packet)
-        self._writer.writepkt(bytes(frame), passed.time_ns / 1e9)
+        frame = dpkt.ethernet.Ethernet(src=_hardware(sender), dst=_hardware(hearer), data=packet)
+        self._writer.writepkt(bytes(frame), time_ns / 1e9)
         self.frames += 1
 
 
 def _hardware(address: IPv4Address) -> bytes:
-    """02-00 and the address; for a group 01-00-5E and its lower 23 bits (RFC 1112, 6.4)."""
+    """02-00 and the address; for a group 01-00-5E and its lower 23 bits (RFC 1112, 6.4); ones for everybody."""
+    if address == IPv4Address(BROADCAST):
+        return b"\xff" * 6
     if address.is_multicast:
         low = address.packed
         return bytes([0x01, 0x00, 0x5E, low[1] & 0x7F, low[2], low[3]])

@@ -9,7 +9,6 @@ import pytest
 from highmoor.core.bench.bench import Bench
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.catalogue.builtin import BUILTIN
-from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
@@ -19,6 +18,7 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
 
+from .benches import cable, devices
 from .plants import hall
 
 PLANT = demo_plant()
@@ -27,7 +27,7 @@ STATIONS = {s.name: s.id for s in PLANT.all(Station)}
 
 
 def bench(plant: Plant = PLANT) -> Bench:
-    return Bench(plant, BUILTIN, AS_BUILT)
+    return Bench(plant, BUILTIN)
 
 
 def value(on: Bench, name: str) -> float:
@@ -48,7 +48,7 @@ def test_time_is_totally_ordered() -> None:
 def test_values_come_over_the_wire_with_real_octets() -> None:
     on = bench()
     on.run_until(2.05)
-    skid = next(s for s in on.stations() if s["name"] == "Humidifier")
+    skid = next(s for s in on.stations.all() if s["name"] == "Humidifier")
     measured = next(x for x in skid["exchanges"] if x["name"] == "Measured")
     request = bytes.fromhex(measured["request"])
     assert request[2:] == bytes.fromhex("0000 0006 FF 04 0000 0009")
@@ -63,7 +63,7 @@ def test_values_come_over_the_wire_with_real_octets() -> None:
 def test_the_same_seed_gives_the_same_course() -> None:
     def course() -> list[float]:
         on = bench()
-        on.write(IDS["HumidifierStart"], True)
+        on.signals.write(IDS["HumidifierStart"], True)
         result = []
         for second in range(1, 20):
             on.run_until(second)
@@ -77,12 +77,12 @@ def test_an_output_written_once_changes_what_the_skid_does() -> None:
     on = bench()
     on.run_until(5)
     before = value(on, "HumidifierHumidity")
-    on.write(IDS["HumiditySetpoint"], "85,5")
-    on.write(IDS["HumidifierStart"], True)
+    on.signals.write(IDS["HumiditySetpoint"], "85,5")
+    on.signals.write(IDS["HumidifierStart"], True)
     on.run_until(40)
     assert value(on, "HumidifierRunning") == 1
     assert value(on, "HumidifierHumidity") > before + 5
-    commands = next(x for s in on.stations() for x in s["exchanges"] if x["name"] == "Commands")
+    commands = next(x for s in on.stations.all() for x in s["exchanges"] if x["name"] == "Commands")
     assert bytes.fromhex(commands["request"])[13:17] == bytes.fromhex("0357 0001")
 
 
@@ -91,14 +91,14 @@ def test_a_tank_fills_through_terminal_channel_and_scaling() -> None:
     on.run_until(1)
     before = value(on, "Tank1Level")
     assert before == pytest.approx(1.42, abs=0.01)
-    on.force(IDS["Tank1FillValve"], 1)
+    on.signals.force(IDS["Tank1FillValve"], 1)
     on.run_until(21)
     # 0.05 m³/s into 4 m² for 20 s.
     assert value(on, "Tank1Level") - before == pytest.approx(0.25, abs=0.01)
-    on.release(IDS["Tank1FillValve"])
-    on.force(IDS["Tank1Level"], 9.5)
+    on.signals.release(IDS["Tank1FillValve"])
+    on.signals.force(IDS["Tank1Level"], 9.5)
     assert on.value(IDS["Tank1Level"]) == (9.5, "forced")
-    on.release(IDS["Tank1Level"])
+    on.signals.release(IDS["Tank1Level"])
     on.run_until(22)
     assert value(on, "Tank1Level") < 3
 
@@ -106,15 +106,15 @@ def test_a_tank_fills_through_terminal_channel_and_scaling() -> None:
 def test_a_pulled_cable_is_seen_within_the_time_out_and_recovers() -> None:
     on = bench()
     on.run_until(10)
-    on.cable(STATIONS["Humidifier"], plugged=False)
+    cable(on, STATIONS["Humidifier"], plugged=False)
     # Two exchanges share the connection: at worst one time-out is waited for before the other's begins.
     on.run_until(10 + 0.2 + 2 * 0.4 + 0.1 + 0.05)
     assert on.value(IDS["HumidifierGood"]) == (False, "good")
     assert on.value(IDS["HumidifierHumidity"])[1] == "old"
-    told = next(s for s in on.stations() if s["name"] == "Humidifier")
+    told = next(s for s in on.stations.all() if s["name"] == "Humidifier")
     assert (told["state"], told["text"], told["cable"]) == ("bad", "no answer within 400 ms", False)
     assert on.value(IDS["CompressorGood"]) == (True, "good")
-    on.cable(STATIONS["Humidifier"], plugged=True)
+    cable(on, STATIONS["Humidifier"], plugged=True)
     on.run_until(12.5)
     assert on.value(IDS["HumidifierGood"]) == (True, "good")
 
@@ -124,7 +124,7 @@ def test_a_wrong_reference_is_answered_with_the_exception() -> None:
     wrong = apply(PLANT, BUILTIN, edits.SetFields(ids=[measured.id], values={"settings.count": 20})).plant
     on = bench(wrong)
     on.run_until(3)
-    told = next(x for s in on.stations() for x in s["exchanges"] if x["name"] == "Measured")
+    told = next(x for s in on.stations.all() for x in s["exchanges"] if x["name"] == "Measured")
     assert told["state"] == "bad"
     assert told["text"].startswith("exception 02: illegal data address")
 
@@ -136,15 +136,15 @@ def test_a_wrong_reference_is_answered_with_the_exception() -> None:
 )  # fmt: skip
 def test_what_cannot_be_written(signal: str, given: object, says: str) -> None:
     with pytest.raises(Refusal, match=says):
-        bench().write(IDS[signal], given)
+        bench().signals.write(IDS[signal], given)
 
 
 def test_a_plant_without_as_built_data_is_built_as_configured() -> None:
-    on = Bench(PLANT, BUILTIN)
-    on.write(IDS["HumiditySetpoint"], 50)
+    on = Bench(PLANT, BUILTIN, Plant.of([r for r in PLANT.rows() if not r.id.startswith("b")], PLANT.counter))
+    on.signals.write(IDS["HumiditySetpoint"], 50)
     on.run_until(3)
-    assert all(s["state"] == "good" for s in on.stations())
-    assert Bench(Plant.of([r for r in PLANT.rows() if r.id.startswith("p")], 1), BUILTIN).stations() == []
+    assert all(s["state"] == "good" for s in on.stations.all())
+    assert Bench(Plant.of([r for r in PLANT.rows() if r.id.startswith("p")], 1), BUILTIN).stations.all() == []
 
 
 @pytest.mark.parametrize("bus", ["modbus-tcp", "modbus-rtu"])
@@ -172,15 +172,15 @@ def test_chains_and_start_bits(bus: str) -> None:
     on = Bench(plant, BUILTIN)
 
     def counts() -> list[int]:
-        return [x["transactions"] for s in on.stations() for x in s["exchanges"]]
+        return [x["transactions"] for s in on.stations.all() for x in s["exchanges"]]
 
     on.run_until(1.19)
     assert counts() == [6, 6, 6, 0]
     for wanted in (1, 0, 1):
-        on.write(plant.all(Signal)[0].id, wanted)
+        on.signals.write(plant.all(Signal)[0].id, wanted)
         on.run_until(on.seconds + 0.4)
     assert counts()[3] == 2
-    on.cable(plant.all(Station)[0].id, plugged=False)
+    cable(on, plant.all(Station)[0].id, plugged=False)
     before = counts()
     on.run_until(on.seconds + 2)
     assert [n - b for n, b in zip(counts(), before, strict=True)] == [10, 10, 10, 0]
@@ -287,13 +287,11 @@ def test_what_an_exchange_tells_of_itself(bus: str) -> None:
         return [on.value(signal) for signal in signals]
 
     assert told(1.1) == [(0, "good"), (False, "good"), (10, "good")]
-    over_tcp = next(iter(on.ethernet.devices.values()), None)
-    device: Any = over_tcp or next(iter(on.lines.values())).devices[0]
-    device.server.present = {}
+    devices(on)[0].server.present = {}
     assert told(1.5) == [(2, "good"), (False, "good"), (0, "good")]
-    assert on.beside(signals[0])[1].startswith("illegal data address")
-    on.cable(made.tags["$s"], plugged=False)
+    assert on.signals.beside(signals[0])[1].startswith("illegal data address")
+    cable(on, made.tags["$s"], plugged=False)
     # Asked at 1.6 s, given up 50 ms after the request has gone.
     assert [told(t)[1][0] for t in (1.59, 1.62, 1.65, 1.75)] == [False, True, True, False]
     assert told(1.9) == [(0xFF, "good"), (False, "good"), (0, "good")]
-    assert on.beside(signals[0]) == (None, "nobody answered in time")
+    assert on.signals.beside(signals[0]) == (None, "nobody answered in time")

@@ -21,6 +21,7 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
 
+from .benches import cable
 from .plants import hall
 
 WIRE = 86 + 100
@@ -208,13 +209,13 @@ def test_a_switchs_cable_takes_along_what_hangs_behind_it() -> None:
     ids = {s.name: s.id for s in plant.all(Station)}
     bench = Bench(plant, BUILTIN)
     bench.run_until(1)
-    bench.cable(ids["V"], plugged=False)
+    cable(bench, ids["V"], plugged=False)
     bench.run_until(2)
-    states = {s["name"]: s["state"] for s in bench.stations()}
+    states = {s["name"]: s["state"] for s in bench.stations.all()}
     assert states == {"W": "good", "A": "good", "B": "good", "V": "bad", "C": "bad", "D": "bad"}
-    bench.cable(ids["V"], plugged=True)
+    cable(bench, ids["V"], plugged=True)
     bench.run_until(5)
-    assert {s["state"] for s in bench.stations()} == {"good"}
+    assert {s["state"] for s in bench.stations.all()} == {"good"}
 
 
 # ── time on the way

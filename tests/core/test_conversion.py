@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.datatypes import whole_type
-from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
@@ -66,15 +65,15 @@ def test_what_cannot_be_converted_is_refused(name: str, form: str, typed: str) -
 
 
 def test_what_the_bench_shows_beside_a_value_is_the_same() -> None:
-    bench = Bench(PLANT, BUILTIN, AS_BUILT)
+    bench = Bench(PLANT, BUILTIN)
     bench.run_until(3)
-    raw, electrical = bench.beside(IDS["Tank1Level"])
+    raw, electrical = bench.signals.beside(IDS["Tank1Level"])
     value, quality = bench.value(IDS["Tank1Level"])
     told = forms(ANALYSIS, IDS["Tank1Level"], "raw", str(raw))
     assert quality == "good"
     assert told.value == pytest.approx(value)
     assert electrical == f"{told.electrical:.5g} mA"
-    assert bench.beside(IDS["Tank1Full"]) == (None, "")
+    assert bench.signals.beside(IDS["Tank1Full"]) == (None, "")
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from highmoor.core.bench.bench import Bench, as_configured
+from highmoor.core.bench.bench import Bench
 from highmoor.core.bench.ethernet import Passed
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts
@@ -26,6 +26,8 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from tests.core.test_ethernet_ip import BY_HAND, DRIVE, LIBRARY, Still, cell, on, state
 from tests.core.test_requests import asking, ramp
+
+from .benches import devices, nobody_there
 
 FACTS = AdapterFacts(vendor=0xFAD1, device_type=2, product=75, revision="3.1", name="CV-7", points=DRIVE)
 
@@ -141,9 +143,9 @@ def test_requests_and_parameters_go_by_the_stations_route() -> None:
     bench.parameter(station.id, "param7")
     bench.run_until(1)
     assert ramp(bench)["state"] == "good"
-    assert next(p for p in bench.stations()[0]["parameters"] if p["key"] == "param7")["text"] == "read"
+    assert next(p for p in bench.stations.all()[0]["parameters"] if p["key"] == "param7")["text"] == "read"
     asked = [Asked.decode(items(p.octets[30:])[1][1]) for p in went if p.kind == "octets" and p.octets[0] == 0x6F
-             and p.to_device]  # fmt: skip
+             and p.port == 44818]  # fmt: skip
     services = {a.service for a in asked if a}
     assert services == {0x54, 0x52}
     elsewhere = on(plant, slot=4)
@@ -165,14 +167,14 @@ def _run(plant: Plant, seconds: float, **changed: Any) -> tuple[Bench, list[Pass
 def test_one_session_is_opened_kept_and_ended_and_every_frame_has_its_own_context() -> None:
     bench, went = _run(asking(trigger="period", period_ms=100), 2)
     bench.stop()
-    frames = [Encapsulated.decode(p.octets) for p in went if p.kind == "octets" and p.to_device]
+    frames = [Encapsulated.decode(p.octets) for p in went if p.kind == "octets" and p.port == 44818]
     assert [f.command for f in frames].count(0x65) == 1
     assert frames[0].command == 0x65
     assert frames[-1].command == 0x66
     asked = [f for f in frames if f.command == 0x6F]
     assert len({f.session for f in asked}) == 1
     assert len({f.context for f in asked}) == len(asked) > 15
-    answers = {f.context for p in went if p.kind == "octets" and not p.to_device
+    answers = {f.context for p in went if p.kind == "octets" and p.port != 44818
                for f in [Encapsulated.decode(p.octets)] if f.command == 0x6F}  # fmt: skip
     assert answers == {f.context for f in asked}
     assert [p.kind for p in went if p.kind in ("opened", "closed")] == ["opened", "closed"]
@@ -191,14 +193,14 @@ def test_a_device_ends_a_session_on_which_nothing_came_and_a_request_opens_anoth
     assert (told["failures"], told["state"]) == (0, "good")
     # What is cyclic lives on without it.
     assert state(bench, "S0") == "good"
-    assert len(next(iter(bench.ethernet.devices.values())).held) == 1  # type: ignore[attr-defined]
+    assert len(devices(bench)[0].held) == 1
 
 
 def _services(went: list[Passed]) -> list[int]:
     """Services of the messages to the device, in order."""
     found = []
     for passed in went:
-        if passed.kind == "octets" and passed.to_device and passed.octets[0] == 0x6F:
+        if passed.kind == "octets" and passed.port == 44818 and passed.octets[0] == 0x6F:
             found.append(items(passed.octets[30:])[1][1][0])
     return found
 
@@ -206,13 +208,13 @@ def _services(went: list[Passed]) -> list[int]:
 def test_a_connection_is_closed_when_the_controller_stops_and_nothing_is_sent_after_it() -> None:
     plant = cell(BY_HAND)
     bench, went = _run(plant, 1)
-    adapter = next(iter(bench.ethernet.devices.values()))
+    adapter = devices(bench)[0]
     assert isinstance(adapter, Adapter)
     assert len(adapter.held) == 1
     bench.stop()
     assert _services(went) == [0x54, 0x4E]
     assert adapter.held == []
-    closed = max(n for n, p in enumerate(went) if p.kind == "octets" and p.octets[0] == 0x6F and not p.to_device)
+    closed = max(n for n, p in enumerate(went) if p.kind == "octets" and p.octets[0] == 0x6F and p.port != 44818)
     assert [p for p in went[closed:] if p.kind == "datagram"] == []
 
 
@@ -220,7 +222,7 @@ def test_a_lost_connection_is_closed_before_it_is_opened_again() -> None:
     """The device goes on sending, but what comes is of another size: the scanner gives up, closes, and opens anew."""
     plant = cell(BY_HAND)
     bench, went = _run(plant, 1)
-    adapter = next(iter(bench.ethernet.devices.values()))
+    adapter = devices(bench)[0]
     assert isinstance(adapter, Adapter)
     adapter.inputs[100] = bytearray(7)
     bench.run_until(4)
@@ -230,13 +232,12 @@ def test_a_lost_connection_is_closed_before_it_is_opened_again() -> None:
 
 def test_nothing_goes_out_where_nobody_is() -> None:
     plant = cell(BY_HAND, {"type": "cv7"})
-    bench = Bench(plant, LIBRARY, as_configured(plant, LIBRARY))
-    bench.ethernet.devices.clear()
+    bench = Bench(plant, LIBRARY, nobody_there(plant))
     went: list[Passed] = []
     bench.ethernet.taps.append(went.append)
     bench.run_until(5)
     assert went == []
-    assert {x["request"] for s in bench.stations() for x in s["exchanges"]} == {""}
+    assert {x["request"] for s in bench.stations.all() for x in s["exchanges"]} == {""}
     assert state(bench, "S0") == "no answer to the request"
 
 
@@ -258,15 +259,15 @@ def test_ids_and_serials_are_unique_over_all_networks_of_a_controller() -> None:
     ])  # fmt: skip
     plant = apply(plant, LIBRARY, wanted).plant
     assert BUILTIN
-    bench = Bench(plant, LIBRARY, as_configured(plant, LIBRARY))
+    bench = Bench(plant, LIBRARY)
     bench.run_until(1)
-    held = [h for d in bench.ethernet.devices.values() if isinstance(d, Adapter) for h in d.held]
+    held = [h for d in devices(bench) for h in d.held]
     assert len(held) >= 2
     assert len({h.request.triad for h in held}) == len(held)
     assert len({h.request.originator for h in held}) == len(bench.controllers)
     assert len({h.stream.id for h in held}) == len(held)
-    serials = {d.serial for d in bench.ethernet.devices.values() if isinstance(d, Adapter)}
-    assert len(serials) == len(bench.ethernet.devices)
+    serials = {d.serial for d in devices(bench)}
+    assert len(serials) == len(devices(bench))
 
 
 SHARED = {"into": {"point": 100, "octets": 6, "rpi_ms": 50, "transfer": "multicast"}}
@@ -309,22 +310,21 @@ def test_a_shared_stream_counts_once_in_packets_and_on_the_wire() -> None:
     # The second hears the same packets; all it adds is its heartbeat.
     assert (loads[1].packets_per_s or 0) - (loads[0].packets_per_s or 0) == pytest.approx(1000 / 200)
     bench, went = _run(twice, 2)
-    adapter = next(iter(bench.ethernet.devices.values()))
-    assert isinstance(adapter, Adapter)
+    adapter = devices(bench)[0]
     assert len(adapter.held) == 2
-    packets = [CyclicPacket.decode(p.octets, header=False) for p in went if p.kind == "datagram" and not p.to_device]
+    given = [p.octets for p in went if p.kind == "datagram" and p.source == adapter.address]
+    packets = [CyclicPacket.decode(octets, header=False) for octets in given]
     assert len({p.connection for p in packets}) == 1
     assert len({p.sequence for p in packets}) == pytest.approx(2000 / 50, abs=2)
     assert state(bench, "S0") == "good"
 
 
-def test_packets_of_a_device_take_their_time_on_the_wire() -> None:
+def test_packets_of_a_device_come_at_its_interval() -> None:
     _, went = _run(cell({**BY_HAND, "into": {"point": 100, "octets": 400, "rpi_ms": 100}}), 1)
-    heard = [p.time_ns for p in went if p.kind == "datagram" and not p.to_device]
-    # 86 + 400 octets at 80 ns behind the multiple of the interval at which it was sent.
-    assert {(b - a) for a, b in pairwise(heard)} == {100_000_000}
-    opened = next(p.time_ns for p in went if p.kind == "octets" and not p.to_device and p.octets[0] == 0x6F)
-    assert heard[0] - opened == 100_000_000 + 486 * 80
+    given = [p.time_ns for p in went if p.kind == "datagram" and p.source != "10.0.0.1"]
+    assert {(b - a) for a, b in pairwise(given)} == {100_000_000}
+    opened = next(p.time_ns for p in went if p.kind == "octets" and p.port != 44818 and p.octets[0] == 0x6F)
+    assert given[0] - opened == 100_000_000
 
 
 @pytest.mark.parametrize(

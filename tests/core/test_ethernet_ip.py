@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -9,10 +10,10 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import TypeAdapter
 
 from highmoor.core.analysis.engine import Analysis
-from highmoor.core.bench.as_built import AsBuilt, BuiltDevice
-from highmoor.core.bench.bench import Bench, as_configured
+from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import read_octets
@@ -31,12 +32,13 @@ from highmoor.core.networks.ethernet_ip.settings import Agreement, agreement
 from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.parts import analyse
-from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Exchange, Link, Network, PinnedType, Port, Signal, Station
+from highmoor.core.plant.plant import Plant, base36
+from highmoor.core.plant.rows import BuiltDevice, Connection, Exchange, Link, Network, PinnedType, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
 
+from .benches import cable, devices, nobody_there
 from .plants import hall
 
 FILES = Path(__file__).parents[2] / "demo"
@@ -376,24 +378,23 @@ def signal(plant: Plant, name: str) -> str:
 
 
 def state(bench: Bench, name: str) -> str:
-    return next(s["text"] for s in bench.stations() if s["name"] == name)
+    return next(s["text"] for s in bench.stations.all() if s["name"] == name)
 
 
 def on(plant: Plant, **changed: Any) -> Bench:
     """The plant built as configured, but for what is changed of the first station."""
-    built = as_configured(plant, LIBRARY)
-    device = built.devices[0]
-    assert device.adapter is not None
-    built.devices[0] = device.model_copy(update={"adapter": replace(device.adapter, **changed)})
-    return Bench(plant, LIBRARY, built)
+    facts = json.loads(TypeAdapter(dict[str, Any]).dump_json(changed))
+    station = plant.all(Station)[0]
+    device = BuiltDevice(f"bd{base36(plant.counter + 1)}", station.network, "V", station.id, facts=facts)
+    return Bench(plant, LIBRARY, Plant.of([*plant.rows(), device], plant.counter + 1))
 
 
 def test_data_goes_both_ways_low_octet_first() -> None:
     plant = linked(cell({"type": "cv7"}))
     bench = on(plant)
-    bench.write(signal(plant, "Given"), 0x1234)
+    bench.signals.write(signal(plant, "Given"), 0x1234)
     bench.run_until(1)
-    adapter = next(iter(bench.ethernet.devices.values()))
+    adapter = devices(bench)[0]
     assert isinstance(adapter, Adapter)
     assert adapter.outputs[100].hex() == "34120000"
     assert adapter.running
@@ -411,9 +412,9 @@ def test_a_connection_turned_high_octet_first_takes_its_links_along() -> None:
     turned = put(plant, connection_id, {"high_octet_first": True})
     assert {link.access: link.order for link in turned.all(Link)} == {"reads": "CDAB", "writes": "ABCD"}
     bench = on(turned)
-    bench.write(signal(turned, "Given"), 0x1234)
+    bench.signals.write(signal(turned, "Given"), 0x1234)
     bench.run_until(1)
-    assert next(iter(bench.ethernet.devices.values())).outputs[100].hex() == "12340000"  # type: ignore[attr-defined]
+    assert devices(bench)[0].outputs[100].hex() == "12340000"
     again = put(turned, connection_id, {"high_octet_first": None})
     assert {link.access: link.order for link in again.all(Link)} == {"reads": "CDAB", "writes": "DCBA"}
 
@@ -422,10 +423,10 @@ def test_both_ends_notice_silence_and_begin_anew() -> None:
     plant = linked(cell({"type": "cv7"}))
     bench = on(plant)
     bench.run_until(1)
-    adapter = next(iter(bench.ethernet.devices.values()))
+    adapter = devices(bench)[0]
     assert isinstance(adapter, Adapter)
     station_id = plant.all(Station)[0].id
-    bench.cable(station_id, plugged=False)
+    cable(bench, station_id, plugged=False)
     # Eight intervals of 20 ms: not before, and both ends by themselves.
     bench.run_until(1.13)
     assert (state(bench, "S0"), len(adapter.held)) == ("good", 1)
@@ -433,7 +434,7 @@ def test_both_ends_notice_silence_and_begin_anew() -> None:
     assert "no packet for 160 ms" in state(bench, "S0")
     assert bench.value(signal(plant, "Taken"))[1] == "old"
     assert (adapter.held, adapter.running) == ([], False)
-    bench.cable(station_id, plugged=True)
+    cable(bench, station_id, plugged=True)
     bench.run_until(4)
     assert state(bench, "S0") == "good"
 
@@ -473,7 +474,7 @@ def test_each_refusal_comes_over_the_wire_with_its_status(status: str) -> None:
     configured, built = REFUSALS[status]
     bench = on(cell(configured), **built)
     bench.run_until(0.5)
-    texts = [x["text"] for s in bench.stations() for x in s["exchanges"]]
+    texts = [x["text"] for s in bench.stations.all() for x in s["exchanges"]]
     assert any(text.startswith(f"refused, {status}: ") for text in texts), texts
 
 
@@ -527,9 +528,9 @@ def test_two_redundant_owners_live_together_and_an_exclusive_one_does_not_join()
     for second, good in ((redundant, True), ({}, False)):
         told = {**BY_HAND, **second}
         plant = cell({**BY_HAND, **redundant, "more": [{"kind": "exclusive owner", **told}]})
-        bench = Bench(plant, LIBRARY, as_configured(plant, LIBRARY))
+        bench = Bench(plant, LIBRARY)
         bench.run_until(1)
-        adapter = next(iter(bench.ethernet.devices.values()))
+        adapter = devices(bench)[0]
         assert isinstance(adapter, Adapter)
         assert (len(adapter.held), state(bench, "S0") == "good") == ((2, True) if good else (1, False)), second
 
@@ -557,7 +558,7 @@ def test_ports_on_the_way_by_hand() -> None:
         assert b"".join(hop.encode() for hop in read_route(text)).hex(" ").upper() == octets
     plant = cell({**BY_HAND, "s": {"route": " 1/03 "}})
     assert plant.all(Station)[0].settings["route"] == "1/3"
-    bench = Bench(plant, LIBRARY, as_configured(plant, LIBRARY))
+    bench = Bench(plant, LIBRARY)
     bench.run_until(0.5)
     assert state(bench, "S0") == "good"
     for wrong in ("1", "0/1", "1/", "1/256", "x/1", "1/x", "1/ü2"):
@@ -594,7 +595,7 @@ def test_a_listener_hears_and_dies_with_its_owner() -> None:
     plant = cell({**LISTENER, "into": {"transfer": "multicast"}})
     bench = on(plant)
     bench.run_until(2)
-    adapter = next(iter(bench.ethernet.devices.values()))
+    adapter = devices(bench)[0]
     assert isinstance(adapter, Adapter)
     assert [held.out.role for held in adapter.held] == ["data", "listen only"]
     adapter._end(adapter.held[0])
@@ -604,9 +605,12 @@ def test_a_listener_hears_and_dies_with_its_owner() -> None:
 def test_nobody_there_and_something_else_there() -> None:
     plant = cell({"type": "cv7"})
     address = plant.all(Station)[0].address
-    empty = Bench(plant, LIBRARY, AsBuilt())
-    modbus = Bench(plant, LIBRARY, AsBuilt(devices=[BuiltDevice(address=address)]))
-    for bench in (empty, modbus):
+    empty = nobody_there(plant)
+    port = plant.all(Network)[0].port
+    modbus = apply(empty, LIBRARY, edits.AddNetwork(fieldbus="modbus-tcp", port=port, tag="$n"))
+    network = modbus.tags["$n"]
+    modbus = apply(modbus.plant, LIBRARY, edits.AddBuiltDevice(network=network, address=address))
+    for bench in (Bench(plant, LIBRARY, empty), Bench(plant, LIBRARY, modbus.plant)):
         bench.run_until(3)
         assert state(bench, "S0") == "no answer to the request"
 

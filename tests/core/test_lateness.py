@@ -8,7 +8,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from highmoor.core.bench.as_built import AsBuilt
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.networks.line_time import Timing
@@ -19,6 +18,8 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.new import new_plant
 from highmoor.core.project.remedies import remedy_of
+
+from .benches import nobody_there
 
 # Rounding to whole nanoseconds, a few hundred times.
 _EXACT_MS = 0.001
@@ -96,7 +97,7 @@ def measured(plant: Plant, seconds: float) -> Bench:
     for n in range(1, steps + 1):
         bench.run_until(n * seconds / steps)
         for signal in starts:
-            bench.write(signal, n % 2)
+            bench.signals.write(signal, n % 2)
     return bench
 
 
@@ -161,7 +162,7 @@ def test_a_time_out_of_0_is_for_ever_and_its_finding_keeps_its_mend() -> None:
     assert [e.late_one_silent_ms for e in timing.exchanges] == [None, None]
     assert [e.worst_late_ms for e in timing.exchanges] != [None, None]
     # And so it is: the far end is not there, and nobody is asked any more.
-    bench = Bench(plant, BUILTIN, AsBuilt())
+    bench = Bench(plant, BUILTIN, nobody_there(plant))
     bench.run_until(20)
     assert [bench.exchanges[e.exchange].transactions for e in timing.exchanges][1] == 1
     analysis = analyse(plant, BUILTIN)

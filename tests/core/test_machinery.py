@@ -198,6 +198,11 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
         assert len(plant.all(Module)) == 20
         assert plant.tables["links"] == plants[-1].tables["links"]
     assert {link.way for link in plants[0].all(Link)} == {"data", "status"}
+    built = plants[4].of_document("built")
+    assert {name: len(rows) for name, rows in built.items()} == {
+        "built_lines": 1, "built_devices": 2, "built_modules": 0, "built_processes": 1, "built_wires": 1,
+    }  # fmt: skip
+    assert not any(plants[3].of_document("built").values())
 
 
 def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:

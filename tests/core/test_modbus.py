@@ -16,6 +16,7 @@ from pymodbus.pdu.register_message import (
     WriteMultipleRegistersRequest,
 )
 
+from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.modbus_functions import EXCHANGED, request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
@@ -31,8 +32,8 @@ from highmoor.core.networks.modbus.pdu import (
     encode_response,
 )
 from highmoor.core.networks.modbus.server import RegisterServer, pack, unpack
-from highmoor.core.networks.modbus_tcp.bench import TcpServer
 from highmoor.core.networks.modbus_tcp.frame import Frame
+from highmoor.core.networks.modbus_tcp.live import TcpServer
 from highmoor.core.networks.modbus_tcp.timing import timing, wire_octets
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -95,7 +96,7 @@ def test_packing_is_its_own_inverse(code: int, values: list[int]) -> None:
 
 @given(st.binary(max_size=270))
 def test_a_server_answers_any_octets_with_a_frame_or_not_at_all(octets: bytes) -> None:
-    server = TcpServer(RegisterServer(1, present={4: range(10)}))
+    server = TcpServer(RegisterServer(1, present={4: range(10)}), VirtualClock())
     for sent in (octets, Frame(1, 1, octets[:253]).encode()):
         answer = server.answer(sent)
         if answer is not None:
@@ -115,7 +116,7 @@ def test_a_server_answers_any_octets_with_a_frame_or_not_at_all(octets: bytes) -
     ],
 )
 def test_a_server_refuses_with_the_exception_the_standard_names(unit: bytes, code: int) -> None:
-    answer = TcpServer(RegisterServer(1, present={4: range(10)})).answer(Frame(5, 255, unit).encode())
+    answer = TcpServer(RegisterServer(1, present={4: range(10)}), VirtualClock()).answer(Frame(5, 255, unit).encode())
     assert answer is not None
     assert Frame.decode(answer).pdu == encode_exception(unit[0], code)
 

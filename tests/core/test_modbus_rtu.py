@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from typing import Any
 
 import pytest
@@ -12,7 +13,6 @@ from pymodbus.framer.ascii import FramerAscii
 from pymodbus.framer.rtu import FramerRTU
 
 from highmoor.core.analysis.engine import Analysis
-from highmoor.core.bench.as_built import AsBuilt, BuiltDevice, BuiltLine
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
@@ -28,6 +28,7 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.clips import clip_of
 from highmoor.core.project.remedies import remedy_of
 
+from .benches import as_built, devices
 from .plants import hall
 
 BODY = st.binary(min_size=2, max_size=254)
@@ -300,46 +301,44 @@ def test_a_card_is_kept_with_its_ports_wherever_it_is_copied() -> None:
     assert pasted.all(Network)[0].port == plant.all(Network)[0].port
 
 
-def built(*devices: BuiltDevice, noise: float = 0, terminated: bool = True) -> AsBuilt:
-    return AsBuilt(
-        lines=[BuiltLine(port="HALL S", noise=noise, terminated=terminated)],
-        devices=[d.model_copy(update={"line": "HALL S"}) for d in devices],
+def built(plant: Plant, *said: dict[str, Any], noise: float = 0, terminated: bool = True) -> Plant:
+    line = edits.SetBuilt(
+        ids=[plant.all(Network)[0].id], values={"settings.noise": noise, "settings.terminated": terminated}
     )
+    return apply(as_built(plant, *said), BUILTIN, line).plant
 
 
-def states(plant: Plant, as_built: AsBuilt, seconds: float = 5) -> list[tuple[str, str]]:
-    bench = Bench(plant, BUILTIN, as_built)
+def states(plant: Plant, *said: dict[str, Any], noise: float = 0, seconds: float = 5) -> list[tuple[str, str]]:
+    bench = Bench(plant, BUILTIN, built(plant, *said, noise=noise))
     bench.run_until(seconds)
-    return [(s["text"], s["hears"]) for s in bench.stations()]
+    return [(s["text"], s["hears"]) for s in bench.stations.all()]
 
 
-ALIVE = (BuiltDevice(address="1", reply_ms=2), BuiltDevice(address="2", reply_ms=2, terminated=True))
+FIRST: dict[str, Any] = {"facts.reply_ms": 2}
+LAST: dict[str, Any] = {"facts.reply_ms": 2, "facts.terminated": True}
 
 
 def test_both_ends_matter_on_the_wire() -> None:
     plant = on_a_line({"timeout_ms": 40}, {"timeout_ms": 40, "terminated": True})
-    assert [text for text, _ in states(plant, built(*ALIVE))] == ["good", "good"]
-    slow = BuiltDevice(address="2", reply_ms=2, set_to={"baud": 9600})
-    assert states(plant, built(ALIVE[0], slow)) == [
-        ("good", ""), ("no answer within 40 ms, asked 2 times", "15 framing errors"),
-    ]  # fmt: skip
-    odd = BuiltDevice(address="2", reply_ms=2, set_to={"parity": "odd"})
-    assert "parity errors" in states(plant, built(ALIVE[0], odd))[1][1]
-    same = BuiltDevice(address="1", reply_ms=2, model="burner")
-    assert states(plant, built(ALIVE[0], same))[0][0].startswith(
-        "the check sum (CRC) is wrong: 2 devices speak at once"
-    )
-    noisy = states(plant, built(*ALIVE, noise=0.2), 20)
+    assert [text for text, _ in states(plant, FIRST, LAST)] == ["good", "good"]
+    (good, quiet), (text, counted) = states(plant, FIRST, {**LAST, "facts.baud": 9600})
+    assert (good, quiet, text) == ("good", "", "no answer within 40 ms, asked 2 times")
+    # It hears the other's answers as well as what is asked of it, and understands neither.
+    assert re.fullmatch("[1-9][0-9]+ framing errors", counted)
+    assert "parity errors" in states(plant, FIRST, {**LAST, "facts.parity": "odd"})[1][1]
+    collide = states(plant, FIRST, {**LAST, "address": "1"})
+    assert collide[0][0].startswith("the check sum (CRC) is wrong: 2 devices speak at once")
+    noisy = states(plant, FIRST, LAST, noise=0.2, seconds=20)
     assert any("check sum" in text or "no answer" in text for text, _ in noisy)
 
 
 def test_an_open_end_disturbs_only_a_fast_line() -> None:
     def failures(baud: int, *, terminated: bool) -> int:
         fast = {"period_ms": 20, "timeout_ms": 15, "retries": 0}
-        bench = Bench(on_a_line(fast, {**fast, "terminated": True}, line={"baud": baud}), BUILTIN,
-                      built(*ALIVE, terminated=terminated))  # fmt: skip
+        plant = on_a_line(fast, {**fast, "terminated": True}, line={"baud": baud})
+        bench = Bench(plant, BUILTIN, built(plant, FIRST, LAST, terminated=terminated))
         bench.run_until(20)
-        return sum(x["failures"] for s in bench.stations() for x in s["exchanges"])
+        return sum(x["failures"] for s in bench.stations.all() for x in s["exchanges"])
 
     assert failures(115_200, terminated=True) == 0
     assert failures(115_200, terminated=False) > 0
@@ -352,13 +351,13 @@ def test_a_broadcast_reaches_everybody_and_nobody_answers() -> None:
     everybody = edits.AddStation(network=network, name="All", address="0", connection_tag="$k")
     write = edits.AddExchange(connection="$k", name="Time", settings={"function": 16, "address": 7, "count": 1})
     plant = apply(plant, BUILTIN, edits.Batch(edits=[everybody, write])).plant
-    bench = Bench(plant, BUILTIN, built(*ALIVE))
+    bench = Bench(plant, BUILTIN, built(plant, FIRST, LAST))
     bench.run_until(3)
-    assert [s["exchanges"][0]["text"] for s in bench.stations()] == ["good", "good", "sent to everybody"]
-    line = bench.lines["HALL S"]
-    line.devices[0].server.areas[4][7] = 99
+    assert [s["exchanges"][0]["text"] for s in bench.stations.all()] == ["good", "good", "sent to everybody"]
+    first = devices(bench)[0]
+    first.server.areas[4][7] = 99
     bench.run_until(5)
-    assert line.devices[0].server.areas[4].get(7, -1) == 0
+    assert first.server.areas[4].get(7, -1) == 0
     assert "NET-208" not in net_codes(analyse(plant, BUILTIN))
     connection = next(x.connection for x in plant.all(Exchange) if x.name == "Time")
     reading = edits.AddExchange(connection=connection, settings={"function": 3, "count": 1})
@@ -371,7 +370,7 @@ def test_ascii_mode_is_another_wire() -> None:
     # 7E1 has ten bits; a colon, 2·(1 + 5) digits, two of the LRC, CR LF make 17 characters; the answer 2·(1 + 4) → 15.
     assert (told.exchanges[0].request_octets, told.exchanges[0].response_octets) == (17, 15)
     assert told.exchanges[0].transaction_ms == pytest.approx((17 + 15) * 10 / 19.2 + 5)
-    bench = Bench(plant, BUILTIN, built(*ALIVE))
+    bench = Bench(plant, BUILTIN, built(plant, FIRST, LAST))
     bench.run_until(3)
-    assert bytes.fromhex(bench.stations()[0]["exchanges"][0]["request"]) == b":010300000001FB\r\n"
-    assert [s["text"] for s in bench.stations()] == ["good", "good"]
+    assert bytes.fromhex(bench.stations.all()[0]["exchanges"][0]["request"]) == b":010300000001FB\r\n"
+    assert [s["text"] for s in bench.stations.all()] == ["good", "good"]

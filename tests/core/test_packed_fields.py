@@ -13,10 +13,9 @@ from highmoor.core.bench.bench import Bench
 from highmoor.core.bench.controller import SignalCode
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.datatypes import DATA_TYPES
-from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
-from highmoor.core.plant.rows import Controller, Module, Signal
+from highmoor.core.plant.rows import BuiltWire, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 
@@ -58,38 +57,32 @@ def test_a_field_is_written_and_read_at_its_bit_and_nothing_else_moves(data: Any
     ],
 )
 def test_a_value_that_its_place_cannot_hold_is_refused(signal: str, value: Any, says: str) -> None:
-    bench = Bench(PLANT, BUILTIN, AS_BUILT)
-    for act in (bench.write, bench.force):
+    bench = Bench(PLANT, BUILTIN)
+    for act in (bench.signals.write, bench.signals.force):
         with pytest.raises(Refusal) as refused:
             act(ids()[signal], value)
         assert says in refused.value.reason
 
 
 def test_what_is_shown_of_an_output_is_what_leaves() -> None:
-    bench = Bench(PLANT, BUILTIN, AS_BUILT)
+    bench = Bench(PLANT, BUILTIN)
     setpoint = ids()["HumiditySetpoint"]
-    bench.write(setpoint, 61.26)
+    bench.signals.write(setpoint, 61.26)
     bench.run_until(2)
     shown = bench.value(setpoint)[0]
     # A tenth of a percent is a count: the sixth of a hundred does not leave.
     assert shown == 61.3
 
 
-def test_inputs_without_a_wire_say_so_and_a_renamed_module_does_not_read_0() -> None:
-    bench = Bench(PLANT, BUILTIN, AS_BUILT)
+def test_inputs_without_a_wire_say_so() -> None:
+    bench = Bench(PLANT, BUILTIN)
     bench.run_until(1)
     level = ids()["Tank1Level"]
     assert bench.value(level)[1] == "good"
     assert bench.value(level)[0]
-    hall = next(c for c in PLANT.all(Controller) if c.name == "STEEP")
-    process = next(p for p in AS_BUILT.processes if any("Tank" in s for s in [p.model.title()]))
-    wire = next(iter(process.wires.values()))
-    module = next(m for m in PLANT.all(Module) if m.designation == wire.partition(":")[0])
-    assert hall
-    renamed = apply(PLANT, BUILTIN, edits.SetFields(ids=[module.id], values={"designation": "-K99"})).plant
-    loose = Bench(renamed, BUILTIN, AS_BUILT)
+    wire = next(w for w in PLANT.all(BuiltWire) if w.end == "level")
+    loose = Bench(PLANT, BUILTIN, apply(PLANT, BUILTIN, edits.Remove(ids=[wire.id])).plant)
     loose.run_until(1)
-    values = {loose.value(s) for s in ids().values() if loose.value(s)[1] == "not wired"}
-    assert values == {(None, "not wired")}
     lost = [n for n, s in ids().items() if bench.value(s)[1] == "good" and loose.value(s)[1] == "not wired"]
-    assert lost
+    assert lost == ["Tank1Level"]
+    assert loose.value(level) == (None, "not wired")

@@ -44,7 +44,7 @@ def test_a_station_switched_off_is_not_asked_costs_no_time_and_is_no_error() -> 
     assert alone.cycle_ms == pytest.approx(whole.exchanges[0].transaction_ms)
     bench = Bench(off, BUILTIN)
     bench.run_until(3)
-    by_name = {s["name"]: s for s in bench.stations()}
+    by_name = {s["name"]: s for s in bench.stations.all()}
     assert (by_name[second.name]["state"], by_name[second.name]["text"]) == ("waiting", "switched off")
     assert [x["transactions"] for x in by_name[second.name]["exchanges"]] == [0]
     assert by_name[first.name]["state"] == "good"
@@ -77,4 +77,4 @@ def test_every_part_of_the_demo_goes_on_with_any_station_switched_off() -> None:
             assert images(off) == images(plant)
             bench = Bench(off, BUILTIN)
             bench.run_until(0.3)
-            assert next(s for s in bench.stations() if s["id"] == station.id)["text"] == "switched off"
+            assert next(s for s in bench.stations.all() if s["id"] == station.id)["text"] == "switched off"

@@ -25,6 +25,7 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.signals.path import SignalPath
 
+from .benches import cable
 from .plants import built
 
 CONTROLLERS = edits.Batch(
@@ -107,7 +108,7 @@ def test_transfers_made_as_one_edit_carry_what_is_written_and_are_in_nobodys_way
     bench.run_until(0.3)
     ids = {s.name: s.id for s in plant.all(Signal)}
     for n in range(len(told)):
-        bench.write(ids[f"Given{n}"], 1000 + n)
+        bench.signals.write(ids[f"Given{n}"], 1000 + n)
     bench.run_until(1)
     assert [bench.value(ids[f"Taken{n}"]) for n in range(len(told))] == [(1000 + n, "good") for n in range(len(told))]
 
@@ -133,12 +134,12 @@ def test_one_source_goes_to_several_partners_and_each_can_hold_it() -> None:
     assert [(link.place, link.key, link.access) for link in links] == [(to_b, "r0", "writes"), (to_c, "r1", "writes")]
     bench = Bench(plant, BUILTIN)
     named = {s.name: s.id for s in plant.all(Signal)}
-    bench.write(batch, 300)
+    bench.signals.write(batch, 300)
     bench.run_until(1)
     assert [bench.value(named[name])[0] for name in ("Batch", "AtB", "AtC")] == [300, 3000, 300]
     with pytest.raises(Refusal, match="goes from 0 to 6553"):
-        bench.write(batch, 6554)
-    bench.force(batch, 40)
+        bench.signals.write(batch, 6554)
+    bench.signals.force(batch, 40)
     bench.run_until(2)
     assert [bench.value(named[name])[0] for name in ("AtB", "AtC")] == [400, 40]
     # One of the links goes elsewhere, the other stays; then all give way to one.
@@ -228,10 +229,10 @@ def test_what_one_end_writes_the_other_reads(bus: str, way: str, kind: str, at: 
     bench = Bench(plant, BUILTIN)
     bench.run_until(0.5)
     value = data.draw(st.integers(0, KINDS[kind]))
-    bench.write(ids["Given"], value)
+    bench.signals.write(ids["Given"], value)
     bench.run_until(1.5)
     assert bench.value(ids["Taken"])[0] == value
-    assert {s["state"] for s in bench.stations()} == {"good"}
+    assert {s["state"] for s in bench.stations.all()} == {"good"}
 
 
 def test_two_askers_do_not_mix_and_a_pulled_cable_is_seen() -> None:
@@ -252,12 +253,12 @@ def test_two_askers_do_not_mix_and_a_pulled_cable_is_seen() -> None:
             plant = apply(plant, BUILTIN, run).plant
     signals = {(s.controller, s.name): s.id for s in plant.all(Signal)}
     bench = Bench(plant, BUILTIN)
-    bench.write(signals[ids["B"], "ForA"], 7)
-    bench.write(signals[ids["B"], "ForC"], 9)
+    bench.signals.write(signals[ids["B"], "ForA"], 7)
+    bench.signals.write(signals[ids["B"], "ForC"], 9)
     bench.run_until(1)
     assert [bench.value(signals[ids[c], "Taken"]) for c in "AC"] == [(7, "good"), (9, "good")]
     station = next(s for s in plant.all(Station) if s.network == plant.all(Network)[0].id)
-    bench.cable(station.id, plugged=False)
+    cable(bench, station.id, plugged=False)
     bench.run_until(3)
     assert bench.value(signals[ids["A"], "Taken"])[1] == "old"
 
@@ -349,7 +350,7 @@ def test_a_second_owner_is_refused_on_the_bench_as_it_is_found() -> None:
     assert "NET-117" in {f.code for f in analyse(plant, BUILTIN).findings.values()}
     bench = Bench(plant, BUILTIN)
     bench.run_until(0.5)
-    texts = {x["text"] for s in bench.stations() for x in s["exchanges"]}
+    texts = {x["text"] for s in bench.stations.all() for x in s["exchanges"]}
     assert any(text.startswith("refused, 01/0106: ") for text in texts), texts
     # Two that own it together, one to take over from the other, are both taken.
     both = [k.id for k in plant.all(Connection)]
@@ -358,7 +359,7 @@ def test_a_second_owner_is_refused_on_the_bench_as_it_is_found() -> None:
     assert "NET-117" not in {f.code for f in analyse(together, BUILTIN).findings.values()}
     bench = Bench(together, BUILTIN)
     bench.run_until(0.5)
-    assert {s["state"] for s in bench.stations()} == {"good"}
+    assert {s["state"] for s in bench.stations.all()} == {"good"}
 
 
 def test_two_devices_of_one_address_over_two_networks() -> None:
@@ -385,12 +386,12 @@ def test_a_partner_mirrors_a_watch_without_a_program(read: int) -> None:
     assert "NET-122" not in {f.code for f in analyse(plant, BUILTIN).findings.values()}
     bench = Bench(plant, BUILTIN)
     bench.run_until(2)
-    texts = [x["text"] for s in bench.stations() for x in s["exchanges"]]
+    texts = [x["text"] for s in bench.stations.all() for x in s["exchanges"]]
     assert any(text.startswith("alive, at ") for text in texts), texts
     station = plant.all(Station)[0]
-    bench.cable(station.id, plugged=False)
+    cable(bench, station.id, plugged=False)
     bench.run_until(6)
-    assert not any("alive, at" in x["text"] for s in bench.stations() for x in s["exchanges"])
+    assert not any("alive, at" in x["text"] for s in bench.stations.all() for x in s["exchanges"])
 
 
 def test_registers_side_by_side_are_no_conflict() -> None:
@@ -434,9 +435,9 @@ def test_one_exchange_writes_and_reads(answers: str) -> None:
     } == set()
     ids = {s.name: s.id for s in plant.all(Signal)}
     bench = Bench(plant, BUILTIN)
-    bench.write(ids["Written"], 4711)
+    bench.signals.write(ids["Written"], 4711)
     if answers == "controller":
-        bench.write(ids["Given"], 815)
+        bench.signals.write(ids["Given"], 815)
     bench.run_until(1)
     if answers == "controller":
         assert (bench.value(ids["Taken"])[0], bench.value(ids["Heard"])[0]) == (4711, 815)

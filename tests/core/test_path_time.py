@@ -16,6 +16,7 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.signals.path import SignalPath
 
+from .benches import devices
 from .plants import hall
 
 # Rounding to whole nanoseconds at each hop.
@@ -97,13 +98,9 @@ class _Field:
 
     def __init__(self, bench: Bench, plant: Plant) -> None:
         self.bench, self.plant = bench, plant
-        devices = {kind: device for (kind, _), device in bench.ethernet.devices.items()}
-        self.adapter: Any = devices.get("ethernet-ip")
-        lines = [device for line in bench.lines.values() for device in line.devices]
-        tcp: Any = devices.get("modbus-tcp")
-        self.servers: dict[str, Any] = {
-            "modbus-tcp": tcp.server if tcp else None, "modbus-rtu": lines[0].server if lines else None,
-        }  # fmt: skip
+        self.adapter: Any = next(iter(devices(bench, "ethernet-ip")), None)
+        modbus = ("modbus-tcp", "modbus-rtu")
+        self.servers: dict[str, Any] = {k: d.server for k in modbus for d in reversed(devices(bench, k))}
         self.rail: Any = next(iter(bench.controllers.values())).rail
 
     def give(self, kind: str, value: int) -> None:
@@ -143,7 +140,7 @@ def test_no_signal_is_later_than_its_path_says(told: dict[str, Any]) -> None:
         value = (n + 1) % 2
         bench.run_until(bench.seconds + wait)
         outside.give(told["from"], value)
-        bench.write(ids["Out"], value)
+        bench.signals.write(ids["Out"], value)
         now = bench.seconds
         seen = [
             (paths["In"].worst_ms, lambda: int(controller.value(controller.signals[ids["In"]]))),

@@ -16,13 +16,13 @@ from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.datatypes import DATA_TYPES, encode
 from highmoor.core.errors import Refusal
-from highmoor.core.networks.modbus_tcp.bench import TcpServer
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Exchange, Network, Port, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 
+from .benches import devices
 from .plants import hall
 
 KEY = pinned_key("map", "0" * 64, 1)
@@ -68,8 +68,7 @@ def test_every_entry_is_read_as_the_map_says(entries: list[Any], data: Any) -> N
     assert codes & {"SIG-101", "SIG-102", "SIG-104", "SIG-105", "SIG-107", "NET-204", "NET-205"} == set()
     assert len(plant.all(Exchange)) <= 2
     bench = Bench(plant, library)
-    server = next(iter(bench.ethernet.devices.values()))
-    assert isinstance(server, TcpServer)
+    server = devices(bench)[0]
     wanted = {}
     for n, register in enumerate(registers):
         raw = data.draw(st.integers(0, 30_000))

@@ -9,9 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highmoor.core.analysis.engine import Analysis
-from highmoor.core.bench.as_built import AsBuilt, BuiltDevice
 from highmoor.core.bench.bench import Bench
-from highmoor.core.bench.couplers import rail_as_configured
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
@@ -21,6 +19,7 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.signals.path import SignalPath
 
+from .benches import cable, rails
 from .plants import hall
 
 MILLIAMPS = {"raw_lo": 0, "raw_hi": 30000, "lo": 4, "hi": 20}
@@ -156,22 +155,23 @@ def test_outputs_do_on_loss_what_their_modules_are_set_to(on_loss: str, kept: bo
     plant = apply(plant, BUILTIN, edits.Batch(edits=steps)).plant
     ids = {s.name: s.id for s in plant.all(Signal)}
     bench = Bench(plant, BUILTIN)
-    bench.write(ids["S0c3"], 1)
-    bench.write(ids["S1c0"], 12)
+    bench.signals.write(ids["S0c3"], 1)
+    bench.signals.write(ids["S1c0"], 12)
     bench.run_until(2)
-    rail = bench.couplers[0].rail
+    rail = rails(bench)[0]
+    first, second = (m.id for m in plant.all(Module) if m.designation.startswith("-M"))
     on = (1, pytest.approx(12, abs=0.001))
-    assert (rail.take("0.ch3"), rail.take("1.ch0")) == on
-    bench.cable(station, plugged=False)
+    assert (rail.take(f"{first}.ch3"), rail.take(f"{second}.ch0")) == on
+    cable(bench, station, plugged=False)
     bench.run_until(2.1)
     # Not before its time is over, and for ever where it never is.
-    assert (rail.take("0.ch3"), rail.take("1.ch0")) == on
+    assert (rail.take(f"{first}.ch3"), rail.take(f"{second}.ch0")) == on
     bench.run_until(4)
     let_go = (0, pytest.approx(4, abs=0.001))
-    assert (rail.take("0.ch3"), rail.take("1.ch0")) == (on if kept or not waits else let_go)
-    bench.cable(station, plugged=True)
+    assert (rail.take(f"{first}.ch3"), rail.take(f"{second}.ch0")) == (on if kept or not waits else let_go)
+    cable(bench, station, plugged=True)
     bench.run_until(8)
-    assert (rail.take("0.ch3"), rail.take("1.ch0")) == on
+    assert (rail.take(f"{first}.ch3"), rail.take(f"{second}.ch0")) == on
 
 
 def test_a_watchdog_shorter_than_the_writes_is_found_and_mended() -> None:
@@ -197,19 +197,19 @@ def test_every_channel_is_alive_and_alone(modules: list[str]) -> None:
     """Whatever stands on the rail: what one terminal gets, one signal shows, and the other way round."""
     plant = signals_everywhere(carried(coupled(*modules)))
     assert codes(analyse(plant, BUILTIN)) == []
-    modules_there = rail_as_configured(plant, plant.all(Station)[0])
-    built = AsBuilt(devices=[BuiltDevice(address="10.1.0.20", type="tarnfell.tc-16", rail=modules_there, reply_ms=1)])
-    bench = Bench(plant, BUILTIN, built)
-    rail = bench.couplers[0].rail
+    bench = Bench(plant, BUILTIN)
+    rail = rails(bench)[0]
+    there = [module.id for module in plant.all(Module) if module.designation.startswith("-M")]
     wanted: dict[str, tuple[str, float]] = {}
     for n, signal in enumerate(plant.all(Signal)):
         value = float(n % 3 == 0) if signal.type == "BOOL" else 4 + 16 * (n + 1) / 100
-        terminal = signal.name[1:].replace("c", ".ch")
+        module, _, channel = signal.name[1:].partition("c")
+        terminal = f"{there[int(module)]}.ch{channel}"
         wanted[signal.id] = (terminal, value)
         if rail.terminals[terminal].inward:
             rail.give(terminal, value)
         else:
-            bench.write(signal.id, value)
+            bench.signals.write(signal.id, value)
     bench.run_until(3)
     for signal_id, (terminal, value) in wanted.items():
         got, quality = bench.value(signal_id)

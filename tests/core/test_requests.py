@@ -18,6 +18,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 
+from .benches import cable
 from .test_ethernet_ip import LIBRARY, cell, on, put, signal
 
 REQUEST = {"class": 15, "instance": 7, "attribute": 1}
@@ -30,7 +31,7 @@ def asking(**told: Any) -> Plant:
 
 
 def ramp(bench: Bench) -> dict[str, Any]:
-    return next(x for s in bench.stations() for x in s["exchanges"] if x["name"] == "Answer")
+    return next(x for s in bench.stations.all() for x in s["exchanges"] if x["name"] == "Answer")
 
 
 def test_a_request_is_made_once_when_its_bit_rises() -> None:
@@ -45,14 +46,14 @@ def test_a_request_is_made_once_when_its_bit_rises() -> None:
     bench = on(plant)
     bench.run_until(1)
     assert (ramp(bench)["transactions"], ramp(bench)["state"]) == (0, "waiting")
-    bench.write(signal(plant, "Ask"), 1)
+    bench.signals.write(signal(plant, "Ask"), 1)
     bench.run_until(3)
     assert ramp(bench)["transactions"] == 1
     assert ramp(bench)["request"].endswith("0E 03 20 0F 24 07 30 01")
     assert [bench.value(signal(plant, name))[0] for name in ("Ramp", "Told", "Octets")] == [100, True, 2]
-    bench.write(signal(plant, "Ask"), 0)
+    bench.signals.write(signal(plant, "Ask"), 0)
     bench.run_until(3.5)
-    bench.write(signal(plant, "Ask"), 1)
+    bench.signals.write(signal(plant, "Ask"), 1)
     bench.run_until(4)
     assert ramp(bench)["transactions"] == 2
 
@@ -73,10 +74,10 @@ def test_a_request_that_only_sends_has_the_start_bit_at_what_it_sends() -> None:
     # Bit 0 of what is sent and the start bit are two places.
     assert "SIG-106" not in {f.code for f in analyse(plant, LIBRARY).findings.values()}
     bench = on(plant)
-    bench.write(signal(plant, "Wanted"), 250)
-    bench.write(signal(plant, "Ask"), 1)
+    bench.signals.write(signal(plant, "Wanted"), 250)
+    bench.signals.write(signal(plant, "Ask"), 1)
     bench.run_until(1)
-    sent = next(x for s in bench.stations() for x in s["exchanges"] if x["name"] == "Sent")
+    sent = next(x for s in bench.stations.all() for x in s["exchanges"] if x["name"] == "Sent")
     assert (sent["state"], sent["request"][-29:]) == ("good", "10 03 20 0F 24 07 30 01 FA 00")
     assert bench.value(signal(plant, "Octets"))[0] == 2
 
@@ -145,7 +146,7 @@ def test_a_chain_goes_on_when_the_one_before_it_is_answered() -> None:
     ]
     bench = on(cell({"type": "cv7", "more": chain}))
     bench.run_until(2.1)
-    counts = [x["transactions"] for s in bench.stations() for x in s["exchanges"] if x["name"] == "Answer"]
+    counts = [x["transactions"] for s in bench.stations.all() for x in s["exchanges"] if x["name"] == "Answer"]
     assert counts[0] == counts[1] == 6
 
 
@@ -153,13 +154,13 @@ def test_parameters_are_read_and_written_by_their_paths() -> None:
     plant = cell({"type": "cv7"})
     station_id = plant.all(Station)[0].id
     bench = on(plant)
-    known = {p["key"]: p for p in bench.stations()[0]["parameters"]}
+    known = {p["key"]: p for p in bench.stations.all()[0]["parameters"]}
     assert (known["param7"]["path"], known["param7"]["usual"], known["param7"]["value"]) == (
         "20 0F 24 07 30 01", "10.0 s", None,
     )  # fmt: skip
 
     def last(key: str) -> dict[str, Any]:
-        return next(p for p in bench.stations()[0]["parameters"] if p["key"] == key)
+        return next(p for p in bench.stations.all()[0]["parameters"] if p["key"] == key)
 
     bench.parameter(station_id, "param7")
     assert last("param7")["text"] == "asked"
@@ -175,7 +176,7 @@ def test_parameters_are_read_and_written_by_their_paths() -> None:
     for key, value in (("param7", "70000"), ("param7", "fast"), ("nonsense", None)):
         with pytest.raises(Refusal):
             bench.parameter(station_id, key, value)
-    bench.cable(station_id, plugged=False)
+    cable(bench, station_id, plugged=False)
     bench.parameter(station_id, "param7")
     bench.run_until(4)
     assert (last("param7")["good"], last("param7")["text"]) == (False, "no answer within 2000 ms")

@@ -10,7 +10,6 @@ import pytest
 
 from highmoor.capture import Capture
 from highmoor.core.bench.bench import Bench
-from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.networks.line_time import Timing
 from highmoor.core.parts import analyse
 from highmoor.core.plant.rows import Exchange, Network, Station
@@ -33,7 +32,7 @@ def read(file: Path, *fields: str, only: str = "") -> list[list[str]]:
 
 @pytest.fixture(scope="module")
 def bench() -> Bench:
-    return Bench(demo_with_types(demo_files()), LIBRARY, AS_BUILT)
+    return Bench(demo_with_types(demo_files()), LIBRARY)
 
 
 @pytest.fixture(scope="module")

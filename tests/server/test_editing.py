@@ -110,7 +110,7 @@ def test_undo_takes_back_my_own_latest_and_never_anothers(ada: Api, ben: Api) ->
     assert status == 200
     row = named(ada, "modules", designation="-K4")
     assert (row["note"], row["location"]) == ("", "Bens")
-    assert answer["steps"]["undo"]["label"] == "set"
+    assert answer["steps"]["plant"]["undo"]["label"] == "set"
     assert ben.take_back("demo")[0] == 200
     assert named(ada, "modules", designation="-K4")["location"] == "Two"
 

@@ -105,7 +105,10 @@ def test_a_live_bench_streams_ten_times_a_second_and_ends_with_the_server(server
                 break
         assert len(times) / (times[-1] - times[0]) > 10
         assert values[ids["HumidifierGood"]] is True
-        visitor.call("POST", "plants/skelder/bench/command", {"command": "pull", "target": skid})
+        pull = {"kind": "set-built", "ids": [skid], "values": {"cable": False}}
+        body = {"base": plant["revision"], "client": "c", "client_key": "pull", "label": "Pull", "edit": pull}
+        answer = visitor.call("POST", "plants/skelder/edits", body)
+        assert (answer["document"], answer["steps"]["plant"]["undo"]) == ("built", None)
         state = next(
             visitor.call("GET", "plants/skelder/bench") for name, data in news if name == "bench" and _bad(visitor)
         )

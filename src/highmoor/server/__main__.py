@@ -157,7 +157,6 @@ def _import(args: argparse.Namespace) -> int:
 def _capture(args: argparse.Namespace) -> int:
     from highmoor.capture import Capture
     from highmoor.core.bench.bench import Bench
-    from highmoor.core.demo.as_built import AS_BUILT
     from highmoor.core.project.exchange_format import parse_plant
     from highmoor.server.demo import demo_files, demo_with_types
     from highmoor.server.library import LIBRARY
@@ -168,7 +167,7 @@ def _capture(args: argparse.Namespace) -> int:
     if not 0 < args.seconds <= 3600:
         raise CannotRun(f"{args.seconds:g} s cannot be captured; up to 3600 s can")
     if args.demo:
-        bench = Bench(demo_with_types(demo_files()), LIBRARY, AS_BUILT)
+        bench = Bench(demo_with_types(demo_files()), LIBRARY)
     else:
         given = parse_plant(args.file.read_bytes())
         bench = Bench(given.plant, given.catalogue)

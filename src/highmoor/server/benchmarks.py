@@ -21,7 +21,6 @@ from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import read_octets
-from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.generated import generated_cell, generated_line, generated_plant
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.parts import analyse
@@ -160,7 +159,7 @@ def _stored(plant: Plant) -> str:
     from highmoor.server.store import create_project
 
     user, _ = User.objects.get_or_create(username="bench")
-    return create_project(plant, user, "benchmark", as_built=AS_BUILT.model_dump()).key
+    return create_project(plant, user, "benchmark").key
 
 
 def _client() -> Any:
@@ -208,7 +207,7 @@ def _p95(values: list[float]) -> float:
 
 
 def _bench() -> None:
-    bench = Bench(demo_plant(), BUILTIN, AS_BUILT)
+    bench = Bench(demo_plant(), BUILTIN)
     bench.run_until(1)
     began = time.perf_counter()
     bench.run_until(121)

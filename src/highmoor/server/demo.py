@@ -9,7 +9,6 @@ from django.contrib.auth.models import User
 
 from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import read_octets, reader_version
-from highmoor.core.demo.as_built import AS_BUILT
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.plant.plant import Plant
 from highmoor.core.project import edits
@@ -52,7 +51,7 @@ def create_demo(user: User, name: str = "", key: str | None = None) -> Project:
     plant = demo_with_types(files)
     if name:
         plant = renamed(plant, name)
-    project = store.create_project(plant, user, "The demo plant", key=key, as_built=AS_BUILT.model_dump())
+    project = store.create_project(plant, user, "The demo plant", key=key)
     for file in files:
         keep(project, file)
     return project

@@ -22,7 +22,6 @@ class Project(models.Model):
     revision = models.PositiveBigIntegerField(default=0)
     counter = models.PositiveBigIntegerField(default=0)
     schema_version = models.PositiveIntegerField(default=1)
-    as_built = models.JSONField(default=dict)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 
@@ -41,10 +40,11 @@ class Membership(models.Model):
 
 
 class Entry(models.Model):
-    """The journal: one entry a revision, with the Change it made. `of` is the revision undone or redone."""
+    """The journal: one entry a revision, with the Change it made to one document; `of` is the one undone or redone."""
 
     project = models.ForeignKey(Project, models.CASCADE, related_name="entries")
     revision = models.PositiveBigIntegerField()
+    document = models.CharField(max_length=8, default="plant")
     kind = models.CharField(max_length=8, default="edit")
     of = models.PositiveBigIntegerField(null=True)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
@@ -281,6 +281,54 @@ class Link(Row):
     end = models.CharField(max_length=8)
 
 
+class BuiltLine(Row):
+    """What is built names rows of the plant by their plain ids: it outlives them."""
+
+    network = models.CharField(max_length=48)
+    rank = _rank()
+    settings = models.JSONField()
+
+
+class BuiltDevice(Row):
+    network = models.CharField(max_length=48)
+    rank = _rank()
+    station = models.CharField(max_length=48)
+    name = models.CharField(max_length=200)
+    type = models.CharField(max_length=300)
+    address = models.CharField(max_length=80)
+    there = models.BooleanField()
+    powered = models.BooleanField()
+    cable = models.BooleanField()
+    rail = models.CharField(max_length=10)
+    facts = models.JSONField()
+    model = models.CharField(max_length=80)
+    settings = models.JSONField()
+
+
+class BuiltModule(Row):
+    device = _owner("BuiltDevice")
+    rank = _rank()
+    type = models.CharField(max_length=300)
+    module = models.CharField(max_length=48)
+    there = models.BooleanField()
+    settings = models.JSONField()
+
+
+class BuiltProcess(Row):
+    model = models.CharField(max_length=80)
+    rank = _rank()
+    name = models.CharField(max_length=200)
+    settings = models.JSONField()
+
+
+class BuiltWire(Row):
+    process = _owner("BuiltProcess")
+    end = models.CharField(max_length=80)
+    module = models.CharField(max_length=48)
+    channel = models.CharField(max_length=40)
+    rank = _rank()
+
+
 # The core's table → its model; column names that differ from the core's fields, because `key` is the row's own.
 ROW_MODELS: dict[str, type[Row]] = {
     "facts": Facts,
@@ -297,6 +345,11 @@ ROW_MODELS: dict[str, type[Row]] = {
     "exchanges": Exchange,
     "signals": Signal,
     "links": Link,
+    "built_lines": BuiltLine,
+    "built_devices": BuiltDevice,
+    "built_modules": BuiltModule,
+    "built_processes": BuiltProcess,
+    "built_wires": BuiltWire,
 }
 RENAMED: dict[tuple[str, str], str] = {
     ("ports", "key"): "name_key",

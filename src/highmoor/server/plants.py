@@ -12,7 +12,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from types import TracebackType
-from typing import Any
+from typing import Any, cast
 
 from django.contrib.auth.models import User
 
@@ -21,6 +21,7 @@ from highmoor.core.errors import Gone, Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Document
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.reporting import label_of, render
@@ -81,6 +82,7 @@ class Step:
     author: int | None
     client: str
     label: str
+    document: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +113,7 @@ class Answer:
     findings_added: tuple[dict[str, Any], ...] = ()
     findings_gone: tuple[str, ...] = ()
     repeated: bool = False
+    document: Document = "plant"
 
 
 @dataclass(slots=True)
@@ -128,6 +131,11 @@ class OpenPlant:
     def revision(self) -> int:
         """The head's revision."""
         return self.project.revision
+
+    @property
+    def configured(self) -> int:
+        """The last revision that changed what is configured."""
+        return next((step.revision for step in reversed(self.steps) if step.document == "plant"), self.revision)
 
     @property
     def size(self) -> int:
@@ -151,15 +159,17 @@ class OpenPlant:
                     raise Conflict(lost) from None
                 raise
             self._refuse_overlaps(applied.change, later)
-            return self._commit(asked, applied.plant, applied.change, applied.tags, label=label)
+            return self._commit(
+                asked, applied.plant, applied.change, applied.tags, label=label, document=applied.document
+            )
 
-    def take_back(self, asked: Asked, *, redo: bool, rest: bool) -> Answer:
-        """Undo the user's latest own edit, or redo the latest undone. Raises Refusal or Conflict."""
+    def take_back(self, asked: Asked, *, redo: bool, rest: bool, document: Document = "plant") -> Answer:
+        """Undo the user's latest own edit of a document, or redo the latest undone. Raises Refusal or Conflict."""
         with self.lock:
             repeated = self._repeated(asked)
             if repeated:
                 return repeated
-            step = self.next_redo(asked.user) if redo else self.next_undo(asked.user)
+            step = self.next_redo(asked.user, document) if redo else self.next_undo(asked.user, document)
             if step is None:
                 raise Refusal("You have nothing to redo." if redo else "You have nothing to undo.")
             entry = Entry.objects.get(project=self.project, revision=step.revision)
@@ -169,10 +179,10 @@ class OpenPlant:
             after = self.plant.patched(inverse.change)
             # Even when nothing is left to take back, the step is done with.
             return self._commit(asked, after, inverse.change, {}, kind="redo" if redo else "undo", of=step.revision,
-                                label=step.label, even_empty=True)  # fmt: skip
+                                label=step.label, even_empty=True, document=document)  # fmt: skip
 
     def restore(self, asked: Asked, revision: int) -> Answer:
-        """Bring back the state of an earlier revision, as an edit of its own."""
+        """Bring back what was configured at an earlier revision, as an edit of its own; what is built stays."""
         with self.lock:
             repeated = self._repeated(asked)
             if repeated:
@@ -191,21 +201,21 @@ class OpenPlant:
             plant = plant.patched(store.change_of(entry).inverse())
         return plant
 
-    def next_undo(self, user: User) -> Step | None:
-        """The user's latest own edit not yet undone."""
-        undo, _ = self._stacks(user)
+    def next_undo(self, user: User, document: Document = "plant") -> Step | None:
+        """The user's latest own edit of a document not yet undone."""
+        undo, _ = self._stacks(user, document)
         return undo[-1] if undo else None
 
-    def next_redo(self, user: User) -> Step | None:
+    def next_redo(self, user: User, document: Document = "plant") -> Step | None:
         """The user's latest undo not yet redone or buried under a new edit."""
-        _, redo = self._stacks(user)
+        _, redo = self._stacks(user, document)
         return redo[-1] if redo else None
 
-    def _stacks(self, user: User) -> tuple[list[Step], list[Step]]:
+    def _stacks(self, user: User, document: Document) -> tuple[list[Step], list[Step]]:
         undo: list[Step] = []
         redo: list[Step] = []
         for step in self.steps:
-            if step.author != user.pk or step.kind == "begin":
+            if step.author != user.pk or step.kind == "begin" or step.document != document:
                 continue
             if step.kind == "undo":
                 undo = [s for s in undo if s.revision != step.of]
@@ -228,7 +238,9 @@ class OpenPlant:
                 f"This key was used for another edit already (revision {entry.revision}); nothing was changed.",
                 field="client_key", value=asked.client_key,
             )  # fmt: skip
-        return Answer(entry.revision, store.change_of(entry), entry.tags, entry.label, repeated=True)
+        return Answer(
+            entry.revision, store.change_of(entry), entry.tags, entry.label, repeated=True, document=entry.document
+        )
 
     def _later(self, base: int, asked: Asked) -> list[Entry]:
         """What others, or other clients of the same user, wrote since."""
@@ -274,7 +286,7 @@ class OpenPlant:
 
     def _commit(
         self, asked: Asked, plant: Plant, change: Change, tags: dict[str, str], *, label: str, kind: str = "edit",
-        of: int | None = None, even_empty: bool = False,
+        of: int | None = None, even_empty: bool = False, document: Document = "plant",
     ) -> Answer:  # fmt: skip
         """Analysis, then database, then memory: what fails before the database leaves it as it was, and this plant is
         let go of, so that the next one to ask has it from there."""
@@ -282,7 +294,7 @@ class OpenPlant:
             return Answer(self.revision, change, tags, label)
         details = {
             "label": label, "tags": tags, "kind": kind, "of": of, "client": asked.client,
-            "client_key": asked.client_key, "asked": asked.what,
+            "client_key": asked.client_key, "asked": asked.what, "document": document,
         }  # fmt: skip
         try:
             delta = self.analysis.advance(plant, change)
@@ -292,9 +304,9 @@ class OpenPlant:
             forget(self.project.pk)
             raise
         self.plant = plant
-        self.steps.append(Step(saved.revision, saved.kind, saved.of, asked.user.pk, saved.client, label))
+        self.steps.append(Step(saved.revision, saved.kind, saved.of, asked.user.pk, saved.client, label, document))
         gone = tuple(found.key for found in delta.gone)
-        answer = Answer(saved.revision, change, tags, label, tuple(delta.stale), added, gone)
+        answer = Answer(saved.revision, change, tags, label, tuple(delta.stale), added, gone, document=document)
         for listener in _listeners:
             try:
                 listener(self, answer, asked.user, asked.client)
@@ -376,7 +388,7 @@ def _loaded(project: Project) -> OpenPlant:
             project.refresh_from_db()
             plant = store.load_plant(project)
             entries = Entry.objects.filter(project=project).order_by("revision")
-            outline = list(entries.values_list("revision", "kind", "of", "author_id", "client", "label"))
+            outline = list(entries.values_list("revision", "kind", "of", "author_id", "client", "label", "document"))
             catalogue = plant_catalogue(project)
         return OpenPlant(project, plant, analyse(plant, catalogue, _failed), [Step(*values) for values in outline])
     finally:

@@ -146,11 +146,11 @@ def change_of(entry: Entry) -> Change:
     )
 
 
-def create_project(plant: Plant, owner: User, label: str, key: str | None = None, as_built: Any = None) -> Project:
+def create_project(plant: Plant, owner: User, label: str, key: str | None = None) -> Project:
     """A new project with a plant's rows and its first journal entry."""
     (facts,) = plant.tables["facts"].values()
     with transaction.atomic():
-        project = Project.objects.create(key=key or free_key(), name=facts.name, as_built=as_built or {})
+        project = Project.objects.create(key=key or free_key(), name=facts.name)
         Membership.objects.create(project=project, user=owner, role="owner")
         # The first entry says how the plant came about; its rows are the ground the journal stands on.
         for name, kind in TABLES.items():

@@ -907,7 +907,7 @@ export interface paths {
         put?: never;
         /**
          * Command
-         * @description Write once, force, release; pull a cable, plug it back.
+         * @description Write once, force, release; read or write a parameter in a device.
          */
         post: operations["bench_command"];
         delete?: never;
@@ -976,6 +976,160 @@ export interface components {
              * @default false
              */
             demo: boolean;
+        };
+        /**
+         * BuiltDevice
+         * @description A device as it really stands on a network: what it stands for (`station`), or one that the plant does not know.
+         *
+         *     What is empty is as configured: type, address, each of the `facts` that its fieldbus knows of a device. `rail` own:
+         *     its modules are those it has here. `model` is the process behind it, with its `settings`.
+         */
+        BuiltDevice: {
+            /** Id */
+            id: string;
+            /** Network */
+            network: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Station
+             * @default
+             */
+            station: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Type
+             * @default
+             */
+            type: string;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * There
+             * @default true
+             */
+            there: boolean;
+            /**
+             * Powered
+             * @default true
+             */
+            powered: boolean;
+            /**
+             * Cable
+             * @default true
+             */
+            cable: boolean;
+            /**
+             * Rail
+             * @default configured
+             * @enum {string}
+             */
+            rail: "configured" | "own";
+            /** Facts */
+            facts?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * BuiltLine
+         * @description A network's medium as it lies there. `settings`: `noise` (chance that an octet is damaged), `terminated`.
+         */
+        BuiltLine: {
+            /** Id */
+            id: string;
+            /** Network */
+            network: string;
+            /** Rank */
+            rank: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * BuiltModule
+         * @description A module as it really is plugged behind a device, in order, with the settings it runs by.
+         *
+         *     `module` is the one of the plant that it was meant to be.
+         */
+        BuiltModule: {
+            /** Id */
+            id: string;
+            /** Device */
+            device: string;
+            /** Rank */
+            rank: string;
+            /** Type */
+            type: string;
+            /**
+             * Module
+             * @default
+             */
+            module: string;
+            /**
+             * There
+             * @default true
+             */
+            there: boolean;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * BuiltProcess
+         * @description A piece of the process behind the plant: what it is, and with what it begins.
+         */
+        BuiltProcess: {
+            /** Id */
+            id: string;
+            /** Model */
+            model: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * BuiltWire
+         * @description A wire from an end of a process to a channel of a module: of the plant, or of one only built.
+         */
+        BuiltWire: {
+            /** Id */
+            id: string;
+            /** Process */
+            process: string;
+            /** End */
+            end: string;
+            /** Module */
+            module: string;
+            /** Channel */
+            channel: string;
+            /** Rank */
+            rank: string;
         };
         /**
          * Connection
@@ -1249,7 +1403,7 @@ export interface components {
         };
         /**
          * PlantOut
-         * @description A plant as a view needs it to begin with.
+         * @description A plant as a view needs it to begin with; `configured` is the last revision that changed what is configured.
          */
         PlantOut: {
             /** Key */
@@ -1263,10 +1417,12 @@ export interface components {
             role: "owner" | "engineer" | "assessor" | "reader";
             /** Revision */
             revision: number;
+            /** Configured */
+            configured: number;
             rows: components["schemas"]["RowsOut"];
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
-            steps: components["schemas"]["TakeBackState"];
+            steps: components["schemas"]["TakeBackStates"];
         };
         /**
          * Port
@@ -1360,6 +1516,16 @@ export interface components {
             signals: components["schemas"]["Signal"][];
             /** Links */
             links: components["schemas"]["Link"][];
+            /** Built Lines */
+            built_lines: components["schemas"]["BuiltLine"][];
+            /** Built Devices */
+            built_devices: components["schemas"]["BuiltDevice"][];
+            /** Built Modules */
+            built_modules: components["schemas"]["BuiltModule"][];
+            /** Built Processes */
+            built_processes: components["schemas"]["BuiltProcess"][];
+            /** Built Wires */
+            built_wires: components["schemas"]["BuiltWire"][];
         };
         /**
          * Signal
@@ -1477,6 +1643,14 @@ export interface components {
         TakeBackState: {
             undo?: components["schemas"]["StepOut"] | null;
             redo?: components["schemas"]["StepOut"] | null;
+        };
+        /**
+         * TakeBackStates
+         * @description The same for each of the two documents.
+         */
+        TakeBackStates: {
+            plant: components["schemas"]["TakeBackState"];
+            built: components["schemas"]["TakeBackState"];
         };
         /**
          * Task
@@ -2865,6 +3039,33 @@ export interface components {
             }[] | null;
         };
         /**
+         * AddBuiltDevice
+         * @description A device on a network's medium that the plant does not know.
+         */
+        AddBuiltDevice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-built-device";
+            /** Network */
+            network: string;
+            /** Address */
+            address: string;
+            /**
+             * Type
+             * @default
+             */
+            type: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddConnection
          * @description One more connection of a station, of a kind that its fieldbus and its device offer.
          */
@@ -3129,6 +3330,19 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AsConfigured
+         * @description What was said as built of stations, networks or devices is forgotten; of everything where none is named.
+         */
+        AsConfigured: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "as-configured";
+            /** Ids */
+            ids?: string[];
+        };
+        /**
          * Batch
          * @description Edits that happen together or not at all.
          */
@@ -3139,7 +3353,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -3320,7 +3534,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -3408,6 +3622,23 @@ export interface components {
             leave_out?: string[];
         };
         /**
+         * SetBuilt
+         * @description What really stands there: fields of stations' devices, networks' media, modules behind stations, as built.
+         */
+        SetBuilt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set-built";
+            /** Ids */
+            ids: string[];
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * SetFields
          * @description Set fields, by dotted path, on one object or many at once. A value may be as typed: "0.2 s".
          */
@@ -3438,6 +3669,21 @@ export interface components {
             type: string;
             /** Count */
             count: number;
+        };
+        /**
+         * SwapBuiltModules
+         * @description Two modules behind a device change places as built.
+         */
+        SwapBuiltModules: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swap-built-modules";
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
         };
         /**
          * TakeMap
@@ -3478,6 +3724,11 @@ export interface components {
         EditOut: {
             /** Revision */
             revision: number;
+            /**
+             * Document
+             * @enum {string}
+             */
+            document: "plant" | "built";
             /** Change */
             change: components["schemas"]["RowChange"][];
             /** Tags */
@@ -3490,7 +3741,7 @@ export interface components {
             findings_gone: string[];
             /** Stale */
             stale: string[][];
-            steps: components["schemas"]["TakeBackState"];
+            steps: components["schemas"]["TakeBackStates"];
             /** Repeated */
             repeated: boolean;
         };
@@ -3509,7 +3760,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -3525,6 +3776,12 @@ export interface components {
              * @default false
              */
             rest: boolean;
+            /**
+             * Document
+             * @default plant
+             * @enum {string}
+             */
+            document: "plant" | "built";
         };
         /**
          * AddressCell
@@ -3771,7 +4028,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -5431,6 +5688,11 @@ export interface components {
             /** Cable */
             cable: boolean;
             /**
+             * Power
+             * @default true
+             */
+            power: boolean;
+            /**
              * Everybody
              * @default false
              */
@@ -5462,7 +5724,7 @@ export interface components {
         };
         /**
          * CommandIn
-         * @description `target` is a signal for write, force and release, otherwise a station. A value may be as it was typed.
+         * @description `target` is a signal for write, force and release, a station for parameter. A value may be as it was typed.
          *
          *     A parameter of a device is named by its `key`; it is read without a value, and written with one.
          */
@@ -5471,7 +5733,7 @@ export interface components {
              * Command
              * @enum {string}
              */
-            command: "write" | "force" | "release" | "pull" | "plug" | "parameter";
+            command: "write" | "force" | "release" | "parameter";
             /** Target */
             target: string;
             /** Key */
@@ -5896,7 +6158,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TakeBackState"];
+                    "application/json": components["schemas"]["TakeBackStates"];
                 };
             };
         };

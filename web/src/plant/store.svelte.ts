@@ -24,7 +24,10 @@ import { Parts } from './parts.svelte';
 export type TableName = keyof Rows;
 export type Row<T extends TableName> = Rows[T][number];
 type Tables = { [T in TableName]: Map<string, Row<T>> };
-type Step = Pick<EditAnswer, 'revision' | 'change' | 'findings_added' | 'findings_gone' | 'stale'>;
+type Step = Pick<
+  EditAnswer,
+  'revision' | 'document' | 'change' | 'findings_added' | 'findings_gone' | 'stale'
+>;
 type Unsent = { label: string; since: Date; retry: () => Promise<void> };
 export type Conflict = { label: string; overlaps: Overlap[]; rest: (() => Promise<void>) | null };
 
@@ -37,7 +40,14 @@ export class PlantStore {
   revision = $state(0);
   tables = $state.raw({} as Tables);
   findings = $state.raw<Map<string, Finding>>(new Map());
-  steps = $state.raw<Plant['steps']>({ undo: null, redo: null });
+  steps = $state.raw<Plant['steps']>({
+    plant: { undo: null, redo: null },
+    built: { undo: null, redo: null },
+  });
+  /** The document that is worked on: what is configured, or under Live what is built. Undo is of that one. */
+  document = $state<keyof Plant['steps']>('plant');
+  /** The last revision at which what is configured changed. */
+  configured = $state(0);
   users = $state.raw<string[]>([]);
   connected = $state(true);
   lostSince = $state<Date | null>(null);
@@ -113,6 +123,7 @@ export class PlantStore {
     this.findings = new Map(plant.findings.map((finding) => [finding.key, finding]));
     this.steps = plant.steps;
     this.revision = plant.revision;
+    this.configured = plant.configured;
     this.later.clear();
     this.parts.renewAll();
   }
@@ -178,12 +189,17 @@ export class PlantStore {
     });
   }
 
+  /** What undo and redo would do next, of the document that is worked on. */
+  get step(): Plant['steps']['plant'] {
+    return this.steps[this.document];
+  }
+
   async undo(rest = false): Promise<void> {
-    await this.takeBack('/api/plants/{key}/undo', `Undo: ${this.steps.undo?.label ?? ''}`, rest);
+    await this.takeBack('/api/plants/{key}/undo', `Undo: ${this.step.undo?.label ?? ''}`, rest);
   }
 
   async redo(rest = false): Promise<void> {
-    await this.takeBack('/api/plants/{key}/redo', `Redo: ${this.steps.redo?.label ?? ''}`, rest);
+    await this.takeBack('/api/plants/{key}/redo', `Redo: ${this.step.redo?.label ?? ''}`, rest);
   }
 
   private async takeBack(
@@ -191,7 +207,12 @@ export class PlantStore {
     label: string,
     rest: boolean,
   ): Promise<void> {
-    const body = { client: this.client, client_key: crypto.randomUUID(), rest };
+    const body = {
+      client: this.client,
+      client_key: crypto.randomUUID(),
+      rest,
+      document: this.document,
+    };
     const again = path.endsWith('undo') ? () => this.undo(true) : () => this.redo(true);
     await this.sent(label, async () => got(await http.POST(path, { ...this.path, body })), again);
   }
@@ -277,6 +298,7 @@ export class PlantStore {
 
   private applied(step: Step): void {
     this.revision = step.revision;
+    if (step.document === 'plant') this.configured = step.revision;
     if (this.looking !== null) return;
     const tables = { ...this.tables };
     const copied = new Set<string>();

@@ -43,6 +43,9 @@
   });
 
   const stage = $derived(stageOf(router.parts[2]));
+  $effect(() => {
+    plant.document = stage.key === 'live' ? 'built' : 'plant';
+  });
   const object = $derived(router.parts[3] ?? '');
   const VIEWS: Record<string, string> = {
     catalogue: ' / Catalogue',

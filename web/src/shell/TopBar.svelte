@@ -65,18 +65,16 @@
   </button>
   <button
     class="step"
-    disabled={!plant.steps.undo || !plant.mayEdit}
-    title={plant.steps.undo
-      ? `Undo: ${plant.steps.undo.label} (Ctrl+Z)`
-      : 'Nothing of yours to undo'}
+    disabled={!plant.step.undo || !plant.mayEdit}
+    title={plant.step.undo ? `Undo: ${plant.step.undo.label} (Ctrl+Z)` : 'Nothing of yours to undo'}
     onclick={() => void plant.undo().catch(() => {})}
   >
-    Undo{plant.steps.undo ? ` ${plant.steps.undo.label}` : ''}
+    Undo{plant.step.undo ? ` ${plant.step.undo.label}` : ''}
   </button>
   <button
     class="step redo"
-    disabled={!plant.steps.redo || !plant.mayEdit}
-    title={plant.steps.redo ? `Redo: ${plant.steps.redo.label} (Ctrl+Shift+Z)` : 'Nothing to redo'}
+    disabled={!plant.step.redo || !plant.mayEdit}
+    title={plant.step.redo ? `Redo: ${plant.step.redo.label} (Ctrl+Shift+Z)` : 'Nothing to redo'}
     onclick={() => void plant.redo().catch(() => {})}>Redo</button
   >
   <button class="plain live" onclick={() => router.go(`/p/${plant.key}/live`)}>

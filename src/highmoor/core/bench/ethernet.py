@@ -1,106 +1,209 @@
-"""Ethernet on the bench: who speaks which fieldbus where, whose cables are out, and what goes over it."""
+"""Ethernet on the bench: hosts with addresses, TCP connections and datagrams between them, and what hears all of it."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Literal
 
+from highmoor.core.bench.cabling import Cabling
 from highmoor.core.bench.clock import VirtualClock
-from highmoor.core.networks.alive import Device
-from highmoor.core.networks.tree import upstream_of
-from highmoor.core.plant.rows import Station
+from highmoor.core.networks.media import BROADCAST, NS_AN_OCTET, Datagram, TcpEnd, tcp_octets, udp_octets
+
+_FIRST_PORT, _PORTS = 49152, 16000
+Kind = Literal["opened", "closed", "octets", "datagram"]
 
 
 @dataclass(frozen=True, slots=True)
 class Passed:
-    """Something that went over Ethernet, when (ns): between a controller's address and a device's, at a port of that.
+    """Something that went over Ethernet, when (ns), from whose address and port to which.
 
-    `link` is the TCP connection it belongs to, 0 for datagrams; `group` the address of all who hear a datagram, ""
-    for one that goes to one alone.
+    `link` is the TCP connection it belongs to, 0 for datagrams.
     """
 
     time_ns: int
-    kind: Literal["opened", "closed", "octets", "datagram"]
-    controller: str
-    device: str
+    kind: Kind
+    source: str
+    source_port: int
+    target: str
     port: int
     octets: bytes = b""
-    to_device: bool = True
     link: int = 0
-    group: str = ""
 
 
 Tap = Callable[[Passed], None]
 
 
-@dataclass(slots=True)
+def _nothing(_: bytes) -> None:
+    """Whoever has not said what hears it hears nothing."""
+
+
+@dataclass(slots=True, eq=False)
 class Ethernet:
-    """Devices by fieldbus and address, and which stations' cables are out; `over` are those that lead to an address."""
+    """All hosts by their addresses, over one cabling. Of two with one address, the one attached last has it."""
 
     clock: VirtualClock
-    devices: dict[tuple[str, str], Device] = field(default_factory=dict)
-    pulled: set[str] = field(default_factory=set)
-    over: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    cabling: Cabling = field(default_factory=Cabling)
     taps: list[Tap] = field(default_factory=list)
-    # Both ends of every TCP connection by its number: the controller's address, the device's, the device's port.
-    links: dict[int, tuple[str, str, int]] = field(default_factory=dict)
+    hosts: dict[str, list[EthernetHost]] = field(default_factory=dict)
     links_made: int = 0
 
-    def reached(self, fieldbus: str, address: str) -> Device | None:
-        """The device at an address, unless a cable on the way is out, or it speaks something else."""
-        if self.pulled and not self.pulled.isdisjoint(self.over.get(address, ())):
-            return None
-        return self.devices.get((fieldbus, address))
+    def attach(self, node: str, address: str, *, drawn: bool = False) -> EthernetHost:
+        """A host at a node of the cabling."""
+        host = EthernetHost(self, node, address, drawn)
+        self.hosts.setdefault(address, []).append(host)
+        return host
 
-    def lay(self, stations: list[Station]) -> None:
-        """The cables of one network."""
-        rows = {station.id: station for station in stations}
-        for station in stations:
-            way = [station.id]
-            while upper := upstream_of(rows[way[-1]], rows):
-                way.append(upper)
-            if station.address:
-                self.over.setdefault(station.address, tuple(way))
+    def detach(self, host: EthernetHost) -> None:
+        """A host is no more; its connections end without a word."""
+        self.hosts[host.address].remove(host)
+        host.attached = False
+
+    def found(self, address: str, seeker: EthernetHost) -> EthernetHost | None:
+        """Who has an address and can be reached from a host."""
+        there = self.hosts.get(address, ())
+        return next((host for host in reversed(there) if host is not seeker and self.reached(seeker, host)), None)
+
+    def reached(self, one: EthernetHost, other: EthernetHost) -> bool:
+        """Whether what one host sends gets to the other now."""
+        return one.attached and other.attached and self.cabling.together(one.node, other.node)
+
+    def passed(self, kind: Kind, source: tuple[str, int], target: tuple[str, int], octets: bytes, link: int) -> None:
+        """Something goes over the wire now."""
+        seen = Passed(self.clock.now_ns, kind, *source, *target, octets, link)
+        for tap in self.taps:
+            tap(seen)
 
 
-@dataclass(frozen=True, slots=True)
-class EthernetWire:
-    """Ethernet as one fieldbus of one controller sees it, from that controller's address."""
+@dataclass(slots=True, eq=False)
+class EthernetHost:
+    """One participant; see `networks.media.Host`. Of one that is only `drawn`, nothing is known as built."""
 
     ethernet: Ethernet
-    fieldbus: str
-    own: str = ""
+    node: str
+    address: str
+    drawn: bool = False
+    attached: bool = True
+    groups: set[str] = field(default_factory=set)
+    _servers: dict[int, Callable[[TcpEnd], None]] = field(default_factory=dict)
+    _hearers: dict[int, list[Callable[[Datagram], None]]] = field(default_factory=dict)
 
-    def reached(self, address: str) -> Device | None:
-        """Who answers there."""
-        return self.ethernet.reached(self.fieldbus, address)
+    def listen(self, port: int, accept: Callable[[TcpEnd], None]) -> None:
+        """Take TCP connections at a port."""
+        self._servers.setdefault(port, accept)
 
-    def opened(self, address: str, port: int) -> int:
-        """A TCP connection to a device stands; answers with its number."""
-        self.ethernet.links_made += 1
-        link = self.ethernet.links_made
-        self.ethernet.links[link] = (self.own, address, port)
-        self._passed("opened", address, port, link=link)
-        return link
+    def connect(self, address: str, port: int) -> EthernetEnd | None:
+        """A TCP connection, None where nobody takes it."""
+        ethernet = self.ethernet
+        other = ethernet.found(address, self)
+        accept = other._servers.get(port) if other else None
+        if other is None or accept is None:
+            return None
+        ethernet.links_made += 1
+        link = ethernet.links_made
+        mine = EthernetEnd(self, _FIRST_PORT + link % _PORTS, link)
+        theirs = EthernetEnd(other, port, link)
+        mine.other, theirs.other = theirs, mine
+        mine.tell("opened")
+        accept(theirs)
+        return mine
 
-    def closed(self, link: int) -> None:
-        """The TCP connection is over."""
-        _, address, port = self.ethernet.links.pop(link)
-        self._passed("closed", address, port, link=link)
+    def hear(self, port: int, heard: Callable[[Datagram], None]) -> None:
+        """Take datagrams at a port."""
+        self._hearers.setdefault(port, []).append(heard)
 
-    def carried(self, link: int, octets: bytes, *, to_device: bool) -> None:
-        """Octets over a TCP connection."""
+    def join(self, group: str) -> None:
+        """Take what is sent to a group's address."""
+        self.groups.add(group)
+
+    def send(self, address: str, port: int, octets: bytes, source_port: int | None = None) -> None:
+        """Send a datagram; who can be reached when it arrives hears it."""
+        if not self.attached:
+            return
+        own = port if source_port is None else source_port
+        datagram = Datagram(self.address, own, address, port, octets)
         if self.ethernet.taps:
-            _, address, port = self.ethernet.links[link]
-            self._passed("octets", address, port, octets=octets, to_device=to_device, link=link)
+            self.ethernet.passed("datagram", (self.address, own), (address, port), octets, 0)
+        clock = self.ethernet.clock
+        clock.at(clock.now_ns + NS_AN_OCTET * udp_octets(len(octets)), lambda: self._arrives(datagram))
 
-    def datagram(self, address: str, port: int, octets: bytes, *, to_device: bool, group: str = "") -> None:
-        """A datagram between the same two, or from the device to all who hear."""
-        if self.ethernet.taps:
-            self._passed("datagram", address, port, octets=octets, to_device=to_device, group=group)
+    def _arrives(self, datagram: Datagram) -> None:
+        ethernet, target = self.ethernet, datagram.target
+        if target == BROADCAST:
+            hosts = [h for there in ethernet.hosts.values() for h in there if h is not self]
+        elif target.split(".", 1)[0].isdigit() and 224 <= int(target.split(".", 1)[0]) < 240:
+            hosts = [h for there in ethernet.hosts.values() for h in there if target in h.groups]
+        else:
+            found = ethernet.found(target, self)
+            hosts = [found] if found else []
+        for host in hosts:
+            if ethernet.reached(self, host):
+                for heard in host._hearers.get(datagram.port, ()):
+                    heard(datagram)
 
-    def _passed(self, kind: Literal["opened", "closed", "octets", "datagram"], *where: Any, **more: Any) -> None:
-        passed = Passed(self.ethernet.clock.now_ns, kind, self.own, *where, **more)
-        for tap in self.ethernet.taps:
-            tap(passed)
+
+@dataclass(slots=True, eq=False)
+class EthernetEnd:
+    """One end of a TCP connection; see `networks.media.TcpEnd`."""
+
+    host: EthernetHost
+    port: int
+    link: int
+    open: bool = True
+    _heard: Callable[[bytes], None] = _nothing
+    _ended: Callable[[], None] = lambda: None
+    other: EthernetEnd = field(init=False)
+    _sent_ns: int = 0
+
+    def on(self, heard: Callable[[bytes], None], ended: Callable[[], None] = lambda: None) -> None:
+        """What takes what arrives, and what is called when the other end has closed."""
+        self._heard, self._ended = heard, ended
+
+    @property
+    def peer(self) -> str:
+        """The other end's address."""
+        return self.other.host.address
+
+    @property
+    def whole(self) -> bool:
+        """Whether what is sent now would get there."""
+        return self.host.ethernet.reached(self.host, self.other.host)
+
+    def tell(self, kind: Kind, octets: bytes = b"") -> None:
+        """To whoever captures."""
+        ethernet = self.host.ethernet
+        if ethernet.taps:
+            other = self.other
+            ethernet.passed(kind, (self.host.address, self.port), (other.host.address, other.port), octets, self.link)
+
+    def send(self, octets: bytes) -> bool:
+        """Send a message; False where the way is not whole."""
+        if not self.open or not self.whole:
+            return False
+        self.tell("octets", octets)
+        self._later(tcp_octets(len(octets)), lambda: self.other._arrived(octets))
+        return True
+
+    def _later(self, octets: int, action: Callable[[], None]) -> None:
+        """Behind all that this end sent before: what is sent arrives in order."""
+        clock = self.host.ethernet.clock
+        self._sent_ns = max(self._sent_ns, clock.now_ns) + NS_AN_OCTET * octets
+        clock.at(self._sent_ns, action)
+
+    def _arrived(self, octets: bytes) -> None:
+        if self.open and self.whole:
+            self._heard(octets)
+
+    def close(self) -> None:
+        """End the connection."""
+        if not self.open:
+            return
+        self.open = False
+        if self.other.open:
+            self.tell("closed")
+        self._later(tcp_octets(0), self.other._closed)
+
+    def _closed(self) -> None:
+        if self.open and self.whole:
+            self.open = False
+            self._ended()

@@ -7,6 +7,7 @@ from typing import Any
 
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.demo.as_built import with_as_built
 from highmoor.core.demo.builder import Builder
 from highmoor.core.demo.hall_cell import add_hall_cell
 from highmoor.core.demo.house import add_house
@@ -39,7 +40,7 @@ def demo_plant(
     add_hall_cell(build)
     add_house(build)
     _asked(build)
-    return build.plant
+    return with_as_built(build.plant, catalogue)
 
 
 def _controllers(build: Builder) -> None:

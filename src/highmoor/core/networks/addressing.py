@@ -27,6 +27,8 @@ class Scheme(Protocol):
 
     def read(self, given: Any) -> str: ...
 
+    def is_everybody(self, address: str) -> bool: ...
+
     def problem(self, address: str, own: Port | None) -> str: ...
 
     def span(self, own: Port | None) -> str: ...
@@ -46,6 +48,10 @@ class Ipv4:
     def read(self, given: Any) -> str:
         """A host's address. Raises Refusal for what can be no host."""
         return parse_address(str(given))
+
+    def is_everybody(self, address: str) -> bool:
+        """No station stands for everybody here."""
+        return False
 
     def problem(self, address: str, own: Port | None) -> str:
         """Why nobody is reached at an address, or ""."""
@@ -114,6 +120,10 @@ class Numbers:
             return ""
         others = f"; {self.others}" if self.others else ""
         return f"{number} is not a station's number: they go from {self.low} to {self.high}{others}"
+
+    def is_everybody(self, address: str) -> bool:
+        """Whether an address stands for all stations and for no device."""
+        return self.everybody is not None and address == str(self.everybody)
 
     def problem(self, address: str, own: Port | None) -> str:
         """Why nobody is reached at a number, or ""."""

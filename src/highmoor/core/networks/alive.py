@@ -1,4 +1,4 @@
-"""What a fieldbus meets on the bench: a clock, a controller's image, devices, lines; and what it tells of itself."""
+"""What a fieldbus meets on the bench beside the medium: a clock, a controller's image; and what it tells of itself."""
 
 from __future__ import annotations
 
@@ -52,47 +52,6 @@ class Memory(Protocol):
         ...
 
 
-class Device(Protocol):
-    """A simulated device on the wire; what it understands is its fieldbus's affair."""
-
-    @property
-    def reply_ms(self) -> float: ...
-
-
-@dataclass(frozen=True, slots=True)
-class Heard:
-    """Octets that came back over a line; `told` says what is seen of them on the wire, "" where all is well."""
-
-    octets: bytes
-    told: str = ""
-
-
-class SerialMedium(Protocol):
-    """A line that all its stations share, each with its own settings."""
-
-    def transmit(self, octets: bytes, on: Any, heard: Callable[[Heard], None]) -> int:
-        """Send octets with these settings now; `heard` is called with what comes back. Returns the end, ns."""
-        ...
-
-
-class Wire(Protocol):
-    """Ethernet as a controller has it: who is reached at an address now (None: nobody, or a cable is out).
-
-    What goes over it is told to it as it goes, so that it can be captured: TCP connections opened (which gives each
-    its number) and closed, octets over them, datagrams (`group` the address of all who hear, "" for one alone).
-    """
-
-    def reached(self, address: str) -> Device | None: ...
-
-    def opened(self, address: str, port: int) -> int: ...
-
-    def closed(self, link: int) -> None: ...
-
-    def carried(self, link: int, octets: bytes, *, to_device: bool) -> None: ...
-
-    def datagram(self, address: str, port: int, octets: bytes, *, to_device: bool, group: str = "") -> None: ...
-
-
 @dataclass(slots=True)
 class ExchangeLive:
     """An exchange as it goes on the bench: the last octets both ways and what came of them. Times in ns.
@@ -134,6 +93,6 @@ class ParameterAccess(Protocol):
     """Reads a parameter in a station (`value` None) or writes it; `done` is told what came of it, later."""
 
     def __call__(
-        self, clock: Clock, wire: Any, station: Station, parameter: Parameter, value: float | None,
+        self, clock: Clock, medium: Any, station: Station, parameter: Parameter, value: float | None,
         done: Callable[[ParameterTold], None],
     ) -> None: ...  # fmt: skip

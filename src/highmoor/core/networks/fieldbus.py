@@ -11,8 +11,9 @@ from highmoor.core.analysis.findings import Check, Finding
 from highmoor.core.catalogue.types import ControllerFacts, DeviceType, Medium
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
-from highmoor.core.networks.alive import Clock, ExchangeLive, Memory, ParameterAccess
+from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.line_time import RouteFacts, Timing
+from highmoor.core.networks.live import Live
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -262,7 +263,7 @@ class Fieldbus:
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
     mends: Mapping[str, Callable[[Analysis, Finding], Mend | None]]
-    bench: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
+    live: Live
     # What an exchange's error code means, in words.
     explain: Callable[[int], str]
     rail: RailRule | None = None
@@ -276,8 +277,6 @@ class Fieldbus:
     # Exchanges a connection lacks, and whether those it has can go one by one.
     offers: Callable[[Line], tuple[ExchangeOffer, ...]] = lambda _: ()
     apart: Callable[[Line], bool] = lambda _: True
-    # How a parameter in a device is read and written over the network; None where it cannot be.
-    parameters: ParameterAccess | None = None
     # Whether a connection is one of those a controller can hold only so many of.
     counted: Callable[[Connection], bool] = lambda _: True
     # Ready-made pairs of exchanges that watch whether the far end is alive, by key.

@@ -8,11 +8,13 @@ from typing import Any, TypeVar, cast
 
 from highmoor.core.errors import Gone
 from highmoor.core.plant.change import Change
-from highmoor.core.plant.rows import TABLES, Row, table_of
+from highmoor.core.plant.rows import PREFIX_LENGTHS, TABLES, Document, Row, table_of
 
 R = TypeVar("R")
 _DIGITS = "0123456789abcdefghijklmnopqrstuvwxyz"
 _TABLE_OF_PREFIX = {table.prefix: name for name, table in TABLES.items()}
+# Asked for every row that is looked up: what begins with one letter is found by that alone.
+_LONGER = {letter: length for letter, length in PREFIX_LENGTHS.items() if length > 1}
 _OWNED: dict[type[Any], tuple[str, str]] = {
     table.row: (name, table.owner) for name, table in TABLES.items() if table.owner
 }
@@ -60,13 +62,13 @@ class Plant:
 
     def find(self, row_id: str | None) -> Any | None:
         """The row with this id, or None."""
-        name = _TABLE_OF_PREFIX.get(row_id[:1]) if row_id else None
+        name = _table_name(row_id) if row_id else None
         return self.tables[name].get(row_id) if name and row_id else None
 
     def get(self, row_id: str, kind: type[R] | None = None) -> R:
         """The row with this id. Raises Gone when there is none or it is of another kind."""
         # Asked a hundred thousand times for a plant: the way where all is well comes first and calls nobody.
-        name = _TABLE_OF_PREFIX.get(row_id[:1])
+        name = _TABLE_OF_PREFIX.get(row_id[:1]) or _table_name(row_id)
         row = self.tables[name].get(row_id) if name else None
         if row is not None and (kind is None or isinstance(row, kind)):
             return cast(R, row)
@@ -95,6 +97,10 @@ class Plant:
         """The owning row, or None at the top."""
         owner = table_of(row).owner
         return self.find(getattr(row, owner)) if owner else None
+
+    def of_document(self, document: Document) -> dict[str, Mapping[str, Any]]:
+        """The tables of one of the two documents."""
+        return {name: self.tables[name] for name, table in TABLES.items() if table.document == document}
 
     def rows(self) -> Iterator[Any]:
         """Every row, owners before what they own."""
@@ -126,6 +132,10 @@ class Plant:
         for (name, field), targets in moved.items():
             index[name, field] = _reindexed(index[name, field], tables[name], field, targets, change, name)
         return Plant(tables, index, self.counter if counter is None else counter)
+
+
+def _table_name(row_id: str) -> str | None:
+    return _TABLE_OF_PREFIX.get(row_id[: _LONGER.get(row_id[:1], 1)])
 
 
 def _reindexed(

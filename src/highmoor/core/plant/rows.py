@@ -26,6 +26,13 @@ class Ref:
 
 
 @dataclass(frozen=True, slots=True)
+class Tie:
+    """A reference from one document to a row of another: it may lead nowhere, and removes and keeps nothing."""
+
+    tables: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Facts:
     """The plant itself: exactly one row."""
 
@@ -237,6 +244,79 @@ class Link:
     end: End = "own"
 
 
+@dataclass(frozen=True, slots=True)
+class BuiltLine:
+    """A network's medium as it lies there. `settings`: `noise` (chance that an octet is damaged), `terminated`."""
+
+    id: str
+    network: Annotated[str, Tie(("networks",))]
+    rank: str
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class BuiltDevice:
+    """A device as it really stands on a network: what it stands for (`station`), or one that the plant does not know.
+
+    What is empty is as configured: type, address, each of the `facts` that its fieldbus knows of a device. `rail` own:
+    its modules are those it has here. `model` is the process behind it, with its `settings`.
+    """
+
+    id: str
+    network: Annotated[str, Tie(("networks",))]
+    rank: str
+    station: Annotated[str, Tie(("stations",))] = ""
+    name: str = ""
+    type: str = ""
+    address: str = ""
+    there: bool = True
+    powered: bool = True
+    cable: bool = True
+    rail: Literal["configured", "own"] = "configured"
+    facts: Json = field(default_factory=dict)
+    model: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class BuiltModule:
+    """A module as it really is plugged behind a device, in order, with the settings it runs by.
+
+    `module` is the one of the plant that it was meant to be.
+    """
+
+    id: str
+    device: Annotated[str, Ref(("built_devices",), owner=True)]
+    rank: str
+    type: str
+    module: Annotated[str, Tie(("modules",))] = ""
+    there: bool = True
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class BuiltProcess:
+    """A piece of the process behind the plant: what it is, and with what it begins."""
+
+    id: str
+    model: str
+    rank: str
+    name: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class BuiltWire:
+    """A wire from an end of a process to a channel of a module: of the plant, or of one only built."""
+
+    id: str
+    process: Annotated[str, Ref(("built_processes",), owner=True)]
+    end: str
+    module: Annotated[str, Tie(("modules", "built_modules"))]
+    channel: str
+    rank: str
+
+
 Row: TypeAlias = (
     Facts
     | PinnedType
@@ -252,7 +332,15 @@ Row: TypeAlias = (
     | Exchange
     | Signal
     | Link
+    | BuiltLine
+    | BuiltDevice
+    | BuiltModule
+    | BuiltProcess
+    | BuiltWire
 )
+
+# Two documents under one machinery: what is configured, and what really stands there.
+Document: TypeAlias = Literal["plant", "built"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -265,6 +353,7 @@ class Table:
     refs: Mapping[str, Ref]
     fields: tuple[str, ...]
     json_fields: frozenset[str]
+    document: Document = "plant"
 
     @property
     def owner(self) -> str | None:
@@ -272,7 +361,7 @@ class Table:
         return next((name for name, ref in self.refs.items() if ref.owner), None)
 
 
-def _table(name: str, prefix: str, row: type[Any]) -> Table:
+def _table(name: str, prefix: str, row: type[Any], document: Document = "plant") -> Table:
     hints = get_type_hints(row, include_extras=True)
     refs = {
         key: ref
@@ -283,7 +372,7 @@ def _table(name: str, prefix: str, row: type[Any]) -> Table:
     }
     names = tuple(f.name for f in dataclasses.fields(row))
     json_fields = frozenset(key for key in names if hints[key] in (Json, Json | None))
-    return Table(name, prefix, row, refs, names, json_fields)
+    return Table(name, prefix, row, refs, names, json_fields, document)
 
 
 # Owners stand before what they own, so that rows can be inserted in this order.
@@ -304,8 +393,25 @@ TABLES: dict[str, Table] = {
         _table("exchanges", "x", Exchange),
         _table("signals", "g", Signal),
         _table("links", "l", Link),
+        _table("built_lines", "bl", BuiltLine, "built"),
+        _table("built_devices", "bd", BuiltDevice, "built"),
+        _table("built_modules", "bm", BuiltModule, "built"),
+        _table("built_processes", "bp", BuiltProcess, "built"),
+        _table("built_wires", "bw", BuiltWire, "built"),
     )
 }
+
+
+def _first_letters() -> dict[str, int]:
+    """How many letters the prefixes with a first letter have: all the same, so that an id is read in one way."""
+    lengths: dict[str, int] = {}
+    for table in TABLES.values():
+        if lengths.setdefault(table.prefix[0], len(table.prefix)) != len(table.prefix):
+            raise ValueError(f"{table.prefix} begins as another prefix does.")
+    return lengths
+
+
+PREFIX_LENGTHS = _first_letters()
 _BY_PREFIX = {table.prefix: table for table in TABLES.values()}
 _BY_CLASS = {table.row: table for table in TABLES.values()}
 
@@ -316,8 +422,8 @@ def table_of(row: Any) -> Table:
 
 
 def table_of_id(row_id: str) -> Table | None:
-    """The table an id belongs to, told by its first letter; None for no id of ours."""
-    return _BY_PREFIX.get(row_id[:1])
+    """The table an id belongs to, told by its first letters; None for no id of ours."""
+    return _BY_PREFIX.get(row_id[: PREFIX_LENGTHS.get(row_id[:1], 1)])
 
 
 def row_values(row: Any) -> dict[str, Any]:

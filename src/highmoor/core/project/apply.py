@@ -9,14 +9,14 @@ from typing import Any
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.datatypes import Order
 from highmoor.core.errors import Refusal
-from highmoor.core.plant.change import Change, flattened, is_field, with_value
+from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Module, Station
+from highmoor.core.plant.rows import TABLES, Connection, Document, Module, Station
 from highmoor.core.project import edits
+from highmoor.core.project.built_edits import add_built_device, as_configured, set_built, swap_built_modules
 from highmoor.core.project.clips import paste
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import duplicate
-from highmoor.core.project.fields import fields_of
 from highmoor.core.project.hardware_edits import (
     add_controller,
     insert_modules,
@@ -35,6 +35,7 @@ from highmoor.core.project.network_edits import (
     unplugged,
 )
 from highmoor.core.project.replicate import replicate
+from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on
 from highmoor.core.project.stored import restored_row
 from highmoor.core.project.transfer_edits import add_transfer
@@ -43,11 +44,12 @@ from highmoor.core.project.type_edits import add_types, change_type, refuse_if_u
 
 @dataclass(frozen=True, slots=True)
 class Applied:
-    """What an edit did: the Change, the plant after it, and the ids given to its placeholders."""
+    """What an edit did: the Change, of which document, the plant after it, the ids given to its placeholders."""
 
     change: Change
     plant: Plant
     tags: dict[str, str]
+    document: Document
 
 
 def apply(plant: Plant, catalogue: Catalogue, edit: edits.Edit) -> Applied:
@@ -55,7 +57,15 @@ def apply(plant: Plant, catalogue: Catalogue, edit: edits.Edit) -> Applied:
     draft = Draft(plant, catalogue)
     _dispatch(draft, edit)
     _hold_to_fields(draft)
-    return Applied(draft.change, draft.plant, draft.tags)
+    return Applied(draft.change, draft.plant, draft.tags, _document(draft.change))
+
+
+def _document(change: Change) -> Document:
+    """The document that a Change is of. Raises Refusal for one of both: they are undone apart."""
+    documents = {TABLES[table].document for (table, _), _ in change.items()}
+    if len(documents) > 1:
+        raise Refusal("What is configured and what is built are edited one after the other, not together.")
+    return documents.pop() if documents else "plant"
 
 
 def _hold_to_fields(draft: Draft) -> None:
@@ -87,24 +97,12 @@ def _set_fields(draft: Draft, edit: edits.SetFields) -> None:
 
 
 def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
-    if not is_field(row.id, path):
-        raise Refusal(f"There is no field {path!r} here.", place=row.id, field=path, value=given)
-    spec = next((s for s in fields_of(draft.plant, draft.catalogue, row) if s.path == path), None)
-    if spec is None and given is None and path.startswith("settings.") and path in flattened(row):
-        # A setting that the type once had, or another type has, is taken away.
-        return with_value(row, path, None)
-    if spec is None or spec.made:
-        raise Refusal(f"The field {path!r} cannot be set here.", place=row.id, field=path, value=given)
-    resolved = draft.tags.get(given, given) if isinstance(given, str) else given
-    try:
-        value = spec.parse(resolved)
-    except Refusal as refusal:
-        raise Refusal(refusal.reason, place=row.id, field=path, value=given) from None
+    changed = with_field(draft, row, path, given)
     if isinstance(row, Module) and path == "slot":
-        return set_slot(draft, row, value)
-    if isinstance(row, Station) and path == "network" and value != row.network:
-        return unplugged(draft, with_value(row, path, value))
-    return with_value(row, path, value)
+        return set_slot(draft, row, changed.slot)
+    if isinstance(row, Station) and path == "network" and changed.network != row.network:
+        return unplugged(draft, changed)
+    return changed
 
 
 def _remove(draft: Draft, edit: edits.Remove) -> None:
@@ -135,4 +133,8 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddTransfer: add_transfer,
     edits.AddSignals: add_signals,
     edits.LinkSignal: link_signal,
+    edits.SetBuilt: set_built,
+    edits.SwapBuiltModules: swap_built_modules,
+    edits.AddBuiltDevice: add_built_device,
+    edits.AsConfigured: as_configured,
 }

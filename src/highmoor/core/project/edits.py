@@ -297,6 +297,40 @@ class LinkSignal(_Edit):
     also: bool = False
 
 
+class SetBuilt(_Edit):
+    """What really stands there: fields of stations' devices, networks' media, modules behind stations, as built."""
+
+    kind: Literal["set-built"] = "set-built"
+    ids: list[RefId] = Field(min_length=1, max_length=5000)
+    values: dict[str, Any] = Field(min_length=1, max_length=200)
+
+
+class SwapBuiltModules(_Edit):
+    """Two modules behind a device change places as built."""
+
+    kind: Literal["swap-built-modules"] = "swap-built-modules"
+    first: RefId
+    second: RefId
+
+
+class AddBuiltDevice(_Edit):
+    """A device on a network's medium that the plant does not know."""
+
+    kind: Literal["add-built-device"] = "add-built-device"
+    network: RefId
+    address: str
+    type: str = ""
+    name: str = ""
+    tag: Tag | None = None
+
+
+class AsConfigured(_Edit):
+    """What was said as built of stations, networks or devices is forgotten; of everything where none is named."""
+
+    kind: Literal["as-configured"] = "as-configured"
+    ids: list[RefId] = Field(default_factory=list, max_length=5000)
+
+
 class Batch(_Edit):
     """Edits that happen together or not at all."""
 
@@ -327,6 +361,10 @@ Edit = Annotated[
     | AddTransfer
     | AddSignals
     | LinkSignal
+    | SetBuilt
+    | SwapBuiltModules
+    | AddBuiltDevice
+    | AsConfigured
     | Batch,
     Field(discriminator="kind"),
 ]

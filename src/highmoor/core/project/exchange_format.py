@@ -21,16 +21,16 @@ from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank
-from highmoor.core.plant.rows import TABLES, PinnedType, Table, row_values
+from highmoor.core.plant.rows import TABLES, PinnedType, Table, row_values, table_of_id
 from highmoor.core.plant.sound import row_problem
 from highmoor.core.project.stored import restored_row
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 OCTETS_AT_MOST = 64 * 1024 * 1024
 # Ten times a large plant: what is computed of it has to fit into memory as well.
 ROWS_AT_MOST = 100_000
-_ID = re.compile(r"[a-z][0-9a-z]{1,12}")
+_ID = re.compile(r"[a-z][0-9a-z]{1,13}")
 _READING = TypeAdapter(DeviceType)
 _ADAPTERS = {name: TypeAdapter(table.row) for name, table in TABLES.items()}
 
@@ -58,6 +58,8 @@ UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     2: {"ports": lambda row: {("device" if key == "controller" else key): value for key, value in row.items()}},
     # 4: which way and whose end a link is of no longer stands in letters before its key.
     3: {"links": _parted},
+    # 5: the plant as built has tables of its own.
+    4: {},
 }
 
 
@@ -296,7 +298,7 @@ def row_of(table: Table, entry: Any, place: str, faults: list[Fault]) -> Any:
 
 
 def _row_fault(table: Table, row: Any) -> tuple[str, str] | None:
-    if not _ID.fullmatch(row.id) or row.id[0] != table.prefix:
+    if not _ID.fullmatch(row.id) or table_of_id(row.id) is not table:
         return "id", f"{row.id!r} is not an id of {table.name}; they begin with “{table.prefix}”"
     if "rank" in table.fields and not is_rank(row.rank):
         return "rank", f"{row.rank[:40]!r} is not a rank"
@@ -313,7 +315,7 @@ def _check_whole(counter: int, tables: dict[str, list[Any]], faults: list[Fault]
                 other, at = owners[row.id]
                 faults.append(Fault(f"{name}[{n}].id", f"{row.id} is the id of {other}[{at}] already"))
             owners[row.id] = (name, n)
-            if int(row.id[1:], 36) > counter:
+            if int(row.id[len(TABLES[name].prefix) :], 36) > counter:
                 faults.append(Fault(f"{name}[{n}].id", f"{row.id} lies beyond the counter {counter}"))
     if len(tables["facts"]) != 1:
         faults.append(Fault("facts", "exactly one row is expected"))

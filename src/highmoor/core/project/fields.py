@@ -38,6 +38,7 @@ from highmoor.core.plant.rows import (
     Station,
     Task,
 )
+from highmoor.core.project.built_fields import BUILT_FIELDS
 from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, signal_fields
 from highmoor.core.project.wires import around, bus_of_station
 
@@ -327,4 +328,5 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Exchange: _exchange,
     Signal: signal_fields,
     Link: link_fields,
+    **BUILT_FIELDS,
 }

@@ -15,6 +15,7 @@ from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Link, Module, Network, Rail, table_of, table_of_id
 from highmoor.core.plant.sound import row_problem
+from highmoor.core.project.built_fields import built_problem
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.signal_fields import scaling_fields
 
@@ -43,6 +44,9 @@ def restored_row(plant: Plant, catalogue: Catalogue, row: Any, before: Any = Non
         found = table_of_id(target) if target is not None and plant.find(target) is not None else None
         if target is not None and (found is None or found.name not in ref.tables):
             raise Refusal(f"{name}: there is no {target} here.", place=row.id, field=name, value=target)
+    unlike = built_problem(plant, row)
+    if unlike:
+        raise Refusal(f"{unlike[0]}: {unlike[1]}.", place=row.id, field=unlike[0])
     # A setting of null is one that is not set.
     for name in table.json_fields:
         if isinstance(row, Link) or not getattr(row, name):

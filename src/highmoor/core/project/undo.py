@@ -8,7 +8,7 @@ from typing import Any
 
 from highmoor.core.plant.change import Change, Pair, flattened, value_at, with_value
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import TABLES, table_of
+from highmoor.core.plant.rows import TABLES, Document, table_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,14 +158,15 @@ def _referring(plant: Plant, target: str) -> Iterable[str]:
         yield from index.get(target, ())
 
 
-def difference(before: Plant, after: Plant) -> Change:
-    """The Change that leads from one plant to another, owners first when they come, last when they go."""
+def difference(before: Plant, after: Plant, document: Document = "plant") -> Change:
+    """The Change that leads from one document to another, owners first when they come, last when they go."""
     pairs: dict[tuple[str, str], Pair] = {}
-    for table in reversed(TABLES):
+    tables = [name for name, table in TABLES.items() if table.document == document]
+    for table in reversed(tables):
         for row_id, row in before.tables[table].items():
             if row_id not in after.tables[table]:
                 pairs[table, row_id] = (row, None)
-    for table in TABLES:
+    for table in tables:
         for row_id, row in after.tables[table].items():
             old = before.tables[table].get(row_id)
             if old != row:

@@ -1,4 +1,4 @@
-"""The bench: download, stop, follow, write, force, and what to do to the plant as built."""
+"""The bench: download, stop, follow, write, force. What is done to the plant as built is an edit of it."""
 
 from __future__ import annotations
 
@@ -59,6 +59,7 @@ class StationLiveOut(Schema):
     state: Literal["waiting", "good", "bad"]
     text: str
     cable: bool
+    power: bool = True
     everybody: bool = False
     parked: bool = False
     hears: str = ""
@@ -82,12 +83,12 @@ class FollowIn(Schema):
 
 
 class CommandIn(Schema):
-    """`target` is a signal for write, force and release, otherwise a station. A value may be as it was typed.
+    """`target` is a signal for write, force and release, a station for parameter. A value may be as it was typed.
 
     A parameter of a device is named by its `key`; it is read without a value, and written with one.
     """
 
-    command: Literal["write", "force", "release", "pull", "plug", "parameter"]
+    command: Literal["write", "force", "release", "parameter"]
     target: str
     key: str | None = Field(default=None, max_length=200)
     value: bool | float | str | None = None
@@ -120,9 +121,9 @@ def download(request: HttpRequest, key: str) -> BenchOut:
     project, _ = member(request, key, "edit")
     held = open_plant(project)
     with held.lock:
-        plant, revision, as_built = held.plant, held.revision, held.project.as_built
+        plant, revision = held.plant, held.revision
         catalogue = held.analysis.catalogue
-    BENCHES.download(key, revision, plant, catalogue, as_built)
+    BENCHES.download(key, revision, plant, catalogue)
     return _state(key)
 
 
@@ -146,7 +147,7 @@ def follow(request: HttpRequest, key: str, wanted: FollowIn) -> Status[None]:
 
 @router.post("/plants/{key}/bench/command", response=BenchOut, operation_id="bench_command")
 def command(request: HttpRequest, key: str, wanted: CommandIn) -> BenchOut:
-    """Write once, force, release; pull a cable, plug it back."""
+    """Write once, force, release; read or write a parameter in a device."""
     member(request, key, "edit")
     running = BENCHES.get(key)
     if running is None or not running.running:

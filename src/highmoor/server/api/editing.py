@@ -16,7 +16,7 @@ from highmoor.core.project.fields import fields_of
 from highmoor.core.project.reporting import render
 from highmoor.server.api.access import opened, user_of
 from highmoor.server.api.plants import steps_of
-from highmoor.server.api.shapes import EditIn, EditOut, FindingOut, Problem, RowChange, TakeBackIn, TakeBackState
+from highmoor.server.api.shapes import EditIn, EditOut, FindingOut, Problem, RowChange, TakeBackIn, TakeBackStates
 from highmoor.server.api.views import PUBLISHED, PartOut
 from highmoor.server.plants import Answer, Asked, OpenPlant
 
@@ -128,6 +128,7 @@ def edit(request: HttpRequest, key: str, wanted: EditIn) -> EditOut:
 def answered(held: OpenPlant, answer: Answer, request: HttpRequest) -> EditOut:
     return EditOut(
         revision=answer.revision,
+        document=answer.document,
         change=[RowChange(**entry) for entry in answer.change.to_json()],
         tags=answer.tags,
         findings_added=[FindingOut(**found) for found in answer.findings_added],
@@ -153,13 +154,15 @@ def redo(request: HttpRequest, key: str, wanted: TakeBackIn) -> EditOut:
 def _take_back(request: HttpRequest, key: str, wanted: TakeBackIn, *, redo: bool) -> EditOut:
     held = opened(request, key, "edit")
     with held.lock:
-        asked = Asked.of(user_of(request), wanted.client, wanted.client_key, "redo" if redo else "undo", wanted.rest)
-        answer = held.take_back(asked, redo=redo, rest=wanted.rest)
+        asked = Asked.of(
+            user_of(request), wanted.client, wanted.client_key, "redo" if redo else "undo", wanted.rest, wanted.document
+        )
+        answer = held.take_back(asked, redo=redo, rest=wanted.rest, document=wanted.document)
         return answered(held, answer, request)
 
 
-@router.get("/plants/{key}/steps", response=TakeBackState, operation_id="steps")
-def steps(request: HttpRequest, key: str) -> TakeBackState:
+@router.get("/plants/{key}/steps", response=TakeBackStates, operation_id="steps")
+def steps(request: HttpRequest, key: str) -> TakeBackStates:
     """What undo and redo would do next for me."""
     held = opened(request, key)
     with held.lock:

@@ -7,6 +7,7 @@ from datetime import datetime
 from operator import attrgetter
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema, Status
@@ -15,13 +16,13 @@ from ninja.files import UploadedFile
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import FieldSpec, printable
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import TABLES
+from highmoor.core.plant.rows import TABLES, Document
 from highmoor.core.project.exchange_format import export_text, parse_plant
 from highmoor.core.project.new import new_plant, renamed
 from highmoor.core.project.reporting import rendered
 from highmoor.server import store
 from highmoor.server.api.access import member, opened, user_of
-from highmoor.server.api.shapes import PlantOut, StepOut, TakeBackState
+from highmoor.server.api.shapes import PlantOut, StepOut, TakeBackState, TakeBackStates
 from highmoor.server.demo import create_demo
 from highmoor.server.library import keep_readings, share_files
 from highmoor.server.live.bench_host import BENCHES
@@ -74,18 +75,16 @@ def new(request: HttpRequest, wanted: NewPlant) -> PlantLine:
     name = _NAME.parse(wanted.name)
     if not name:
         raise Refusal("A name is needed.", field="name", value=wanted.name)
-    as_built: Any = {}
     if wanted.copy_of:
         source = opened(request, wanted.copy_of)
         with source.lock:
             plant, label = renamed(source.plant, name), f"Copy of {source.project.name}"
-            as_built = source.project.as_built
     elif wanted.demo:
         return _line(create_demo(user_of(request), name), "owner")
     else:
         plant, label = new_plant(name), "New plant"
     with transaction.atomic():
-        project = store.create_project(plant, user_of(request), label, as_built=as_built)
+        project = store.create_project(plant, user_of(request), label)
         if wanted.copy_of:
             share_files(source.project, project)
     return _line(project, "owner")
@@ -113,6 +112,7 @@ def plant(request: HttpRequest, key: str) -> HttpResponse:
             "name": held.project.name,
             "role": role,
             "revision": held.revision,
+            "configured": held.configured,
             "rows": rows_json(held.plant),
             "findings": rendered(held.analysis),
             "steps": steps_of(held, request).dict(),
@@ -129,9 +129,14 @@ def rows_json(plant: Plant) -> dict[str, list[dict[str, Any]]]:
     return result
 
 
-def steps_of(held: OpenPlant, request: HttpRequest) -> TakeBackState:
+def steps_of(held: OpenPlant, request: HttpRequest) -> TakeBackStates:
     """What undo and redo would do next for this user."""
-    undo, redo = held.next_undo(user_of(request)), held.next_redo(user_of(request))
+    user = user_of(request)
+    return TakeBackStates(plant=_steps(held, user, "plant"), built=_steps(held, user, "built"))
+
+
+def _steps(held: OpenPlant, user: User, document: Document) -> TakeBackState:
+    undo, redo = held.next_undo(user, document), held.next_redo(user, document)
     return TakeBackState(
         undo=StepOut(revision=undo.revision, label=undo.label) if undo else None,
         redo=StepOut(revision=redo.revision, label=redo.label) if redo else None,

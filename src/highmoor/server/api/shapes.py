@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import Field, create_model
 
 from highmoor.core.plant import rows
 from highmoor.core.project.edits import Edit
@@ -29,23 +29,8 @@ class PlaceOut(Schema):
     field: str
 
 
-class RowsOut(Schema):
-    """All rows of a plant by table."""
-
-    facts: list[rows.Facts]
-    types: list[rows.PinnedType]
-    spares: list[rows.Spare]
-    controllers: list[rows.Controller]
-    ports: list[rows.Port]
-    tasks: list[rows.Task]
-    rails: list[rows.Rail]
-    modules: list[rows.Module]
-    networks: list[rows.Network]
-    stations: list[rows.Station]
-    connections: list[rows.Connection]
-    exchanges: list[rows.Exchange]
-    signals: list[rows.Signal]
-    links: list[rows.Link]
+_TABLES: dict[str, Any] = {name: (list[table.row], ...) for name, table in rows.TABLES.items()}  # type: ignore[name-defined]
+RowsOut: Any = create_model("RowsOut", __base__=Schema, __doc__="All rows of a plant by table.", **_TABLES)
 
 
 class StepOut(Schema):
@@ -60,16 +45,24 @@ class TakeBackState(Schema):
     redo: StepOut | None = None
 
 
+class TakeBackStates(Schema):
+    """The same for each of the two documents."""
+
+    plant: TakeBackState
+    built: TakeBackState
+
+
 class PlantOut(Schema):
-    """A plant as a view needs it to begin with."""
+    """A plant as a view needs it to begin with; `configured` is the last revision that changed what is configured."""
 
     key: str
     name: str
     role: Literal["owner", "engineer", "assessor", "reader"]
     revision: int
+    configured: int
     rows: RowsOut
     findings: list[FindingOut]
-    steps: TakeBackState
+    steps: TakeBackStates
 
 
 class RowChange(Schema):
@@ -104,16 +97,18 @@ class TakeBackIn(Schema):
     client: ClientName
     client_key: ClientKey
     rest: bool = False
+    document: rows.Document = "plant"
 
 
 class EditOut(Schema):
     revision: int
+    document: rows.Document
     change: list[RowChange]
     tags: dict[str, str]
     findings_added: list[FindingOut]
     findings_gone: list[str]
     stale: list[list[str]]
-    steps: TakeBackState
+    steps: TakeBackStates
     repeated: bool
 
 

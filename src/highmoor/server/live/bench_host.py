@@ -12,11 +12,15 @@ import threading
 from dataclasses import dataclass, field
 from typing import IO, Any, cast
 
+from django.contrib.auth.models import User
+
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import TABLES
 from highmoor.core.project.exchange_format import export_plant
 from highmoor.server.live.hub import COLUMNS, HUB
+from highmoor.server.plants import Answer, OpenPlant, on_commit
 
 _AT_MOST = 4
 _ANSWER_S = 5.0
@@ -125,7 +129,7 @@ class BenchHost:
         """The bench of a plant, None when none was downloaded."""
         return self._benches.get(plant)
 
-    def download(self, key: str, revision: int, plant: Plant, catalogue: Catalogue, as_built: Any) -> LiveBench:
+    def download(self, key: str, revision: int, plant: Plant, catalogue: Catalogue) -> LiveBench:
         """Start a plant's bench anew with a revision. Raises Refusal when too many run already."""
         with self._lock:
             old = self._benches.pop(key, None)
@@ -143,7 +147,7 @@ class BenchHost:
             )
             bench = LiveBench(key, revision, process)
             threading.Thread(target=bench.listen, daemon=True).start()
-            bench.tell({"plant": export_plant(plant, catalogue.find), "as_built": as_built})
+            bench.tell({"plant": export_plant(plant, catalogue.find)})
             self._benches[key] = bench
         bench.ready.wait(10)
         if not bench.running:
@@ -166,3 +170,15 @@ class BenchHost:
 
 
 BENCHES = BenchHost()
+
+
+def _rebuild(held: OpenPlant, answer: Answer, _: User, __: str) -> None:
+    """What is done to the plant as built happens at once on a bench that runs."""
+    bench = BENCHES.get(held.project.key)
+    built = [entry for entry in answer.change.to_json() if TABLES[entry["table"]].document == "built"]
+    if bench and bench.running and built:
+        with contextlib.suppress(HighmoorError):
+            bench.tell({"built": built})
+
+
+on_commit(_rebuild)

@@ -1,6 +1,6 @@
 """The child process of one live plant: drives a bench in real time; lines of JSON in and out, ends with its input.
 
-In:  {"plant": …, "as_built": …} first, then {"follow": […]}, {"command": …}, …
+In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, …
 Out: {"live": {t, i, v, q}}, {"state": {…}}, {"answer": n, "refused": reason or null}
 """
 
@@ -14,9 +14,9 @@ import threading
 import time
 from typing import IO, Any
 
-from highmoor.core.bench.as_built import AsBuilt
 from highmoor.core.bench.bench import Bench
 from highmoor.core.errors import HighmoorError
+from highmoor.core.plant.change import Change
 from highmoor.core.project.exchange_format import plant_file
 
 _SNAPSHOT_S = 0.05
@@ -25,9 +25,8 @@ _STATE_S = 0.2
 
 class _Child:
     def __init__(self, first: dict[str, Any], out: IO[str]) -> None:
-        as_built = AsBuilt.model_validate(first["as_built"]) if first.get("as_built") else None
         given = plant_file(first["plant"])
-        self.bench = Bench(given.plant, given.catalogue, as_built)
+        self.bench = Bench(given.plant, given.catalogue)
         self.followed: list[str] = []
         self.sent: dict[str, tuple[Any, str]] = {}
         self.last_state: dict[str, Any] = {}
@@ -39,6 +38,10 @@ class _Child:
 
     def told(self, message: dict[str, Any]) -> None:
         """One line from the server."""
+        if "built" in message:
+            self.bench.rebuilt(self.bench.built.patched(Change.from_json(message["built"])))
+            self.say_state(anyway=True)
+            return
         if "follow" in message:
             self.followed = list(message["follow"])
             self.sent = {}
@@ -54,15 +57,13 @@ class _Child:
     def _command(self, message: dict[str, Any]) -> None:
         command, target = message["command"], message["target"]
         if command == "write":
-            self.bench.write(target, message["value"])
+            self.bench.signals.write(target, message["value"])
         elif command == "force":
-            self.bench.force(target, message["value"])
+            self.bench.signals.force(target, message["value"])
         elif command == "release":
-            self.bench.release(target)
+            self.bench.signals.release(target)
         elif command == "parameter":
             self.bench.parameter(target, message["key"], message["value"])
-        elif command in ("pull", "plug"):
-            self.bench.cable(target, plugged=command == "plug")
 
     def say_live(self) -> None:
         """What changed of what is followed; an empty set still says that time goes on."""
@@ -71,7 +72,7 @@ class _Child:
             now = self.bench.value(signal)
             if self.sent.get(signal) != now:
                 self.sent[signal] = now
-                changed.append((signal, *now, *self.bench.beside(signal)))
+                changed.append((signal, *now, *self.bench.signals.beside(signal)))
         self.say(
             {
                 "live": {
@@ -87,10 +88,10 @@ class _Child:
 
     def say_state(self, *, anyway: bool = False) -> None:
         """State of stations and forces, when something other than counters changed."""
-        stations = self.bench.stations()
-        state = {"time_s": self.bench.seconds, "stations": stations, "forces": self.bench.forces()}
+        stations = self.bench.stations.all()
+        state = {"time_s": self.bench.seconds, "stations": stations, "forces": self.bench.signals.forces()}
         outline = {
-            "stations": [(s["id"], s["state"], s["text"], s["cable"]) for s in stations],
+            "stations": [(s["id"], s["state"], s["text"], s["cable"], s["power"]) for s in stations],
             "forces": state["forces"],
         }
         self.say({"state": state, "changed": anyway or outline != self.last_state})

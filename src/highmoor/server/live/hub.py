@@ -144,6 +144,7 @@ def revision_event(held: OpenPlant, answer: Answer, author: str, client: str) ->
     return {
         "plant": held.project.key,
         "revision": answer.revision,
+        "document": answer.document,
         "author": author,
         "client": client,
         "label": answer.label,

@@ -42,7 +42,7 @@
   });
   const visible = $derived(signals.slice(0, SHOWN));
   const forces = $derived(Object.keys(bench.state?.forces ?? {}));
-  const older = $derived(bench.running && bench.state?.revision !== plant.revision);
+  const older = $derived(bench.running && (bench.state?.revision ?? 0) < plant.configured);
 
   const forced = (id: string) => id in (bench.state?.forces ?? {});
   const way = (id: string): 'in' | 'out' | 'memory' => {
@@ -84,7 +84,11 @@
   }
 
   const cable = (target: string, plugged: boolean) =>
-    act(() => bench.command({ command: plugged ? 'plug' : 'pull', target }));
+    act(async () => {
+      const name = plant.row('stations', target)?.name ?? target;
+      const label = plugged ? `Plug in the cable of ${name}` : `Pull the cable of ${name}`;
+      await plant.edit({ kind: 'set-built', ids: [target], values: { cable: plugged } }, label);
+    });
 
   function choose(signal: Row<'signals'> | undefined) {
     if (!signal) return;
@@ -129,7 +133,7 @@
   {#if bench.running}
     <span class="quiet">
       bench <span class="mono">r{bench.state?.revision}</span> · project
-      <span class="mono">r{plant.revision}</span>
+      <span class="mono">r{plant.configured}</span>
       · running for
       <span class="mono">{shown(Math.floor(bench.time))}</span> s
     </span>

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from highmoor.core.networks.addressing import IPV4
-from highmoor.core.networks.ethernet_ip.bench import go_live
 from highmoor.core.networks.ethernet_ip.checks import CHECKS
 from highmoor.core.networks.ethernet_ip.claims import claims
 from highmoor.core.networks.ethernet_ip.explain import explain
 from highmoor.core.networks.ethernet_ip.facts import facts
 from highmoor.core.networks.ethernet_ip.fields import FIELDS
 from highmoor.core.networks.ethernet_ip.layout import layout
+from highmoor.core.networks.ethernet_ip.live import LIVE
 from highmoor.core.networks.ethernet_ip.load import KIND, PARTS
 from highmoor.core.networks.ethernet_ip.offers import apart, connection_kinds, new_connection, new_exchange, offers
-from highmoor.core.networks.ethernet_ip.parameters import access
 from highmoor.core.networks.ethernet_ip.remedies import MENDS
 from highmoor.core.networks.ethernet_ip.request_checks import CHECKS as REQUEST_CHECKS
 from highmoor.core.networks.ethernet_ip.settings import is_request
@@ -36,14 +35,13 @@ FIELDBUS = Fieldbus(
     checks=(*CHECKS, *REQUEST_CHECKS),
     mends=MENDS,
     interval_field="settings.rpi_ms",
-    bench=go_live,
+    live=LIVE,
     explain=explain,
     connection_kinds=connection_kinds,
     new_connection=new_connection,
     facts=facts,
     offers=offers,
     apart=apart,
-    parameters=access,
     counted=lambda connection: not is_request(connection),
     transfers=Transfers("Connection point", transfer),
     connections_at_most=lambda types: types.cip_connections or None,

@@ -29,24 +29,24 @@ from highmoor.core.networks.ethernet_ip.messages import (
 )
 from highmoor.core.networks.ethernet_ip.paths import ASSEMBLY_CLASS, ReadPath, read_path
 from highmoor.core.networks.ethernet_ip.routes import read_hops
-from highmoor.core.networks.ethernet_ip.timing import wire_octets
 
 # Octets of the device itself, or a stretch of a controller's image.
 Block = bytearray | memoryview
-Hear = Callable[[bytes], None]
+# Takes a packet and the address of all who hear it, "" for one that goes to whoever opened the connection.
+Hear = Callable[[bytes, str], None]
 _NS_A_US = 1000
-_NS_AN_OCTET = 80
 # Until the first packet has come, a longer time applies (CIP volume 1, 3-4.5.2).
 _FIRST_PACKET_NS = 10_000_000_000
 
 
 @dataclass(slots=True, eq=False)
 class Stream:
-    """Packets of a connection point on their way: to one who asked, or to all who did (multicast)."""
+    """Packets of a connection point on their way: to one who asked, or to all who did (multicast, a `group`)."""
 
     point: AdapterPoint
     id: int
     rpi_us: int
+    group: str = ""
     hearers: list[Held] = field(default_factory=list)
     sequence: int = 0
 
@@ -83,7 +83,6 @@ class Adapter:
 
     facts: AdapterFacts
     clock: Clock
-    reply_ms: float = 2
     address: str = "0.0.0.0"
     inputs: dict[int, Block] = field(init=False)
     outputs: dict[int, Block] = field(init=False)
@@ -101,6 +100,16 @@ class Adapter:
         self.attributes = {
             bytes.fromhex(path): bytes.fromhex(value) for path, value in self.facts.attributes.items()
         }  # fmt: skip
+
+    @property
+    def told(self) -> str:
+        """It counts no errors of its own."""
+        return ""
+
+    @property
+    def reply_ms(self) -> float:
+        """How long it thinks before it answers."""
+        return self.facts.reply_ms
 
     @property
     def running(self) -> bool:
@@ -121,7 +130,7 @@ class Adapter:
                 request = OpenRequest.decode(asked)
                 if request is None:
                     raise Refused(0x13)
-                return self._open(asked.service, request, hear or (lambda _: None))
+                return self._open(asked.service, request, hear or (lambda *_: None))
             if asked.service == FORWARD_CLOSE:
                 return self._close(asked)
             return self._of_object(asked)
@@ -167,7 +176,8 @@ class Adapter:
             return Stream(point, request.in_id, request.into.rpi_us)
         stream = self.streams.get(point.point)
         if stream is None:
-            stream = Stream(point, self.serial << 8 & 0xFFFF_FF00 | point.point & 0xFF, request.into.rpi_us)
+            group = ".".join(map(str, self.group.to_bytes(4, "big")))
+            stream = Stream(point, self.serial << 8 & 0xFFFF_FF00 | point.point & 0xFF, request.into.rpi_us, group)
             self.streams[point.point] = stream
         return stream
 
@@ -259,9 +269,8 @@ class Adapter:
         header = True if stream.point.header else None
         data = bytes(self.inputs[stream.point.point])
         packet = CyclicPacket(stream.id, stream.sequence, stream.sequence, header, data).encode()
-        took = _NS_AN_OCTET * wire_octets(len(data), stream.point.header)
-        for held in stream.hearers:
-            self.clock.at(self.clock.now_ns + took, lambda hear=held.hear: hear(packet))  # type: ignore[misc]
+        # What all may hear is sent once.
+        stream.hearers[0].hear(packet, stream.group)
         self._produce(stream)
 
     # ── objects

@@ -32,7 +32,7 @@ class AdapterFacts:
     Intervals from `rpi_least_ms` to `rpi_most_ms` are taken. One that is `terse` has one status for a wrong size of
     either direction, as older devices have. It ends a TCP connection on which nothing came for `idle_s`, 0 for never.
     All connections together hold at most `room_octets`. `backplane` is the port it is reached through, `slot` its place
-    there.
+    there. It thinks `reply_ms` before it answers a message.
     """
 
     vendor: int = 0
@@ -54,4 +54,5 @@ class AdapterFacts:
     terse: bool = False
     backplane: int | None = None
     slot: int = 0
+    reply_ms: float = 5
     attributes: dict[str, str] = field(default_factory=dict)

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Iterable, Sequence
 from typing import Any, Literal
+
+from pydantic import TypeAdapter
 
 from highmoor.core.catalogue.choices import ConnectionChoice
 from highmoor.core.catalogue.types import DeviceType
@@ -13,9 +16,19 @@ from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S, AdapterFact
 from highmoor.core.networks.ethernet_ip.requests import path_problem, request_of
 from highmoor.core.networks.ethernet_ip.settings import agreement, idle_s, is_request
 from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.live import Facts
+from highmoor.core.plant.rows import Network, Station
 
 _Role = Literal["data", "input only", "listen only"]
 _ROLES: dict[str, _Role] = {"input only": "input only", "listen only": "listen only"}
+
+
+FACTS: TypeAdapter[AdapterFacts] = TypeAdapter(AdapterFacts)
+
+
+def as_configured(_: Network, __: Station | None, lines: Sequence[Line], device: DeviceType | None) -> Facts:
+    """The facts as JSON."""
+    return dataclasses.asdict(adapter_as_configured(lines, device))
 
 
 def adapter_as_configured(lines: Sequence[Line], device: DeviceType | None) -> AdapterFacts:

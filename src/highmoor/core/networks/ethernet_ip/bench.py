@@ -2,25 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from zlib import crc32
 
-from highmoor.core.networks.alive import Clock, ExchangeLive, Memory, Wire
-from highmoor.core.networks.ethernet_ip.adapter import Adapter
-from highmoor.core.networks.ethernet_ip.encapsulation import CYCLIC_PORT, CyclicPacket, EncapsulationError
+from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
+from highmoor.core.networks.ethernet_ip.encapsulation import (
+    CYCLIC_PORT,
+    CyclicPacket,
+    Encapsulated,
+    EncapsulationError,
+    packet_connection,
+    producer_group,
+)
 from highmoor.core.networks.ethernet_ip.explain import explain
 from highmoor.core.networks.ethernet_ip.messages import OPEN_TIMEOUT_MS, OpenRequest, Taken, open_request
 from highmoor.core.networks.ethernet_ip.replies import code_of, refusal_of, reply_in
 from highmoor.core.networks.ethernet_ip.requester import Requester
 from highmoor.core.networks.ethernet_ip.session import Session
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
-from highmoor.core.networks.ethernet_ip.timing import wire_octets
 from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.media import Datagram, Host
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
 
 NS_A_MS = 1_000_000
-_NS_AN_OCTET = 80
 _NS_A_US = 1000
 # How soon a connection is tried again.
 _AGAIN_NS = 1_000 * NS_A_MS
@@ -30,23 +36,46 @@ _FIRST_PACKET_MS = 10_000
 _STAGGER_NS = 2 * NS_A_MS
 
 
-def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[BenchLine]) -> None:
+def go_live(clock: Clock, memory: Memory, host: Host, _: Network, lines: list[BenchLine]) -> None:
     """Open every connection, and make requests when they are wanted, until the controller stops."""
+    inbox = _Inbox()
+    host.hear(CYCLIC_PORT, inbox.hear)
     sessions: dict[str, Session] = {}
     before: Requester | None = None
     for n, line in enumerate(lines):
         address = line.line.station.address
-        session = sessions.setdefault(address, Session(clock, wire, address))
+        session = sessions.setdefault(address, Session(clock, host, address))
         if is_request(line.line.connection):
             made = Requester(clock, memory, session, line)
             made.begin(before)
             memory.at_stop.append(made.stop)
             before = made
         else:
-            scanned = _Scanned(clock, memory, wire, session, line, agreement(line.line))
+            scanned = _Scanned(clock, memory, host, inbox, session, line, agreement(line.line))
             clock.at(clock.now_ns + n * _STAGGER_NS, scanned.open)
             memory.at_stop.append(scanned.stop)
     memory.at_stop += [session.end for session in sessions.values()]
+
+
+@dataclass(slots=True)
+class _Inbox:
+    """Cyclic packets to one controller's address, for the connections that hear them."""
+
+    open: dict[int, list[_Scanned]] = field(default_factory=dict)
+
+    def hear(self, datagram: Datagram) -> None:
+        """A packet; what belongs to no connection is dropped."""
+        for scanned in self.open.get(packet_connection(datagram.octets), ()):
+            scanned.hear(datagram)
+
+    def put(self, scanned: _Scanned, before: int, now: int) -> None:
+        """A connection hears another id from now on, 0 for none."""
+        left: Iterable[_Scanned] = self.open.get(before, ())
+        self.open[before] = [other for other in left if other is not scanned]
+        if not self.open[before]:
+            del self.open[before]
+        if now:
+            self.open[now] = [*self.open.get(now, ()), scanned]
 
 
 def serial_of(controller: str) -> int:
@@ -60,7 +89,8 @@ class _Scanned:
 
     clock: Clock
     memory: Memory
-    wire: Wire
+    host: Host
+    inbox: _Inbox
     session: Session
     bench_line: BenchLine
     told: Agreement
@@ -90,15 +120,10 @@ class _Scanned:
     def _live(self, way: Way) -> ExchangeLive | None:
         return self.bench_line.live.get(way.exchange)
 
-    @property
-    def _group(self) -> str:
-        """The address at which packets to all who listen are heard."""
-        device = self._adapter() if self.told.into.transfer == "multicast" else None
-        return ".".join(map(str, device.group.to_bytes(4, "big"))) if device else ""
-
-    def _adapter(self) -> Adapter | None:
-        device = self.wire.reached(self._address)
-        return device if isinstance(device, Adapter) else None
+    def _hears(self, in_id: int) -> None:
+        """The id of the packets that are this connection's from now on, 0 for none."""
+        self.inbox.put(self, self.in_id, in_id)
+        self.in_id = in_id
 
     # ── opening
 
@@ -125,7 +150,7 @@ class _Scanned:
             if self.opening == opening and not self.stopped:
                 self._answered(request, frame)
 
-        self.session.ask(request.encode(large=large), OPEN_TIMEOUT_MS, sent, answered, self._hear)
+        self.session.ask(request.encode(large=large), OPEN_TIMEOUT_MS, sent, answered)
 
     def _answered(self, request: OpenRequest, frame: bytes | None) -> None:
         if frame is None:
@@ -139,11 +164,15 @@ class _Scanned:
             self._failed(refusal_of(reply) or "an answer that is none", code_of(reply) or 0x0204)
             return
         self.request = request
+        group = producer_group(Encapsulated.decode(frame).data)
+        if group:
+            self.host.join(group)
         self._opened(taken)
 
     def _close(self) -> None:
         """Tell the device that a connection is over, so that it need not find out; what it answers is no matter."""
-        request, self.request, self.in_id = self.request, None, 0
+        request, self.request = self.request, None
+        self._hears(0)
         if request is not None:
             self.session.ask(request.close(), OPEN_TIMEOUT_MS, lambda _: None, lambda _: None)
 
@@ -153,7 +182,7 @@ class _Scanned:
         self._close()
 
     def _opened(self, taken: Taken) -> None:
-        self.in_id = taken.in_id
+        self._hears(taken.in_id)
         self.out_id, self.into_us = taken.out_id, taken.into_us
         self.heard, self.sequence, self._last_count = False, 0, -1
         first = self.clock.now_ns + max(self._waits_ns, _FIRST_PACKET_MS * NS_A_MS)
@@ -188,22 +217,14 @@ class _Scanned:
             live.request, live.data = packet, data
             live.transactions += 1
             self.memory.set_length(live.exchange, len(data))
-        arrives = self.clock.now_ns + _NS_AN_OCTET * wire_octets(way.octets, way.header)
-        self.wire.datagram(self._address, CYCLIC_PORT, packet, to_device=True)
-        self.clock.at(arrives, lambda: self._delivered(packet))
+        self.host.send(self._address, CYCLIC_PORT, packet)
         self.clock.at(self.clock.now_ns + int(way.rpi_ms * NS_A_MS), lambda: self._send(opening))
 
-    def _delivered(self, packet: bytes) -> None:
-        device = self._adapter()
-        if device:
-            device.hear(packet)
-
-    def _hear(self, octets: bytes) -> None:
-        """A packet from the device: over a cable that is out, or to a connection that is no more, it is lost."""
-        way = self.told.into
-        if not self.in_id or self._adapter() is None:
+    def hear(self, datagram: Datagram) -> None:
+        """A packet from the device."""
+        way, octets = self.told.into, datagram.octets
+        if datagram.source != self._address:
             return
-        self.wire.datagram(self._address, CYCLIC_PORT, octets, to_device=False, group=self._group)
         try:
             packet = CyclicPacket.decode(octets, header=way.header)
         except EncapsulationError:
@@ -243,7 +264,7 @@ class _Scanned:
         self._failed(f"{explain(0x010203)}: no packet for {waited} ms", 0x0203)
 
     def _failed(self, text: str, code: int) -> None:
-        self.in_id = 0
+        self._hears(0)
         for live in self._lives():
             live.state, live.text = "bad", text
             live.failures += 1

@@ -27,6 +27,9 @@ INVALID_SESSION = 0x64
 INVALID_LENGTH = 0x65
 UNSUPPORTED_VERSION = 0x69
 VERSION = 1
+TCP_PORT = 44818
+# Of messages over UDP, too (CIP volume 2, 2-2).
+UDP_PORT = 44818
 CYCLIC_PORT = 2222
 _HEADER = struct.Struct("<HHIIQI")
 _ITEM = struct.Struct("<HH")
@@ -107,6 +110,18 @@ def unconnected(message: bytes, *more: tuple[int, bytes]) -> bytes:
 def socket_address(address: int, port: int) -> bytes:
     """A socket's address as items carry it: family 2, port, address, high octets first (volume 2, 2-6.3.3)."""
     return struct.pack(">HHI8x", 2, port, address)
+
+
+def producer_group(data: bytes) -> str:
+    """The group's address within the data of an answer, "" where what was opened is not sent to a group."""
+    sockets = [octets for kind, octets in items(data[6:]) if kind == SOCKET_OF_PRODUCER and len(octets) >= 8]
+    address = sockets[0][4:8] if sockets else b""
+    return ".".join(map(str, address)) if address and 224 <= address[0] < 240 else ""
+
+
+def packet_connection(octets: bytes) -> int:
+    """The connection a cyclic packet names, before anything else of it is known; 0 for what is too short."""
+    return int.from_bytes(octets[6:10], "little") if len(octets) >= _CYCLIC.size else 0
 
 
 def unconnected_message(data: bytes) -> bytes:

@@ -6,11 +6,12 @@ from collections.abc import Callable
 
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.datatypes import DATA_TYPES, decode, encode
-from highmoor.core.networks.alive import Clock, ParameterTold, Wire
+from highmoor.core.networks.alive import Clock, ParameterTold
 from highmoor.core.networks.ethernet_ip.messages import Asked, routed
 from highmoor.core.networks.ethernet_ip.replies import refusal_of, reply_in
 from highmoor.core.networks.ethernet_ip.session import Session
 from highmoor.core.networks.ethernet_ip.settings import hops_to
+from highmoor.core.networks.media import Host
 from highmoor.core.plant.rows import Station
 
 _ANSWER_MS = 2000
@@ -18,7 +19,7 @@ _GET, _SET = 0x0E, 0x10
 
 
 def access(
-    clock: Clock, wire: Wire, station: Station, parameter: Parameter, value: float | None,
+    clock: Clock, medium: Host, station: Station, parameter: Parameter, value: float | None,
     done: Callable[[ParameterTold], None],
 ) -> None:  # fmt: skip
     """One request by the parameter's path, in a session of its own; a device that is silent is noticed after 2 s."""
@@ -27,7 +28,7 @@ def access(
         done(ParameterTold(False, "the file gives no path, or no type that is known"))
         return
     data = b"" if value is None else encode(value, kind, "DCBA")
-    session = Session(clock, wire, station.address)
+    session = Session(clock, medium, station.address)
 
     def answered(frame: bytes | None) -> None:
         session.end()

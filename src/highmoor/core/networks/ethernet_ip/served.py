@@ -1,4 +1,4 @@
-"""A device's end of a TCP connection to port 44818: one session a connection, and what is answered without one.
+"""A device on Ethernet: one session a TCP connection, what is answered without one, and what comes over UDP.
 
 Source: CIP volume 2, 2-4 (commands of the encapsulation).
 """
@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from highmoor.core.networks.ethernet_ip.adapter import Adapter, Hear
 from highmoor.core.networks.ethernet_ip.encapsulation import (
@@ -24,6 +24,8 @@ from highmoor.core.networks.ethernet_ip.encapsulation import (
     SEND_RR_DATA,
     SERVICES,
     SOCKET_OF_PRODUCER,
+    TCP_PORT,
+    UDP_PORT,
     UNKNOWN_COMMAND,
     UNREGISTER_SESSION,
     UNSUPPORTED_VERSION,
@@ -36,12 +38,91 @@ from highmoor.core.networks.ethernet_ip.encapsulation import (
     with_items,
 )
 from highmoor.core.networks.ethernet_ip.messages import Asked
+from highmoor.core.networks.media import Datagram, Host, TcpEnd
 
-TCP_PORT = 44818
 # CIP over TCP (bit 5) and over UDP (bit 8) (volume 2, 2-4.6.3).
 _CAPABLE = 1 << 5 | 1 << 8
 # The state octet of an identity item: not known.
 _STATE = 0xFF
+_NS_A_MS = 1_000_000
+# How long an answer to everybody's question may be put off where the question does not say, and at least, ms.
+_PUT_OFF_MS, _PUT_OFF_LEAST_MS = 2000, 500
+
+
+def attach(adapter: Adapter, host: Host) -> None:
+    """The device onto Ethernet: its TCP port, its port for questions to everybody, and cyclic packets."""
+    host.listen(TCP_PORT, lambda end: _Session(adapter, host, end).begin())
+    host.hear(UDP_PORT, lambda datagram: _asked_by_datagram(adapter, host, datagram))
+    host.hear(CYCLIC_PORT, lambda datagram: adapter.hear(datagram.octets))
+
+
+@dataclass(slots=True)
+class _Session:
+    """A TCP connection at the device: answers after its time to think, ended when nothing comes any more."""
+
+    adapter: Adapter
+    host: Host
+    end: TcpEnd
+    served: Served = field(init=False)
+    _came: int = 0
+
+    def begin(self) -> None:
+        """From now on it is heard."""
+        self.adapter.sessions += 1
+        self.served = Served(self.adapter, self.adapter.sessions)
+        self.end.on(self._heard, self._gone)
+
+    def _gone(self) -> None:
+        self.served.open = False
+
+    def _heard(self, octets: bytes) -> None:
+        self._came += 1
+        clock = self.adapter.clock
+        clock.at(clock.now_ns + int(self.adapter.reply_ms * _NS_A_MS), lambda: self._answer(octets))
+
+    def _answer(self, octets: bytes) -> None:
+        answer = self.served.answer(octets, self._packet)
+        if not self.served.open:
+            self.end.close()
+        elif answer is not None:
+            self.end.send(answer)
+            self._idle_from_now()
+
+    def _packet(self, packet: bytes, group: str) -> None:
+        self.host.send(group or self.end.peer, CYCLIC_PORT, packet)
+
+    def _idle_from_now(self) -> None:
+        came, idle_s = self._came, self.adapter.facts.idle_s
+
+        def over() -> None:
+            if came == self._came:
+                self.served.open = False
+                self.end.close()
+
+        if idle_s > 0:
+            self.adapter.clock.at(self.adapter.clock.now_ns + int(idle_s * 1000 * _NS_A_MS), over)
+
+
+def _asked_by_datagram(adapter: Adapter, host: Host, datagram: Datagram) -> None:
+    """What needs no session is answered, after a time that is chance within what is allowed (volume 2, 2-4.2.2)."""
+    try:
+        frame = Encapsulated.decode(datagram.octets)
+    except EncapsulationError:
+        return
+    if frame.command not in _LISTS or frame.options:
+        return
+    answer = Served(adapter).answer(datagram.octets)
+    if answer is None:
+        return
+    asked_ms = frame.context & 0xFFFF
+    most_ms = max(asked_ms, _PUT_OFF_LEAST_MS) if asked_ms else _PUT_OFF_MS
+    # Chance that is the same every time: no two serial numbers are alike.
+    waits_ms = adapter.reply_ms + (adapter.serial * 2_654_435_761 >> 7) % max(most_ms - 20, 1)
+    clock = adapter.clock
+    clock.at(
+        clock.now_ns + int(waits_ms * _NS_A_MS),
+        lambda: host.send(datagram.source, datagram.source_port, answer, UDP_PORT),
+    )
 
 
 @dataclass(slots=True)

@@ -8,11 +8,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from highmoor.core.networks.alive import Clock, Wire
-from highmoor.core.networks.ethernet_ip.adapter import Adapter, Hear
+from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.ethernet_ip.encapsulation import (
     REGISTER_SESSION,
     SEND_RR_DATA,
+    TCP_PORT,
     UNREGISTER_SESSION,
     VERSION,
     Encapsulated,
@@ -20,7 +20,7 @@ from highmoor.core.networks.ethernet_ip.encapsulation import (
     unconnected,
 )
 from highmoor.core.networks.ethernet_ip.messages import Asked
-from highmoor.core.networks.ethernet_ip.served import TCP_PORT, Served
+from highmoor.core.networks.media import Host, TcpEnd
 
 _NS_A_MS = 1_000_000
 # Called with the frame that was sent, and with the one that answers it (None: nobody did in time).
@@ -33,7 +33,6 @@ class _Message:
     asked: Asked
     sent: Sent
     answer: Answer
-    hear: Hear | None
     over: bool = False
 
 
@@ -42,31 +41,27 @@ class Session:
     """One connection to one address. A message sent while it is being opened goes when it is open."""
 
     clock: Clock
-    wire: Wire
+    host: Host
     address: str
-    _served: Served | None = None
-    _link: int = 0
+    _end: TcpEnd | None = None
     _handle: int = 0
     _context: int = 0
     _waiting: list[_Message] = field(default_factory=list)
-    _unanswered: int = 0
+    _unanswered: dict[int, _Message] = field(default_factory=dict)
     _ending: bool = False
-    _came: int = 0
 
-    def ask(self, asked: Asked, timeout_ms: float, sent: Sent, answer: Answer, hear: Hear | None = None) -> None:
+    def ask(self, asked: Asked, timeout_ms: float, sent: Sent, answer: Answer) -> None:
         """Send a message; `answer` is called once, with None when nobody answers within the time-out (0: for ever)."""
-        message = _Message(asked, sent, answer, hear)
+        message = _Message(asked, sent, answer)
         if timeout_ms > 0:
             give_up = self.clock.now_ns + int(timeout_ms * _NS_A_MS)
             self.clock.at(give_up, lambda: self._given_up(message), priority=1)
-        device = self._device()
-        if device is None:
+        end = self._end or self._connected()
+        if end is None:
             # Nothing goes out where no connection stands.
             return
-        if self._served is None or not self._served.open:
-            self._connect(device)
         if self._handle:
-            self._transmit(message)
+            self._transmit(end, message)
         else:
             self._waiting.append(message)
 
@@ -75,104 +70,67 @@ class Session:
         self._ending = True
         if self._unanswered:
             return
-        served, handle = self._served, self._handle
-        if served and handle and self._device():
-            frame = Encapsulated(UNREGISTER_SESSION, handle, b"").encode()
-            self._told(frame, to_device=True)
-            served.answer(frame)
+        if self._end and self._handle:
+            self._end.send(Encapsulated(UNREGISTER_SESSION, self._handle, b"").encode())
         self._over()
 
     def _over(self) -> None:
         """The TCP connection is no more."""
-        self._served, self._handle, self._waiting, self._unanswered = None, 0, [], 0
-        if self._link:
-            self.wire.closed(self._link)
-            self._link = 0
+        end, self._end = self._end, None
+        self._handle, self._waiting, self._unanswered = 0, [], {}
+        if end:
+            end.close()
 
-    def _device(self) -> Adapter | None:
-        device = self.wire.reached(self.address)
-        return device if isinstance(device, Adapter) else None
+    def _connected(self) -> TcpEnd | None:
+        end = self._end = self.host.connect(self.address, TCP_PORT)
+        if end:
+            end.on(self._heard, self._over)
+            # Protocol version 1, no options.
+            end.send(self._frame(REGISTER_SESSION, VERSION.to_bytes(2, "little") + bytes(2)))
+        return end
 
-    def _connect(self, device: Adapter) -> None:
-        device.sessions += 1
-        self._served, self._handle = Served(device, device.sessions), 0
-        self._link = self.wire.opened(self.address, TCP_PORT)
-        served = self._served
-        # Protocol version 1, no options.
-        frame = self._frame(REGISTER_SESSION, VERSION.to_bytes(2, "little") + bytes(2))
-        self._told(frame, to_device=True)
-        self.clock.at(self.clock.now_ns + int(device.reply_ms * _NS_A_MS), lambda: self._registered(served, frame))
-
-    def _registered(self, served: Served, frame: bytes) -> None:
-        if self._device() is None or served is not self._served:
+    def _heard(self, octets: bytes) -> None:
+        try:
+            frame = Encapsulated.decode(octets)
+        except EncapsulationError:
             return
-        answer = served.answer(frame)
-        if answer is None:
+        if frame.command == REGISTER_SESSION:
+            self._registered(frame.session)
             return
-        self._told(answer, to_device=False)
-        self._handle = Encapsulated.decode(answer).session
-        self._idle_from_now(served)
+        message = self._unanswered.pop(frame.context, None)
+        if message and not message.over:
+            message.over = True
+            message.answer(octets)
+        if self._ending:
+            self.end()
+
+    def _registered(self, handle: int) -> None:
+        self._handle = handle
         waiting, self._waiting = self._waiting, []
         for message in waiting:
-            if not message.over:
-                self._transmit(message)
+            if self._end and not message.over:
+                self._transmit(self._end, message)
 
     def _frame(self, command: int, data: bytes) -> bytes:
         self._context += 1
         return Encapsulated(command, self._handle, data, context=self._context).encode()
 
-    def _transmit(self, message: _Message) -> None:
-        served, device = self._served, self._device()
-        if served is None or device is None:
+    def _transmit(self, end: TcpEnd, message: _Message) -> None:
+        if not end.whole:
             return
         frame = self._frame(SEND_RR_DATA, unconnected(message.asked.encode()))
         message.sent(frame)
-        self._unanswered += 1
-        self._told(frame, to_device=True)
-        arrives = self.clock.now_ns + int(device.reply_ms * _NS_A_MS)
-        self.clock.at(arrives, lambda: self._arrived(served, frame, message))
-
-    def _arrived(self, served: Served, frame: bytes, message: _Message) -> None:
-        # A cable pulled meanwhile takes the frame, or its answer, with it.
-        if self._device() is None or served is not self._served:
-            return
-        answer = served.answer(frame, message.hear)
-        if answer is None:
-            return
-        self._told(answer, to_device=False)
-        self._idle_from_now(served)
-        try:
-            mine = Encapsulated.decode(answer).context == Encapsulated.decode(frame).context
-        except EncapsulationError:
-            return
-        self._unanswered -= 1
-        if mine and not message.over:
-            message.over = True
-            message.answer(answer)
-        if self._ending:
-            self.end()
-
-    def _idle_from_now(self, served: Served) -> None:
-        """The device ends a connection on which nothing came for its time; what is asked later opens another."""
-        self._came += 1
-        came, idle_s = self._came, served.adapter.facts.idle_s
-
-        def ended() -> None:
-            if served is self._served and came == self._came and not self._unanswered:
-                served.open = False
-                self._over()
-
-        if idle_s > 0:
-            self.clock.at(self.clock.now_ns + int(idle_s * 1000 * _NS_A_MS), ended)
+        self._unanswered[self._context] = message
+        end.send(frame)
 
     def _given_up(self, message: _Message) -> None:
         if message.over:
             return
         message.over = True
-        if self._device() is None:
+        self._unanswered = {context: other for context, other in self._unanswered.items() if other is not message}
+        if self._end and not (self._end.whole and self._handle):
             # A connection over which nothing comes any more is given up with what was asked.
             self._over()
         message.answer(None)
-
-    def _told(self, frame: bytes, *, to_device: bool) -> None:
-        self.wire.carried(self._link, frame, to_device=to_device)
+        if self._ending:
+            self.end()

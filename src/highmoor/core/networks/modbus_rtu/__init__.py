@@ -9,8 +9,8 @@ from highmoor.core.networks.modbus.every_check import CHECKS as MODBUS_CHECKS
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.layout import layout
 from highmoor.core.networks.modbus.settings import WATCHES
-from highmoor.core.networks.modbus_rtu.bench import go_live
 from highmoor.core.networks.modbus_rtu.checks import CHECKS
+from highmoor.core.networks.modbus_rtu.live import LIVE
 from highmoor.core.networks.modbus_rtu.remedies import MENDS
 from highmoor.core.networks.modbus_rtu.settings import FIELDS, NEW_FIELDS, new_exchange
 from highmoor.core.networks.modbus_rtu.timing import timing
@@ -31,7 +31,7 @@ FIELDBUS = Fieldbus(
     parts=(),
     checks=(*MODBUS_CHECKS, *CHECKS),
     mends=MENDS,
-    bench=go_live,
+    live=LIVE,
     explain=explain,
     route=route,
     watches=WATCHES,

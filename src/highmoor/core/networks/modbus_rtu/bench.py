@@ -4,24 +4,27 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from highmoor.core.networks.alive import Clock, Heard, Memory, SerialMedium
+from highmoor.core.networks.alive import Clock, Memory
 from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.media import Heard, LineEnd
 from highmoor.core.networks.modbus.asked import NS_A_MS, Asked, Queue
 from highmoor.core.networks.modbus.explain import DAMAGED, SILENT, explain
 from highmoor.core.networks.modbus.pdu import ModbusError, Request, decode_response, encode_request
 from highmoor.core.networks.modbus.settings import unit_of
 from highmoor.core.networks.modbus_rtu.frame import SerialFrame
-from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, turnaround_ms
+from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, port_terminated, turnaround_ms
 from highmoor.core.networks.modbus_rtu.timing import silence_ms
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
 
 
-def go_live(clock: Clock, memory: Memory, medium: SerialMedium, network: Network, lines: list[BenchLine]) -> None:
+def go_live(clock: Clock, memory: Memory, end: LineEnd, network: Network, lines: list[BenchLine]) -> None:
     """Start the master of one line; it goes on for as long as the clock runs."""
     on = line_settings(network)
     rest = max(float(silence_ms(on)), turnaround_ms(network))
-    master = _Master(clock, memory, medium, on, rest)
+    master = _Master(clock, memory, end, on, rest)
+    end.terminated = port_terminated(network)
+    end.on(master.heard)
     chain = [asked for line in lines for asked in Asked.all_of(line)]
     Asked.begin(clock, memory, chain, master.due)
 
@@ -36,12 +39,13 @@ class _Master:
 
     clock: Clock
     memory: Memory
-    medium: SerialMedium
+    end: LineEnd
     on: LineSettings
     rest_ms: float
     queue: Queue = field(default_factory=Queue)
     current: int | None = None
     number: int = 0
+    _asked: tuple[Asked, Request] | None = None
     silent_ns: int = field(init=False)
 
     def __post_init__(self) -> None:
@@ -67,7 +71,8 @@ class _Master:
         live = asked.live
         live.request = octets
         live.transactions += 1
-        sent = self.medium.transmit(octets, self.on, lambda heard: self._heard(heard, asked, request, number))
+        self._asked = asked, request
+        sent = self.end.transmit(octets, self.on)
         if _station(asked) == 0:
             self.clock.at(sent + int(self.rest_ms * NS_A_MS), lambda: self._good(asked, b"", number))
         else:
@@ -76,18 +81,19 @@ class _Master:
                 give_up = sent + int(asked.settings.timeout_ms * NS_A_MS)
                 self.clock.at(give_up, lambda: self._silent(asked, number), priority=1)
 
-    def _heard(self, heard: Heard, asked: Asked, request: Request, number: int) -> None:
-        if self.current != number or _station(asked) == 0:
+    def heard(self, heard: Heard) -> None:
+        """A frame on the line. One from a station that was not asked changes nothing (2.4.1)."""
+        number = self.current
+        if number is None or self._asked is None or _station(self._asked[0]) == 0:
             return
-        live = asked.live
-        live.response = heard.octets
+        asked, request = self._asked
+        asked.live.response = heard.octets
         try:
             frame = SerialFrame.decode(heard.octets, self.on.mode)
         except ModbusError as error:
             self._failed(asked, f"{error}" + (f": {heard.told}" if heard.told else ""), number, DAMAGED)
             return
         if frame.station != _station(asked):
-            self._failed(asked, f"station {frame.station} answered instead of {_station(asked)}", number, DAMAGED)
             return
         try:
             data = decode_response(request, frame.pdu)

@@ -55,6 +55,11 @@ class LineSettings:
         return Character(Fraction(self.baud), self.parity, self.stop_bits, 8 if self.mode == "rtu" else 7)
 
     @property
+    def octet_ms(self) -> Fraction:
+        """How long a character takes."""
+        return self.character.ms
+
+    @property
     def written(self) -> str:
         """As the trade writes it: "19200 8E1"."""
         return f"{self.baud} {self.character.data_bits}{self.parity[0].upper()}{self.stop_bits}" + (
@@ -111,7 +116,7 @@ def port_biased(network: Network) -> bool:
     return bool(network.settings.get("biased", True))
 
 
-def _agreed(own: Literal["own", "line"], network: Network | None) -> tuple[FieldSpec, ...]:
+def agreed_fields(own: Literal["own", "line"], network: Network | None) -> tuple[FieldSpec, ...]:
     """The four things both ends must agree on; at a station the line's are what holds unless set."""
     line = {**_LINE_DEFAULTS, **(network.settings if network and own == "line" else {})}
     optional = own == "line"
@@ -138,7 +143,7 @@ def _agreed(own: Literal["own", "line"], network: Network | None) -> tuple[Field
 
 def _network_fields(row: Network, _: Around) -> tuple[FieldSpec, ...]:
     return (
-        *_agreed("own", None),
+        *agreed_fields("own", None),
         FieldSpec(
             "settings.turnaround_ms", "Rest after a broadcast", "number", default=100, unit="ms", minimum=0,
             maximum=10_000, optional=True, term="turnaround delay", hint="100–200 ms are usual.",
@@ -175,7 +180,7 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
             choices=(Choice(1, "1"), Choice(0.5, "1/2"), Choice(0.25, "1/4"), Choice(0.125, "1/8")),
             hint="A segment takes 32 of them.",
         ),
-        *_agreed("line", around.network),
+        *agreed_fields("line", around.network),
     )  # fmt: skip
 
 

@@ -12,7 +12,7 @@ from highmoor.core.networks.modbus.rail import RAIL
 from highmoor.core.networks.modbus.remedies import MENDS
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, WATCHES, new_exchange
 from highmoor.core.networks.modbus.transfers import transfer
-from highmoor.core.networks.modbus_tcp.bench import go_live
+from highmoor.core.networks.modbus_tcp.live import LIVE
 from highmoor.core.networks.modbus_tcp.settings import FIELDS
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
 
@@ -31,7 +31,7 @@ FIELDBUS = Fieldbus(
     parts=PARTS,
     checks=CHECKS,
     mends=MENDS,
-    bench=go_live,
+    live=LIVE,
     explain=explain,
     rail=RAIL,
     transfers=Transfers("From reference", transfer),

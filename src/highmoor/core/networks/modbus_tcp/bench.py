@@ -1,11 +1,12 @@
-"""Modbus TCP on the bench: a client in the controller and servers in the devices, with real octets between."""
+"""Modbus TCP on the bench: the client in the controller, with real octets."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from highmoor.core.networks.alive import Clock, Memory, Wire
+from highmoor.core.networks.alive import Clock, Memory
 from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.media import NS_AN_OCTET, Host, TcpEnd, tcp_octets
 from highmoor.core.networks.modbus.asked import NS_A_MS, Asked, Queue
 from highmoor.core.networks.modbus.explain import SILENT, explain
 from highmoor.core.networks.modbus.pdu import (
@@ -14,18 +15,16 @@ from highmoor.core.networks.modbus.pdu import (
     decode_response,
     encode_request,
 )
-from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_tcp.frame import Frame
 from highmoor.core.networks.modbus_tcp.settings import ConnectionSettings
-from highmoor.core.networks.modbus_tcp.timing import transaction
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
 
 
-def go_live(clock: Clock, memory: Memory, wire: Wire, _: Network, lines: list[BenchLine]) -> None:
+def go_live(clock: Clock, memory: Memory, host: Host, _: Network, lines: list[BenchLine]) -> None:
     """Start a client for each connection; they go on for as long as the clock runs."""
     for line in lines:
-        client = _Client(clock, memory, wire, line)
+        client = _Client(clock, memory, host, line)
         Asked.begin(clock, memory, Asked.all_of(line), client.due)
         memory.at_stop.append(client.stop)
 
@@ -36,20 +35,13 @@ class _Client:
 
     clock: Clock
     memory: Memory
-    wire: Wire
+    host: Host
     bench_line: BenchLine
     queue: Queue = field(default_factory=Queue)
     current: int | None = None
     transactions: int = 0
-    link: int = 0
-
-    @property
-    def _address(self) -> str:
-        return self.bench_line.line.station.address
-
-    def _server(self) -> TcpServer | None:
-        device = self.wire.reached(self._address)
-        return device if isinstance(device, TcpServer) else None
+    end: TcpEnd | None = None
+    _asked: tuple[Asked, Request] | None = None
 
     def stop(self) -> None:
         """The controller stops: its TCP connection is closed."""
@@ -57,9 +49,17 @@ class _Client:
         self._hang_up()
 
     def _hang_up(self) -> None:
-        if self.link:
-            self.wire.closed(self.link)
-            self.link = 0
+        end, self.end = self.end, None
+        if end:
+            end.close()
+
+    def _connected(self) -> TcpEnd | None:
+        if self.end is None:
+            port = ConnectionSettings.of(self.bench_line.line.connection).port
+            self.end = self.host.connect(self.bench_line.line.station.address, port)
+            if self.end:
+                self.end.on(self._heard, self._hang_up)
+        return self.end
 
     def due(self, asked: Asked, since_ns: int) -> None:
         """An exchange's time has come."""
@@ -76,41 +76,31 @@ class _Client:
         request = asked.request(self.memory)
         unit = ConnectionSettings.of(self.bench_line.line.connection).unit
         octets = Frame(number, unit, encode_request(request)).encode()
-        there = self._server() is not None
-        if there and not self.link:
-            port = ConnectionSettings.of(self.bench_line.line.connection).port
-            self.link = self.wire.opened(self._address, port)
+        self._asked = asked, request
+        end = self._connected()
         # Nothing goes out where no connection stands.
-        asked.live.request = octets if self.link else b""
+        asked.live.request = octets if end else b""
         asked.live.transactions += 1
-        if there:
-            self.wire.carried(self.link, octets, to_device=True)
-        sent = transaction(asked.settings, 0)
-        arrival = self.clock.now_ns + int(sent.request_ms * NS_A_MS)
-        self.clock.at(arrival, lambda: self._arrived(octets, asked, request, number))
+        if end:
+            end.send(octets)
         if asked.settings.timeout_ms > 0:
-            give_up = arrival + int(asked.settings.timeout_ms * NS_A_MS)
+            # From the moment when the request would be there.
+            give_up = self.clock.now_ns + NS_AN_OCTET * tcp_octets(len(octets))
+            give_up += int(asked.settings.timeout_ms * NS_A_MS)
             self.clock.at(give_up, lambda: self._silent(asked, number), priority=1)
 
-    def _arrived(self, octets: bytes, asked: Asked, request: Request, number: int) -> None:
-        """The request is at the device, if one is reached; its answer comes after its reply delay."""
-        device = self._server() if self.link else None
-        answer = device.answer(octets) if device else None
-        if device is None or answer is None:
+    def _heard(self, octets: bytes) -> None:
+        """An answer; one that comes after the time-out is none."""
+        try:
+            frame = Frame.decode(octets)
+        except ModbusError:
             return
-        took = device.reply_ms + transaction(asked.settings, 0).response_ms
-        self.clock.at(self.clock.now_ns + int(took * NS_A_MS), lambda: self._answered(answer, asked, request, number))
-
-    def _answered(self, octets: bytes, asked: Asked, request: Request, number: int) -> None:
-        # An answer that comes after the time-out, or over a cable pulled meanwhile, is no answer.
-        if self._server() is None or not self.link:
+        if self._asked is None or frame.transaction != self.current:
             return
-        self.wire.carried(self.link, octets, to_device=False)
-        if self.current != number:
-            return
+        asked, request = self._asked
         asked.live.response = octets
         try:
-            data = decode_response(request, Frame.decode(octets).pdu)
+            data = decode_response(request, frame.pdu)
         except ModbusError as error:
             self._failed(asked, f"exception {error.code:02X}: {explain(error.code)}", error.code)
             return
@@ -120,7 +110,7 @@ class _Client:
     def _silent(self, asked: Asked, number: int) -> None:
         if self.current == number:
             asked.live.response = b""
-            if self._server() is None:
+            if self.end and not self.end.whole:
                 # Nothing comes over this connection any more: the next request opens another one.
                 self._hang_up()
             self._failed(asked, f"no answer within {shown(asked.settings.timeout_ms)} ms", SILENT)
@@ -135,23 +125,3 @@ class _Client:
         if asked.follower:
             self.queue.put(asked.follower, asked.due_ns)
         self._next()
-
-
-@dataclass(slots=True)
-class TcpServer:
-    """A server reached over TCP: frames in, frames out."""
-
-    server: RegisterServer
-
-    @property
-    def reply_ms(self) -> float:
-        """How long it thinks."""
-        return self.server.reply_ms
-
-    def answer(self, octets: bytes) -> bytes | None:
-        """The octets that answer a frame; None for what is no frame."""
-        try:
-            frame = Frame.decode(octets)
-        except ModbusError:
-            return None
-        return Frame(frame.transaction, frame.unit, self.server.answer_unit(frame.pdu)).encode()

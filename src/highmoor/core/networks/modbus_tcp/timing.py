@@ -16,12 +16,12 @@ from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming, Lane, Timing, Traffic
+from highmoor.core.networks.media import tcp_octets
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms
 from highmoor.core.plant.rows import Network
 
 MBAP_OCTETS = 7
-_LEAST_FRAME = 84
 
 PARTS: tuple[Part, ...] = ()
 
@@ -50,7 +50,7 @@ class Transaction:
 
 def wire_octets(pdu_octets: int) -> int:
     """Octets one unit takes on the wire, preamble and gap included."""
-    return max(_LEAST_FRAME, MBAP_OCTETS + pdu_octets + 20 + 20 + 38)
+    return tcp_octets(MBAP_OCTETS + pdu_octets)
 
 
 def transaction(settings: ExchangeSettings, delay_ms: float) -> Transaction:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from random import Random
 from typing import Any
 
-from highmoor.core.bench.processes import Process
 from highmoor.core.figures.cip import path
 from highmoor.core.networks.ethernet_ip.adapter import Adapter, Block
+from highmoor.core.networks.live import Model
 
 
 def _put(block: Block, octet: int, value: float, octets: int = 2) -> None:
@@ -150,7 +150,7 @@ class ScannerOfTheAisle:
         _put(given, 6, 10 * (60 + 5 * part) if walking else 900)
 
 
-ADAPTER_MODELS: dict[str, Callable[[Adapter, Mapping[str, Any], Random], Process]] = {
+MODELS: dict[str, Model] = {
     "fan drive": FanDrive,
     "io-link master": IoLinkMaster,
     "weigh head": WeighHead,

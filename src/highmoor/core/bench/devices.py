@@ -1,0 +1,136 @@
+"""The devices of a bench as they really stand: made of the plant as built, put up, changed and taken away."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from random import Random
+from typing import Any
+
+from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.bench.media import BenchMedium
+from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
+from highmoor.core.bench.standing import Standing
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.live import LiveDevice, Process, Seat
+from highmoor.core.networks.station_data import padded
+
+_STEP_NS = 50 * NS_A_MS
+# What wires lead to: a module's id and a channel.
+Terminals = dict[tuple[str, str], tuple[SimulatedRail, str]]
+
+
+@dataclass(slots=True)
+class Running:
+    """A process going on until it is ended."""
+
+    process: Process
+    over: bool = False
+
+    def begin(self, clock: VirtualClock) -> None:
+        """From now on, in steps."""
+
+        def step() -> None:
+            if not self.over:
+                clock.at(clock.now_ns + _STEP_NS, step, -1)
+                self.process.step(_STEP_NS / 1e9)
+
+        clock.at(clock.now_ns, step, -1)
+
+
+@dataclass(slots=True)
+class _There:
+    standing: Standing
+    device: LiveDevice
+    rail: SimulatedRail | None
+    running: Running | None
+
+
+@dataclass(slots=True)
+class Devices:
+    """All devices of a bench by their node; `terminals` are those of the modules behind them."""
+
+    clock: VirtualClock
+    catalogue: Catalogue
+    media: dict[str, BenchMedium]
+    chance: Random
+    there: dict[str, _There] = field(default_factory=dict)
+    terminals: Terminals = field(default_factory=dict)
+    _drawn: set[tuple[str, str, str]] = field(default_factory=set)
+
+    def stand(self, standing: Iterator[Standing]) -> None:
+        """Bring what is there to what is to stand: what is as it was goes on undisturbed."""
+        wanted = {one.node: one for one in standing}
+        for node in [n for n, there in self.there.items() if not _same(there.standing, wanted.get(n))]:
+            self._take_away(node)
+        for node, one in wanted.items():
+            if node not in self.there:
+                self._put_up(one)
+            self.media[one.network].put(node, plugged=one.plugged, powered=one.powered)
+
+    def told(self, node: str) -> str:
+        """What a device counts, "" where all is well or none is there."""
+        there = self.there.get(node)
+        return there.device.told if there else ""
+
+    def _put_up(self, one: Standing) -> None:
+        bus = fieldbus_of(one.fieldbus)
+        # Of two that are only drawn with one address, one is there: that they are two is a finding.
+        place = (one.fieldbus, "" if bus and bus.addresses.everywhere else one.network, one.address)
+        if bus is None or (not one.said and place in self._drawn):
+            return
+        medium = self.media[one.network].seat(one.node, one.address, said=one.said)
+        if medium is None:
+            return
+        if not one.said:
+            self._drawn.add(place)
+        rail = self._rail(one) if one.modules and bus.rail else None
+        device = bus.live.device(Seat(self.clock, medium, one.address, one.facts, rail))
+        make = bus.live.models.get(one.model)
+        running = Running(make(device, one.settings, Random(self.chance.getrandbits(32)))) if make else None
+        if running:
+            running.begin(self.clock)
+        self.there[one.node] = _There(one, device, rail, running)
+
+    def _take_away(self, node: str) -> None:
+        there = self.there.pop(node)
+        if there.running:
+            there.running.over = True
+        self.terminals = {key: where for key, where in self.terminals.items() if where[0] is not there.rail}
+        one = there.standing
+        bus = fieldbus_of(one.fieldbus)
+        self._drawn.discard((one.fieldbus, "" if bus and bus.addresses.everywhere else one.network, one.address))
+        self.media[one.network].leave(node)
+
+    def _rail(self, one: Standing) -> SimulatedRail:
+        """The modules laid out as their fieldbus does; a module of an unknown type takes no place."""
+        bus = fieldbus_of(one.fieldbus)
+        unit = bus.rail.unit_octets if bus and bus.rail else 1
+        ends = {"in": 0, "out": 0}
+        terminals: dict[str, Terminal] = {}
+        leads: dict[tuple[str, str], str] = {}
+        for module in one.modules:
+            device = self.catalogue.find(module.type)
+            if device is None:
+                continue
+            own = module.ids[0]
+            made = module_terminals(own, device, dict(module.settings), ends["in"], ends["out"])
+            terminals.update(made)
+            leads.update({(i, key.removeprefix(f"{own}.")): key for i in module.ids if i for key in made})
+            ends["in"] += padded(device.in_octets, unit)
+            ends["out"] += padded(device.out_octets, unit)
+        head = self.catalogue.find(one.type)
+        bus_ns = int((head.bus_cycle_ms if head else 0) * NS_A_MS)
+        rail = SimulatedRail(self.clock, bytearray(ends["in"]), bytearray(ends["out"]), bus_ns, terminals)
+        self.terminals.update({place: (rail, key) for place, key in leads.items()})
+        return rail
+
+
+def _same(one: Standing, other: Standing | None) -> bool:
+    """Whether a device is the same, its cable and its power aside, and whether anybody has said so."""
+    if other is None:
+        return False
+    moved: Any = dataclasses.replace(one, plugged=other.plugged, powered=other.powered, said=other.said)
+    return bool(moved == other)

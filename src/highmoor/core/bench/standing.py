@@ -1,0 +1,103 @@
+"""What really stands at a plant's networks: the plant as built laid over what is configured.
+
+What the plant as built does not say is as configured, so that a plant of which nobody has said anything is built as it
+is drawn.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.lines import plant_lines
+from highmoor.core.networks.live import Facts
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Module, Network, Rail, Station
+
+
+@dataclass(frozen=True, slots=True)
+class StandingModule:
+    """A module as it is plugged; `ids` are by what wires name it."""
+
+    ids: tuple[str, ...]
+    type: str
+    settings: Mapping[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A device as it stands: its node in the cabling (a station's id, or that of what is only built), what it is."""
+
+    node: str
+    network: str
+    fieldbus: str
+    type: str
+    address: str
+    facts: Facts
+    modules: tuple[StandingModule, ...]
+    model: str
+    settings: Mapping[str, Any]
+    plugged: bool
+    powered: bool
+    # Said of this very device, and not only drawn.
+    said: bool
+
+
+def built_of(built: Plant) -> dict[str, BuiltDevice]:
+    """What is said of stations as built, by station."""
+    return {row.station: row for row in reversed(built.all(BuiltDevice)) if row.station}
+
+
+def standing_devices(plant: Plant, built: Plant, catalogue: Catalogue) -> Iterator[Standing]:
+    """Every device that stands somewhere with an address, of all networks of the plant."""
+    said = built_of(built)
+    for network in plant.all(Network):
+        bus = fieldbus_of(network.kind)
+        if bus is None:
+            continue
+        for station in plant.children(Station, network.id):
+            if not station.partner and not is_switch(catalogue, station):
+                yield from _standing(plant, built, catalogue, (network, bus), station, said.get(station.id))
+        for row in built.all(BuiltDevice):
+            if row.network == network.id and plant.find(row.station) is None:
+                yield from _standing(plant, built, catalogue, (network, bus), None, row)
+
+
+def is_switch(catalogue: Catalogue, station: Station) -> bool:
+    """Whether a station only passes frames on."""
+    device = catalogue.find(station.type)
+    return device is not None and device.kind == "switch"
+
+
+def _standing(
+    plant: Plant, built: Plant, catalogue: Catalogue, where: tuple[Network, Fieldbus], station: Station | None,
+    row: BuiltDevice | None,
+) -> Iterator[Standing]:  # fmt: skip
+    network, bus = where
+    address = (row.address if row else "") or (station.address if station else "")
+    if not address or bus.addresses.is_everybody(address) or (row and not row.there):
+        return
+    kind = (row.type if row else "") or (station.type if station else "")
+    lines = plant_lines(plant, catalogue, station) if station else []
+    facts = bus.live.as_configured(network, station, lines, catalogue.find(kind))
+    yield Standing(
+        station.id if station else row.id if row else "", network.id, bus.key, kind, address,
+        {**facts, **(row.facts if row else {})}, tuple(_modules(plant, built, station, row)),
+        row.model if row else "", row.settings if row else {}, row.cable if row else True,
+        row.powered if row else True, row is not None,
+    )  # fmt: skip
+
+
+def _modules(plant: Plant, built: Plant, station: Station | None, row: BuiltDevice | None) -> Iterator[StandingModule]:
+    if row and row.rail == "own":
+        for module in built.children(BuiltModule, row.id):
+            if module.there:
+                yield StandingModule((module.id, module.module), module.type, module.settings)
+    elif station:
+        for rail in plant.children(Rail, station.id):
+            for mounted in plant.children(Module, rail.id):
+                yield StandingModule((mounted.id,), mounted.type, mounted.settings)

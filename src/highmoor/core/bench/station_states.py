@@ -1,0 +1,152 @@
+"""What is seen of stations on the bench: each with its exchanges, its parameters, what it hears."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from highmoor.core.catalogue.meaning import meaning
+from highmoor.core.catalogue.types import Catalogue, DeviceType
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.parameters import parameter_field
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.alive import Clock, ExchangeLive, ParameterTold
+from highmoor.core.networks.parked import is_parked
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+
+_PARAMETERS_AT_MOST = 200
+
+
+@dataclass(frozen=True, slots=True)
+class StationStanding:
+    """What is known of a station's device: whether its cable is in and it has power, what it counts."""
+
+    plugged: bool
+    powered: bool
+    told: str
+
+
+@dataclass(slots=True)
+class StationStates:
+    """The stations of a plant as they go; `standing` tells of their devices."""
+
+    plant: Plant
+    catalogue: Catalogue
+    clock: Clock
+    exchanges: dict[str, ExchangeLive]
+    standing: Callable[[str], StationStanding]
+    _parameters: dict[str, dict[str, tuple[ParameterTold, int]]] = field(default_factory=dict)
+
+    def all(self) -> list[dict[str, Any]]:
+        """Each station with its exchanges: state, words, last octets both ways."""
+        return [
+            self._station(network, station)
+            for network in self.plant.all(Network)
+            for station in self.plant.children(Station, network.id)
+        ]
+
+    def _station(self, network: Network, station: Station) -> dict[str, Any]:
+        lives = [
+            self.exchanges[x.id]
+            for connection in self.plant.children(Connection, station.id)
+            for x in self.plant.children(Exchange, connection.id)
+            if x.id in self.exchanges
+        ]
+        bus = fieldbus_of(network.kind)
+        device = self.catalogue.find(station.type)
+        standing = self.standing(station.id)
+        state, text = self._state(station, device, standing, lives)
+        return {
+            "id": station.id,
+            "name": station.name,
+            "address": station.address,
+            "state": state,
+            "text": text,
+            "cable": standing.plugged,
+            "power": standing.powered,
+            "parked": is_parked(station),
+            # A broadcast goes to everybody: it is nobody whose cable could be pulled.
+            "everybody": bus is not None and bus.addresses.is_everybody(station.address),
+            "parameters": self._told_parameters(network, station, device),
+            "hears": standing.told,
+            "exchanges": [_exchange(live) for live in lives],
+        }
+
+    def _state(
+        self, station: Station, device: DeviceType | None, standing: StationStanding, lives: Sequence[ExchangeLive]
+    ) -> tuple[str, str]:
+        if is_parked(station):
+            return "waiting", "switched off"
+        if device and device.kind == "switch":
+            if not standing.powered:
+                return "bad", "it has no power"
+            return ("good", "passes on") if standing.plugged else ("bad", "its cable is out")
+        bad = [live for live in lives if live.state == "bad"]
+        if bad:
+            return "bad", bad[0].text
+        cyclic = [live for live in lives if not live.on_demand]
+        if any(live.state == "waiting" for live in cyclic) or not any(live.state == "good" for live in lives):
+            unasked = (
+                "nothing asked yet" if cyclic else "asked when the program wants it" if lives else "nothing to ask"
+            )
+            return "waiting", unasked
+        return "good", "good"
+
+    def _told_parameters(self, network: Network, station: Station, device: DeviceType | None) -> list[dict[str, Any]]:
+        """A device's parameters that can be reached over its network, with what was last read of each."""
+        bus = fieldbus_of(network.kind)
+        if bus is None or bus.live.parameters is None or device is None or device.kind != "device":
+            return []
+        seen = self._parameters.get(station.id, {})
+        told = []
+        for parameter in [p for p in device.parameters if p.path][:_PARAMETERS_AT_MOST]:
+            last, at_ns = seen.get(parameter.key, (ParameterTold(True, ""), 0))
+            told.append(
+                {
+                    "key": parameter.key,
+                    "label": parameter.label,
+                    "path": parameter.path,
+                    "usual": meaning(parameter, parameter.default) or str(parameter.default),
+                    "writable": parameter.access != "read",
+                    "good": last.good,
+                    "text": last.text,
+                    "value": last.value,
+                    "meaning": meaning(parameter, last.value),
+                    "octets": last.octets.hex(" ").upper(),
+                    "at_s": at_ns / 1e9 if last.text else None,
+                }
+            )
+        return told
+
+    def parameter(self, medium: Any, station: str, key: str, value: Any = None) -> None:
+        """Read a parameter in a device, or write it. Raises Refusal for what cannot be reached or is no value."""
+        row = self.plant.get(station, Station)
+        network = self.plant.get(row.network, Network)
+        bus, device = fieldbus_of(network.kind), self.catalogue.find(row.type)
+        parameter = next((p for p in device.parameters if p.key == key), None) if device else None
+        if bus is None or bus.live.parameters is None or parameter is None or medium is None:
+            raise Refusal(f"{row.name} has no parameter {key} that can be reached here.", place=station)
+        raw = None if value is None else parameter_field(replace(parameter, access="read-write"), key).parse(value)
+
+        def done(told: ParameterTold) -> None:
+            self._parameters.setdefault(station, {})[key] = (told, self.clock.now_ns)
+
+        done(ParameterTold(True, "asked"))
+        bus.live.parameters(self.clock, medium, row, parameter, raw, done)
+
+
+def _exchange(live: ExchangeLive) -> dict[str, Any]:
+    return {
+        "id": live.exchange,
+        "name": live.name,
+        "state": live.state,
+        "text": live.text,
+        "request": live.request.hex(" ").upper(),
+        "response": live.response.hex(" ").upper(),
+        "data": live.data.hex(" ").upper(),
+        "last_good_s": None if live.last_good_ns is None else live.last_good_ns / 1e9,
+        "transactions": live.transactions,
+        "failures": live.failures,
+    }

@@ -1,0 +1,110 @@
+"""What a fieldbus does on the bench: its master in the controller, its devices, a serving controller, models behind.
+
+What a built device is, is JSON (`facts`) that the fieldbus's folder reads; what the plant as built does not say is as
+configured.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from random import Random
+from typing import TYPE_CHECKING, Any, Protocol
+
+from pydantic import TypeAdapter, ValidationError
+
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.networks.alive import Clock, Memory, ParameterAccess
+from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.rows import Exchange, Network, Station
+
+if TYPE_CHECKING:
+    from highmoor.core.networks.fieldbus import BenchLine, Line
+
+Facts = Mapping[str, Any]
+
+
+class Process(Protocol):
+    """A piece of the plant that goes on in time."""
+
+    def step(self, seconds: float) -> None: ...
+
+
+class DeviceRail(Protocol):
+    """The modules behind a device: the octets they give and take."""
+
+    image_in: bytearray
+    image_out: bytearray
+
+    def let_go(self) -> None:
+        """The controller is lost: outputs do what their modules are set to."""
+
+
+class LiveDevice(Protocol):
+    """A device on the bench."""
+
+    @property
+    def told(self) -> str:
+        """What its own error counters say, "" where all is well."""
+
+
+@dataclass(frozen=True, slots=True)
+class Seat:
+    """What a device on the bench is made with: its medium (a host, or an end of a line), address, facts, modules."""
+
+    clock: Clock
+    medium: Any
+    address: str
+    facts: Facts
+    rail: DeviceRail | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Serving:
+    """A controller that others ask: its hosts, the lines that lead to it, where an exchange's far end lies.
+
+    `far` gives the octets of its image, None where there are none; `back` for what goes back.
+    """
+
+    clock: Clock
+    hosts: Sequence[Any]
+    lines: Sequence[Line]
+    far: Callable[[Exchange, bool], memoryview | None]
+
+
+def problem_of(kind: TypeAdapter[Any]) -> Callable[[Facts], str]:
+    """Why facts are none of a kind, in words; "" where they are."""
+
+    def problem(facts: Facts) -> str:
+        try:
+            kind.validate_python(dict(facts))
+        except ValidationError as error:
+            first = error.errors(include_url=False)[0]
+            return f"{'.'.join(map(str, first['loc']))}: {first['msg']}"
+        return ""
+
+    return problem
+
+
+# A device, the model's own settings, chance.
+Model = Callable[[Any, Mapping[str, Any], Random], Process]
+
+
+@dataclass(frozen=True, slots=True)
+class Live:
+    """One fieldbus on the bench.
+
+    `as_configured` gives the facts of a device that is as its file and the configuration say; `fields` those of them
+    that can be set by hand, as `facts.…`; `problem` says why others would be none.
+    """
+
+    master: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
+    as_configured: Callable[[Network, Station | None, Sequence[Line], DeviceType | None], Facts]
+    device: Callable[[Seat], LiveDevice]
+    problem: Callable[[Facts], str] = lambda _: ""
+    fields: tuple[FieldSpec, ...] = ()
+    models: Mapping[str, Model] = field(default_factory=dict)
+    # A controller that serves its image; None where none can be a station.
+    serve: Callable[[Serving], None] | None = None
+    # How a parameter in a device is read and written over the network; None where it cannot be.
+    parameters: ParameterAccess | None = None

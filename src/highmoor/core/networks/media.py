@@ -1,0 +1,121 @@
+"""What a fieldbus has of a medium on the bench: a host on Ethernet, an end on a serial line.
+
+Whoever takes part is attached and may send first; nobody holds the far device. What is sent arrives after its time on
+the wire, if the way is whole then.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any, Protocol
+
+BROADCAST = "255.255.255.255"
+# 100 Mbit/s.
+NS_AN_OCTET = 80
+# Ethernet header and FCS, preamble and gap (IEEE 802.3, 3.1 and 4.4.2); IPv4 without options; TCP; UDP.
+_FRAME_OCTETS, _LEAST_OCTETS, _IP_OCTETS, _TCP_OCTETS, _UDP_OCTETS = 38, 84, 20, 20, 8
+_SEGMENT_OCTETS = 1460
+
+
+def tcp_octets(octets: int) -> int:
+    """What a message over TCP takes of 100 Mbit/s Ethernet, in octets with preamble and gap; acknowledgements aside."""
+    whole, rest = divmod(octets, _SEGMENT_OCTETS)
+    around = _FRAME_OCTETS + _IP_OCTETS + _TCP_OCTETS
+    return whole * (_SEGMENT_OCTETS + around) + (max(_LEAST_OCTETS, rest + around) if rest or not whole else 0)
+
+
+def udp_octets(octets: int) -> int:
+    """What a datagram of so many octets takes, in octets with preamble and gap."""
+    return max(_LEAST_OCTETS, octets + _FRAME_OCTETS + _IP_OCTETS + _UDP_OCTETS)
+
+
+@dataclass(frozen=True, slots=True)
+class Datagram:
+    """A datagram as it arrives: from whom, to which address (a host's, a group's, everybody's) and ports."""
+
+    source: str
+    source_port: int
+    target: str
+    port: int
+    octets: bytes
+
+
+class TcpEnd(Protocol):
+    """One end of a TCP connection."""
+
+    def on(self, heard: Callable[[bytes], None], ended: Callable[[], None] = lambda: None) -> None:
+        """What takes what arrives, and what is called when the other end has closed."""
+
+    @property
+    def peer(self) -> str:
+        """The other end's address."""
+
+    @property
+    def open(self) -> bool:
+        """Whether this end has not been closed."""
+
+    @property
+    def whole(self) -> bool:
+        """Whether what is sent now would get there, as missing acknowledgements tell."""
+
+    def send(self, octets: bytes) -> bool:
+        """Send a message; False where the way is not whole, so that nothing goes out."""
+
+    def close(self) -> None:
+        """End the connection; the other end learns of it if the way is whole."""
+
+
+class Host(Protocol):
+    """A participant of Ethernet with its IPv4 address."""
+
+    @property
+    def address(self) -> str: ...
+
+    def listen(self, port: int, accept: Callable[[TcpEnd], None]) -> None:
+        """Take TCP connections at a port; `accept` gives each its `heard`."""
+
+    def connect(self, address: str, port: int) -> TcpEnd | None:
+        """A TCP connection, None where nobody takes it. Its beginning takes no time here."""
+
+    def hear(self, port: int, heard: Callable[[Datagram], None]) -> None:
+        """Take datagrams at a port."""
+
+    def send(self, address: str, port: int, octets: bytes, source_port: int | None = None) -> None:
+        """Send a datagram to a host, a group, or everybody; from the same port unless another is given."""
+
+    def join(self, group: str) -> None:
+        """Take what is sent to a group's address."""
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """Octets that came over a line, sent `on` which settings; `told` says what is wrong with them, "" for nothing."""
+
+    octets: bytes
+    on: Any
+    told: str = ""
+
+
+class Coding(Protocol):
+    """How octets are sent over a serial line."""
+
+    @property
+    def baud(self) -> int: ...
+
+    @property
+    def octet_ms(self) -> Fraction:
+        """How long one octet takes."""
+
+
+class LineEnd(Protocol):
+    """A participant of a line that all share: it hears all that others send. Those at its ends are `terminated`."""
+
+    terminated: bool
+
+    def on(self, heard: Callable[[Heard], None]) -> None:
+        """What takes what is heard."""
+
+    def transmit(self, octets: bytes, on: Coding) -> int:
+        """Send octets now. Returns when the last one is out, ns."""

@@ -1,0 +1,146 @@
+"""Edits of the plant as built: what is done at the devices, and faults. A row is made when something is first said."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from typing import Any
+
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import is_remote
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.plant.rows import BuiltDevice, BuiltLine, BuiltModule, Module, Network, Rail, Station
+from highmoor.core.project import edits
+from highmoor.core.project.draft import Draft
+from highmoor.core.project.set_fields import with_field
+
+
+def set_built(draft: Draft, edit: edits.SetBuilt) -> None:
+    """Fields of what stands at stations, of networks' media, of modules plugged there."""
+    for ref in edit.ids:
+        row = built_row(draft, draft.resolve(ref))
+        for path, given in edit.values.items():
+            row = with_field(draft, row, path, given)
+        draft.put(row)
+
+
+def built_row(draft: Draft, row_id: str) -> Any:
+    """The row of a station, a network or a module as built, made where there is none. Raises Refusal for others."""
+    row: Any = draft.plant.get(row_id, object)
+    if isinstance(row, Station):
+        return _device_at(draft, row)
+    if isinstance(row, Network):
+        return _line_of(draft, row)
+    if isinstance(row, Module):
+        return _module_at(draft, row)
+    if isinstance(row, BuiltDevice | BuiltLine | BuiltModule):
+        return row
+    raise Refusal("Of this nothing is said as built.", place=row_id)
+
+
+def _device_at(draft: Draft, station: Station) -> BuiltDevice:
+    found = next((d for d in draft.plant.all(BuiltDevice) if d.station == station.id), None)
+    if found:
+        return found
+    made = BuiltDevice(
+        draft.new_id("built_devices"), station.network, draft.last_rank(BuiltDevice, None)[0], station.id
+    )
+    draft.put(made)
+    return made
+
+
+def _line_of(draft: Draft, network: Network) -> BuiltLine:
+    found = next((line for line in draft.plant.all(BuiltLine) if line.network == network.id), None)
+    if found:
+        return found
+    made = BuiltLine(draft.new_id("built_lines"), network.id, draft.last_rank(BuiltLine, None)[0])
+    draft.put(made)
+    return made
+
+
+def _module_at(draft: Draft, module: Module) -> BuiltModule:
+    rail = draft.plant.get(module.rail, Rail)
+    if not is_remote(rail.head):
+        raise Refusal("The modules on a controller's own rail are as configured.", place=module.id)
+    device = _with_own_rail(draft, draft.plant.get(rail.head, Station))
+    found = next((m for m in draft.plant.children(BuiltModule, device.id) if m.module == module.id), None)
+    if found is None:
+        raise Refusal("This module came after the rail was built; put the rail back to as configured.", place=module.id)
+    return found
+
+
+def _with_own_rail(draft: Draft, station: Station) -> BuiltDevice:
+    """The device with the modules it really has, those of the plant where nothing was said."""
+    device = _device_at(draft, station)
+    if device.rail == "own":
+        return device
+    device = replace(device, rail="own")
+    draft.put(device)
+    for rail in draft.plant.children(Rail, station.id):
+        for module in draft.plant.children(Module, rail.id):
+            rank = draft.last_rank(BuiltModule, device.id)[0]
+            draft.put(
+                BuiltModule(
+                    draft.new_id("built_modules"), device.id, rank, module.type, module.id,
+                    settings=dict(module.settings),
+                )
+            )  # fmt: skip
+    return device
+
+
+def swap_built_modules(draft: Draft, edit: edits.SwapBuiltModules) -> None:
+    """Two modules of one device change places, with the wires at them."""
+    one, other = (built_row(draft, draft.resolve(ref)) for ref in (edit.first, edit.second))
+    if not (isinstance(one, BuiltModule) and isinstance(other, BuiltModule)) or one.device != other.device:
+        raise Refusal("Only two modules behind one device can be swapped.", place=edit.first)
+    # The first may have been made anew with its rail: what is in the draft now holds.
+    one, other = draft.plant.get(one.id, BuiltModule), draft.plant.get(other.id, BuiltModule)
+    draft.put(replace(one, rank=other.rank), replace(other, rank=one.rank))
+
+
+def add_built_device(draft: Draft, edit: edits.AddBuiltDevice) -> None:
+    """A device that the plant does not know. Raises Refusal for an address that can be none."""
+    network = draft.plant.get(draft.resolve(edit.network), Network)
+    bus = fieldbus_of(network.kind)
+    if bus is None:
+        raise Refusal(f"{network.name} has no fieldbus that is known here.", place=network.id)
+    device = draft.catalogue.find(edit.type) if edit.type else None
+    if edit.type and not bus.takes(device):
+        raise Refusal(f"{device.name if device else edit.type} is no {bus.name} device.", field="type", value=edit.type)
+    names = [d.name for d in draft.plant.all(BuiltDevice) if d.name]
+    name = edit.name or draft.free_name(device.name if device else "Device", names)
+    made = draft.new_id("built_devices")
+    draft.put(
+        BuiltDevice(
+            made, network.id, draft.last_rank(BuiltDevice, None)[0], "", name, edit.type,
+            bus.addresses.read(edit.address),
+        )
+    )  # fmt: skip
+    if edit.tag:
+        draft.tags[edit.tag] = made
+
+
+def as_configured(draft: Draft, edit: edits.AsConfigured) -> None:
+    """What was said of stations, networks or devices is forgotten; what stands behind them goes on as it was."""
+    ids = {draft.resolve(ref) for ref in edit.ids}
+    kept: list[BuiltDevice] = []
+    gone: list[str] = []
+    for device in draft.plant.all(BuiltDevice):
+        if not ids or ids & {device.id, device.station, device.network}:
+            gone += (module.id for module in draft.plant.children(BuiltModule, device.id))
+            if draft.plant.find(device.station) is None or not device.model:
+                gone.append(device.id)
+            else:
+                kept.append(
+                    BuiltDevice(
+                        device.id, device.network, device.rank, device.station, model=device.model,
+                        settings=device.settings,
+                    )
+                )  # fmt: skip
+    gone += (line.id for line in draft.plant.all(BuiltLine) if not ids or ids & {line.id, line.network})
+    draft.remove(_once(gone))
+    draft.put(*kept)
+
+
+def _once(ids: Iterable[str]) -> list[str]:
+    return list(dict.fromkeys(ids))

@@ -1,0 +1,86 @@
+"""What can be set of the plant as built: where a device answers, whether it has power, what is set at it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import (
+    BuiltDevice,
+    BuiltLine,
+    BuiltModule,
+    BuiltProcess,
+    BuiltWire,
+    Network,
+    Row,
+    Station,
+)
+
+_THERE = FieldSpec("there", "Mounted", "boolean", default=True)
+
+
+def bus_of_built(plant: Plant, row: BuiltDevice | BuiltLine) -> Fieldbus | None:
+    """The fieldbus of the network a device or a line as built belongs to."""
+    network: Network | None = plant.find(row.network)
+    return fieldbus_of(network.kind) if network else None
+
+
+def built_problem(plant: Plant, row: Row) -> tuple[str, str] | None:
+    """Why a row can be nothing that stands there: the field and the reason; None where it can."""
+    bus = bus_of_built(plant, row) if isinstance(row, BuiltDevice) else None
+    if isinstance(row, BuiltDevice) and bus and (problem := bus.live.problem(row.facts)):
+        return "facts", problem
+    return None
+
+
+def _device(plant: Plant, catalogue: Catalogue, row: BuiltDevice) -> tuple[FieldSpec, ...]:
+    bus = bus_of_built(plant, row)
+    station: Station | None = plant.find(row.station)
+    own = (FieldSpec("name", "Name", "text", default="", optional=True),) if station is None else ()
+    if bus is None:
+        return own
+    drawn = bus.live.as_configured(plant.get(row.network, Network), station, [], None)
+    return (
+        *own,
+        FieldSpec(
+            "address", bus.addresses.label, "text", default="", optional=station is not None,
+            read=lambda given: bus.addresses.read(given) if given else "",
+            hint="If empty: as configured." if station else "",
+        ),
+        _THERE,
+        FieldSpec("powered", "Has power", "boolean", default=True),
+        FieldSpec("cable", "Cable plugged", "boolean", default=True),
+        *(replace(spec, default=drawn.get(spec.path.partition(".")[2])) for spec in bus.live.fields),
+    )  # fmt: skip
+
+
+def _line(plant: Plant, _: Catalogue, row: BuiltLine) -> tuple[FieldSpec, ...]:
+    return (
+        FieldSpec(
+            "settings.noise", "Octets damaged", "number", default=0, minimum=0, maximum=1, optional=True,
+            hint="The chance of each octet; 0.001 is one in a thousand.",
+        ),
+        FieldSpec("settings.terminated", "Terminating resistor at the port", "boolean", optional=True),
+    )  # fmt: skip
+
+
+def _module(_: Plant, __: Catalogue, ___: BuiltModule) -> tuple[FieldSpec, ...]:
+    return (_THERE,)
+
+
+def _none(*_: Any) -> tuple[FieldSpec, ...]:
+    return ()
+
+
+BUILT_FIELDS: dict[type[Any], Any] = {
+    BuiltDevice: _device,
+    BuiltLine: _line,
+    BuiltModule: _module,
+    BuiltProcess: _none,
+    BuiltWire: _none,
+}
