@@ -239,7 +239,12 @@ class OpenPlant:
                 field="client_key", value=asked.client_key,
             )  # fmt: skip
         return Answer(
-            entry.revision, store.change_of(entry), entry.tags, entry.label, repeated=True, document=entry.document
+            entry.revision,
+            store.change_of(entry),
+            entry.tags,
+            entry.label,
+            repeated=True,
+            document=cast("Document", entry.document),
         )
 
     def _later(self, base: int, asked: Asked) -> list[Entry]:

@@ -1703,17 +1703,6 @@ export interface components {
              */
             ruled: string;
         };
-        /** BackOctetsOut */
-        BackOctetsOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "exchange.back-octets";
-            result: components["schemas"]["ExchangeOctets"] | null;
-        };
         /**
          * BesideData
          * @description A bit or word an exchange has beside its data, and where it lies in the image; no octet where nothing asks.
@@ -2006,6 +1995,28 @@ export interface components {
             /** Exchange */
             exchange: string;
         };
+        /** ExchangeBackOctetsOut */
+        ExchangeBackOctetsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "exchange.back-octets";
+            result: components["schemas"]["ExchangeOctets"] | null;
+        };
+        /** ExchangeFarOctetsOut */
+        ExchangeFarOctetsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "exchange.far-octets";
+            result: components["schemas"]["ExchangeOctets"] | null;
+        };
         /**
          * ExchangeOctets
          * @description An exchange's octets on the wire and in the controller's image, with padding and what stands beside them.
@@ -2110,17 +2121,6 @@ export interface components {
              * @default
              */
             note: string;
-        };
-        /** FarOctetsOut */
-        FarOctetsOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "exchange.far-octets";
-            result: components["schemas"]["ExchangeOctets"] | null;
         };
         /**
          * FieldGroup
@@ -2484,7 +2484,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["BackOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
         };
         /**
          * RailField
@@ -3305,7 +3305,8 @@ export interface components {
          * AddWatch
          * @description Two exchanges that watch whether the far end is alive, and a signal that says so.
          *
-         *     `watch` as its fieldbus names it; `write` and `read` are references of one register each.
+         *     `watch` as its fieldbus names it; `write` and `read` are references of one register each, the next free ones unless
+         *     given.
          */
         AddWatch: {
             /**
@@ -3318,9 +3319,9 @@ export interface components {
             /** Watch */
             watch: string;
             /** Write */
-            write: string | number;
+            write?: string | number | null;
             /** Read */
-            read: string | number;
+            read?: string | number | null;
             /**
              * Period Ms
              * @default 500
@@ -3870,7 +3871,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ControllerNamesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["FarOctetsOut"] | components["schemas"]["BackOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["SignalPathOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
         };
         /**
          * PartsIn

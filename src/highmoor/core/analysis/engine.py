@@ -46,12 +46,16 @@ class Headline:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One thing computed for every row of `table`. `compute(reader, root id)` must be pure."""
+    """One thing computed for every row of `table`. `compute(reader, root id)` must be pure.
+
+    `shown` is the type of its result where views show it, None for what only other parts read.
+    """
 
     key: str
     table: str
     compute: Callable[[Reader, str], Any]
     headlines: Callable[[Any, Reader, str], Iterable[Headline]] = lambda *_: ()
+    shown: Any = None
 
 
 OnFailure = Callable[[Part, str, Exception], None]

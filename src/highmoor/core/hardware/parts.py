@@ -215,7 +215,7 @@ def _subnet(port: Port) -> str:
 
 
 PARTS: tuple[Part, ...] = (
-    Part("rail.mounting", "rails", _mounting, _mounting_headlines),
-    Part("rail.power", "rails", _power, _power_headlines),
-    Part("controller.ports", "controllers", _ports),
+    Part("rail.mounting", "rails", _mounting, _mounting_headlines, shown=RailMounting),
+    Part("rail.power", "rails", _power, _power_headlines, shown=RailPower),
+    Part("controller.ports", "controllers", _ports, shown=ControllerPorts),
 )

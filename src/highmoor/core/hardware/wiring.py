@@ -233,6 +233,6 @@ def _least(group: FieldGroup) -> float | None:
 
 
 PARTS: tuple[Part, ...] = (
-    Part("module.wiring", "modules", _wiring),
-    Part("rail.field", "rails", _field, _field_headlines),
+    Part("module.wiring", "modules", _wiring, shown=ModuleWiring),
+    Part("rail.field", "rails", _field, _field_headlines, shown=RailField),
 )

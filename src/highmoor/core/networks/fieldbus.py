@@ -8,6 +8,7 @@ from typing import Any, Literal, Protocol
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Finding
+from highmoor.core.catalogue.choices import RegisterField
 from highmoor.core.catalogue.types import ControllerFacts, DeviceType, Medium
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
@@ -202,6 +203,37 @@ class Transfers:
     new: Callable[[TransferWanted], NewTransfer]
 
 
+@dataclass(frozen=True, slots=True)
+class Watch:
+    """A ready-made pair of exchanges that watches whether the far end is alive, and what a signal of it is called.
+
+    `exchanges` gives what is asked for, out and in, with the settings that tie both: of a reference to write, one to
+    read (as typed, None for the next that is free on the line) and a period in ms.
+    """
+
+    label: str
+    signal: str
+    exchanges: Callable[[Line, str | int | None, str | int | None, float], tuple[Mapping[str, Any], Mapping[str, Any]]]
+    tied: Mapping[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class MapEntry:
+    """An entry of a device's map, and which way it is exchanged."""
+
+    way: Area
+    entry: RegisterField
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceMap:
+    """How a device's map is taken over: its entries, the exchanges for what none carries yet, an entry's place."""
+
+    entries: Callable[[DeviceType], Sequence[MapEntry]]
+    exchanges: Callable[[Line, float], Sequence[ExchangeOffer]]
+    place: Callable[[Exchange, MapEntry], str | None]
+
+
 # The fields of a row on a network.
 FieldsOf = Callable[[Any, Around], tuple[FieldSpec, ...]]
 
@@ -279,8 +311,9 @@ class Fieldbus:
     apart: Callable[[Line], bool] = lambda _: True
     # Whether a connection is one of those a controller can hold only so many of.
     counted: Callable[[Connection], bool] = lambda _: True
-    # Ready-made pairs of exchanges that watch whether the far end is alive, by key.
-    watches: Mapping[str, str] = field(default_factory=dict)
+    watches: Mapping[str, Watch] = field(default_factory=dict)
+    # How the map of a device's data is taken over; None where devices have none.
+    map: DeviceMap | None = None
     # How a controller, as a station that serves its image, is told or asked; None where none can be a station.
     transfers: Transfers | None = None
     connections_at_most: Callable[[ControllerFacts], int | None] = lambda _: None

@@ -224,17 +224,19 @@ def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Hea
 
 
 PARTS: tuple[Part, ...] = (
-    Part("network.addresses", "networks", _addresses, _address_headlines),
-    Part("controller.connections", "controllers", _connections, _connection_headlines),
-    Part("station.kinds", "stations", _kinds),
-    Part("connection.facts", "connections", _facts),
-    Part("exchange.wire", "exchanges", _wire),
+    Part("network.addresses", "networks", _addresses, _address_headlines, shown=NetworkAddresses),
+    Part(
+        "controller.connections", "controllers", _connections, _connection_headlines, shown=tuple[BusConnections, ...]
+    ),
+    Part("station.kinds", "stations", _kinds, shown=StationKinds),
+    Part("connection.facts", "connections", _facts, shown=ConnectionFacts),
+    Part("exchange.wire", "exchanges", _wire, shown=WireLayout),
     Part("station.data", "stations", _station_data),
-    Part("network.route", "networks", _route, _route_headlines),
+    Part("network.route", "networks", _route, _route_headlines, shown=RouteFacts),
     Part("network.lines", "networks", network_lines),
-    Part("network.timing", "networks", _timing, _timing_headlines),
+    Part("network.timing", "networks", _timing, _timing_headlines, shown=Timing),
     Part("network.times", "networks", _times),
-    Part("network.tree", "networks", _tree, _tree_headlines),
+    Part("network.tree", "networks", _tree, _tree_headlines, shown=NetworkTree),
 )
 
 

@@ -222,14 +222,15 @@ class AddExchange(_Edit):
 class AddWatch(_Edit):
     """Two exchanges that watch whether the far end is alive, and a signal that says so.
 
-    `watch` as its fieldbus names it; `write` and `read` are references of one register each.
+    `watch` as its fieldbus names it; `write` and `read` are references of one register each, the next free ones unless
+    given.
     """
 
     kind: Literal["add-watch"] = "add-watch"
     connection: RefId
     watch: str
-    write: str | int
-    read: str | int
+    write: str | int | None = None
+    read: str | int | None = None
     period_ms: float = Field(default=500, ge=1, le=3_600_000)
     tag: Tag | None = None
 

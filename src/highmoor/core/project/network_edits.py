@@ -199,23 +199,24 @@ def add_watch(draft: Draft, edit: edits.AddWatch) -> None:
     connection = draft.plant.get(draft.resolve(edit.connection), Connection)
     station = draft.plant.get(connection.station, Station)
     network = draft.plant.get(station.network, Network)
-    label = bus_of(network).watches.get(edit.watch)
-    if label is None:
+    watch = bus_of(network).watches.get(edit.watch)
+    if watch is None:
         raise Refusal(f"{bus_of(network).name} has no watch {edit.watch!r}.", field="watch", value=edit.watch)
+    siblings = tuple(draft.plant.children(Exchange, connection.id))
+    line = Line(station, connection, siblings, draft.catalogue.find(station.type))
     made: list[Exchange] = []
-    for function, reference, way in ((16, edit.write, "out"), (3, edit.read, "in")):
+    for way, asked in zip(("out", "in"), watch.exchanges(line, edit.write, edit.read, edit.period_ms), strict=True):
         tag = f"$watch_{way}"
-        asked = {"function": function, "address": reference, "count": 1, "period_ms": edit.period_ms}
-        name = f"{label} {'in' if way == 'in' else 'out'}"
-        add_exchange(draft, edits.AddExchange(connection=connection.id, name=name, settings=asked, tag=tag))
+        wanted = edits.AddExchange(connection=connection.id, name=f"{watch.label} {way}", settings=dict(asked), tag=tag)
+        add_exchange(draft, wanted)
         row = draft.plant.get(draft.tags[tag], Exchange)
-        made.append(dataclasses.replace(row, settings={**row.settings, "health": edit.watch}))
+        made.append(dataclasses.replace(row, settings={**row.settings, **watch.tied}))
     draft.put(*made)
     owner = controller_of_port(draft.plant.find, draft.plant.find(network.port))
     if owner:
         names = {s.name.lower() for s in draft.plant.children(Signal, owner.id)}
         stem = re.sub(r"[^A-Za-z0-9]", "", station.name) or "Station"
-        base = f"{stem if not stem[0].isdigit() else 'S' + stem}{'Alive' if edit.watch == 'beat' else 'Mirrored'}"
+        base = f"{stem if not stem[0].isdigit() else 'S' + stem}{watch.signal}"
         name = next(n for k in range(1, 10_000) if (n := base if k == 1 else f"{base}{k}").lower() not in names)
         signal = Signal(draft.new_id("signals"), owner.id, name, "BOOL", draft.last_rank(Signal, owner.id)[0])
         draft.put(signal, Link(draft.new_id("links"), signal.id, made[1].id, "", "reads", way="status"))

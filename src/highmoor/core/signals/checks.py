@@ -31,7 +31,7 @@ def _names(reader: Reader, root: str) -> ControllerNames:
     return ControllerNames(tuple((name, tuple(ids)) for name, ids in seen.items() if len(ids) > 1))
 
 
-PARTS: tuple[Part, ...] = (Part("controller.names", "controllers", _names),)
+PARTS: tuple[Part, ...] = (Part("controller.names", "controllers", _names, shown=ControllerNames),)
 
 
 def _doubled(result: ControllerNames, reader: Reader, root: str) -> Iterator[Finding]:

@@ -312,8 +312,8 @@ def _bits(reader: Reader, link: Link, signal: Signal) -> int:
 
 
 PARTS: tuple[Part, ...] = (
-    Part("module.channels", "modules", _channels),
-    Part("exchange.octets", "exchanges", _octets),
-    Part("exchange.back-octets", "exchanges", _back_octets),
-    Part("exchange.far-octets", "exchanges", _far_octets),
+    Part("module.channels", "modules", _channels, shown=ModuleChannels),
+    Part("exchange.octets", "exchanges", _octets, shown=ExchangeOctets),
+    Part("exchange.back-octets", "exchanges", _back_octets, shown=ExchangeOctets),
+    Part("exchange.far-octets", "exchanges", _far_octets, shown=ExchangeOctets),
 )

@@ -209,7 +209,7 @@ def _headlines(result: ControllerImage, reader: Reader, root: str) -> Iterator[H
     yield Headline(root, "out", f"Image of {name}, out", result.out_octets, "octets", limit, "less")
 
 
-PARTS: tuple[Part, ...] = (Part("controller.image", "controllers", _image, _headlines),)
+PARTS: tuple[Part, ...] = (Part("controller.image", "controllers", _image, _headlines, shown=ControllerImage),)
 
 
 def _overflow(result: ControllerImage, reader: Reader, root: str) -> Iterator[Finding]:

@@ -340,9 +340,9 @@ def _slowest_headlines(result: SlowestPath | None, reader: Reader, root: str) ->
 
 
 PARTS: tuple[Part, ...] = (
-    Part("network.slowest", "networks", _slowest, _slowest_headlines),
+    Part("network.slowest", "networks", _slowest, _slowest_headlines, shown=SlowestPath),
     Part("task.hop", "tasks", _task_hop),
     Part("module.hops", "modules", _module_hops),
     Part("exchange.hops", "exchanges", _exchange_hops),
-    Part("signal.path", "signals", _path, _headlines),
+    Part("signal.path", "signals", _path, _headlines, shown=SignalPath),
 )

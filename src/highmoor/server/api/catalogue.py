@@ -131,7 +131,7 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         name=bus.name,
         standard=bus.standard,
         medium=bus.medium,
-        watches=dict(bus.watches),
+        watches={key: watch.label for key, watch in bus.watches.items()},
         transfer_place=bus.transfers.place if bus.transfers else "",
         exchange_fields=[described(spec, spec.default) for spec in bus.new_exchange_fields],
     ).model_dump(mode="json")

@@ -3,22 +3,18 @@
 from __future__ import annotations
 
 import dataclasses
-from typing import Annotated, Any, Literal, get_args
+import re
+from typing import Annotated, Any, Literal, Union
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
-from pydantic import Field
+from pydantic import Field, create_model
 
+from highmoor.core.analysis.engine import Part
 from highmoor.core.errors import Gone
-from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower
-from highmoor.core.hardware.wiring import ModuleWiring, RailField
 from highmoor.core.networks.address_plan import AddressField, address_plan
-from highmoor.core.networks.ethernet_ip.load import ScannerLoad
-from highmoor.core.networks.fieldbus import WireLayout
-from highmoor.core.networks.line_time import RouteFacts, Timing
-from highmoor.core.networks.parts import BusConnections, ConnectionFacts, NetworkAddresses, StationKinds
 from highmoor.core.networks.silence import timing_with_silent
-from highmoor.core.networks.tree import NetworkTree
+from highmoor.core.parts import PARTS
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Station
@@ -27,11 +23,7 @@ from highmoor.core.project.feasible import Window, feasible_window
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import label_of
-from highmoor.core.signals.checks import ControllerNames
 from highmoor.core.signals.conversion import forms
-from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels
-from highmoor.core.signals.image import ControllerImage
-from highmoor.core.signals.path import SignalPath, SlowestPath
 from highmoor.server.api.access import opened
 from highmoor.server.api.shapes import Problem
 
@@ -42,144 +34,19 @@ class _PartOut(Schema):
     root: str
 
 
-class RailMountingOut(_PartOut):
-    part: Literal["rail.mounting"]
-    result: RailMounting | None
+def _shape(part: Part) -> type[Schema]:
+    """What a part's result looks like to a view, by the part's own word."""
+    name = "".join(word.capitalize() for word in re.split(r"[.-]", part.key))
+    shown: Any = (part.shown | None, ...)
+    literal: Any = Literal[part.key]
+    made: Any = create_model(f"{name}Out", __base__=_PartOut, part=(literal, ...), result=shown)
+    return made  # type: ignore[no-any-return]
 
 
-class RailPowerOut(_PartOut):
-    part: Literal["rail.power"]
-    result: RailPower | None
-
-
-class RailFieldOut(_PartOut):
-    part: Literal["rail.field"]
-    result: RailField | None
-
-
-class ModuleWiringOut(_PartOut):
-    part: Literal["module.wiring"]
-    result: ModuleWiring | None
-
-
-class ControllerPortsOut(_PartOut):
-    part: Literal["controller.ports"]
-    result: ControllerPorts | None
-
-
-class ControllerImageOut(_PartOut):
-    part: Literal["controller.image"]
-    result: ControllerImage | None
-
-
-class ControllerNamesOut(_PartOut):
-    part: Literal["controller.names"]
-    result: ControllerNames | None
-
-
-class ControllerConnectionsOut(_PartOut):
-    part: Literal["controller.connections"]
-    result: tuple[BusConnections, ...] | None
-
-
-class ControllerPacketsOut(_PartOut):
-    part: Literal["controller.packets"]
-    result: ScannerLoad | None
-
-
-class ConnectionFactsOut(_PartOut):
-    part: Literal["connection.facts"]
-    result: ConnectionFacts | None
-
-
-class StationKindsOut(_PartOut):
-    part: Literal["station.kinds"]
-    result: StationKinds | None
-
-
-class NetworkAddressesOut(_PartOut):
-    part: Literal["network.addresses"]
-    result: NetworkAddresses | None
-
-
-class NetworkTimingOut(_PartOut):
-    part: Literal["network.timing"]
-    result: Timing | None
-
-
-class NetworkTreeOut(_PartOut):
-    part: Literal["network.tree"]
-    result: NetworkTree | None
-
-
-class NetworkSlowestOut(_PartOut):
-    part: Literal["network.slowest"]
-    result: SlowestPath | None
-
-
-class NetworkRouteOut(_PartOut):
-    part: Literal["network.route"]
-    result: RouteFacts | None
-
-
-class ExchangeWireOut(_PartOut):
-    part: Literal["exchange.wire"]
-    result: WireLayout | None
-
-
-class ExchangeOctetsOut(_PartOut):
-    part: Literal["exchange.octets"]
-    result: ExchangeOctets | None
-
-
-class FarOctetsOut(_PartOut):
-    part: Literal["exchange.far-octets"]
-    result: ExchangeOctets | None
-
-
-class BackOctetsOut(_PartOut):
-    part: Literal["exchange.back-octets"]
-    result: ExchangeOctets | None
-
-
-class ModuleChannelsOut(_PartOut):
-    part: Literal["module.channels"]
-    result: ModuleChannels | None
-
-
-class SignalPathOut(_PartOut):
-    part: Literal["signal.path"]
-    result: SignalPath | None
-
-
-PartOut = Annotated[
-    RailMountingOut
-    | RailPowerOut
-    | RailFieldOut
-    | ModuleWiringOut
-    | ControllerPortsOut
-    | ControllerImageOut
-    | ControllerNamesOut
-    | ControllerConnectionsOut
-    | ControllerPacketsOut
-    | ConnectionFactsOut
-    | StationKindsOut
-    | NetworkAddressesOut
-    | NetworkTimingOut
-    | NetworkTreeOut
-    | NetworkSlowestOut
-    | NetworkRouteOut
-    | ExchangeWireOut
-    | ExchangeOctetsOut
-    | FarOctetsOut
-    | BackOctetsOut
-    | ModuleChannelsOut
-    | SignalPathOut,
-    Field(discriminator="part"),
-]
-
-
-PUBLISHED = frozenset(kind.model_fields["part"].annotation.__args__[0] for kind in get_args(get_args(PartOut)[0]))
+_SHAPES = {part.key: _shape(part) for part in PARTS if part.shown is not None}
+PUBLISHED = frozenset(_SHAPES)
+PartOut: Any = Annotated[Union[tuple(_SHAPES.values())], Field(discriminator="part")]  # noqa: UP007
+NetworkTimingOut: Any = _SHAPES["network.timing"]
 
 
 class PartsIn(Schema):

@@ -21,8 +21,8 @@
   } = $props();
 
   let watch = $state(untrack(() => Object.keys(watches)[0] ?? ''));
-  let write = $state('40001');
-  let read = $state('40001');
+  let write = $state('');
+  let read = $state('');
   let period = $state('500');
   const help = $derived(
     watch === 'beat'
@@ -34,8 +34,8 @@
     kind: 'add-watch' as const,
     connection,
     watch,
-    write,
-    read,
+    write: write || null,
+    read: read || null,
     period_ms: Number(period),
     tag: '$watch',
   });
@@ -65,8 +65,8 @@
         >{/each}
     </select></label
   >
-  <label>Written to <input class="mono" bind:value={write} /></label>
-  <label>Read from <input class="mono" bind:value={read} /></label>
+  <label>Written to <input class="mono" bind:value={write} placeholder="next free" /></label>
+  <label>Read from <input class="mono" bind:value={read} placeholder="the same" /></label>
   <label
     >Every <span class="entry"
       ><input class="mono" bind:value={period} aria-label="Every" />

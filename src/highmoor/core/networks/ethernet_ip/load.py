@@ -53,4 +53,4 @@ def _headlines(result: ScannerLoad | None, reader: Reader, root: str) -> Iterato
         yield Headline(root, "packets", f"Packets a second of {name}", result.packets_per_s, "/s", result.limit, "less")
 
 
-PARTS: tuple[Part, ...] = (Part("controller.packets", "controllers", _load, _headlines),)
+PARTS: tuple[Part, ...] = (Part("controller.packets", "controllers", _load, _headlines, shown=ScannerLoad),)

@@ -15,7 +15,7 @@ from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.fieldbus import Mend
 from highmoor.core.networks.line_time import Timing
-from highmoor.core.networks.modbus.settings import WATCHES
+from highmoor.core.networks.modbus.settings import WATCH_LABELS
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
@@ -28,7 +28,7 @@ WATCH_PERIODS = 4
 def kind_of(exchange: Exchange) -> Kind | None:
     """What an exchange watches, None for one that carries data."""
     kind = exchange.settings.get("health")
-    return kind if kind in WATCHES else None
+    return kind if kind in WATCH_LABELS else None
 
 
 def watch_ms(exchange: Exchange) -> float:

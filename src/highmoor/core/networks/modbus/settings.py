@@ -229,10 +229,13 @@ _WATCH = FieldSpec(
     hint="What comes back must change within this time. If not set: four periods.",
 )  # fmt: skip
 
-# The two ready-made watches whether the far end is alive, each a pair of exchanges.
-WATCHES: dict[str, str] = {"beat": "Heartbeat", "mirror": "Round trip"}
+WATCH_LABELS = {"beat": "Heartbeat", "mirror": "Round trip"}
 _HEALTH = FieldSpec(
-    "settings.health", "Watch", "choice", made=True, choices=tuple(Choice(key, label) for key, label in WATCHES.items())
+    "settings.health",
+    "Watch",
+    "choice",
+    made=True,
+    choices=tuple(Choice(key, label) for key, label in WATCH_LABELS.items()),
 )
 
 # What is asked for when an exchange is made: any function, then what it works on.

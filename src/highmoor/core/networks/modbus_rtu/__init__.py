@@ -8,7 +8,8 @@ from highmoor.core.networks.modbus.claims import claims
 from highmoor.core.networks.modbus.every_check import CHECKS as MODBUS_CHECKS
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.layout import layout
-from highmoor.core.networks.modbus.settings import WATCHES
+from highmoor.core.networks.modbus.maps import MAP
+from highmoor.core.networks.modbus.watches import WATCHES
 from highmoor.core.networks.modbus_rtu.checks import CHECKS
 from highmoor.core.networks.modbus_rtu.live import LIVE
 from highmoor.core.networks.modbus_rtu.remedies import MENDS
@@ -35,5 +36,6 @@ FIELDBUS = Fieldbus(
     explain=explain,
     route=route,
     watches=WATCHES,
+    map=MAP,
     claims=claims,
 )

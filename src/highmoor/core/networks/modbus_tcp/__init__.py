@@ -8,10 +8,12 @@ from highmoor.core.networks.modbus.claims import claims
 from highmoor.core.networks.modbus.every_check import CHECKS
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.layout import layout
+from highmoor.core.networks.modbus.maps import MAP
 from highmoor.core.networks.modbus.rail import RAIL
 from highmoor.core.networks.modbus.remedies import MENDS
-from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, WATCHES, new_exchange
+from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, new_exchange
 from highmoor.core.networks.modbus.transfers import transfer
+from highmoor.core.networks.modbus.watches import WATCHES
 from highmoor.core.networks.modbus_tcp.live import LIVE
 from highmoor.core.networks.modbus_tcp.settings import FIELDS
 from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
@@ -36,6 +38,7 @@ FIELDBUS = Fieldbus(
     rail=RAIL,
     transfers=Transfers("From reference", transfer),
     watches=WATCHES,
+    map=MAP,
     connections_at_most=lambda facts: facts.modbus_tcp_connections,
     claims=claims,
 )
