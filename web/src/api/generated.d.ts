@@ -300,6 +300,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/built/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Built Fields
+         * @description The form of what stands at a station, on a network's medium or in a module's place, as built.
+         */
+        get: operations["built_fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/windows/{row_id}": {
         parameters: {
             query?: never;
@@ -910,6 +930,74 @@ export interface paths {
          * @description Write once, force, release; read or write a parameter in a device.
          */
         post: operations["bench_command"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/networks/{network}/scan/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description What a scan would ask, and how long it would take.
+         */
+        post: operations["scan_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/networks/{network}/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compared
+         * @description What the last scan found against the plant.
+         */
+        get: operations["compared"];
+        put?: never;
+        /**
+         * Begin
+         * @description Scan a network on the bench; where somebody else does, wait until theirs is over.
+         */
+        post: operations["begin_scan"];
+        /**
+         * Stop
+         * @description Stop the scan of a network, or take back one's own that waits.
+         */
+        delete: operations["stop_scan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/networks/{network}/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Address
+         * @description Give a device another address over its network; the plant as built keeps it.
+         */
+        post: operations["set_address"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3237,6 +3325,8 @@ export interface components {
             partner?: string | null;
             /** Tag */
             tag?: string | null;
+            /** Rail Tag */
+            rail_tag?: string | null;
             /** Connection */
             connection?: string | null;
             /** Connection Tag */
@@ -3333,6 +3423,8 @@ export interface components {
         /**
          * AsConfigured
          * @description What was said as built of stations, networks or devices is forgotten; of everything where none is named.
+         *
+         *     `what` modules forgets only which modules are behind them.
          */
         AsConfigured: {
             /**
@@ -3342,6 +3434,12 @@ export interface components {
             kind: "as-configured";
             /** Ids */
             ids?: string[];
+            /**
+             * What
+             * @default all
+             * @enum {string}
+             */
+            what: "all" | "modules";
         };
         /**
          * Batch
@@ -3354,7 +3452,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -3450,6 +3548,23 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * KeepInDevice
+         * @description What was set in a device for good over its network: values as the device has them, by dotted path.
+         */
+        KeepInDevice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep-in-device";
+            /** Id */
+            id: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * LinkSignal
          * @description Link a signal to a place; the links it had are replaced, or the one given `instead`, or none (`also`).
          */
@@ -3535,7 +3650,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -3761,7 +3876,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -4029,7 +4144,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -4464,6 +4579,7 @@ export interface components {
             needs_safety: boolean;
             /** At Most */
             at_most?: number | null;
+            modules_told?: components["schemas"]["ModulesTold"] | null;
             /**
              * Octet Order
              * @default little
@@ -4759,6 +4875,16 @@ export interface components {
             facts?: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ModulesTold
+         * @description Where a coupler tells of its modules: from a register on their number, then each one's product code in order.
+         */
+        ModulesTold: {
+            /** Area */
+            area: number;
+            /** First */
+            first: number;
         };
         /**
          * NetworkPort
@@ -5605,6 +5731,30 @@ export interface components {
             forces: {
                 [key: string]: number | boolean;
             };
+            /**
+             * Scans
+             * @default []
+             */
+            scans: components["schemas"]["ScanOut"][];
+            /**
+             * Deeds
+             * @default []
+             */
+            deeds: components["schemas"]["DeedOut"][];
+        };
+        /**
+         * DeedOut
+         * @description Something done in a device over its network; `good` null while nothing is known of it.
+         */
+        DeedOut: {
+            /** Network */
+            network: string;
+            /** At */
+            at: string;
+            /** Text */
+            text: string;
+            /** Good */
+            good: boolean | null;
         };
         /**
          * ExchangeLiveOut
@@ -5641,6 +5791,84 @@ export interface components {
             failures: number;
         };
         /**
+         * Found
+         * @description A device that answered: where, by what, and what the answer carries.
+         *
+         *     `numbers` are those by which its fieldbus tells devices apart; `set_to` what it was reached with
+         *     where that is not what the network has. `modules` is None where the answer tells of none, `trouble` what was wrong
+         *     with it. `node` is where it stands, as whoever goes there sees.
+         */
+        Found: {
+            /** Address */
+            address: string;
+            /** How */
+            how: string;
+            /**
+             * Maker
+             * @default
+             */
+            maker: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Revision
+             * @default
+             */
+            revision: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Numbers
+             * @default []
+             */
+            numbers: components["schemas"]["FoundNumber"][];
+            /** Modules */
+            modules?: components["schemas"]["FoundModule"][] | null;
+            /** Set To */
+            set_to?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
+            /**
+             * Node
+             * @default
+             */
+            node: string;
+        };
+        /**
+         * FoundModule
+         * @description A module behind a device, in order: the number it tells of itself, and the types that bear it.
+         */
+        FoundModule: {
+            /** Ident */
+            ident: string;
+            /**
+             * Types
+             * @default []
+             */
+            types: string[];
+        };
+        /**
+         * FoundNumber
+         * @description A number by which devices are told apart, and what it is called.
+         */
+        FoundNumber: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * ParameterLiveOut
          * @description A parameter in a device: what its file has as usual, and what was last read or written, when (bench time, s).
          */
@@ -5667,6 +5895,35 @@ export interface components {
             octets: string;
             /** At S */
             at_s: number | null;
+        };
+        /**
+         * ScanOut
+         * @description A scan of a network, under way, over, or waiting for the one of `ahead`; `takes_s` at most, `ran_s` so far.
+         */
+        ScanOut: {
+            /** Number */
+            number: number;
+            /** Network */
+            network: string;
+            /** By */
+            by: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "stopped";
+            /** Ahead */
+            ahead: string;
+            /** Takes S */
+            takes_s: number;
+            /** Ran S */
+            ran_s: number;
+            /** Done */
+            done: number;
+            /** Asked */
+            asked: number;
+            /** Found */
+            found: components["schemas"]["Found"][];
         };
         /**
          * StationLiveOut
@@ -5741,6 +5998,131 @@ export interface components {
             key?: string | null;
             /** Value */
             value?: boolean | number | string | null;
+        };
+        /**
+         * ScanPlanOut
+         * @description What a scan of a network asks for, with what is wanted filled in, and how long it takes at most, s.
+         *
+         *     `problem` says why it cannot be done, "" where it can.
+         */
+        ScanPlanOut: {
+            /** Fields */
+            fields: components["schemas"]["FieldOut"][];
+            /** Takes S */
+            takes_s: number | null;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * WantedIn
+         * @description What is wanted of a scan, as its fields name it; what is not named is as usual.
+         */
+        WantedIn: {
+            /**
+             * Wanted
+             * @default {}
+             */
+            wanted: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Act
+         * @description What can be done about a difference, by what hand. With `address` a device is given it over the network, with
+         *     `look` it is seen to where that object is.
+         */
+        Act: {
+            /** Label */
+            label: string;
+            /**
+             * Hand
+             * @enum {string}
+             */
+            hand: "in the plant" | "over the network" | "by hand";
+            /** Edit */
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Look
+             * @default
+             */
+            look: string;
+        };
+        /**
+         * ComparedOut
+         * @description The last scan of a network, and the plant as it is now against it.
+         */
+        ComparedOut: {
+            /** Revision */
+            revision: number;
+            scan: components["schemas"]["ScanOut"] | null;
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+        };
+        /**
+         * Difference
+         * @description One configured station beside what was found of it, or either alone; `agrees` where nothing differs.
+         *
+         *     `found` counts in the order in which things were found. `unread` names a device by its numbers that no type of the
+         *     plant has, so that its file is wanted.
+         */
+        Difference: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "agrees" | "elsewhere" | "silent" | "unknown" | "other" | "modules" | "doubled" | "trouble" | "off" | "theirs" | "running";
+            /** Station */
+            station: string;
+            /** Found */
+            found: number | null;
+            /** Address */
+            address: string;
+            /** Says */
+            says: string;
+            /**
+             * Acts
+             * @default []
+             */
+            acts: components["schemas"]["Act"][];
+            /**
+             * Modules
+             * @default []
+             */
+            modules: components["schemas"]["ModuleTie"][];
+            /**
+             * Unread
+             * @default
+             */
+            unread: string;
+        };
+        /**
+         * ModuleTie
+         * @description A module as configured beside one as found, in words; "" for none.
+         */
+        ModuleTie: {
+            /** Configured */
+            configured: string;
+            /** Found */
+            found: string;
+            /** Same */
+            same: boolean;
+        };
+        /**
+         * AddressIn
+         * @description The device at one address is to have another.
+         */
+        AddressIn: {
+            /** At */
+            at: string;
+            /** Address */
+            address: string;
         };
     };
     responses: never;
@@ -6233,6 +6615,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormOut"];
+                };
+            };
+        };
+    };
+    built_fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                row_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7072,6 +7486,169 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    scan_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                network: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanPlanOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                network: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedOut"];
+                };
+            };
+        };
+    };
+    begin_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                network: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                network: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                network: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

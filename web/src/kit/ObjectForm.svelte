@@ -4,15 +4,20 @@
   import FeasibleWindow from './FeasibleWindow.svelte';
   import Field from './Field.svelte';
 
-  /** The form of an object, drawn from what the core says can be set; `only` picks fields by their paths. */
+  /**
+   * The form of an object, drawn from what the core says can be set; `only` picks fields by their paths. `built`: of
+   * what really stands there.
+   */
   let {
     plant,
     id,
     only = null,
+    built = false,
   }: {
     plant: PlantStore;
     id: string;
     only?: ((path: string) => boolean) | null;
+    built?: boolean;
   } = $props();
 
   let form = $state.raw<Form | null>(null);
@@ -22,7 +27,7 @@
     const wanted = id;
     const path = { params: { path: { key: plant.key, row_id: wanted } } };
     http
-      .GET('/api/plants/{key}/fields/{row_id}', path)
+      .GET(built ? '/api/plants/{key}/built/{row_id}' : '/api/plants/{key}/fields/{row_id}', path)
       .then((answer) => {
         if (wanted === id) form = answer.response.ok ? got(answer) : null;
       })
@@ -41,7 +46,7 @@
   );
 
   const edit = (path: string, value: unknown) => ({
-    kind: 'set' as const,
+    kind: built ? ('set-built' as const) : ('set' as const),
     ids: [id],
     values: { [path]: value },
   });
@@ -56,7 +61,8 @@
       return told?.sets[0]?.beside ?? null;
     }}
     oncommit={async (value) => {
-      await plant.edit(edit(field.path, value), `${form?.label ?? ''}: ${field.label}`);
+      const what = built ? `${field.label}, as built` : field.label;
+      await plant.edit(edit(field.path, value), `${form?.label ?? ''}: ${what}`);
     }}
     oncancel={() => plant.endPreview()}
   />

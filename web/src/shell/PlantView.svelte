@@ -5,6 +5,7 @@
   import HardwareStage from '../stages/hardware/HardwareStage.svelte';
   import LaterStage from '../stages/LaterStage.svelte';
   import LiveStage from '../stages/live/LiveStage.svelte';
+  import ScanView from '../stages/live/ScanView.svelte';
   import Between from '../stages/networks/Between.svelte';
   import AddressPlan from '../stages/networks/AddressPlan.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
@@ -122,6 +123,8 @@
         <NetworksStage {plant} networkId={object} chosen={inner} />
       {:else if stage.key === 'signals'}
         <SignalsStage {plant} chosen={object} />
+      {:else if stage.key === 'live' && object}
+        {#key object}<ScanView {plant} networkId={object} me={me.name} />{/key}
       {:else if stage.key === 'live'}
         <LiveStage {plant} />
       {:else}

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
 from random import Random
 from typing import Any
 
@@ -15,17 +16,23 @@ from highmoor.core.bench.ethernet import Ethernet
 from highmoor.core.bench.media import BenchMedium, LineMedium, Media
 from highmoor.core.bench.processes import PROCESSES
 from highmoor.core.bench.rail import NS_A_MS
+from highmoor.core.bench.scans import NetworkScans
 from highmoor.core.bench.serving import serve_partners
 from highmoor.core.bench.signal_hands import SignalHands
 from highmoor.core.bench.standing import built_of, is_switch, standing_devices
 from highmoor.core.bench.station_states import StationStanding, StationStates
-from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.catalogue.types import Catalogue, DeviceType
+from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.alive import ExchangeLive
+from highmoor.core.networks.alive import ExchangeLive, ParameterTold
 from highmoor.core.networks.fieldbus import BenchLine, Line
+from highmoor.core.networks.lines import plant_lines
+from highmoor.core.networks.live import Live
+from highmoor.core.networks.scanning import Found, ScanSeat
 from highmoor.core.networks.tree import upstream_of
 from highmoor.core.parts import analyse
+from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
     BuiltDevice,
@@ -42,6 +49,16 @@ from highmoor.core.plant.rows import (
 
 _LAST_WORDS_NS = 100 * NS_A_MS
 _SEED = 42
+
+
+@dataclass(slots=True)
+class Deed:
+    """Something done in a device over its network, and what came of it (None: not known yet)."""
+
+    network: str
+    at: str
+    text: str
+    good: bool | None = None
 
 
 class _Wires:
@@ -87,8 +104,9 @@ class Bench:
         self._running: list[Running] = []
         self._stand()
         serve_partners(analysis, self.controllers, self.clock, self._hosts)
-        for network in plant.all(Network):
-            self._connect(analysis, network)
+        self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
+        self.scans = NetworkScans(self.clock, self._scan_seat, self.devices.node_of)
+        self.deeds: list[Deed] = []
         self.stations = StationStates(plant, catalogue, self.clock, self.exchanges, self._standing)
 
     def run_until(self, seconds: float) -> None:
@@ -118,6 +136,67 @@ class Bench:
         """Read a parameter in a device, or write it. Raises Refusal for what cannot be reached or is no value."""
         row = self.plant.get(station, Station)
         self.stations.parameter(self._media[row.network].master(), station, key, value)
+
+    def scan(self, network: str, by: str, wanted: Mapping[str, Any]) -> None:
+        """Scan a network for somebody, with what is wanted as its fieldbus reads it. Raises Refusal."""
+        row = self.plant.get(network, Network)
+        live = self._live(network)
+        fields = {spec.path.partition(".")[2]: spec for spec in self.scan_fields(row)}
+        unknown = next((key for key in wanted if key not in fields), None)
+        if unknown is not None:
+            raise Refusal(f"A scan of {row.name} has no setting {unknown!r}.", place=network, field=unknown)
+        usual = {key: spec.default for key, spec in fields.items()}
+        given = {key: fields[key].parse(value) for key, value in wanted.items()}
+        self.scans.want(live, network, by, {**usual, **given})
+
+    def stop_scan(self, network: str, by: str) -> None:
+        """End a scan, or take back one's own that waits. Raises Refusal where there is none."""
+        self.scans.stop(self._live(network), network, by)
+
+    def set_address(self, network: str, at: str, address: str) -> None:
+        """Give a device another address over its network; what came of it is told among the deeds. Raises Refusal."""
+        row = self.plant.get(network, Network)
+        bus, medium = fieldbus_of(row.kind), self._media[network].master()
+        if bus is None or bus.live.set_address is None or medium is None:
+            raise Refusal("On this network a device is given its address at the device.", place=network)
+        deed = Deed(network, at, "asked")
+        self.deeds = [*self.deeds[-9:], deed]
+
+        def done(told: ParameterTold) -> None:
+            deed.text, deed.good = told.text, told.good
+
+        bus.live.set_address(self.clock, medium, at, bus.addresses.read(address), done)
+
+    def scan_fields(self, network: Network) -> tuple[FieldSpec, ...]:
+        """What can be wanted of a scan of a network."""
+        bus = fieldbus_of(network.kind)
+        if bus is None or bus.live.scans is None:
+            return ()
+        port: Port | None = self.plant.find(network.port)
+        return bus.live.scans.fields(network, port)
+
+    def _live(self, network: str) -> Live | None:
+        row: Network | None = self.plant.find(network)
+        bus = fieldbus_of(row.kind) if row else None
+        return bus.live if bus else None
+
+    def _lines(self, network: Network) -> list[Line]:
+        stations = self.plant.children(Station, network.id)
+        return [line for station in stations for line in plant_lines(self.plant, self.catalogue, station)]
+
+    def _scan_seat(
+        self, network: str, wanted: Mapping[str, Any], find: Callable[[Found], None], over: Callable[[], None]
+    ) -> ScanSeat:
+        row = self.plant.get(network, Network)
+        medium = self._media[network].master() if network in self._media else None
+        if medium is not None and controller_of_port(self.plant.find, self.plant.find(row.port)) is None:
+            medium = None
+        return ScanSeat(
+            self.clock, medium, self._masters.get(network), row, self._lines(row), wanted, self._types, find, over
+        )
+
+    def _types(self) -> list[DeviceType]:
+        return list(self.catalogue.types.values())
 
     # ── media, and what stands there
 
@@ -206,17 +285,19 @@ class Bench:
 
     # ── the controllers' side
 
-    def _connect(self, analysis: Analysis, network: Network) -> None:
+    def _connect(self, analysis: Analysis, network: Network) -> Any:
+        """The network's master, running; None where it has none."""
         bus = fieldbus_of(network.kind)
         owner = controller_of_port(self.plant.find, self.plant.find(network.port))
         if bus is None or owner is None:
-            return
+            return None
         lines = list(self._bench_lines(analysis, network, owner))
-        bus.live.master(self.clock, self.controllers[owner.id], self._media[network.id].master(), network, lines)
         medium = self._media[network.id]
+        master = bus.live.master(self.clock, self.controllers[owner.id], medium.master(), network, lines)
         if isinstance(medium, LineMedium):
             # What is drawn of the port holds unless the plant as built says otherwise.
             medium.disturb({row.network: row.settings for row in self.built.all(BuiltLine)}.get(network.id, {}))
+        return master
 
     def _bench_lines(self, analysis: Analysis, network: Network, owner: Controller) -> Iterator[BenchLine]:
         image = analysis.result("controller.image", owner.id)

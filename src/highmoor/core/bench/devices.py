@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from random import Random
 from typing import Any
+from zlib import crc32
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.media import BenchMedium
@@ -15,6 +16,7 @@ from highmoor.core.bench.standing import Standing
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.live import LiveDevice, Process, Seat
+from highmoor.core.networks.scanning import Found
 from highmoor.core.networks.station_data import padded
 
 _STEP_NS = 50 * NS_A_MS
@@ -58,6 +60,8 @@ class Devices:
     chance: Random
     there: dict[str, _There] = field(default_factory=dict)
     terminals: Terminals = field(default_factory=dict)
+    # What was set in devices for good, by node, since somebody last looked.
+    kept: list[tuple[str, Mapping[str, Any]]] = field(default_factory=list)
     _drawn: set[tuple[str, str, str]] = field(default_factory=set)
 
     def stand(self, standing: Iterator[Standing]) -> None:
@@ -75,6 +79,16 @@ class Devices:
         there = self.there.get(node)
         return there.device.told if there else ""
 
+    def node_of(self, network: str, found: Found) -> str:
+        """Where a device stands that was found on a network, "" where nobody can say."""
+        for node, there in self.there.items():
+            one = there.standing
+            bus = fieldbus_of(one.fieldbus)
+            near = one.network == network or (bus is not None and bus.addresses.everywhere)
+            if near and one.address == found.address and found.serial in ("", f"{serial_number(node):08X}"):
+                return node
+        return ""
+
     def _put_up(self, one: Standing) -> None:
         bus = fieldbus_of(one.fieldbus)
         # Of two that are only drawn with one address, one is there: that they are two is a finding.
@@ -87,7 +101,11 @@ class Devices:
         if not one.said:
             self._drawn.add(place)
         rail = self._rail(one) if one.modules and bus.rail else None
-        device = bus.live.device(Seat(self.clock, medium, one.address, one.facts, rail))
+        seat = Seat(
+            self.clock, medium, one.address, one.facts, rail, serial_number(one.node),
+            lambda values: self.kept.append((one.node, values)),
+        )  # fmt: skip
+        device = bus.live.device(seat)
         make = bus.live.models.get(one.model)
         running = Running(make(device, one.settings, Random(self.chance.getrandbits(32)))) if make else None
         if running:
@@ -111,10 +129,12 @@ class Devices:
         ends = {"in": 0, "out": 0}
         terminals: dict[str, Terminal] = {}
         leads: dict[tuple[str, str], str] = {}
+        idents: list[int] = []
         for module in one.modules:
             device = self.catalogue.find(module.type)
             if device is None:
                 continue
+            idents.append(device.product_code or 0)
             own = module.ids[0]
             made = module_terminals(own, device, dict(module.settings), ends["in"], ends["out"])
             terminals.update(made)
@@ -123,9 +143,14 @@ class Devices:
             ends["out"] += padded(device.out_octets, unit)
         head = self.catalogue.find(one.type)
         bus_ns = int((head.bus_cycle_ms if head else 0) * NS_A_MS)
-        rail = SimulatedRail(self.clock, bytearray(ends["in"]), bytearray(ends["out"]), bus_ns, terminals)
+        rail = SimulatedRail(self.clock, bytearray(ends["in"]), bytearray(ends["out"]), bus_ns, terminals, idents)
         self.terminals.update({place: (rail, key) for place, key in leads.items()})
         return rail
+
+
+def serial_number(node: str) -> int:
+    """A number that is a device's own, whatever it is called and wherever it answers."""
+    return crc32(node.encode())
 
 
 def _same(one: Standing, other: Standing | None) -> bool:

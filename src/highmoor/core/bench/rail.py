@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from highmoor.core.bench.clock import VirtualClock
@@ -54,6 +55,7 @@ class SimulatedRail:
     image_out: bytearray
     bus_ns: int
     terminals: dict[str, Terminal] = field(default_factory=dict)
+    idents: Sequence[int] = ()
     _given: dict[str, float] = field(default_factory=dict)
 
     def give(self, terminal: str, value: float) -> None:

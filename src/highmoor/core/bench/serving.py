@@ -8,12 +8,14 @@ from functools import partial
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
+from highmoor.core.bench.devices import serial_number
 from highmoor.core.bench.ethernet import EthernetHost
+from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.live import Serving
 from highmoor.core.networks.partners import ports_of_controller
-from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Station
 from highmoor.core.signals.image import Area
 
 
@@ -34,7 +36,15 @@ def serve_partners(
         bus = fieldbus_of(kind)
         own = [hosts[port.id] for port in ports_of_controller(plant, partner) if port.id in hosts]
         if bus and bus.live.serve and own:
-            bus.live.serve(Serving(clock, own, asked, partial(_far, analysis, controllers[partner])))
+            told = _identity(analysis, partner)
+            far = partial(_far, analysis, controllers[partner])
+            bus.live.serve(Serving(clock, own, asked, *told, far, serial_number(partner)))
+
+
+def _identity(analysis: Analysis, controller: str) -> tuple[DeviceType | None, str]:
+    """What a controller is, and its firmware."""
+    row = analysis.plant.get(controller, Controller)
+    return analysis.catalogue.find(row.type), row.firmware
 
 
 def _far(analysis: Analysis, partner: SimulatedController, exchange: Exchange, back: bool) -> memoryview | None:

@@ -9,6 +9,7 @@ from highmoor.core.catalogue.types import (
     ControllerFacts,
     DeviceType,
     Dial,
+    ModulesTold,
     NetworkPort,
     OutputGroup,
     Parameter,
@@ -226,6 +227,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=1.6,
         draws=90,
+        product_code=0x11,
         channels=(Channels("DI", 16, 1, "BOOL", _single(16), wiring=Wiring("sinking", 3, load_ma=15)),),
         parameters=(_FILTER,),
     ),
@@ -236,6 +238,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=2.4,
         draws=140,
+        product_code=0x12,
         channels=(
             Channels(
                 "DO",
@@ -262,6 +265,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=2.1,
         draws=310,
+        product_code=0x13,
         revisions=("2.0",),
         conversion_ms=4,
         channels=(
@@ -284,6 +288,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=1.2,
         draws=210,
+        product_code=0x14,
         revisions=("1.1",),
         conversion_ms=80,
         channels=(
@@ -305,6 +310,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=2.6,
         draws=260,
+        product_code=0x15,
         revisions=("2.1",),
         conversion_ms=2,
         channels=(
@@ -327,6 +333,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=1.9,
         draws=230,
+        product_code=0x16,
         needs_safety=True,
         channels=(Channels("SI", 8, 1, "BOOL", _single(8), wiring=Wiring("sinking", 3, load_ma=15)),),
         parameters=(_FILTER,),
@@ -338,6 +345,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=2.8,
         draws=190,
+        product_code=0x17,
         needs_safety=True,
         only_after=("tarnfell.si-8",),
         channels=(
@@ -358,6 +366,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=24,
         heat=1.1,
         draws=160,
+        product_code=0x18,
         at_most=2,
         only_slots=tuple(range(1, 13)),
         ports=(_rs485("1"), _rs485("2")),
@@ -369,6 +378,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=12,
         heat=1.8,
         draws=0,
+        product_code=0x19,
         kind="feed-in",
         bus_supply_ma=1200,
     ),
@@ -379,6 +389,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=12,
         heat=1.4,
         draws=80,
+        product_code=0x1A,
         revisions=("1.2",),
         channels=(
             Channels(
@@ -406,6 +417,7 @@ _TYPES: tuple[DeviceType, ...] = (
         width=12,
         heat=0.6,
         draws=10,
+        product_code=0x1B,
         kind="feed-in",
         field_limit_ma=10_000,
         parameters=(_FUSE,),
@@ -426,6 +438,7 @@ _TYPES: tuple[DeviceType, ...] = (
         field_limit_ma=4000,
         fieldbus="modbus-tcp",
         dial=Dial("rotary-10", 3),
+        modules_told=ModulesTold(area=3, first=0x1000),
         rail=Slots(addressed=False, covers=False, places=(4, 8, 16)),
     ),
     _module("CV-1", "TF-CV1", "Cover for an unused slot", width=24, heat=0, draws=0, kind="cover", revisions=("1.0",)),

@@ -201,6 +201,14 @@ class SwitchFacts:
 
 
 @dataclass(frozen=True, slots=True)
+class ModulesTold:
+    """Where a coupler tells of its modules: from a register on their number, then each one's product code in order."""
+
+    area: int
+    first: int
+
+
+@dataclass(frozen=True, slots=True)
 class ControllerFacts:
     """What only a controller has. Alignment in octets; times in ms; tasks as (name, period_ms).
 
@@ -251,6 +259,7 @@ class DeviceType:
     fieldbus: str = ""
     needs_safety: bool = False
     at_most: int | None = None
+    modules_told: ModulesTold | None = None
     octet_order: Literal["little", "big"] = "little"
 
     # What a description file adds; see `choices.py`.

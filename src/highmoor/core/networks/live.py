@@ -14,12 +14,13 @@ from typing import TYPE_CHECKING, Any, Protocol
 from pydantic import TypeAdapter, ValidationError
 
 from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.networks.alive import Clock, Memory, ParameterAccess
+from highmoor.core.networks.alive import Clock, Memory, ParameterAccess, ParameterTold
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Exchange, Network, Station
 
 if TYPE_CHECKING:
     from highmoor.core.networks.fieldbus import BenchLine, Line
+    from highmoor.core.networks.scanning import Scans
 
 Facts = Mapping[str, Any]
 
@@ -35,6 +36,8 @@ class DeviceRail(Protocol):
 
     image_in: bytearray
     image_out: bytearray
+    # Each module's product code, in order.
+    idents: Sequence[int]
 
     def let_go(self) -> None:
         """The controller is lost: outputs do what their modules are set to."""
@@ -50,18 +53,24 @@ class LiveDevice(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class Seat:
-    """What a device on the bench is made with: its medium (a host, or an end of a line), address, facts, modules."""
+    """What a device on the bench is made with: its medium (a host, or an end of a line), address, facts, modules.
+
+    `serial` is its own number, which no other device has. `keep` is told what is set in it for good, by fields as the
+    plant as built has them.
+    """
 
     clock: Clock
     medium: Any
     address: str
     facts: Facts
     rail: DeviceRail | None = None
+    serial: int = 0
+    keep: Callable[[Mapping[str, Any]], None] = lambda _: None
 
 
 @dataclass(frozen=True, slots=True)
 class Serving:
-    """A controller that others ask: its hosts, the lines that lead to it, where an exchange's far end lies.
+    """A controller that others ask: its hosts, the lines that lead to it, its type, where an exchange's far end lies.
 
     `far` gives the octets of its image, None where there are none; `back` for what goes back.
     """
@@ -69,7 +78,18 @@ class Serving:
     clock: Clock
     hosts: Sequence[Any]
     lines: Sequence[Line]
+    device: DeviceType | None
+    revision: str
     far: Callable[[Exchange, bool], memoryview | None]
+    serial: int
+
+
+class SetAddress(Protocol):
+    """Gives the device at one address another one; `done` is told what came of it, later."""
+
+    def __call__(
+        self, clock: Clock, medium: Any, at: str, address: str, done: Callable[[ParameterTold], None]
+    ) -> None: ...
 
 
 def problem_of(kind: TypeAdapter[Any]) -> Callable[[Facts], str]:
@@ -98,7 +118,8 @@ class Live:
     that can be set by hand, as `facts.…`; `problem` says why others would be none.
     """
 
-    master: Callable[[Clock, Memory, Any, Network, list[BenchLine]], None]
+    # Gives what a scan may ask through, where the medium is the master's alone.
+    master: Callable[[Clock, Memory, Any, Network, list[BenchLine]], Any]
     as_configured: Callable[[Network, Station | None, Sequence[Line], DeviceType | None], Facts]
     device: Callable[[Seat], LiveDevice]
     problem: Callable[[Facts], str] = lambda _: ""
@@ -108,3 +129,7 @@ class Live:
     serve: Callable[[Serving], None] | None = None
     # How a parameter in a device is read and written over the network; None where it cannot be.
     parameters: ParameterAccess | None = None
+    # How a device is given another address over the network; None where that is done at the device alone.
+    set_address: SetAddress | None = None
+    # How the medium is scanned; None where it cannot be.
+    scans: Scans | None = None

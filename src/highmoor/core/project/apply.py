@@ -13,7 +13,13 @@ from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import TABLES, Connection, Document, Module, Station
 from highmoor.core.project import edits
-from highmoor.core.project.built_edits import add_built_device, as_configured, set_built, swap_built_modules
+from highmoor.core.project.built_edits import (
+    add_built_device,
+    as_configured,
+    keep_in_device,
+    set_built,
+    swap_built_modules,
+)
 from highmoor.core.project.clips import paste
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import duplicate
@@ -134,6 +140,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddSignals: add_signals,
     edits.LinkSignal: link_signal,
     edits.SetBuilt: set_built,
+    edits.KeepInDevice: keep_in_device,
     edits.SwapBuiltModules: swap_built_modules,
     edits.AddBuiltDevice: add_built_device,
     edits.AsConfigured: as_configured,

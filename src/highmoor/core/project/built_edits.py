@@ -9,6 +9,7 @@ from typing import Any
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import is_remote
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.plant.change import with_value
 from highmoor.core.plant.rows import BuiltDevice, BuiltLine, BuiltModule, Module, Network, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
@@ -22,6 +23,16 @@ def set_built(draft: Draft, edit: edits.SetBuilt) -> None:
         for path, given in edit.values.items():
             row = with_field(draft, row, path, given)
         draft.put(row)
+
+
+def keep_in_device(draft: Draft, edit: edits.KeepInDevice) -> None:
+    """What a device keeps, as it has it itself. Raises Refusal for what is no address or no fact of it."""
+    row = built_row(draft, draft.resolve(edit.id))
+    for path, value in edit.values.items():
+        if not isinstance(row, BuiltDevice) or path.partition(".")[0] not in ("address", "facts"):
+            raise Refusal(f"A device keeps no {path!r}.", place=edit.id, field=path, value=value)
+        row = with_value(row, path, value)
+    draft.put(row)
 
 
 def built_row(draft: Draft, row_id: str) -> Any:
@@ -123,6 +134,9 @@ def add_built_device(draft: Draft, edit: edits.AddBuiltDevice) -> None:
 def as_configured(draft: Draft, edit: edits.AsConfigured) -> None:
     """What was said of stations, networks or devices is forgotten; what stands behind them goes on as it was."""
     ids = {draft.resolve(ref) for ref in edit.ids}
+    if edit.what == "modules":
+        _rails_as_configured(draft, ids)
+        return
     kept: list[BuiltDevice] = []
     gone: list[str] = []
     for device in draft.plant.all(BuiltDevice):
@@ -140,6 +154,13 @@ def as_configured(draft: Draft, edit: edits.AsConfigured) -> None:
     gone += (line.id for line in draft.plant.all(BuiltLine) if not ids or ids & {line.id, line.network})
     draft.remove(_once(gone))
     draft.put(*kept)
+
+
+def _rails_as_configured(draft: Draft, ids: set[str]) -> None:
+    for device in draft.plant.all(BuiltDevice):
+        if device.rail == "own" and (not ids or ids & {device.id, device.station, device.network}):
+            draft.remove([module.id for module in draft.plant.children(BuiltModule, device.id)])
+            draft.put(replace(device, rail="configured"))
 
 
 def _once(ids: Iterable[str]) -> list[str]:

@@ -196,6 +196,7 @@ class AddStation(_Edit):
     upstream: RefId | None = None
     partner: RefId | None = None
     tag: Tag | None = None
+    rail_tag: Tag | None = None
     connection: str | None = None
     connection_tag: Tag | None = None
 
@@ -306,6 +307,14 @@ class SetBuilt(_Edit):
     values: dict[str, Any] = Field(min_length=1, max_length=200)
 
 
+class KeepInDevice(_Edit):
+    """What was set in a device for good over its network: values as the device has them, by dotted path."""
+
+    kind: Literal["keep-in-device"] = "keep-in-device"
+    id: RefId
+    values: dict[str, Any] = Field(min_length=1, max_length=200)
+
+
 class SwapBuiltModules(_Edit):
     """Two modules behind a device change places as built."""
 
@@ -326,10 +335,14 @@ class AddBuiltDevice(_Edit):
 
 
 class AsConfigured(_Edit):
-    """What was said as built of stations, networks or devices is forgotten; of everything where none is named."""
+    """What was said as built of stations, networks or devices is forgotten; of everything where none is named.
+
+    `what` modules forgets only which modules are behind them.
+    """
 
     kind: Literal["as-configured"] = "as-configured"
     ids: list[RefId] = Field(default_factory=list, max_length=5000)
+    what: Literal["all", "modules"] = "all"
 
 
 class Batch(_Edit):
@@ -363,6 +376,7 @@ Edit = Annotated[
     | AddSignals
     | LinkSignal
     | SetBuilt
+    | KeepInDevice
     | SwapBuiltModules
     | AddBuiltDevice
     | AsConfigured

@@ -78,7 +78,9 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
         return
     connection = _connected(draft, station, bus, device, edit.connection)
     if carries_modules(device):
-        _rail_of(draft, station, device)
+        rail = _rail_of(draft, station, device)
+        if edit.rail_tag:
+            draft.tags[edit.rail_tag] = rail
     if edit.connection_tag:
         draft.tags[edit.connection_tag] = connection.id
 
@@ -160,14 +162,15 @@ def move_stations(draft: Draft, edit: edits.MoveStations) -> None:
     draft.put(*(dataclasses.replace(s, rank=rank) for s, rank in zip(moving, ranks, strict=True)))
 
 
-def _rail_of(draft: Draft, station: Station, device: DeviceType) -> None:
-    """The rail of a remote station, with the modules its file puts there by default."""
+def _rail_of(draft: Draft, station: Station, device: DeviceType) -> str:
+    """The rail of a remote station, with the modules its file puts there by default; gives its id."""
     slots = slots_of(device)
     rail = Rail(draft.new_id("rails"), station.id, "Rail", ranks_between("", "", 1)[0], slots.places[-1])
     draft.put(rail)
     preset = [slot.default for slot in device.slots if slot.default] or [m.key for m in device.modules if m.preset]
     for rank, key in zip(ranks_between("", "", len(preset)), preset, strict=True):
         draft.put(Module(draft.new_id("modules"), rail.id, f"{device.key}/{key}", rank))
+    return rail.id
 
 
 def bus_of(network: Network) -> Fieldbus:

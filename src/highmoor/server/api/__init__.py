@@ -15,6 +15,7 @@ from highmoor.server.api import (
     history,
     members,
     plants,
+    scans,
     session,
     views,
 )
@@ -22,5 +23,5 @@ from highmoor.server.api.problems import install
 
 api = NinjaAPI(title="Highmoor", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 install(api)
-for router in (session, plants, editing, views, catalogue, files, copying, history, members, figures, bench):
+for router in (session, plants, editing, views, catalogue, files, copying, history, members, figures, bench, scans):
     api.add_router("", router.router)

@@ -9,7 +9,8 @@ from ninja import Router, Schema, Status
 from pydantic import Field
 
 from highmoor.core.errors import HighmoorError
-from highmoor.server.api.access import member, opened
+from highmoor.core.networks.scanning import Found
+from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.plants import open_plant
 
@@ -67,6 +68,30 @@ class StationLiveOut(Schema):
     exchanges: list[ExchangeLiveOut]
 
 
+class ScanOut(Schema):
+    """A scan of a network, under way, over, or waiting for the one of `ahead`; `takes_s` at most, `ran_s` so far."""
+
+    number: int
+    network: str
+    by: str
+    state: Literal["waiting", "running", "done", "stopped"]
+    ahead: str
+    takes_s: float
+    ran_s: float
+    done: int
+    asked: int
+    found: list[Found]
+
+
+class DeedOut(Schema):
+    """Something done in a device over its network; `good` null while nothing is known of it."""
+
+    network: str
+    at: str
+    text: str
+    good: bool | None
+
+
 class BenchOut(Schema):
     """The bench of a plant; `revision` is the one that was downloaded."""
 
@@ -75,6 +100,8 @@ class BenchOut(Schema):
     time_s: float = 0
     stations: list[StationLiveOut] = []
     forces: dict[str, float | bool] = {}
+    scans: list[ScanOut] = []
+    deeds: list[DeedOut] = []
 
 
 class FollowIn(Schema):
@@ -94,7 +121,7 @@ class CommandIn(Schema):
     value: bool | float | str | None = None
 
 
-def _state(key: str) -> BenchOut:
+def bench_state(key: str) -> BenchOut:
     bench = BENCHES.get(key)
     if bench is None:
         return BenchOut(state="idle")
@@ -105,6 +132,8 @@ def _state(key: str) -> BenchOut:
         time_s=told.get("time_s", 0),
         stations=[StationLiveOut(**station) for station in told.get("stations", [])],
         forces=told.get("forces", {}),
+        scans=[ScanOut(**scan) for scan in told.get("scans", [])],
+        deeds=[DeedOut(**deed) for deed in told.get("deeds", [])],
     )
 
 
@@ -112,7 +141,7 @@ def _state(key: str) -> BenchOut:
 def bench(request: HttpRequest, key: str) -> BenchOut:
     """What the bench does."""
     member(request, key)
-    return _state(key)
+    return bench_state(key)
 
 
 @router.post("/plants/{key}/bench", response=BenchOut, operation_id="download")
@@ -124,7 +153,7 @@ def download(request: HttpRequest, key: str) -> BenchOut:
         plant, revision = held.plant, held.revision
         catalogue = held.analysis.catalogue
     BENCHES.download(key, revision, plant, catalogue)
-    return _state(key)
+    return bench_state(key)
 
 
 @router.delete("/plants/{key}/bench", response=BenchOut, operation_id="stop_bench")
@@ -132,7 +161,7 @@ def stop(request: HttpRequest, key: str) -> BenchOut:
     """End the bench."""
     member(request, key, "edit")
     BENCHES.stop(key)
-    return _state(key)
+    return bench_state(key)
 
 
 @router.post("/plants/{key}/bench/follow", response={204: None}, operation_id="follow")
@@ -152,5 +181,5 @@ def command(request: HttpRequest, key: str, wanted: CommandIn) -> BenchOut:
     running = BENCHES.get(key)
     if running is None or not running.running:
         raise HighmoorError("The bench does not run: download first.")
-    running.command(wanted.command, wanted.target, wanted.value, wanted.key or "")
-    return _state(key)
+    running.command(user_of(request), wanted.command, wanted.target, wanted.value, wanted.key or "")
+    return bench_state(key)

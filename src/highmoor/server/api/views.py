@@ -18,6 +18,8 @@ from highmoor.core.parts import PARTS
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Station
+from highmoor.core.project.built_edits import built_row
+from highmoor.core.project.draft import Draft
 from highmoor.core.project.edits import Edit
 from highmoor.core.project.feasible import Window, feasible_window
 from highmoor.core.project.fields import fields_of
@@ -162,6 +164,18 @@ def fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
         label = label_of(held.plant, row_id, held.analysis.catalogue.find)
         shown = [_field(spec, row) for spec in specs if not spec.made]
         return FormOut(id=row_id, label=label, fields=shown)
+
+
+@router.get("/plants/{key}/built/{row_id}", response={200: FormOut, 422: Problem}, operation_id="built_fields")
+def built_fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
+    """The form of what stands at a station, on a network's medium or in a module's place, as built."""
+    held = opened(request, key)
+    with held.lock:
+        draft = Draft(held.plant, held.analysis.catalogue)
+        row = built_row(draft, row_id)
+        specs = fields_of(draft.plant, held.analysis.catalogue, row)
+        label = label_of(held.plant, row_id, held.analysis.catalogue.find)
+        return FormOut(id=row_id, label=label, fields=[_field(spec, row) for spec in specs])
 
 
 class WindowOut(Schema):

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import contextlib
 import json
+import logging
 import os
 import queue
+import secrets
 import subprocess
 import sys
 import threading
@@ -13,15 +15,21 @@ from dataclasses import dataclass, field
 from typing import IO, Any, cast
 
 from django.contrib.auth.models import User
+from django.core.exceptions import ObjectDoesNotExist
+from django.db import connection
 
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import TABLES
+from highmoor.core.project import edits
 from highmoor.core.project.exchange_format import export_plant
 from highmoor.server.live.hub import COLUMNS, HUB
-from highmoor.server.plants import Answer, OpenPlant, on_commit
+from highmoor.server.models import Project
+from highmoor.server.plants import Answer, Asked, OpenPlant, on_commit, open_plant
+from highmoor.server.store import Outdated
 
+_log = logging.getLogger(__name__)
 _AT_MOST = 4
 _ANSWER_S = 5.0
 _SIGNALS_AT_MOST = 2000
@@ -38,6 +46,8 @@ class LiveBench:
     followed: dict[str, list[str]] = field(default_factory=dict)
     lock: threading.Lock = field(default_factory=threading.Lock)
     ready: threading.Event = field(default_factory=threading.Event)
+    # Who did something last: what devices keep of it is theirs.
+    user: User | None = None
     _answers: dict[int, queue.Queue[str | None]] = field(default_factory=dict)
     _number: int = 0
 
@@ -56,13 +66,15 @@ class LiveBench:
         except (BrokenPipeError, ValueError):
             raise HighmoorError("The bench has ended; download again.") from None
 
-    def command(self, command: str, target: str, value: Any, key: str = "") -> None:
-        """A command, answered. Raises Refusal with the child's reason."""
+    def command(self, user: User, command: str, target: str, value: Any, key: str = "") -> None:
+        """A user's command, answered. Raises Refusal with the child's reason."""
+        self.user = user
         self._number += 1
         number = self._number
         answers = self._answers[number] = queue.Queue(1)
         try:
-            self.tell({"command": command, "target": target, "value": value, "key": key, "number": number})
+            asked = {"command": command, "target": target, "value": value, "key": key, "number": number}
+            self.tell({**asked, "by": user.get_username()})
             refused = answers.get(timeout=_ANSWER_S)
         except queue.Empty:
             raise HighmoorError("The bench does not answer; download again.") from None
@@ -94,10 +106,25 @@ class LiveBench:
             self.ready.set()
             if message["changed"]:
                 HUB.publish(self.plant, "bench", {"plant": self.plant})
+        elif "kept" in message:
+            self._keep(message["kept"])
         elif "answer" in message:
             answers = self._answers.get(message["answer"])
             if answers:
                 answers.put(message["refused"])
+
+    def _keep(self, kept: list[tuple[str, dict[str, Any]]]) -> None:
+        """What was set in devices for good outlives the bench: it is an edit of the plant as built."""
+        steps: list[edits.Edit] = [edits.KeepInDevice(id=node, values=values) for node, values in kept]
+        try:
+            held = open_plant(Project.objects.get(key=self.plant))
+            user = self.user or User.objects.get(memberships__project=held.project, memberships__role="owner")
+            asked = Asked.of(user, "bench", secrets.token_hex(16), kept)
+            held.edit(asked, edits.Batch(edits=steps), base=held.revision, label="Set in the device over the network")
+        except (HighmoorError, Outdated, ObjectDoesNotExist):
+            _log.exception("what a device of %s keeps could not be kept", self.plant)
+        finally:
+            connection.close()
 
     def _values(self, live: dict[str, Any]) -> None:
         changed = dict(zip(live["i"], zip(*(live[column] for column in COLUMNS), strict=True), strict=True))

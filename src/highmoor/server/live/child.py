@@ -1,11 +1,12 @@
 """The child process of one live plant: drives a bench in real time; lines of JSON in and out, ends with its input.
 
 In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, …
-Out: {"live": {t, i, v, q}}, {"state": {…}}, {"answer": n, "refused": reason or null}
+Out: {"live": {t, i, v, q}}, {"state": {…}}, {"kept": [[node, values]]}, {"answer": n, "refused": reason or null}
 """
 
 from __future__ import annotations
 
+import dataclasses
 import json
 import os
 import queue
@@ -64,6 +65,12 @@ class _Child:
             self.bench.signals.release(target)
         elif command == "parameter":
             self.bench.parameter(target, message["key"], message["value"])
+        elif command == "scan":
+            self.bench.scan(target, message["by"], message["value"] or {})
+        elif command == "stop-scan":
+            self.bench.stop_scan(target, message["by"])
+        elif command == "address":
+            self.bench.set_address(target, message["key"], message["value"])
 
     def say_live(self) -> None:
         """What changed of what is followed; an empty set still says that time goes on."""
@@ -89,13 +96,23 @@ class _Child:
     def say_state(self, *, anyway: bool = False) -> None:
         """State of stations and forces, when something other than counters changed."""
         stations = self.bench.stations.all()
-        state = {"time_s": self.bench.seconds, "stations": stations, "forces": self.bench.signals.forces()}
+        scans = self.bench.scans.told()
+        deeds = [dataclasses.asdict(deed) for deed in self.bench.deeds]
+        state = {
+            "time_s": self.bench.seconds, "stations": stations, "forces": self.bench.signals.forces(),
+            "scans": scans, "deeds": deeds,
+        }  # fmt: skip
         outline = {
             "stations": [(s["id"], s["state"], s["text"], s["cable"], s["power"]) for s in stations],
             "forces": state["forces"],
+            "scans": [(s["number"], s["state"], len(s["found"])) for s in scans],
+            "deeds": deeds,
         }
         self.say({"state": state, "changed": anyway or outline != self.last_state})
         self.last_state = outline
+        if self.bench.devices.kept:
+            self.say({"kept": self.bench.devices.kept})
+            self.bench.devices.kept = []
 
 
 def _read(lines: queue.Queue[dict[str, Any] | None]) -> None:

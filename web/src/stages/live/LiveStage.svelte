@@ -7,6 +7,7 @@
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import { parseFilter } from '../../kit/filter';
   import { linksOf } from '../../plant/links';
+  import { router } from '../../shell/router.svelte';
   import LiveRow from './LiveRow.svelte';
   import Stations from './Stations.svelte';
 
@@ -90,6 +91,13 @@
       await plant.edit({ kind: 'set-built', ids: [target], values: { cable: plugged } }, label);
     });
 
+  const power = (target: string, powered: boolean) =>
+    act(async () => {
+      const name = plant.row('stations', target)?.name ?? target;
+      const label = powered ? `Give power to ${name}` : `Take the power from ${name}`;
+      await plant.edit({ kind: 'set-built', ids: [target], values: { powered } }, label);
+    });
+
   function choose(signal: Row<'signals'> | undefined) {
     if (!signal) return;
     chosen = signal.id;
@@ -161,6 +169,14 @@
     </button>
   {/if}
 </header>
+<nav class="scans" aria-label="Scan a network">
+  <span class="quiet">Scan a network:</span>
+  {#each plant.list('networks') as network (network.id)}
+    <button class="plain" onclick={() => router.go(`/p/${plant.key}/live/${network.id}`)}
+      >{network.name}</button
+    >
+  {/each}
+</nav>
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
 {#if asking}
   <div class="asking row" role="alertdialog" aria-label="Before the download">
@@ -191,7 +207,7 @@
       >{/if}
   </Empty>
 {:else}
-  <Stations {plant} oncable={cable} />
+  <Stations {plant} oncable={cable} onpower={power} />
 
   <div class="row tools">
     <input
@@ -242,6 +258,13 @@
 <style>
   header {
     flex-wrap: wrap;
+  }
+  .scans {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 8px;
+    align-items: center;
+    font-size: 12.5px;
   }
   .problem {
     color: var(--bracken);

@@ -1,21 +1,30 @@
 <script lang="ts">
   import type { Schemas } from '../../api/client';
   import Mark from '../../kit/Mark.svelte';
+  import AsBuilt from './AsBuilt.svelte';
   import { plural, shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** Stations as they are on the bench: those that fail with all that is known, those that are good in one line. */
-  let { plant, oncable }: { plant: PlantStore; oncable: (id: string, plugged: boolean) => void } =
-    $props();
+  let {
+    plant,
+    oncable,
+    onpower,
+  }: {
+    plant: PlantStore;
+    oncable: (id: string, plugged: boolean) => void;
+    onpower: (id: string, powered: boolean) => void;
+  } = $props();
 
   type Live = Schemas['BenchOut']['stations'][number];
 
   const stations = $derived(plant.bench.state?.stations ?? []);
   // A station whose cable was pulled stays where it was found: the button to plug it back is there.
-  const failing = $derived(stations.filter((s) => s.state === 'bad' || !s.cable));
-  const well = $derived(stations.filter((s) => s.state !== 'bad' && s.cable));
+  const failing = $derived(stations.filter((s) => s.state === 'bad' || !s.cable || !s.power));
+  const well = $derived(stations.filter((s) => s.state !== 'bad' && s.cable && s.power));
   const off = $derived(stations.filter((s) => s.parked).length);
   let opened = $state('');
+  let building = $state('');
 
   const mark = (state: string) => (state === 'bad' ? 'error' : state === 'good' ? 'good' : 'idle');
   const times = (station: Live) => station.exchanges.reduce((n, x) => n + x.transactions, 0);
@@ -26,6 +35,14 @@
   {#if plant.mayEdit && !station.everybody}
     <button onclick={() => oncable(station.id, !station.cable)}
       >{station.cable ? 'Pull its cable' : 'Plug it back'}</button
+    >
+    <button onclick={() => onpower(station.id, !station.power)}
+      >{station.power ? 'Take its power' : 'Give it power'}</button
+    >
+    <button
+      class="plain"
+      aria-expanded={building === station.id}
+      onclick={() => (building = building === station.id ? '' : station.id)}>As built …</button
     >
   {/if}
 {/snippet}
@@ -60,8 +77,7 @@
           <strong>{station.name}</strong>
           <code class="quiet">{station.address}</code>
           <span class="wide"></span>
-          {#if !station.cable || opened === station.id}{@render cable(station)}
-          {:else if plant.mayEdit && !station.everybody}<button
+          {#if plant.mayEdit && !station.everybody && opened !== station.id && station.cable && station.power}<button
               class="plain"
               onclick={() => (opened = station.id)}>Faults …</button
             >{/if}
@@ -69,9 +85,14 @@
         <p>
           <Mark state={mark(station.state)} word={station.text} />
           {#if !station.cable}<span class="quiet">· cable is out</span>{/if}
+          {#if !station.power}<span class="quiet">· without power</span>{/if}
           {#if station.hears}<span class="quiet">· counts {station.hears}</span>{/if}
         </p>
         {@render exchanges(station)}
+        {#if !station.cable || !station.power || opened === station.id}
+          <div class="faults">{@render cable(station)}</div>
+        {/if}
+        {#if building === station.id}<AsBuilt {plant} station={station.id} />{/if}
       </article>
     {/each}
   </section>
@@ -107,6 +128,7 @@
         {#if opened === station.id}
           {@render exchanges(station)}
           <div class="faults">{@render cable(station)}</div>
+          {#if building === station.id}<AsBuilt {plant} station={station.id} />{/if}
         {/if}
       </div>
     {/each}
@@ -122,6 +144,7 @@
     grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));
     gap: 8px 14px;
     margin: 10px 0;
+    align-items: start;
   }
   article {
     border-left: 3px solid var(--bracken);
@@ -161,6 +184,13 @@
   }
   .faults {
     padding: 2px 0 6px;
+    display: flex;
+    gap: 6px;
+  }
+  .faults button {
+    height: 24px;
+    padding: 0 7px;
+    font-size: 12.5px;
   }
   .count {
     font-size: 11.5px;

@@ -7,9 +7,11 @@ It stands for a device as it is built: what it refuses, it refuses for the reaso
 from __future__ import annotations
 
 import struct
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
+from highmoor.core.figures.cip import spelled
 from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.ethernet_ip.acceptance import Granted, Refused, arrived, granted, heard_by_others
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
@@ -35,6 +37,9 @@ Block = bytearray | memoryview
 # Takes a packet and the address of all who hear it, "" for one that goes to whoever opened the connection.
 Hear = Callable[[bytes, str], None]
 _NS_A_US = 1000
+# The TCP/IP interface object's configuration: address, mask, gateway, two name servers, a domain (CIP volume 2, 5-4).
+INTERFACE_CONFIGURATION = bytes.fromhex("20 F5 24 01 30 05")
+_INTERFACE_OCTETS = 22
 # Until the first packet has come, a longer time applies (CIP volume 1, 3-4.5.2).
 _FIRST_PACKET_NS = 10_000_000_000
 
@@ -84,6 +89,8 @@ class Adapter:
     facts: AdapterFacts
     clock: Clock
     address: str = "0.0.0.0"
+    serial: int = 0xD000_0001
+    keep: Callable[[Mapping[str, Any]], None] = lambda _: None
     inputs: dict[int, Block] = field(init=False)
     outputs: dict[int, Block] = field(init=False)
     configuration: bytes = b""
@@ -177,14 +184,9 @@ class Adapter:
         stream = self.streams.get(point.point)
         if stream is None:
             group = ".".join(map(str, self.group.to_bytes(4, "big")))
-            stream = Stream(point, self.serial << 8 & 0xFFFF_FF00 | point.point & 0xFF, request.into.rpi_us, group)
+            stream = Stream(point, self._number << 8 & 0xFFFF_FF00 | point.point & 0xFF, request.into.rpi_us, group)
             self.streams[point.point] = stream
         return stream
-
-    @property
-    def serial(self) -> int:
-        """The serial number, which no other device has: made of the address."""
-        return 0xD000_0000 | self._number & 0x00FF_FFFF
 
     @property
     def group(self) -> int:
@@ -292,6 +294,9 @@ class Adapter:
         raise Refused(0x08)
 
     def _attribute(self, path: bytes, where: ReadPath) -> bytes:
+        if path == INTERFACE_CONFIGURATION:
+            octets = bytes(int(part) & 0xFF for part in reversed(self.address.split(".")))
+            return octets.rjust(4, b"\x00") + bytes([0, 255, 255, 255]) + bytes(_INTERFACE_OCTETS - 8)
         if path in self.attributes:
             return self.attributes[path]
         if where.class_id == 1:
@@ -313,6 +318,11 @@ class Adapter:
         return any(r and (r.class_id, r.instance) == (where.class_id, where.instance) for r in reads)
 
     def _set(self, asked: Asked, where: ReadPath) -> Answered:
+        if asked.path == INTERFACE_CONFIGURATION:
+            if len(asked.data) != _INTERFACE_OCTETS:
+                raise Refused(0x13 if len(asked.data) < _INTERFACE_OCTETS else 0x15)
+            self.keep({"address": ".".join(map(str, reversed(asked.data[:4])))})
+            return Answered(0x10, 0)
         if asked.path not in self.attributes:
             self._attribute(asked.path, where)
             raise Refused(0x0E)
@@ -320,6 +330,7 @@ class Adapter:
         if len(asked.data) != size:
             raise Refused(0x13 if len(asked.data) < size else 0x15)
         self.attributes[asked.path] = asked.data
+        self.keep({f"facts.attributes.{spelled(asked.path)}": asked.data.hex()})
         return Answered(0x10, 0)
 
     def identity(self) -> bytes:

@@ -8,25 +8,33 @@ from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.as_configured import FACTS, adapter_as_configured, as_configured
 from highmoor.core.networks.ethernet_ip.bench import go_live
 from highmoor.core.networks.ethernet_ip.models import MODELS
-from highmoor.core.networks.ethernet_ip.parameters import access
+from highmoor.core.networks.ethernet_ip.parameters import access, set_address
+from highmoor.core.networks.ethernet_ip.scan import SCANS
 from highmoor.core.networks.ethernet_ip.served import attach
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
 from highmoor.core.networks.live import Live, Seat, Serving, problem_of
+from highmoor.core.plant.fields import FieldSpec
 
 # How long a controller takes to answer another one, ms.
 _REPLY_MS = 2.0
+# Programmable logic controller (CIP volume 1, 6-1).
+_CONTROLLER = 0x0E
 
 
 def _device(seat: Seat) -> Adapter:
-    made = Adapter(FACTS.validate_python(dict(seat.facts)), seat.clock, seat.address)
+    made = Adapter(FACTS.validate_python(dict(seat.facts)), seat.clock, seat.address, seat.serial, seat.keep)
     attach(made, seat.medium)
     return made
 
 
 def _serve(serving: Serving) -> None:
     """Connection points whose data is the image itself."""
-    facts = replace(adapter_as_configured(serving.lines, None), reply_ms=_REPLY_MS)
-    adapter = Adapter(facts, serving.clock, serving.hosts[0].address)
+    facts = replace(
+        adapter_as_configured(serving.lines, None), reply_ms=_REPLY_MS, revision=serving.revision,
+        device_type=_CONTROLLER, vendor=serving.device.vendor_id if serving.device else 0,
+        name=serving.device.name if serving.device else "",
+    )  # fmt: skip
+    adapter = Adapter(facts, serving.clock, serving.hosts[0].address, serving.serial)
     for line in serving.lines:
         if is_request(line.connection):
             continue
@@ -41,5 +49,9 @@ def _serve(serving: Serving) -> None:
 
 LIVE = Live(
     master=go_live, as_configured=as_configured, device=_device, problem=problem_of(FACTS), models=MODELS, serve=_serve,
-    parameters=access,
+    scans=SCANS, parameters=access, set_address=set_address,
+    fields=(
+        FieldSpec("facts.revision", "Firmware", "text", optional=True, hint="Major and minor, as in 3.1."),
+        FieldSpec("facts.reply_ms", "Answers after", "number", unit="ms", minimum=0, maximum=60_000, optional=True),
+    ),
 )  # fmt: skip

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.datatypes import DATA_TYPES, decode, encode
 from highmoor.core.networks.alive import Clock, ParameterTold
+from highmoor.core.networks.ethernet_ip.adapter import INTERFACE_CONFIGURATION
 from highmoor.core.networks.ethernet_ip.messages import Asked, routed
 from highmoor.core.networks.ethernet_ip.replies import refusal_of, reply_in
 from highmoor.core.networks.ethernet_ip.session import Session
@@ -53,3 +54,31 @@ def _path(parameter: Parameter) -> bytes | None:
         return bytes.fromhex(parameter.path) or None
     except ValueError:
         return None
+
+
+def set_address(clock: Clock, medium: Host, at: str, address: str, done: Callable[[ParameterTold], None]) -> None:
+    """The interface configuration with another address, all else as the device has it (CIP volume 2, 5-4.3.2.5)."""
+    session = Session(clock, medium, at)
+    path = INTERFACE_CONFIGURATION
+
+    def ended(frame: bytes | None) -> bytes | None:
+        reply = reply_in(frame) if frame is not None else None
+        if reply is not None and not reply.status:
+            return reply.data
+        session.end()
+        done(ParameterTold(False, refusal_of(reply) if frame is not None else f"no answer within {_ANSWER_MS} ms"))
+        return None
+
+    def written(frame: bytes | None) -> None:
+        if ended(frame) is not None:
+            session.end()
+            done(ParameterTold(True, f"it has the address {address} now"))
+
+    def read(frame: bytes | None) -> None:
+        own = ended(frame)
+        if own is not None:
+            # Addresses stand low octet first here.
+            data = bytes(reversed([int(part) for part in address.split(".")])) + own[4:]
+            session.ask(Asked(_SET, path, data), _ANSWER_MS, lambda _: None, written)
+
+    session.ask(Asked(_GET, path), _ANSWER_MS, lambda _: None, read)

@@ -117,7 +117,8 @@ def _asked_by_datagram(adapter: Adapter, host: Host, datagram: Datagram) -> None
     asked_ms = frame.context & 0xFFFF
     most_ms = max(asked_ms, _PUT_OFF_LEAST_MS) if asked_ms else _PUT_OFF_MS
     # Chance that is the same every time: no two serial numbers are alike.
-    waits_ms = adapter.reply_ms + (adapter.serial * 2_654_435_761 >> 7) % max(most_ms - 20, 1)
+    chance_ms = (adapter.serial * 2_654_435_761 >> 7) % most_ms
+    waits_ms = max(min(adapter.reply_ms, most_ms), chance_ms)
     clock = adapter.clock
     clock.at(
         clock.now_ns + int(waits_ms * _NS_A_MS),

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container, Mapping
+from collections.abc import Callable, Container, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
 from highmoor.core.figures.modbus_functions import MASK, Function
+from highmoor.core.networks.modbus.identification import FUNCTION, Identification
 from highmoor.core.networks.modbus.pdu import (
     ModbusError,
     Request,
@@ -26,12 +27,15 @@ class Words(Protocol):
 
 @dataclass(slots=True)
 class RailWords:
-    """The octets of a coupler's modules as registers: the low octet of each is the earlier one."""
+    """The octets of a coupler's modules as registers: the low octet of each is the earlier one; and fixed ones."""
 
     octets: bytearray
+    fixed: Mapping[int, int] = field(default_factory=dict)
 
     def get(self, address: int, default: int, /) -> int:
         """A register's value; the default behind the last."""
+        if address in self.fixed:
+            return self.fixed[address]
         two = self.octets[2 * address : 2 * address + 2]
         return int.from_bytes(two, "little") if len(two) == 2 else default
 
@@ -44,17 +48,20 @@ class RegisterServer:
     """A server whose registers and coils a process model reads and writes.
 
     `areas` maps the area digit to its registers or coils; `present` which addresses there are, None for all of them.
-    `written` is called after whatever writes.
+    `written` is called after whatever writes. One without an `identification` does not know function 43.
     """
 
     reply_ms: float
     areas: dict[int, Words] = field(default_factory=lambda: {0: {}, 1: {}, 3: {}, 4: {}})
     present: Mapping[int, Container[int]] | None = None
     written: Callable[[], None] = lambda: None
+    identification: Identification | None = None
 
     def answer_unit(self, unit: bytes) -> bytes:
         """The protocol data unit that answers another one; an exception where it cannot be done."""
         try:
+            if unit[:1] == bytes([FUNCTION]) and self.identification:
+                return self.identification.answer(unit)
             request = decode_request(unit)
             self._refuse_absent(request)
             data = self._read(request) if request.function.direction == "in" else self._write(request)
@@ -94,10 +101,17 @@ class RegisterServer:
         return b""
 
 
-def coupler(reply_ms: float, image_in: bytearray, image_out: bytearray) -> RegisterServer:
-    """A server with modules behind it: what they give in input registers, what they take in holding registers."""
-    server = RegisterServer(reply_ms, {0: {}, 1: {}, 3: RailWords(image_in), 4: RailWords(image_out)})
-    server.present = {3: range(len(image_in) // 2), 4: range(len(image_out) // 2)}
+def coupler(
+    reply_ms: float, image_in: bytearray, image_out: bytearray, told: tuple[int, Sequence[int]] | None = None
+) -> RegisterServer:
+    """A server with modules behind it: what they give in input registers, what they take in holding registers.
+
+    `told`: from which input register on it tells of them, and each one's number.
+    """
+    first, numbers = told or (0, ())
+    behind = {first + n: value for n, value in enumerate((len(numbers), *numbers))} if told else {}
+    server = RegisterServer(reply_ms, {0: {}, 1: {}, 3: RailWords(image_in, behind), 4: RailWords(image_out)})
+    server.present = {3: {*range(len(image_in) // 2), *behind}, 4: range(len(image_out) // 2)}
     return server
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import deque
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, Memory
@@ -18,15 +20,30 @@ from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
 
 
-def go_live(clock: Clock, memory: Memory, end: LineEnd, network: Network, lines: list[BenchLine]) -> None:
+@dataclass(slots=True)
+class Guest:
+    """A question that is not the program's: its octets with which settings, how long it waits.
+
+    `heard` takes what comes and says whether that is the answer; `over` is called once, whatever came.
+    """
+
+    octets: bytes
+    on: LineSettings
+    timeout_ms: float
+    heard: Callable[[Heard], bool]
+    over: Callable[[], None]
+
+
+def go_live(clock: Clock, memory: Memory, end: LineEnd, network: Network, lines: list[BenchLine]) -> Master:
     """Start the master of one line; it goes on for as long as the clock runs."""
     on = line_settings(network)
     rest = max(float(silence_ms(on)), turnaround_ms(network))
-    master = _Master(clock, memory, end, on, rest)
+    master = Master(clock, memory, end, on, rest)
     end.terminated = port_terminated(network)
     end.on(master.heard)
     chain = [asked for line in lines for asked in Asked.all_of(line)]
     Asked.begin(clock, memory, chain, master.due)
+    return master
 
 
 def _station(asked: Asked) -> int:
@@ -34,7 +51,7 @@ def _station(asked: Asked) -> int:
 
 
 @dataclass(slots=True)
-class _Master:
+class Master:
     """Asks one request after the other over the whole line, in the order in which they fell due."""
 
     clock: Clock
@@ -45,6 +62,9 @@ class _Master:
     queue: Queue = field(default_factory=Queue)
     current: int | None = None
     number: int = 0
+    guests: deque[Guest] = field(default_factory=deque)
+    _guests_turn: bool = False
+    _guest: Guest | None = None
     _asked: tuple[Asked, Request] | None = None
     silent_ns: int = field(init=False)
 
@@ -56,11 +76,38 @@ class _Master:
         self.queue.put(asked, since_ns)
         self._next()
 
+    def ask_between(self, guest: Guest) -> None:
+        """Ask a guest's question when the line is free, in turn with the program's own."""
+        self.guests.append(guest)
+        self._next()
+
     def _next(self) -> None:
-        asked = self.queue.take() if self.current is None else None
+        if self.current is not None:
+            return
+        asked = None if self.guests and self._guests_turn else self.queue.take()
         if asked is not None:
+            self._guests_turn = True
             asked.begun(self.memory, self.clock.now_ns)
             self._ask(asked)
+        elif self.guests:
+            self._guests_turn = False
+            self._ask_guest(self.guests.popleft())
+
+    def _ask_guest(self, guest: Guest) -> None:
+        self.number += 1
+        self.current = number = self.number
+        self._guest, self._asked = guest, None
+        sent = self.end.transmit(guest.octets, guest.on)
+        give_up = sent + int(guest.timeout_ms * NS_A_MS)
+        self.clock.at(give_up, lambda: self._guest_over(number), priority=1)
+
+    def _guest_over(self, number: int) -> None:
+        guest = self._guest
+        if self.current != number or guest is None:
+            return
+        self._guest = None
+        self._rest(number)
+        guest.over()
 
     def _ask(self, asked: Asked) -> None:
         asked.attempts += 1
@@ -84,6 +131,10 @@ class _Master:
     def heard(self, heard: Heard) -> None:
         """A frame on the line. One from a station that was not asked changes nothing (2.4.1)."""
         number = self.current
+        if number is not None and self._guest:
+            if self._guest.heard(heard):
+                self._guest_over(number)
+            return
         if number is None or self._asked is None or _station(self._asked[0]) == 0:
             return
         asked, request = self._asked

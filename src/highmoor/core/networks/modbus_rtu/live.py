@@ -18,13 +18,13 @@ from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.live import Facts, Live, Seat, problem_of
 from highmoor.core.networks.media import Heard, LineEnd
-from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, server_of
+from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, facts_of, server_of
 from highmoor.core.networks.modbus.models import MODELS
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.server import RegisterServer
-from highmoor.core.networks.modbus.settings import reply_ms, watchdog_ms
 from highmoor.core.networks.modbus_rtu.bench import go_live
 from highmoor.core.networks.modbus_rtu.frame import Mode, SerialFrame
+from highmoor.core.networks.modbus_rtu.scan import SCANS
 from highmoor.core.networks.modbus_rtu.settings import BAUDS, LineSettings, agreed_fields, line_settings
 from highmoor.core.networks.modbus_rtu.timing import silence_ms
 from highmoor.core.plant.fields import FieldSpec
@@ -95,15 +95,12 @@ class SerialServer:
         self.end.transmit(octets, self.on)
 
 
-def _as_configured(network: Network, station: Station | None, _: Sequence[Line], __: DeviceType | None) -> Facts:
+def _as_configured(network: Network, station: Station | None, _: Sequence[Line], device: DeviceType | None) -> Facts:
     on = line_settings(network, station)
     facts: dict[str, Any] = {"baud": on.baud, "parity": on.parity, "stop_bits": on.stop_bits, "mode": on.mode}
     if station is not None:
-        facts |= {
-            "reply_ms": reply_ms(station), "watchdog_ms": watchdog_ms(station.settings),
-            "terminated": station.settings.get("terminated") is True,
-        }  # fmt: skip
-    return facts
+        facts["terminated"] = station.settings.get("terminated") is True
+    return {**facts_of(station, device), **facts}
 
 
 def _device(seat: Seat) -> SerialServer:
@@ -124,7 +121,7 @@ def _as_fact(spec: FieldSpec) -> FieldSpec:
 
 
 LIVE = Live(
-    master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
+    master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS, scans=SCANS,
     fields=(
         REPLY_FIELD,
         *(_as_fact(spec) for spec in agreed_fields("own", None)),

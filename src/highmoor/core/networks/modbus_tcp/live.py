@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import dataclasses
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated
@@ -14,14 +13,14 @@ from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.live import Facts, Live, Seat, Serving, problem_of
 from highmoor.core.networks.media import Host, TcpEnd
-from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, server_of
+from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, facts_of, server_of
 from highmoor.core.networks.modbus.models import MODELS
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.serving import image_server
-from highmoor.core.networks.modbus.settings import reply_ms, watchdog_ms
 from highmoor.core.networks.modbus_tcp.bench import go_live
 from highmoor.core.networks.modbus_tcp.frame import Frame
+from highmoor.core.networks.modbus_tcp.scan import SCANS
 from highmoor.core.networks.modbus_tcp.settings import PORT, ConnectionSettings
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Network, Station
@@ -70,11 +69,9 @@ def _send(end: TcpEnd, octets: bytes) -> None:
     end.send(octets)
 
 
-def _as_configured(_: Network, station: Station | None, lines: Sequence[Line], __: DeviceType | None) -> Facts:
-    if station is None:
-        return dataclasses.asdict(TcpFacts())
+def _as_configured(_: Network, station: Station | None, lines: Sequence[Line], device: DeviceType | None) -> Facts:
     port = next((ConnectionSettings.of(line.connection).port for line in lines), PORT)
-    return {"reply_ms": reply_ms(station), "watchdog_ms": watchdog_ms(station.settings), "port": port}
+    return {**facts_of(station, device), "port": port}
 
 
 def _device(seat: Seat) -> TcpServer:
@@ -95,7 +92,9 @@ LIVE = Live(
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), serve=_serve,
     fields=(
         REPLY_FIELD,
-        FieldSpec("facts.port", "Listens at TCP port", "integer", minimum=1, maximum=65535, optional=True),
+        FieldSpec("facts.port", "Listens at TCP port", "integer", minimum=1, maximum=65535, optional=True,
+            show=lambda _: "",
+        ),
     ),
-    models=MODELS,
+    models=MODELS, scans=SCANS,
 )  # fmt: skip

@@ -1,0 +1,331 @@
+"""A network as it is configured against what a scan found: aligned, each difference with what can be done and by whom.
+
+Devices are aligned by address, modules behind one by their order.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import Literal
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.fieldbus import Fieldbus, Line
+from highmoor.core.networks.lines import plant_lines
+from highmoor.core.networks.parked import is_parked
+from highmoor.core.networks.scanning import Found, FoundModule, Scans
+from highmoor.core.plant.rows import BuiltDevice, Module, Network, PinnedType, Port, Rail, Station
+from highmoor.core.project import edits
+from highmoor.core.project.alignment import Pair, aligned
+
+Hand = Literal["in the plant", "over the network", "by hand"]
+Kind = Literal[
+    "agrees", "elsewhere", "silent", "unknown", "other", "modules", "doubled", "trouble", "off", "theirs", "running"
+]
+
+
+@dataclass(frozen=True, slots=True)
+class Act:
+    """What can be done about a difference, by what hand. With `address` a device is given it over the network, with
+    `look` it is seen to where that object is."""
+
+    label: str
+    hand: Hand
+    edit: edits.Edit | None = None
+    address: str = ""
+    look: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class ModuleTie:
+    """A module as configured beside one as found, in words; "" for none."""
+
+    configured: str
+    found: str
+    same: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One configured station beside what was found of it, or either alone; `agrees` where nothing differs.
+
+    `found` counts in the order in which things were found. `unread` names a device by its numbers that no type of the
+    plant has, so that its file is wanted.
+    """
+
+    key: str
+    kind: Kind
+    station: str
+    found: int | None
+    address: str
+    says: str
+    acts: tuple[Act, ...] = ()
+    modules: tuple[ModuleTie, ...] = ()
+    unread: str = ""
+
+
+@dataclass(slots=True)
+class _Compared:
+    """One comparison under way."""
+
+    analysis: Analysis
+    network: Network
+    bus: Fieldbus
+    scans: Scans
+    found: Sequence[Found]
+    # By station, what its exchanges say where they fail.
+    failing: Mapping[str, str]
+    types: Sequence[DeviceType] = field(init=False)
+
+    def __post_init__(self) -> None:
+        catalogue = self.analysis.catalogue
+        pinned = [catalogue.find(pin.key) for pin in self.analysis.plant.all(PinnedType)]
+        known = [*catalogue.types.values(), *(device for device in pinned if device)]
+        unique = {device.key: device for device in known}
+        self.types = [device for device in unique.values() if device.fieldbus == self.bus.key]
+
+    def all(self) -> Iterator[Difference]:
+        """Configured stations in route order, then what nobody configured."""
+        by_address: dict[str, list[int]] = {}
+        for n, one in enumerate(self.found):
+            by_address.setdefault(one.address, []).append(n)
+        stations = [s for s in self.analysis.plant.children(Station, self.network.id) if self._is_asked(s)]
+        taken: set[int] = set()
+        silent: list[Station] = []
+        told: dict[str, Difference] = {}
+        for station in stations:
+            there = by_address.get(station.address, [])
+            taken.update(there)
+            if there:
+                told[station.id] = self._there(station, there)
+            elif is_parked(station):
+                told[station.id] = Difference(
+                    station.id, "off", station.id, None, station.address, "It is switched off in the plant."
+                )
+            else:
+                silent.append(station)
+        own: Port | None = self.analysis.plant.find(self.network.port)
+        unknown = [n for n, one in enumerate(self.found) if n not in taken and not (own and one.address == own.address)]
+        strangers = [n for n in unknown if self._theirs(n) is None]
+        for station, n in self._moved(silent, strangers):
+            told[station.id] = self._elsewhere(station, n)
+            unknown.remove(n)
+        for station in silent:
+            told.setdefault(station.id, self._silent(station))
+        yield from (told[station.id] for station in stations)
+        yield from (self._theirs(n) or self._unknown(n) for n in unknown)
+
+    def _theirs(self, n: int) -> Difference | None:
+        """One that the plant knows on the same medium: a controller, or a station of another network."""
+        if not self.bus.addresses.everywhere:
+            return None
+        plant, address = self.analysis.plant, self.found[n].address
+        port = next((p for p in plant.all(Port) if p.address == address), None)
+        owner = controller_of_port(plant.find, port)
+        station = next((s for s in plant.all(Station) if s.address == address), None)
+        if owner:
+            whose = f"the controller {owner.name}"
+        elif station:
+            whose = f"{station.name} of {plant.get(station.network, Network).name}"
+        else:
+            return None
+        return Difference(f"found:{address}:{n}", "theirs", "", n, address, f"It is {whose}.")
+
+    def _is_asked(self, station: Station) -> bool:
+        device = self.analysis.catalogue.find(station.type)
+        switch = device is not None and device.kind == "switch"
+        return bool(station.address) and not switch and not self.bus.addresses.is_everybody(station.address)
+
+    def _line(self, station: Station) -> Line | None:
+        return next(iter(plant_lines(self.analysis.plant, self.analysis.catalogue, station)), None)
+
+    # ── one answers at the address
+
+    def _there(self, station: Station, there: Sequence[int]) -> Difference:
+        n = there[0]
+        found, line = self.found[n], self._line(station)
+        if len(there) > 1:
+            return self._doubled(station, there)
+        if found.trouble:
+            return self._difference("trouble", station, n, f"It answers, but: {found.trouble}.")
+        reason = self.scans.differs(found, line) if line and not station.partner else ""
+        if reason:
+            acts = tuple(self._agreeing(station, found, line)) if line else ()
+            return self._difference("other", station, n, f"{_first_up(reason)}.", acts)
+        modules = self._modules(station, found)
+        if modules and not all(pair.same for pair in modules):
+            return self._other_modules(station, n, modules)
+        failing = self.failing.get(station.id)
+        if failing:
+            look = Act("Look at its connection and exchanges", "in the plant", look=station.id)
+            return self._difference("running", station, n, f"It is there, but: {failing}.", (look,))
+        return self._difference("agrees", station, n, f"It answers as configured ({found.how}).")
+
+    def _difference(
+        self, kind: Kind, station: Station, n: int | None, says: str, acts: tuple[Act, ...] = ()
+    ) -> Difference:
+        return Difference(station.id, kind, station.id, n, station.address, says, acts)
+
+    def _agreeing(self, station: Station, found: Found, line: Line) -> Iterator[Act]:
+        values = self.scans.taken(found, line)
+        if values:
+            edit = edits.SetFields(ids=[station.id], values=dict(values))
+            yield Act(f"Expect what is there: {', '.join(map(str, values.values()))}", "in the plant", edit)
+        right = self.scans.put_right(found, line)
+        if right:
+            yield Act(right[0], "by hand", edits.SetBuilt(ids=[found.node or station.id], values=dict(right[1])))
+
+    def _doubled(self, station: Station, there: Sequence[int]) -> Difference:
+        others = [self.found[n] for n in there if self.found[n].node not in ("", station.id)]
+        free = self.bus.addresses.next(
+            self.analysis.plant.find(self.network.port),
+            [*(f.address for f in self.found), *(s.address for s in self.analysis.plant.all(Station))],
+        )
+        acts = tuple(
+            Act(
+                f"Give {other.name or 'the other one'} the address {free[0]} at the device", "by hand",
+                edits.SetBuilt(ids=[other.node], values={"address": free[0]}),
+            )
+            for other in others
+            if free
+        )  # fmt: skip
+        return self._difference(
+            "doubled", station, there[0], f"{len(there)} devices answer at {station.address}.", acts
+        )
+
+    # ── modules
+
+    def _modules(self, station: Station, found: Found) -> list[Pair[Module, FoundModule]]:
+        if found.modules is None:
+            return []
+        plant = self.analysis.plant
+        rails = plant.children(Rail, station.id)
+        configured = [module for rail in rails for module in plant.children(Module, rail.id)]
+        return list(aligned(configured, found.modules, lambda one, other: one.type in other.types))
+
+    def _other_modules(self, station: Station, n: int, pairs: Sequence[Pair[Module, FoundModule]]) -> Difference:
+        ties = tuple(ModuleTie(self._module(p.one), self._found_module(p.other), p.same) for p in pairs)
+        count = sum(not p.same for p in pairs)
+        says = f"{count} of its modules {'is' if count == 1 else 'are'} not as configured."
+        acts = [Act("Put them in as configured", "by hand", self._modules_right(station, self.found[n]))]
+        take = self._take_modules(station, pairs)
+        if take:
+            acts.insert(0, Act("Take them over as they are there", "in the plant", take))
+        return Difference(station.id, "modules", station.id, n, station.address, says, tuple(acts), ties)
+
+    def _modules_right(self, station: Station, found: Found) -> edits.Edit:
+        return edits.AsConfigured(ids=[found.node or station.id], what="modules")
+
+    def _module(self, module: Module | None) -> str:
+        if module is None:
+            return ""
+        device = self.analysis.catalogue.find(module.type)
+        return " ".join(part for part in (module.designation, device.name if device else module.type) if part)
+
+    def _found_module(self, module: FoundModule | None) -> str:
+        if module is None:
+            return ""
+        names = [device.name for key in module.types if (device := self.analysis.catalogue.find(key))]
+        return " or ".join(names) or f"unknown, {module.ident}"
+
+    def _take_modules(self, station: Station, pairs: Sequence[Pair[Module, FoundModule]]) -> edits.Edit | None:
+        """What makes the configured rail the found one; None where a module's type is not known."""
+        rail = next(iter(self.analysis.plant.children(Rail, station.id)), None)
+        if rail is None or any(p.other is not None and not p.other.types for p in pairs):
+            return None
+        steps: list[edits.Edit] = []
+        before: str | None = None
+        for pair in reversed(pairs):
+            if pair.one is None and pair.other:
+                steps.insert(0, edits.InsertModules(rail=rail.id, type=pair.other.types[0], before=before))
+            elif pair.one and pair.other is None:
+                steps.append(edits.Remove(ids=[pair.one.id]))
+            elif pair.one and pair.other and not pair.same:
+                steps.append(edits.ReplaceModule(id=pair.one.id, type=pair.other.types[0]))
+            before = pair.one.id if pair.one and pair.other else before
+        return edits.Batch(edits=steps)
+
+    # ── nobody, somebody else
+
+    def _moved(self, silent: Sequence[Station], unknown: Sequence[int]) -> Iterator[tuple[Station, int]]:
+        """Silent stations with the one unknown device that is of their type, where neither could be another."""
+        could: dict[str, list[int]] = {}
+        for station in silent:
+            device = self.analysis.catalogue.find(station.type)
+            alike = [n for n in unknown if device and self.scans.alike(self.found[n], device)]
+            could[station.id] = alike
+        for station in silent:
+            alike = could[station.id]
+            if len(alike) == 1 and sum(alike[0] in others for others in could.values()) == 1:
+                yield station, alike[0]
+
+    def _elsewhere(self, station: Station, n: int) -> Difference:
+        found = self.found[n]
+        to_plant = edits.SetFields(ids=[station.id], values={"address": found.address})
+        acts = [Act(f"Expect it at {found.address}", "in the plant", to_plant)]
+        if self.bus.live.set_address:
+            acts.append(Act(f"Give it the address {station.address}", "over the network", address=station.address))
+        dial = edits.SetBuilt(ids=[found.node or station.id], values={"address": station.address})
+        acts.append(Act(f"Set {station.address} at the device", "by hand", dial))
+        says = f"Nobody answers at {station.address}; a device of its type does at {found.address}."
+        return Difference(station.id, "elsewhere", station.id, n, station.address, says, tuple(acts))
+
+    def _silent(self, station: Station) -> Difference:
+        off = edits.SetFields(ids=[station.id], values={"settings.parked": True})
+        said = next((d for d in self.analysis.plant.all(BuiltDevice) if d.station == station.id), None)
+        hands: list[Act] = []
+        for path, wanted, label in (
+            ("powered", True, "See to its power"), ("cable", True, "Plug in its cable"), ("there", True, "Mount it"),
+        ):  # fmt: skip
+            if said and getattr(said, path) is not wanted:
+                hands.append(Act(label, "by hand", edits.SetBuilt(ids=[station.id], values={path: wanted})))
+        hands = hands or [Act("Look at its power, its cable and its address", "by hand")]
+        return Difference(
+            station.id, "silent", station.id, None, station.address, f"Nobody answers at {station.address}.",
+            (*hands, Act("Switch it off until it is there", "in the plant", off)),
+        )  # fmt: skip
+
+    def _unknown(self, n: int) -> Difference:
+        found = self.found[n]
+        alike = [device for device in self.types if self.scans.alike(found, device)]
+        usual = alike[0] if alike else None
+        words = (
+            ", ".join(f"{number.label} {number.value}" for number in found.numbers)
+            or f"{found.maker} {found.name}".strip()
+        )
+        unread = words if words and usual is None else ""
+        wanted = edits.AddStation(
+            network=self.network.id, type=usual.key if usual else None, address=found.address,
+            name=found.name or (usual.name if usual else None), tag="$s", rail_tag="$r",
+        )  # fmt: skip
+        modules = [m.types[0] for m in found.modules or () if m.types] if usual and usual.rail else []
+        steps: list[edits.Edit] = [wanted, *(edits.InsertModules(rail="$r", type=key) for key in modules)]
+        what = f"as {usual.name}" if usual else "without its file, its sizes entered by hand"
+        with_modules = f" with {len(modules)} modules" if modules else ""
+        acts = (Act(f"Take it over {what}{with_modules}", "in the plant", edits.Batch(edits=steps)),)
+        says = f"{found.name or 'A device'} answers at {found.address}; the plant has nobody there."
+        if unread:
+            says += f" No type here is {words}."
+        return Difference(f"found:{found.address}:{n}", "unknown", "", n, found.address, says, acts, unread=unread)
+
+
+def _first_up(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def differences(
+    analysis: Analysis, network_id: str, found: Sequence[Found], failing: Mapping[str, str] = MappingProxyType({})
+) -> list[Difference]:
+    """A network compared with what was found on it; nothing where its kind cannot be scanned.
+
+    `failing` are the stations whose exchanges fail, with what they say.
+    """
+    network = analysis.plant.get(network_id, Network)
+    bus = fieldbus_of(network.kind)
+    if bus is None or bus.live.scans is None:
+        return []
+    return list(_Compared(analysis, network, bus, bus.live.scans, found, failing).all())

@@ -1,0 +1,103 @@
+<script lang="ts">
+  import ObjectForm from '../../kit/ObjectForm.svelte';
+  import type { Edit } from '../../api/client';
+  import type { PlantStore } from '../../plant/store.svelte';
+
+  /** What really stands at a station, to be changed as hands would: cable, power, switches, modules. */
+  let { plant, station }: { plant: PlantStore; station: string } = $props();
+
+  const name = $derived(plant.row('stations', station)?.name ?? '');
+  const device = $derived(plant.list('built_devices').find((d) => d.station === station));
+  const rail = $derived(plant.list('rails', 'head', station)[0]);
+  type Plugged = { id: string; label: string; there: boolean };
+  const modules = $derived.by((): Plugged[] => {
+    const label = (type: string, of: string) =>
+      [plant.row('modules', of)?.designation, plant.type(type)?.name ?? type]
+        .filter(Boolean)
+        .join(' ');
+    if (device?.rail === 'own')
+      return plant
+        .list('built_modules', 'device', device.id)
+        .map((m) => ({ id: m.id, label: label(m.type, m.module ?? ''), there: m.there ?? true }));
+    return rail
+      ? plant
+          .list('modules', 'rail', rail.id)
+          .map((m) => ({ id: m.id, label: label(m.type, m.id), there: true }))
+      : [];
+  });
+
+  const act = (edit: Edit, label: string) =>
+    plant.mayEdit && void plant.edit(edit, label).catch(() => {});
+</script>
+
+<section class="built" aria-label="{name} as built">
+  <div class="fields"><ObjectForm {plant} id={station} built /></div>
+  {#if modules.length}
+    <ol>
+      {#each modules as module, n (module.id)}
+        <li class:out={!module.there}>
+          <span>{module.label}</span>
+          <button
+            class="small"
+            disabled={!plant.mayEdit}
+            onclick={() =>
+              act(
+                { kind: 'set-built', ids: [module.id], values: { there: !module.there } },
+                module.there ? `Take out ${module.label}` : `Put back ${module.label}`,
+              )}>{module.there ? 'Take out' : 'Put back'}</button
+          >
+          {#if n + 1 < modules.length}<button
+              class="small"
+              disabled={!plant.mayEdit}
+              title="Swap with the module behind it"
+              onclick={() =>
+                act(
+                  { kind: 'swap-built-modules', first: module.id, second: modules[n + 1]!.id },
+                  `Swap ${module.label} and ${modules[n + 1]!.label}`,
+                )}>Swap ▸</button
+            >{/if}
+        </li>
+      {/each}
+    </ol>
+  {/if}
+  {#if device && plant.mayEdit}
+    <button
+      class="small"
+      onclick={() =>
+        act(
+          { kind: 'as-configured', ids: [station], what: 'all' },
+          `${name} back to as configured`,
+        )}>All as configured</button
+    >
+  {/if}
+</section>
+
+<style>
+  .built {
+    border-top: 1px dashed var(--rule-2);
+    margin: 4px 0 6px;
+    padding-top: 4px;
+  }
+  .fields {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(250px, 1fr));
+    gap: 0 18px;
+  }
+  ol {
+    margin: 4px 0;
+    padding-left: 22px;
+  }
+  li > span {
+    display: inline-block;
+    min-width: 110px;
+  }
+  .out > span {
+    text-decoration: line-through;
+    color: var(--ink-3);
+  }
+  .small {
+    height: 24px;
+    padding: 0 7px;
+    font-size: 12px;
+  }
+</style>

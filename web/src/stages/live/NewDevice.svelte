@@ -1,0 +1,43 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { focused } from '../../kit/focus';
+  import InlineForm from '../../kit/InlineForm.svelte';
+  import { Making } from '../../kit/making.svelte';
+  import type { PlantStore } from '../../plant/store.svelte';
+
+  /** A device on a network's medium that nobody has configured. */
+  let { plant, network, onover }: { plant: PlantStore; network: string; onover: () => void } =
+    $props();
+
+  let address = $state('');
+  let type = $state('');
+  const kind = $derived(plant.row('networks', network)?.kind);
+  const types = $derived(
+    (plant.catalogue?.types ?? []).filter((t) => t.fieldbus === kind && t.kind === 'device'),
+  );
+  const making = new Making(
+    untrack(() => plant),
+    () => ({ kind: 'add-built-device' as const, network, address, type, name: '' }),
+  );
+
+  async function make() {
+    if (await making.make('Add a device that the plant does not know')) onover();
+  }
+</script>
+
+<InlineForm
+  make="Add it"
+  problem={making.problem?.detail}
+  onmake={make}
+  oncancel={() => making.leave(onover)}
+>
+  <label>Address <input class="mono" bind:value={address} use:focused /></label>
+  <label
+    >Type
+    <select bind:value={type}>
+      <option value="">not known</option>
+      {#each types as t (t.key)}<option value={t.key}>{t.name}</option>{/each}
+    </select></label
+  >
+  <span class="quiet">It stands there on the bench; the plant is not told.</span>
+</InlineForm>
