@@ -69,9 +69,11 @@ class Api:
         }
         return self.call("post", f"plants/{key}/edits", body)
 
-    def take_back(self, key: str, what: str = "undo", *, rest: bool = False) -> tuple[int, Any]:
+    def take_back(
+        self, key: str, what: str = "undo", *, rest: bool = False, document: str = "plant"
+    ) -> tuple[int, Any]:
         self._keys += 1
-        body = {"client": self.tab, "client_key": f"{self.tab}-{self._keys}", "rest": rest}
+        body = {"client": self.tab, "client_key": f"{self.tab}-{self._keys}", "rest": rest, "document": document}
         return self.call("post", f"plants/{key}/{what}", body)
 
 

@@ -16,7 +16,7 @@ VALUES = {"key": "demo", "name": "ben", "row_id": "c1", "rail": "r7", "revision"
 UPLOAD = Upload("x.eds", b"x")
 WRITES = {"post", "put", "delete", "patch"}
 # Reading without changing anything, though the request has a body.
-HARMLESS = {"preview", "parts", "follow", "compare", "clip", "replicas"}
+HARMLESS = {"preview", "parts", "follow", "compare", "clip", "replicas", "plan"}
 # Sent as a form with a file, not as JSON.
 UPLOADS = {"files", "import"}
 
@@ -69,6 +69,7 @@ SENDS: dict[str, Any] = {
     "parts": {"want": []},
     "follow": {"stream": "x", "signals": []},
     "command": {"command": "release", "target": "g1"},
+    "address": {"at": "10.0.0.1", "address": "10.0.0.2"},
 }
 
 
