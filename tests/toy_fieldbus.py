@@ -14,6 +14,7 @@ from highmoor.core import networks
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, finding
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.media import RS485
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.fieldbus import Fieldbus, Line, Mend, WireField, WireLayout
@@ -63,7 +64,7 @@ FIELDBUS = Fieldbus(
     key="flags",
     name="Flag rope",
     standard="none",
-    medium="rs-485",
+    medium=RS485,
     addresses=Numbers(1, 9, "Mast"),
     generic_type="generic.flags",
     fields={

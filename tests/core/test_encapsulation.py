@@ -33,7 +33,7 @@ FACTS = AdapterFacts(vendor=0xFAD1, device_type=2, product=75, revision="3.1", n
 
 
 def link(**more: Any) -> Served:
-    return Served(Adapter(FACTS, Still(), address="10.20.0.31"), **more)
+    return Served(Adapter(FACTS, Still(), address="10.20.0.31", serial=0xD014_001F), **more)
 
 
 def frame(command: int, data: str = "", session: int = 0, context: int = 0, options: int = 0) -> bytes:

@@ -10,6 +10,7 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.datatypes import DATA_TYPES, ORDERS, decode, encode
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
+from highmoor.core.networks.counting import COILS, OCTETS, OCTETS_FROM_LAST, REGISTERS, Counting, UnitKey
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
@@ -124,7 +125,25 @@ def test_decoding_takes_encoding_back(data_type: object, order: str, data: st.Da
     ],
 )
 def test_keys_count_on(key: str, steps: int, after: str) -> None:
-    assert at_after(At.read(key), steps).word == after
+    counting = next((c for c in (REGISTERS, COILS) if c.letter in key.partition(".")[0][-2:]), None)
+    assert at_after(At.read(key), steps, counting).word == after
+
+
+@given(st.sampled_from([REGISTERS, OCTETS, OCTETS_FROM_LAST, COILS]), st.integers(0, 4000))
+def test_a_single_bit_has_one_key_and_is_found_by_it(counting: Counting, at: int) -> None:
+    named = UnitKey.of(counting.bit_key(at))
+    assert named is not None
+    assert named.letter == counting.letter
+    assert counting.bits * named.unit + counting.offset(named.bit or 0, counting.bits) == at
+    assert UnitKey.of(named.text) == named
+
+
+def test_bits_of_a_register_count_from_its_second_octet() -> None:
+    # Modbus Application Protocol 1.1b3, 4.2: the high octet travels first.
+    assert [REGISTERS.offset(bit, 16) for bit in (0, 7, 8, 15)] == [8, 15, 0, 7]
+    assert [OCTETS.offset(bit, 16) for bit in (0, 7, 8, 15)] == [0, 7, 8, 15]
+    # IO-Link Interface and System Specification 1.1.3, annex F: bit 0 is the lowest of the last octet.
+    assert [OCTETS_FROM_LAST.offset(bit, 32) for bit in (0, 9, 31)] == [24, 17, 7]
 
 
 def test_patterns() -> None:

@@ -4187,6 +4187,8 @@ export interface components {
             standard: string;
             /** Medium */
             medium: string;
+            /** Branches */
+            branches: boolean;
             /** Exchange Fields */
             exchange_fields: components["schemas"]["FieldOut"][];
             /** Watches */
@@ -4204,6 +4206,10 @@ export interface components {
             label: string;
             /** Medium */
             medium: string;
+            /** Carries */
+            carries: string;
+            /** Has Ip */
+            has_ip: boolean;
         };
         /**
          * TypeOut

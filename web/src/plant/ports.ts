@@ -41,9 +41,10 @@ export function portsOf(plant: PlantStore, controller: string): Row<'ports'>[] {
   );
 }
 
-export const medium = (plant: PlantStore, port: Row<'ports'>): string => {
+/** What its type says of a port; undefined where it has none by this key. */
+export const portFacts = (plant: PlantStore, port: Row<'ports'>) => {
   const device = plant.row('modules', port.device) ?? plant.row('controllers', port.device);
-  return (
-    plant.type(device?.type ?? '')?.ports.find((p) => p.key === port.key)?.medium ?? 'ethernet'
-  );
+  return plant.type(device?.type ?? '')?.ports.find((p) => p.key === port.key);
 };
+export const medium = (plant: PlantStore, port: Row<'ports'>): string =>
+  portFacts(plant, port)?.medium ?? '';

@@ -213,7 +213,7 @@ class Bench:
             if bus is None:
                 continue
             port: Port | None = self.plant.find(network.port)
-            laid[network.id] = media.medium(bus.medium, port, self._own_chance())
+            laid[network.id] = media.medium(bus.medium.sharing, port, self._own_chance())
             rows = {station.id: station for station in self.plant.children(Station, network.id)}
             for station in rows.values():
                 self.ethernet.cabling.lay(station.id, upstream_of(station, rows) or network.id)

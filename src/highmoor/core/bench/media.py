@@ -10,6 +10,7 @@ from typing import Any, Protocol
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.ethernet import Ethernet, EthernetHost
 from highmoor.core.bench.serial_line import SerialEnd, SerialLine
+from highmoor.core.catalogue.media import Sharing
 from highmoor.core.plant.rows import Port
 
 
@@ -112,7 +113,7 @@ class Media:
         if port.address and port.id not in self.ports:
             self.ports[port.id] = self.ethernet.attach(port.id, port.address)
 
-    def medium(self, kind: str, port: Port | None, chance: Random) -> BenchMedium:
+    def medium(self, kind: Sharing, port: Port | None, chance: Random) -> BenchMedium:
         """A network's medium."""
         return _KINDS[kind](self, port, chance)
 
@@ -127,4 +128,4 @@ def _line(media: Media, port: Port | None, chance: Random) -> BenchMedium:
     return LineMedium(SerialLine(media.clock, chance), port)
 
 
-_KINDS: dict[str, Callable[[Media, Port | None, Random], BenchMedium]] = {"ethernet": _ethernet, "rs-485": _line}
+_KINDS: dict[Sharing, Callable[[Media, Port | None, Random], BenchMedium]] = {"switched": _ethernet, "shared": _line}

@@ -47,13 +47,6 @@ class Standing:
     said: bool
 
 
-def _over(facts: Facts, said: Facts) -> Facts:
-    """What is said laid over what is drawn, within what has parts as well."""
-    both = {key: _over(facts[key], value) for key, value in said.items()
-            if isinstance(value, dict) and isinstance(facts.get(key), dict)}  # fmt: skip
-    return {**facts, **said, **both}
-
-
 def built_of(built: Plant) -> dict[str, BuiltDevice]:
     """What is said of stations as built, by station."""
     return {row.station: row for row in reversed(built.all(BuiltDevice)) if row.station}
@@ -93,7 +86,7 @@ def _standing(
     facts = bus.live.as_configured(network, station, lines, catalogue.find(kind))
     yield Standing(
         station.id if station else row.id if row else "", network.id, bus.key, kind, address,
-        _over(facts, row.facts if row else {}), tuple(_modules(plant, built, station, row)),
+        {**facts, **(row.facts if row else {})}, tuple(_modules(plant, built, station, row)),
         row.model if row else "", row.settings if row else {}, row.cable if row else True,
         row.powered if row else True, row is not None,
     )  # fmt: skip

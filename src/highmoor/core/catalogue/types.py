@@ -18,11 +18,11 @@ from highmoor.core.catalogue.choices import (
     RegisterField,
     SlotChoice,
 )
+from highmoor.core.catalogue.media import MEDIA, Medium, MediumKey
 from highmoor.core.catalogue.pins import is_pinned
 
 Number: TypeAlias = int | float
 ChannelKind = Literal["DI", "DO", "AI", "AO", "SI", "SO"]
-Medium = Literal["ethernet", "rs-485"]
 TypeKind = Literal["controller", "module", "cover", "feed-in", "device", "switch"]
 
 
@@ -176,8 +176,13 @@ class NetworkPort:
 
     key: str
     label: str
-    medium: Medium = "ethernet"
+    medium: MediumKey = "ethernet"
     bauds: tuple[int, ...] = ()
+
+    @property
+    def on(self) -> Medium:
+        """What it is a port of."""
+        return MEDIA[self.medium]
 
 
 @dataclass(frozen=True, slots=True)

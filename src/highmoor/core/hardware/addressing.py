@@ -39,7 +39,7 @@ def _missing(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Fin
 
 def _is_ethernet(reader: Reader, port: Port) -> bool:
     spec = port_spec(reader.find, reader.type, port)
-    return spec is None or spec.medium == "ethernet"
+    return spec is None or spec.on.has_ip
 
 
 def _in_subnet(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Finding]:

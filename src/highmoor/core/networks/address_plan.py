@@ -92,7 +92,7 @@ def _blocks(plant: Plant, room: int) -> Iterable[AddressField]:
         bus = fieldbus_of(plant.get(station.network, Network).kind)
         # A controller that another one asks is the same device as its port.
         is_port = any(port.address == station.address for port in ports_of_controller(plant, station.partner or ""))
-        if bus and bus.medium == "ethernet" and not is_port and (address := ipv4_of(station.address)):
+        if bus and bus.medium.has_ip and not is_port and (address := ipv4_of(station.address)):
             owners.setdefault(address, []).append(AddressOwner(station.id, station.name))
     told: set[IPv4Network] = set()
     for subnet in sorted(subnets):

@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
+from highmoor.core.catalogue.media import ETHERNET, CableKind, Medium
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.line_time import MS_AN_OCTET
-from highmoor.core.networks.tree import COPPER, cable_of, upstream_of
+from highmoor.core.networks.tree import cable_of, upstream_of
 from highmoor.core.plant.rows import Network, Station
 
 # With preamble and gap.
@@ -19,28 +20,9 @@ _MS_A_METRE = 5e-6
 _PASSING_US = 10.0
 
 
-@dataclass(frozen=True, slots=True)
-class CableKind:
-    """A kind of Ethernet cable at 100 Mbit/s; metres at most between two sockets.
-
-    Source: ISO/IEC 11801-1, 8 (copper); IEEE 802.3, 26.4 (multimode) and 58.1 (single-mode).
-    """
-
-    key: str
-    label: str
-    length_at_most_m: float
-
-
-CABLE_KINDS = (
-    CableKind(COPPER, "copper", 100),
-    CableKind("multimode", "multimode fibre", 2_000),
-    CableKind("single-mode", "single-mode fibre", 10_000),
-)
-
-
-def cable_kind(station: Station) -> CableKind:
-    """The kind of the cable that leads to a station; copper unless something else is set."""
-    return next((kind for kind in CABLE_KINDS if kind.key == cable_of(station)), CABLE_KINDS[0])
+def cable_kind(station: Station, medium: Medium = ETHERNET) -> CableKind:
+    """The kind of the cable that leads to a station; the medium's usual one unless something else is set."""
+    return next((kind for kind in medium.cables if kind.key == cable_of(station)), medium.cables[0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +44,7 @@ class CableWay:
 def _ways(reader: Reader, root: str) -> dict[str, CableWay]:
     """By station, for those of which somebody has said how they are reached."""
     bus = fieldbus_of(reader.row(root, Network).kind)
-    if bus is None or bus.medium != "ethernet":
+    if bus is None or not bus.medium.branches:
         return {}
     rows = {station.id: station for station in reader.children(Station, root)}
     above = {station.id: upstream_of(station, rows) for station in rows.values()}

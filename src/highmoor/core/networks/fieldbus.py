@@ -9,10 +9,12 @@ from typing import Any, Literal, Protocol
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Finding
 from highmoor.core.catalogue.choices import RegisterField
-from highmoor.core.catalogue.types import ControllerFacts, DeviceType, Medium
+from highmoor.core.catalogue.media import Medium
+from highmoor.core.catalogue.types import ControllerFacts, DeviceType
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
 from highmoor.core.networks.alive import ExchangeLive
+from highmoor.core.networks.counting import OCTETS, Counting
 from highmoor.core.networks.line_time import RouteFacts, Timing
 from highmoor.core.networks.live import Live
 from highmoor.core.networks.parked import is_parked
@@ -39,6 +41,7 @@ class WireLayout:
     """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
 
     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
+    `counting` names its places.
     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
     question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
     same transaction, where there are any.
@@ -50,6 +53,7 @@ class WireLayout:
     what: str
     reference: str = ""
     order: Order = "ABCD"
+    counting: Counting = OCTETS
     started: bool = False
     asked: bool = False
     back: tuple[WireField, ...] = ()
@@ -331,5 +335,5 @@ class Fieldbus:
         if device is None:
             return False
         return (device.fieldbus == self.key and device.kind == "device") or (
-            device.kind == "switch" and self.medium == "ethernet"
+            device.kind == "switch" and self.medium.branches
         )

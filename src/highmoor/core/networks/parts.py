@@ -55,7 +55,7 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
     bus = fieldbus_of(network.kind)
     port: Port | None = reader.find(network.port)
     uses = []
-    if port and port.address and (bus is None or bus.medium == "ethernet"):
+    if port and port.address and (bus is None or bus.medium.has_ip):
         uses.append(AddressUse(port.id, port_label(reader.find, port), port.address, ""))
     for station in reader.children(Station, root):
         problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
@@ -182,9 +182,9 @@ def _route_headlines(result: RouteFacts | None, reader: Reader, root: str) -> It
 
 
 def _tree(reader: Reader, root: str) -> NetworkTree | None:
-    """None for a network that is no Ethernet."""
+    """None for a network whose cables run as one line."""
     bus = fieldbus_of(reader.row(root, Network).kind)
-    return network_tree(reader, root) if bus and bus.medium == "ethernet" else None
+    return network_tree(reader, root) if bus and bus.medium.branches else None
 
 
 def _tree_headlines(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Headline]:
@@ -269,7 +269,7 @@ def _unfit_port(result: Any, reader: Reader, root: str) -> Iterator[Finding]:
     port: Port | None = reader.find(network.port)
     if bus is None or port is None:
         return
-    others = [] if bus.medium == "ethernet" else [n for n in reader.referring(Network, "port", port.id) if n.id != root]
+    others = [] if bus.medium.several else [n for n in reader.referring(Network, "port", port.id) if n.id != root]
     spec = port_spec(reader.find, reader.type, port)
     problem = medium_problem(spec, bus) or (f"{others[0].name} is on it as well" if others else "")
     if problem:

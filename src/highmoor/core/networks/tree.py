@@ -11,12 +11,14 @@ from dataclasses import dataclass
 from itertools import count
 
 from highmoor.core.analysis.engine import Reader
+from highmoor.core.catalogue.media import ETHERNET
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.line_time import Timing, Traffic
 from highmoor.core.plant.rows import Station
 
 LINK_MBIT_S = 100.0
-COPPER = "copper"
+# What a cable is unless another kind is set: not of glass.
+COPPER = ETHERNET.cables[0].key
 
 
 @dataclass(frozen=True, slots=True)

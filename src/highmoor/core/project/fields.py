@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Any
 
+from highmoor.core.catalogue.media import Medium
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
@@ -13,7 +14,7 @@ from highmoor.core.hardware.mounting import head_type, is_remote, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.cables import CABLE_KINDS, cable_kind
+from highmoor.core.networks.cables import cable_kind
 from highmoor.core.networks.fieldbus import Around, Fieldbus
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.numbering import read_rule
@@ -76,7 +77,7 @@ def _controller(plant: Plant, catalogue: Catalogue, row: Controller) -> tuple[Fi
 
 def _port(plant: Plant, catalogue: Catalogue, row: Port) -> tuple[FieldSpec, ...]:
     spec = port_spec(plant.find, catalogue.find, row)
-    if spec is not None and spec.medium != "ethernet":
+    if spec is not None and not spec.on.has_ip:
         # A line's settings belong to the line: both ends have to agree on them.
         return ()
     return (
@@ -222,7 +223,7 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
             optional=True,
         ),
         *(_partner_fields(plant, row, bus) if bus and bus.partners and not switch else ()),
-        *(_cable_fields(plant, catalogue, row) if bus and bus.medium == "ethernet" else ()),
+        *(_cable_fields(plant, catalogue, row, bus.medium) if bus and bus.medium.branches else ()),
         *(bus.fields["stations"](row, around(plant, catalogue, row, None)) if bus and not switch else ()),
         *((PARKED,) if bus and not switch else ()),
         *_CABINET,
@@ -243,7 +244,7 @@ def _partner_fields(plant: Plant, row: Station, bus: Fieldbus) -> tuple[FieldSpe
     )  # fmt: skip
 
 
-def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpec, ...]:
+def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station, medium: Medium) -> tuple[FieldSpec, ...]:
     """Where a station's cable comes from: the port, a switch, or a device that passes on; nothing behind itself."""
     rows = {s.id: s for s in plant.children(Station, row.network)}
     behind = {row.id}
@@ -269,9 +270,9 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[Fie
             "settings.length_m", "Cable to it", "number", unit="m", minimum=0, maximum=20_000, optional=True,
         ),
         FieldSpec(
-            "settings.cable", "Kind of cable", "choice", default=CABLE_KINDS[0].key, optional=True,
-            choices=tuple(Choice(kind.key, kind.label) for kind in CABLE_KINDS),
-            hint=f"At most {shown(cable_kind(row).length_at_most_m)} m between two sockets.",
+            "settings.cable", "Kind of cable", "choice", default=medium.cables[0].key, optional=True,
+            choices=tuple(Choice(kind.key, kind.label) for kind in medium.cables),
+            hint=f"At most {shown(cable_kind(row, medium).length_at_most_m)} m between two sockets.",
         ),
         FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
     )  # fmt: skip

@@ -66,7 +66,7 @@ def give_ports(draft: Draft, owner: str, device: DeviceType, address: str = "", 
         if spec.key in there:
             draft.put(dataclasses.replace(there[spec.key], rank=rank))
             continue
-        own = address if spec.medium == "ethernet" else ""
+        own = address if spec.on.has_ip else ""
         draft.put(Port(draft.new_id("ports"), owner, spec.key, rank, address=own, mask=mask))
         address = "" if own else address
     known = {spec.key for spec in device.ports}

@@ -8,11 +8,11 @@ from collections.abc import Callable
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Finding
+from highmoor.core.catalogue.media import ETHERNET
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import head_type, slots_of
 from highmoor.core.hardware.parts import COVER, FEED_IN
 from highmoor.core.networks import FIELDBUSES
-from highmoor.core.networks.cables import CABLE_KINDS
 from highmoor.core.networks.claims import claims_of
 from highmoor.core.networks.line_time import ExchangeTiming
 from highmoor.core.networks.partners import partner_address
@@ -254,7 +254,7 @@ def _fibre(analysis: Analysis, found: Finding) -> Remedy | None:
     """The first kind of cable that goes so far; its ends want sockets for it."""
     station = analysis.plant.get(found.places[0].id, Station)
     length = station.settings.get("length_m") or 0
-    kind = next((kind for kind in CABLE_KINDS if kind.length_at_most_m >= length), None)
+    kind = next((kind for kind in ETHERNET.cables if kind.length_at_most_m >= length), None)
     if kind is None:
         return None
     return set_fields(f"Lay {kind.label}, with sockets for it at both ends", station.id, settings__cable=kind.key)

@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from highmoor.core.datatypes import DATA_TYPES, Order
 from highmoor.core.errors import Refusal
+from highmoor.core.networks.counting import Counting, UnitKey
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal
 from highmoor.core.project import edits
@@ -19,10 +20,7 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.spoken import channel_key, piece_key
 
-_COUNTED_KEY = re.compile(r"(ch|[rbo])(\d{1,5})")
-_BIT_WITHIN = re.compile(r"([ro])(\d{1,5})\.(\d{1,2})")
-_VALUE_KEY = re.compile(r"([ro])\d{1,5}")
-_BITS_OF = {"r": 16, "o": 8}
+_CHANNEL_KEY = re.compile(r"ch(\d{1,5})")
 
 
 def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
@@ -40,7 +38,7 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
             raise Refusal(problem, field="pattern", value=edit.pattern)
     ranks = draft.last_rank(Signal, controller.id, edit.count)
     end = _End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
-    stride = edit.stride or (_stride(edit, end.at.key) if end else 1)
+    stride = edit.stride or (_stride(edit, end) if end else 1)
     rows: list[Any] = []
     for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
         signal = Signal(draft.new_id("signals"), controller.id, name, edit.type, rank, edit.unit, edit.note)
@@ -52,33 +50,33 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
     draft.put(*rows)
 
 
-def _stride(edit: edits.AddSignals, key: str) -> int:
+def _stride(edit: edits.AddSignals, end: _End) -> int:
     """How many places a signal of the run takes: a scaled one as many as its raw count, INT unless it is said."""
-    value = _VALUE_KEY.fullmatch(key)
-    if value is None:
+    value = UnitKey.of(end.at.key)
+    if value is None or value.bit is not None or end.counting is None or end.counting.bits == 1:
         return 1
     raw = str((edit.scaling or {}).get("raw_type") or "INT") if edit.scaling is not None else edit.type
     bits = DATA_TYPES[raw].bits if raw in DATA_TYPES else 1
-    return max(1, -(-bits // _BITS_OF[value[1]]))
+    return end.counting.taken(bits)
 
 
-def at_after(at: At, steps: int) -> At:
+def at_after(at: At, steps: int, counting: Counting | None) -> At:
     """The place so many steps on. Raises Refusal for one of which there is only one."""
     if steps and at.way in BY_KEY:
         raise Refusal(f"There is only one {at.word}: a run of signals cannot continue from it.", field="key")
-    return replace(at, key=_key_after(at.key, steps))
+    return replace(at, key=_key_after(at.key, steps, counting))
 
 
-def _key_after(key: str, steps: int) -> str:
+def _key_after(key: str, steps: int, counting: Counting | None) -> str:
     """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0, o4.7 → o5.0."""
-    bit = _BIT_WITHIN.fullmatch(key)
-    if bit:
-        bits = _BITS_OF[bit[1]]
-        total = bits * int(bit[2]) + int(bit[3]) + steps
-        return f"{bit[1]}{total // bits}.{total % bits}"
-    plain = _COUNTED_KEY.fullmatch(key)
-    if plain:
-        return f"{plain[1]}{int(plain[2]) + steps}"
+    channel, named = _CHANNEL_KEY.fullmatch(key), UnitKey.of(key)
+    if channel:
+        return f"ch{int(channel[1]) + steps}"
+    if named and named.bit is not None and counting:
+        unit, bit = divmod(counting.bits * named.unit + named.bit + steps, counting.bits)
+        return replace(named, unit=unit, bit=bit).text
+    if named and counting:
+        return replace(named, unit=named.unit + steps).text
     if steps:
         raise Refusal(f"There is only one {key}: a run of signals cannot continue from it.", field="key", value=key)
     return key
@@ -129,6 +127,7 @@ class _End:
     place: Module | Exchange
     at: At
     order: Order
+    counting: Counting | None = None
 
     @classmethod
     def of(cls, draft: Draft, place_ref: str, said: str) -> _End:
@@ -139,11 +138,13 @@ class _End:
         if not isinstance(place, Exchange):
             raise Refusal("A signal is linked to a channel of a module or to an exchange.", value=place_ref)
         wire = wire_of(draft.plant, draft.catalogue, place)
-        return cls(place, At.read(piece_key(wire, said)), wire.order) if wire else cls(place, At.read(said), "ABCD")
+        if wire is None:
+            return cls(place, At.read(said), "ABCD")
+        return cls(place, At.read(piece_key(wire, said)), wire.order, wire.counting)
 
     def link(self, draft: Draft, signal: str, steps: int, scaling: dict[str, Any] | None) -> Link:
         """A signal's link to the place so many steps on."""
-        at = at_after(self.at, steps)
+        at = at_after(self.at, steps, self.counting)
         access = _access(draft, self.place, at)
         stored = scaling_object(scaling) if scaling is not None else None
         return Link(

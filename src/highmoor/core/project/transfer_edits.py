@@ -81,7 +81,7 @@ def _port_towards(draft: Draft, asker: Controller, partner: Controller) -> str |
     ports = [
         port for controller, port in all_ports(draft.plant)
         if controller.id == asker.id
-        and (spec := port_spec(draft.plant.find, draft.catalogue.find, port)) is not None and spec.medium == "ethernet"
+        and (spec := port_spec(draft.plant.find, draft.catalogue.find, port)) is not None and spec.on.has_ip
     ]  # fmt: skip
     theirs = [net.ip for p in ports_of_controller(draft.plant, partner.id) if (net := interface(p.address, p.mask))]
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -11,15 +10,13 @@ from highmoor.core.datatypes import Order
 from highmoor.core.hardware.mounting import is_remote, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.networks.counting import UnitKey
 from highmoor.core.networks.fieldbus import WireField, WireLayout
 from highmoor.core.networks.parts import rail_rule
 from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
-
-_BIT = re.compile(r"([ro]\d{1,5})\.(\d{1,2})")
-_VALUE = re.compile(r"[ro](\d{1,5})")
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,21 +143,19 @@ def _of_wire(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place
     """A piece, or a bit of one, by its key."""
     total = 8 * wire.octets
     piece = next((p for p in wire.pieces if p.key == key), None)
-    split = _BIT.fullmatch(key)
-    if piece is None and split:
-        register, bit = _piece_at(wire, split[1]), int(split[2])
-        if register is None or bit >= register.bits:
+    named = UnitKey.of(key)
+    if piece is None and named and named.bit is not None:
+        whole, bit = _piece_at(wire, wire.counting.key(named.unit)), named.bit
+        if whole is None or bit >= whole.bits or named.letter != wire.counting.letter:
             return None
-        offset = register.bit + bit
-        if wire.order == "ABCD" and register.bits == 16:
-            # Bit 0 of a register is the lowest of its second octet: registers travel high octet first.
-            offset = register.bit + (8 + bit if bit < 8 else bit - 8)
-        label = f"{name}: {register.label} bit {bit}"
+        offset = whole.bit + wire.counting.offset(bit, whole.bits)
+        label = f"{name}: {whole.label} bit {bit}"
         return Place(exchange.id, label, exchange.direction, offset, 1, "bit", room=1)
     piece = piece or _piece_at(wire, key)
     if piece is None:
         return None
-    kind = "register" if _VALUE.fullmatch(key) else "bit"
+    single = named is None or named.bit is not None or wire.counting.bits == 1
+    kind = "bit" if single else "value"
     return Place(
         exchange.id,
         f"{name}: {piece.label}",
@@ -180,10 +175,14 @@ def _back(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place | 
 
 
 def _piece_at(wire: WireLayout, key: str) -> WireField | None:
-    """The piece of this key; any octet of an exchange that is counted in octets, whatever its file names there."""
+    """The piece of this key; any unit of an exchange where every one can be named, whatever its file names there."""
     found = next((p for p in wire.pieces if p.key == key), None)
-    octet = int(key[1:]) if key.startswith("o") and key[1:].isdigit() else wire.octets
-    return found or (WireField(key, f"octet {octet}", 8 * octet, 8) if octet < wire.octets else None)
+    counting, named = wire.counting, UnitKey.of(key)
+    if found or named is None or named.bit is not None or not counting.every or named.letter != counting.letter:
+        return found
+    first = counting.bits * named.unit
+    inside = first + counting.bits <= 8 * wire.octets
+    return WireField(key, f"octet {named.unit}", first, counting.bits) if inside else None
 
 
 def controller_of(reader: Reader, holder: str, *, far: bool = False) -> str | None:

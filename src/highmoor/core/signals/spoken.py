@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 
 from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.networks.fieldbus import WireField, WireLayout
+from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.signals.beside import BY_KEY
 
 # Letters before what is said, as they are before what is kept (`at.py`): the partner's end, what goes back.
@@ -47,7 +47,7 @@ def _named(wire: WireLayout, text: str) -> str:
                 return before + piece.key
             bit = text.removeprefix(label + ".")
             if text.startswith(label + ".") and bit.isdecimal() and len(bit) < 3 and int(bit) < piece.bits:
-                return before + _key_at(wire, pieces, piece.bit, piece.bits, int(bit))
+                return before + _key_at(wire, piece.bit, piece.bits, int(bit))
     return ""
 
 
@@ -56,7 +56,6 @@ def _counted(wire: WireLayout, text: str) -> str:
     before = _END_AND_WAY.match(text)
     prefix = before[0] if before else ""
     # "w1" is a word; a way is only what has something behind it that is counted.
-    pieces = wire.back if prefix.endswith(BACK) else wire.pieces
     found = _SAID.fullmatch(text.removeprefix(prefix))
     if found is None:
         return ""
@@ -67,24 +66,21 @@ def _counted(wire: WireLayout, text: str) -> str:
     bit = int(found[3]) if found[3] else None
     if bit is not None and bit >= width:
         return ""
-    key = _key_at(wire, pieces, width * int(found[2]), width, bit)
+    key = _key_at(wire, width * int(found[2]), width, bit)
     return f"{prefix}{key}" if key else ""
 
 
-def _key_at(wire: WireLayout, pieces: tuple[WireField, ...], first: int, width: int, bit: int | None) -> str:
+def _key_at(wire: WireLayout, first: int, width: int, bit: int | None) -> str:
     """The key of the value that begins at a bit, or of a bit of it, counted from its lowest; "" where none can be."""
-    # Bits, registers or octets: by what the exchange's own pieces are counted in.
-    counts = pieces[0].key[0] if pieces else "o"
-    if width == 1 or bit is None:
-        at = first
-    else:
-        octet, within = divmod(bit, 8)
-        at = first + 8 * (width // 8 - 1 - octet if wire.order == "ABCD" else octet) + within
-    if counts == "b":
-        return f"b{first + (bit or 0)}" if width == 1 or bit is not None else ""
+    counting = wire.counting
+    if counting.bits == 1:
+        return counting.key(first + (bit or 0)) if width == 1 or bit is not None else ""
     if width == 1 or bit is not None:
-        octet, within = divmod(at, 8)
-        return f"o{octet}.{within}" if counts == "o" else f"r{octet // 2}.{within + 8 * (1 - octet % 2)}"
-    if counts == "r":
-        return "" if first % 16 else f"r{first // 16}"
-    return f"o{first // 8}"
+        return counting.bit_key(first + (_bit_from(wire, width, bit) if bit is not None and width > 1 else 0))
+    return "" if first % counting.bits else counting.key(first // counting.bits)
+
+
+def _bit_from(wire: WireLayout, width: int, bit: int) -> int:
+    """Where a bit of a value of so many bits travels, from the value's first: whose high octet comes first has its
+    lowest bit in the last."""
+    return 8 * (width // 8 - 1 - bit // 8) + bit % 8 if wire.order == "ABCD" else bit

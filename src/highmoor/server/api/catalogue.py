@@ -40,6 +40,8 @@ class PortNameOut(Schema):
     key: str
     label: str
     medium: str
+    carries: str
+    has_ip: bool
 
 
 class TypeOut(Schema):
@@ -82,6 +84,7 @@ class FieldbusOut(Schema):
     name: str
     standard: str
     medium: str
+    branches: bool
     exchange_fields: list[FieldOut]
     watches: dict[str, str]
     transfer_place: str
@@ -130,7 +133,8 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         key=bus.key,
         name=bus.name,
         standard=bus.standard,
-        medium=bus.medium,
+        medium=bus.medium.key,
+        branches=bus.medium.branches,
         watches={key: watch.label for key, watch in bus.watches.items()},
         transfer_place=bus.transfers.place if bus.transfers else "",
         exchange_fields=[described(spec, spec.default) for spec in bus.new_exchange_fields],
@@ -185,7 +189,10 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
         "interval_us": took.interval_us,
         "connections": took.connections,
         "channels": [{"kind": c.kind, "count": c.count} for c in device.channels],
-        "ports": [{"key": p.key, "label": p.label, "medium": p.medium} for p in device.ports],
+        "ports": [
+            {"key": p.key, "label": p.label, "medium": p.medium, "carries": p.on.name, "has_ip": p.on.has_ip}
+            for p in device.ports
+        ],
         "places": list(slots.places) if slots else [],
         "addressed": bool(slots and slots.addressed),
         "alignment_octets": facts.alignment_octets if facts else None,

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { shown } from '../../kit/numbers';
-  import { medium } from '../../plant/ports';
+  import { portFacts } from '../../plant/ports';
   import type { PlantStore, Row } from '../../plant/store.svelte';
 
   /** The head of a rail: a controller with its ports and tasks, or a remote station with its address. */
@@ -33,8 +33,8 @@
     <span class="port"
       ><span class="quiet">{port.key}</span>
       <span class="mono"
-        >{medium(plant, port) === 'rs-485'
-          ? 'RS-485'
+        >{portFacts(plant, port)?.has_ip === false
+          ? portFacts(plant, port)?.carries
           : port.address || (port.method === 'static' ? 'none' : port.method)}</span
       ></span
     >

@@ -20,10 +20,7 @@
   const free = untrack(() => ports.find((p) => p.address && !taken.has(p.id)));
   let kind = $state(
     untrack(
-      () =>
-        buses.find((b) => b.medium === (free ? medium(plant, free) : 'ethernet'))?.key ??
-        buses[0]?.key ??
-        '',
+      () => buses.find((b) => free && b.medium === medium(plant, free))?.key ?? buses[0]?.key ?? '',
     ),
   );
   let chosen = $state(untrack(() => free?.id ?? ''));

@@ -257,7 +257,7 @@
     {/key}
   {/if}
   {#if stations.length}
-    {#if bus?.medium === 'ethernet'}
+    {#if bus?.branches}
       <Comb
         {plant}
         network={network.id}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from highmoor.core.catalogue.media import ETHERNET
 from highmoor.core.networks.addressing import IPV4
 from highmoor.core.networks.ethernet_ip.checks import CHECKS
 from highmoor.core.networks.ethernet_ip.claims import claims
@@ -23,7 +24,7 @@ FIELDBUS = Fieldbus(
     key=KIND,
     name="EtherNet/IP",
     standard="CIP volumes 1 and 2",
-    medium="ethernet",
+    medium=ETHERNET,
     addresses=IPV4,
     generic_type="generic.ethernet-ip",
     fields=FIELDS,

@@ -105,7 +105,8 @@ class Adapter:
         self.inputs = {p.point: bytearray(p.octets) for p in data if p.direction == "in"}
         self.outputs = {p.point: bytearray(p.octets) for p in data if p.direction == "out"}
         self.attributes = {
-            bytes.fromhex(path): bytes.fromhex(value) for path, value in self.facts.attributes.items()
+            bytes.fromhex(path): bytes.fromhex(value)
+            for path, value in (*self.facts.attributes.items(), *self.facts.kept.items())
         }  # fmt: skip
 
     @property
@@ -330,7 +331,7 @@ class Adapter:
         if len(asked.data) != size:
             raise Refused(0x13 if len(asked.data) < size else 0x15)
         self.attributes[asked.path] = asked.data
-        self.keep({f"facts.attributes.{spelled(asked.path)}": asked.data.hex()})
+        self.keep({f"facts.kept.{spelled(asked.path)}": asked.data.hex()})
         return Answered(0x10, 0)
 
     def identity(self) -> bytes:

@@ -56,3 +56,5 @@ class AdapterFacts:
     slot: int = 0
     reply_ms: float = 5
     attributes: dict[str, str] = field(default_factory=dict)
+    # What was set of them over the network.
+    kept: dict[str, str] = field(default_factory=dict)

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from highmoor.core.catalogue.choices import ExchangeChoice
 from highmoor.core.datatypes import Order
+from highmoor.core.networks.counting import OCTETS, OCTETS_FROM_LAST, Counting
 from highmoor.core.networks.ethernet_ip.requests import request_of, service_name
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
 from highmoor.core.networks.fieldbus import Line, WireField, WireLayout
@@ -26,12 +27,17 @@ def layout(exchange: Exchange, line: Line) -> WireLayout:
         return WireLayout(0, 0, (), f"heartbeat {term}", _point(way.point), "DCBA")
     what = f"{way.octets} octet{'' if way.octets == 1 else 's'} {term}"
     pieces = tuple(_pieces(way.offered, way.octets))
-    return WireLayout(way.octets, 8 * way.octets, pieces, what, _point(way.point), octet_order(line))
+    return WireLayout(way.octets, 8 * way.octets, pieces, what, _point(way.point), octet_order(line), _counting(line))
 
 
 def octet_order(line: Line) -> Order:
     """How values stand in a connection's data: low octet first (CIP volume 1, C-2.1), unless its device differs."""
     return "ABCD" if line.connection.settings.get("high_octet_first") is True else "DCBA"
+
+
+def _counting(line: Line) -> Counting:
+    """Bits of a field of several octets are counted from its lowest octet, wherever that stands."""
+    return OCTETS if octet_order(line) == "DCBA" else OCTETS_FROM_LAST
 
 
 def _asked(exchange: Exchange, line: Line) -> WireLayout:
@@ -44,7 +50,7 @@ def _asked(exchange: Exchange, line: Line) -> WireLayout:
     at = "/".join(str(n) for n in numbers if n is not None)
     started = exchange.id == request.leads and request.trigger == "edge"
     pieces = tuple(_pieces(None, octets))
-    return WireLayout(octets, 8 * octets, pieces, what, at, octet_order(line), started, asked=True)
+    return WireLayout(octets, 8 * octets, pieces, what, at, octet_order(line), _counting(line), started, asked=True)
 
 
 def _point(point: int | None) -> str:

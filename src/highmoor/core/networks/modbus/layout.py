@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from highmoor.core.figures.modbus_functions import MASK
 from highmoor.core.figures.modbus_reference import Reference
+from highmoor.core.networks.counting import COILS, REGISTERS
 from highmoor.core.networks.fieldbus import Line, WireField, WireLayout
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Exchange
@@ -18,12 +19,14 @@ def layout(exchange: Exchange, _: Line) -> WireLayout:
     function, count = settings.function, max(settings.count, 0)
     if function.code == MASK:
         at = Reference(function.area, settings.address + 1).text
-        masks = (WireField("r0", f"{at} AND", 0, 16), WireField("r1", f"{at} OR", 16, 16))
-        return WireLayout(4, 32, masks, "mask 1 register", at, started=settings.trigger == "edge", asked=True)
-    prefix = "r" if function.bits == 16 else "b"
+        masks = (WireField(REGISTERS.key(0), f"{at} AND", 0, 16), WireField(REGISTERS.key(1), f"{at} OR", 16, 16))
+        return WireLayout(
+            4, 32, masks, "mask 1 register", at, counting=REGISTERS, started=settings.trigger == "edge", asked=True
+        )
+    counting = REGISTERS if function.bits == 16 else COILS
     pieces = tuple(
         WireField(
-            f"{prefix}{n}",
+            counting.key(n),
             Reference(function.area, settings.address + n + 1).text,
             n * function.bits,
             function.bits,
@@ -39,10 +42,11 @@ def layout(exchange: Exchange, _: Line) -> WireLayout:
         pieces,
         what + ("" if count == 1 else "s") + (f", write {settings.write_count}" if function.writes_at_most else ""),
         Reference(function.area, settings.address + 1).text,
+        counting=counting,
         started=settings.trigger == "edge",
         asked=True,
         back=tuple(
-            WireField(f"r{n}", Reference(function.area, settings.write_address + n + 1).text, 16 * n, 16)
+            WireField(REGISTERS.key(n), Reference(function.area, settings.write_address + n + 1).text, 16 * n, 16)
             for n in range(min(max(settings.write_count, 0), _DRAWN_AT_MOST))
         ),
         back_octets=2 * max(settings.write_count, 0),

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from highmoor.core.catalogue.choices import RegisterField
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.modbus_functions import EXCHANGED, Function
+from highmoor.core.networks.counting import COILS, REGISTERS
 from highmoor.core.networks.fieldbus import Area, DeviceMap, ExchangeOffer, Line, MapEntry
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Exchange
@@ -84,7 +85,8 @@ def _place(exchange: Exchange, entry: MapEntry) -> str | None:
     if not _covers(exchange, entry.way, register):
         return None
     settings = ExchangeSettings.of(exchange)
-    key = f"{'r' if settings.function.bits == 16 else 'b'}{register.address - settings.address}"
+    counting = REGISTERS if settings.function.bits == 16 else COILS
+    key = counting.key(register.address - settings.address)
     return key if register.bit is None else f"{key}.{register.bit}"
 
 

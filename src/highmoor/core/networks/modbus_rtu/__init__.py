@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from highmoor.core.catalogue.media import RS485
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus.claims import claims
@@ -21,7 +22,7 @@ FIELDBUS = Fieldbus(
     key="modbus-rtu",
     name="Modbus RTU",
     standard="Modbus over Serial Line 1.02",
-    medium="rs-485",
+    medium=RS485,
     addresses=Numbers(1, 247, "Station number", "0 is everybody, 248–255 are reserved", everybody=0),
     generic_type="generic.modbus-rtu",
     fields=FIELDS,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from highmoor.core.catalogue.media import ETHERNET
 from highmoor.core.networks.addressing import IPV4
 from highmoor.core.networks.fieldbus import Fieldbus, Transfers
 from highmoor.core.networks.modbus.claims import claims
@@ -22,7 +23,7 @@ FIELDBUS = Fieldbus(
     key="modbus-tcp",
     name="Modbus TCP",
     standard="Modbus Messaging on TCP/IP 1.0b",
-    medium="ethernet",
+    medium=ETHERNET,
     addresses=IPV4,
     generic_type="generic.modbus-tcp",
     fields=FIELDS,

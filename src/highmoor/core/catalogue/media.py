@@ -1,0 +1,61 @@
+"""The media of fieldbuses as values: how frames travel, whether stations have IP addresses, what cables there are.
+
+Nothing else in Highmoor compares a medium's name; whoever has to know something of one asks its value.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+MediumKey = Literal["ethernet", "rs-485"]
+# Passed on by switches to whom it concerns, heard by all on one line, or altered by each node that it passes.
+Sharing = Literal["switched", "shared", "on the fly"]
+
+
+@dataclass(frozen=True, slots=True)
+class CableKind:
+    """A kind of cable; metres at most between two sockets."""
+
+    key: str
+    label: str
+    length_at_most_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class Medium:
+    """A medium. `port` is a port of it in a sentence; on one of `several` more than one network can be.
+
+    `cables` are those between two sockets, the usual one first; a line's own rules of length are its fieldbus's.
+    """
+
+    key: MediumKey
+    name: str
+    port: str
+    sharing: Sharing
+    has_ip: bool
+    several: bool
+    cables: tuple[CableKind, ...] = ()
+
+    @property
+    def branches(self) -> bool:
+        """Whether its cables run as a tree, with switches as its stations."""
+        return self.sharing == "switched"
+
+
+MEDIA: dict[str, Medium] = {
+    medium.key: medium
+    for medium in (
+        Medium(
+            "ethernet", "Ethernet", "Ethernet", "switched", has_ip=True, several=True,
+            # At 100 Mbit/s: ISO/IEC 11801-1, 8 (copper); IEEE 802.3, 26.4 (multimode) and 58.1 (single-mode).
+            cables=(
+                CableKind("copper", "copper", 100),
+                CableKind("multimode", "multimode fibre", 2_000),
+                CableKind("single-mode", "single-mode fibre", 10_000),
+            ),
+        ),
+        Medium("rs-485", "RS-485", "an RS-485 port", "shared", has_ip=False, several=False),
+    )
+}  # fmt: skip
+ETHERNET, RS485 = MEDIA["ethernet"], MEDIA["rs-485"]
