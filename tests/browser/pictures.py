@@ -145,6 +145,10 @@ def _live(page: Page) -> None:
     _shot(page, "live")
     page.button("Plug it back")
     page.wait(lambda: "5 silent" not in page.body())
+    page.click("nav.scans button", "Hall cell")
+    page.click("main button", "Scan")
+    page.says("a device of its type does at 10.20.4.59.")
+    _shot(page, "scan")
 
 
 def _act(page: Page, signal: str, what: str) -> None:

@@ -18,7 +18,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 
-from .benches import cable
+from .benches import cable, devices
 from .test_ethernet_ip import LIBRARY, cell, on, put, signal
 
 REQUEST = {"class": 15, "instance": 7, "attribute": 1}
@@ -169,6 +169,11 @@ def test_parameters_are_read_and_written_by_their_paths() -> None:
     bench.parameter(station_id, "param7", "250")
     bench.run_until(1)
     assert (last("param7")["text"], last("param7")["meaning"]) == ("written", "25.0 s")
+    # The device keeps it: with that as built, another bench begins with it.
+    assert bench.devices.kept == [(station_id, {"facts.kept.20 0F 24 07 30 01": "fa00"})]
+    keep = edits.KeepInDevice(id=station_id, values=bench.devices.kept[0][1])
+    later = Bench(plant, LIBRARY, apply(plant, LIBRARY, keep).plant)
+    assert devices(later)[0].attributes[bytes.fromhex("20 0F 24 07 30 01")].hex() == "fa00"
     bench.parameter(station_id, "param9", "coast")
     bench.parameter(station_id, "param7")
     bench.run_until(1.5)

@@ -2053,6 +2053,27 @@ export interface components {
             result: components["schemas"]["ControllerPorts"] | null;
         };
         /**
+         * Counting
+         * @description Units of so many bits by a letter. Bits are counted from the lowest of the first octet (CIP volume 1, C-6), or
+         *     with `from_last` of the last (a register's high octet travels first). With `every` any unit can be named.
+         */
+        Counting: {
+            /** Letter */
+            letter: string;
+            /** Bits */
+            bits: number;
+            /**
+             * From Last
+             * @default false
+             */
+            from_last: boolean;
+            /**
+             * Every
+             * @default false
+             */
+            every: boolean;
+        };
+        /**
          * Dialled
          * @description A device's switches in the order they stand; rotary ones by the digit they show, DIP ones 1 for on.
          *
@@ -3035,6 +3056,7 @@ export interface components {
          * @description What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
          *
          *     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
+         *     `counting` names its places.
          *     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
          *     question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
          *     same transaction, where there are any.
@@ -3059,6 +3081,15 @@ export interface components {
              * @enum {string}
              */
             order: "ABCD" | "CDAB" | "BADC" | "DCBA";
+            /**
+             * @default {
+             *       "letter": "o",
+             *       "bits": 8,
+             *       "from_last": false,
+             *       "every": true
+             *     }
+             */
+            counting: components["schemas"]["Counting"];
             /**
              * Started
              * @default false
@@ -5913,6 +5944,10 @@ export interface components {
             network: string;
             /** By */
             by: string;
+            /** Wanted */
+            wanted: {
+                [key: string]: unknown;
+            };
             /**
              * State
              * @enum {string}
@@ -6083,7 +6118,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "agrees" | "elsewhere" | "silent" | "unknown" | "other" | "modules" | "doubled" | "trouble" | "off" | "theirs" | "running";
+            kind: "agrees" | "theirs" | "off" | "unasked" | "elsewhere" | "silent" | "unknown" | "other" | "modules" | "doubled" | "trouble" | "running";
             /** Station */
             station: string;
             /** Found */

@@ -37,6 +37,7 @@ class Scan:
             "number": self.number,
             "network": self.network,
             "by": self.by,
+            "wanted": dict(self.wanted),
             "state": self.state,
             "ahead": ahead,
             "takes_s": self.takes_s,

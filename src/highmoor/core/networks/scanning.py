@@ -102,6 +102,8 @@ class Scans:
     takes_s: Callable[[Network, Sequence[Line], Mapping[str, Any]], float]
     make: Callable[[ScanSeat], Scanning]
     alike: Callable[[Found, DeviceType], bool | None]
+    # Whether a scan for what is wanted asks an address at all.
+    covers: Callable[[Mapping[str, Any], str], bool] = lambda *_: True
     # Why a device found at its place is not as it is configured, in words; "" where nothing speaks against it.
     differs: Callable[[Found, Line], str] = lambda *_: ""
     # What set on the station makes the plant agree with what was found there, by dotted path; nothing where it cannot.

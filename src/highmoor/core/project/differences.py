@@ -5,7 +5,7 @@ Devices are aligned by address, modules behind one by their order.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Literal
@@ -24,8 +24,9 @@ from highmoor.core.project.alignment import Pair, aligned
 
 Hand = Literal["in the plant", "over the network", "by hand"]
 Kind = Literal[
-    "agrees", "elsewhere", "silent", "unknown", "other", "modules", "doubled", "trouble", "off", "theirs", "running"
-]
+    "agrees", "theirs", "off", "unasked", "elsewhere", "silent", "unknown", "other", "modules", "doubled", "trouble",
+    "running",
+]  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +80,7 @@ class _Compared:
     found: Sequence[Found]
     # By station, what its exchanges say where they fail.
     failing: Mapping[str, str]
+    asked: Callable[[str], bool]
     types: Sequence[DeviceType] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -105,6 +107,10 @@ class _Compared:
             elif is_parked(station):
                 told[station.id] = Difference(
                     station.id, "off", station.id, None, station.address, "It is switched off in the plant."
+                )
+            elif not self.asked(station.address):
+                told[station.id] = Difference(
+                    station.id, "unasked", station.id, None, station.address, "It was not asked."
                 )
             else:
                 silent.append(station)
@@ -318,14 +324,15 @@ def _first_up(text: str) -> str:
 
 
 def differences(
-    analysis: Analysis, network_id: str, found: Sequence[Found], failing: Mapping[str, str] = MappingProxyType({})
-) -> list[Difference]:
+    analysis: Analysis, network_id: str, found: Sequence[Found], failing: Mapping[str, str] = MappingProxyType({}),
+    asked: Callable[[str], bool] = lambda _: True,
+) -> list[Difference]:  # fmt: skip
     """A network compared with what was found on it; nothing where its kind cannot be scanned.
 
-    `failing` are the stations whose exchanges fail, with what they say.
+    `failing` are the stations whose exchanges fail, with what they say; `asked` says which addresses were.
     """
     network = analysis.plant.get(network_id, Network)
     bus = fieldbus_of(network.kind)
     if bus is None or bus.live.scans is None:
         return []
-    return list(_Compared(analysis, network, bus, bus.live.scans, found, failing).all())
+    return list(_Compared(analysis, network, bus, bus.live.scans, found, failing, asked).all())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
@@ -74,6 +74,7 @@ class ScanOut(Schema):
     number: int
     network: str
     by: str
+    wanted: dict[str, Any]
     state: Literal["waiting", "running", "done", "stopped"]
     ahead: str
     takes_s: float

@@ -11,7 +11,7 @@ from pydantic import Field
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.lines import plant_lines
-from highmoor.core.networks.scanning import Found
+from highmoor.core.networks.scanning import Found, Scans
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Network, Port, Station
 from highmoor.core.project.differences import Difference, differences
@@ -63,6 +63,11 @@ def _fields(held: OpenPlant, network: Network) -> tuple[FieldSpec, ...]:
     return bus.live.scans.fields(network, port) if bus and bus.live.scans else ()
 
 
+def _scans(held: OpenPlant, network: str) -> Scans | None:
+    bus = fieldbus_of(held.plant.get(network, Network).kind)
+    return bus.live.scans if bus else None
+
+
 def _problem(held: OpenPlant, network: Network) -> str:
     bus = fieldbus_of(network.kind)
     if bus is None or bus.live.scans is None:
@@ -101,13 +106,19 @@ def compared(request: HttpRequest, key: str, network: str) -> ComparedOut:
     """What the last scan found against the plant."""
     held = opened(request, key)
     bench = BENCHES.get(key)
-    scans = [ScanOut(**scan) for scan in (bench.state if bench else {}).get("scans", []) if scan["network"] == network]
-    scan = scans[0] if scans else None
+    made = [ScanOut(**scan) for scan in (bench.state if bench else {}).get("scans", []) if scan["network"] == network]
+    scan = made[0] if made else None
     with held.lock:
         found: list[Found] = scan.found if scan else []
         states = bench.state.get("stations", []) if bench else []
         failing = {station["id"]: station["text"] for station in states if station["state"] == "bad"}
-        told = differences(held.analysis, network, found, failing) if scan else []
+        scans = _scans(held, network)
+
+        def asked(address: str) -> bool:
+            """Whether the scan has asked an address: one that goes on, or was stopped, may not have."""
+            return bool(scan and scans and scan.state == "done" and scans.covers(scan.wanted, address))
+
+        told = differences(held.analysis, network, found, failing, asked) if scan else []
         return ComparedOut(revision=held.revision, scan=scan, differences=told)
 
 

@@ -60,7 +60,9 @@
 
   const all = $derived(compared?.differences ?? []);
   const differing = $derived(
-    all.filter((d) => !['agrees', 'theirs', 'off'].includes(d.kind) && !ignored.includes(d.key)),
+    all.filter(
+      (d) => !['agrees', 'theirs', 'off', 'unasked'].includes(d.kind) && !ignored.includes(d.key),
+    ),
   );
   const difference = $derived(differing.find((d) => d.key === chosen) ?? differing[0] ?? null);
   const deeds = $derived(

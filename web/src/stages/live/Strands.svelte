@@ -29,7 +29,7 @@
 
   let unfolded = $state<string[]>([]);
   const same = (d: Difference) =>
-    ['agrees', 'theirs', 'off'].includes(d.kind) || ignored.includes(d.key);
+    ['agrees', 'theirs', 'off', 'unasked'].includes(d.kind) || ignored.includes(d.key);
 
   /** Neighbours that agree become one folded column. */
   const columns = $derived.by(() => {
@@ -56,6 +56,7 @@
     agrees: ['agrees', 'agree'],
     theirs: ['is another’s', 'are others’'],
     off: ['switched off', 'switched off'],
+    unasked: ['not asked', 'not asked'],
   };
   const counted = (many: Difference[]) =>
     `${many.length} ${words[many[0]!.kind]?.[many.length > 1 ? 1 : 0] ?? 'left aside'}`;
@@ -93,7 +94,7 @@
                 >{f.address}{Object.keys(f.set_to ?? {}).length
                   ? ` · ${Object.values(f.set_to ?? {}).join(' ')}`
                   : ''}</code
-              >{:else}{running ? 'not yet' : 'nobody'}{/if}
+              >{:else}{running ? 'not yet' : d.kind === 'unasked' ? 'not asked' : 'nobody'}{/if}
           </span>
         </button>
       {:else}

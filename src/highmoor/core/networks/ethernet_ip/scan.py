@@ -184,4 +184,4 @@ def _put_right(found: Found, line: Line) -> tuple[str, Mapping[str, Any]] | None
     return f"Mount one of revision {revision}, or load that firmware", {"facts.revision": revision}
 
 
-SCANS = Scans(_fields, _takes_s, _Scan, _alike, _differs, _taken, _put_right)
+SCANS = Scans(_fields, _takes_s, _Scan, _alike, differs=_differs, taken=_taken, put_right=_put_right)

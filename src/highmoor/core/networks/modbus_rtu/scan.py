@@ -99,7 +99,7 @@ class _Scan:
             return
         if not self._left and self.seat.wanted.get("others", True) and not self._elsewhere:
             self._elsewhere = True
-            missing = [n for n in _configured(self.seat.lines) if n not in self._found]
+            missing = [n for n in _configured(self.seat.lines) if n not in self._found and n in _span(self.seat.wanted)]
             self._left = [_Place(n, on, _set_to(on, self._line)) for n in missing for on in _others(self._line)][::-1]
             self.asked += len(self._left)
         if not self._left:
@@ -186,7 +186,7 @@ def _takes_s(network: Network, lines: Sequence[Line], wanted: Mapping[str, Any])
     the controller asks what takes it longest."""
     on = line_settings(network)
     own_ms = max((_longest_ms(on, network, line) for line in lines), default=0.0)
-    configured = _configured(lines)
+    configured = [n for n in _configured(lines) if n in _span(wanted)]
     asked = [on] * (len(_span(wanted)) + QUESTIONS * len(configured))
     if wanted.get("others", True):
         asked += [other for other in _others(on) for _ in configured] * QUESTIONS
@@ -247,4 +247,8 @@ def _put_right(found: Found, line: Line) -> tuple[str, Mapping[str, Any]] | None
     return "Set it at the device to what the line has", {f"facts.{key}": None for key in found.set_to}
 
 
-SCANS = Scans(_fields, _takes_s, _Scan, alike, _differs, put_right=_put_right)
+def _covers(wanted: Mapping[str, Any], address: str) -> bool:
+    return address.isdigit() and int(address) in _span(wanted)
+
+
+SCANS = Scans(_fields, _takes_s, _Scan, alike, _covers, _differs, put_right=_put_right)

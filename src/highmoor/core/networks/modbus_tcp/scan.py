@@ -145,4 +145,8 @@ def _fields(_: Network, own: Port | None) -> tuple[FieldSpec, ...]:
     )
 
 
-SCANS = Scans(_fields, _takes_s, _Scan, alike, differs)
+def _covers(wanted: Mapping[str, Any], address: str) -> bool:
+    return address in addresses(wanted)
+
+
+SCANS = Scans(_fields, _takes_s, _Scan, alike, _covers, differs)
