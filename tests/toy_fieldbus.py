@@ -1,30 +1,47 @@
 """A fieldbus that is not there: flags on a rope. Run as a module it is the demo server with this one fieldbus more.
 
-Nothing of it stands anywhere else, so that whatever is seen of it came through the seam of fieldbuses alone.
+Nothing of it stands anywhere else, so that whatever is seen of it came through the seam of fieldbuses alone. Masts
+stand along one rope and are told apart by where they stand. The signaller hoists one frame for all of them; each takes
+its flags from it and answers in its own turn; and a mast waves by itself when its flags fall. Behind a mast there may
+be modules: the first in the frame, each further one in the octets of the one before.
 """
 
 from __future__ import annotations
 
 import sys
-from collections.abc import Mapping, Sequence
-from types import SimpleNamespace
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from random import Random
 from typing import Any, Literal
 
 from highmoor.core import networks
-from highmoor.core.analysis.engine import Reader
+from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, finding
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.media import RS485
-from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.networks.addressing import Numbers
-from highmoor.core.networks.fieldbus import Fieldbus, Line, Mend, WireField, WireLayout
-from highmoor.core.networks.line_time import Block, Due, ExchangeTiming, Lane, Timing
-from highmoor.core.networks.live import Live
+from highmoor.core.catalogue.types import DeviceType, Slots
+from highmoor.core.networks.addressing import Positions
+from highmoor.core.networks.alive import Clock, Memory
+from highmoor.core.networks.blocks import Block, SeatedModule, Spot
+from highmoor.core.networks.counting import Counting
+from highmoor.core.networks.fieldbus import BenchLine, Fieldbus, Line, Mend, WireField, WireLayout
+from highmoor.core.networks.line_time import Block as TimeBlock
+from highmoor.core.networks.line_time import Due, ExchangeTiming, Lane, Timing
+from highmoor.core.networks.lines import kind_at
+from highmoor.core.networks.live import Live, Process, Seat
+from highmoor.core.networks.media import Heard, LineEnd
+from highmoor.core.networks.scanning import Found, Scans, ScanSeat
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.plant.rows import Exchange, Network
+from highmoor.core.plant.rows import Exchange, Network, Station
 
 HOIST_MS = 40.0
+KEY = "flags"
+CYCLE_NS, TURN_NS = 200_000_000, 10_000_000
 FLAGS = FieldSpec("settings.flags", "Flags", "integer", default=3, minimum=1, maximum=90, unit="flags")
+# Flags of a mast with modules are counted by octets, their bits from the last one.
+MODULES = Counting("u", 8, from_last=True, every=True)
+SINGLE = Counting("b", 1)
 
 
 def _flags(exchange: Exchange) -> int:
@@ -32,9 +49,29 @@ def _flags(exchange: Exchange) -> int:
     return flags
 
 
-def _layout(exchange: Exchange, _: Line) -> WireLayout:
-    pieces = tuple(WireField(f"b{n}", f"flag {n + 1}", n, 1) for n in range(_flags(exchange)))
-    return WireLayout(-(-len(pieces) // 8), len(pieces), pieces, f"{len(pieces)} flags", "rope 1")
+def octets_of(exchange: Exchange) -> int:
+    return -(-_flags(exchange) // 8)
+
+
+def _layout(exchange: Exchange, line: Line) -> WireLayout:
+    flags = _flags(exchange)
+    what = f"{flags} flags"
+    if line.device and line.device.rail:
+        octets = octets_of(exchange)
+        whole = WireField("u0", "all flags", 0, 8 * octets)
+        return WireLayout(octets, 8 * octets, (whole,), what, "rope 1", counting=MODULES)
+    pieces = tuple(WireField(f"b{n}", f"flag {n + 1}", n, 1) for n in range(flags))
+    return WireLayout(octets_of(exchange), len(pieces), pieces, what, "rope 1", counting=SINGLE)
+
+
+def _lay(modules: Sequence[SeatedModule], exchanges: Sequence[Exchange]) -> Iterator[Block]:
+    """The first in the frame's octets from the second on, each other one in those of the one before."""
+    inward = next((x for x in exchanges if x.direction == "in"), None)
+    holder, begin = (inward.id if inward else ""), 1
+    for module in modules:
+        spots = tuple(Spot(holder, begin + n) for n in range(module.type.in_octets)) if holder else ()
+        yield Block(module.id, "in", spots, f"flags from {begin}")
+        holder, begin = module.id, 0
 
 
 def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
@@ -43,7 +80,7 @@ def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing
         blocks, dues = [], []
         for exchange in line.exchanges:
             end = HOIST_MS * _flags(exchange)
-            blocks.append(Block(0, end, "request", "hoist", exchange.id))
+            blocks.append(TimeBlock(0, end, "request", "hoist", exchange.id))
             dues.append(Due(0, 0, exchange.id))
             told.append(ExchangeTiming(exchange.id, 5000, end, 1, 0, 0, end, 0, 0))
         lanes.append(Lane(line.connection.id, line.station.name, tuple(blocks), tuple(dues), 0.1))
@@ -51,7 +88,7 @@ def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing
 
 
 def _new_exchange(wanted: Mapping[str, Any], _: Line) -> tuple[Literal["in", "out"], dict[str, Any]]:
-    return "out", {"flags": FLAGS.parse(wanted.get("flags", 3))}
+    return ("in" if wanted.get("inward") else "out"), {"flags": FLAGS.parse(wanted.get("flags", 3))}
 
 
 def _too_many(_: Any, reader: Reader, root: str) -> Any:
@@ -60,12 +97,195 @@ def _too_many(_: Any, reader: Reader, root: str) -> Any:
         yield finding("TOY-101", (root, "settings.flags"), name=exchange.name)
 
 
+def _weight(reader: Reader, root: str) -> int:
+    """A part of its own: how much hangs on the rope."""
+    if kind_at(reader, root) != KEY:
+        return 0
+    lines: tuple[Line, ...] = reader.part("network.lines", root)
+    return sum(_flags(x) for line in lines for x in line.exchanges)
+
+
+def _weight_headlines(result: int, reader: Reader, root: str) -> Iterator[Headline]:
+    if result:
+        yield Headline(root, "weight", "Weight of the rope", result, "flags", 100, "less")
+
+
+# ── on the bench
+
+
+@dataclass(frozen=True, slots=True)
+class Slow:
+    """How flags travel."""
+
+    baud: int = 9600
+    octet_ms: Fraction = Fraction(1, 10)
+
+
+@dataclass(slots=True)
+class Mast:
+    """A mast: `shows` is what it gives, `sees` what it takes."""
+
+    end: LineEnd
+    clock: Clock
+    position: int
+    shows: bytearray
+    name: str
+    sees: bytes = b""
+    told: str = ""
+
+    def heard(self, heard: Heard) -> None:
+        """The signaller's frame, or its question who is there."""
+        kind, rest = heard.octets[:1], heard.octets[1:]
+        if kind not in (b"F", b"?"):
+            return
+        self.sees = rest
+        answer = b"=" + self.name.encode() if kind == b"?" else bytes(self.shows)
+        mine = bytes([ord("a") + self.position]) + answer
+        turn = self.clock.now_ns + self.position * TURN_NS
+        self.clock.at(turn, lambda: self.end.transmit(mine, Slow()) and None)
+
+    def fall(self) -> None:
+        """Its flags fall: it says so unasked."""
+        self.end.transmit(bytes([ord("A") + self.position]), Slow())
+
+
+@dataclass(slots=True)
+class Waving:
+    """A model: the flags change every step, and fall when it is told so."""
+
+    mast: Mast
+    settings: Mapping[str, Any]
+    fell: bool = False
+
+    def step(self, seconds: float) -> None:
+        """One more."""
+        self.mast.shows[-1] = (self.mast.shows[-1] + 1) % 256
+        if self.settings.get("falls") and self.mast.shows[-1] > 1 and not self.fell:
+            self.fell = True
+            self.mast.fall()
+
+
+@dataclass(slots=True)
+class Signaller:
+    """The master: one frame for all, then each mast's answer in its turn."""
+
+    clock: Clock
+    memory: Memory
+    end: LineEnd
+    lines: list[BenchLine]
+    waved: list[int] = field(default_factory=list)
+    hearing: Callable[[bytes], None] | None = None
+    _answered: set[int] = field(default_factory=set)
+
+    def hoist(self) -> None:
+        """The next frame; who has not answered the last one is bad."""
+        for n, one in enumerate(self.lines, start=1):
+            for live in one.live.values():
+                if live.transactions and n not in self._answered:
+                    live.state, live.text = "bad", f"no flags from mast {n}"
+                    live.failures += 1
+                    self.memory.set_code(live.exchange, 1)
+                live.transactions += 1
+        self._answered.clear()
+        frame = b"".join(
+            bytes(self.memory.image_out[one.offsets[x.id] : one.offsets[x.id] + octets_of(x)])
+            for one in self.lines for x in one.line.exchanges if x.direction == "out"
+        )  # fmt: skip
+        self.end.transmit(b"F" + frame, Slow())
+        self.clock.at(self.clock.now_ns + CYCLE_NS, self.hoist)
+
+    def heard(self, heard: Heard) -> None:
+        """An answer, or a wave."""
+        first = heard.octets[0]
+        if ord("A") <= first <= ord("Z"):
+            self.waved.append(first - ord("A"))
+        elif heard.octets[1:2] == b"=" and self.hearing:
+            self.hearing(heard.octets)
+        elif ord("a") < first <= ord("a") + len(self.lines):
+            self._take(first - ord("a"), heard.octets[1:])
+
+    def _take(self, position: int, octets: bytes) -> None:
+        one = self.lines[position - 1]
+        self._answered.add(position)
+        for exchange in one.line.exchanges:
+            live = one.live[exchange.id]
+            live.state, live.text, live.last_good_ns = "good", "good", self.clock.now_ns
+            self.memory.set_code(exchange.id, 0)
+            if exchange.direction == "in":
+                start, many = one.offsets[exchange.id], octets_of(exchange)
+                self.memory.image_in[start : start + many] = octets[:many].ljust(many, b"\x00")
+
+
+def _master(clock: Clock, memory: Memory, end: LineEnd, _: Network, lines: list[BenchLine]) -> Signaller:
+    made = Signaller(clock, memory, end, lines)
+    end.terminated = True
+    end.on(made.heard)
+    clock.at(clock.now_ns, made.hoist)
+    return made
+
+
+def _device(seat: Seat) -> Mast:
+    made = Mast(seat.medium, seat.clock, int(seat.address), bytearray(seat.facts["octets"]), str(seat.facts["name"]))
+    if seat.rail is not None:
+        rail = seat.rail
+        made.shows = bytearray(1) + rail.image_in
+    seat.medium.terminated = True
+    seat.medium.on(made.heard)
+    return made
+
+
+def _as_configured(_: Network, station: Station | None, lines: Sequence[Line], __: DeviceType | None) -> dict[str, Any]:
+    inward = [octets_of(x) for line in lines for x in line.exchanges if x.direction == "in"]
+    return {"octets": max(inward, default=1), "name": station.name if station else "stranger"}
+
+
+def _problem(facts: Mapping[str, Any]) -> str:
+    return "" if set(facts) <= {"octets", "name"} else "a mast knows its octets and its name"
+
+
+def _waving(mast: Any, settings: Mapping[str, Any], _: Random) -> Process:
+    return Waving(mast, settings)
+
+
+@dataclass(slots=True)
+class Looking:
+    """A scan: one question to all, answered in turn."""
+
+    seat: ScanSeat
+    done: int = 0
+    asked: int = 1
+
+    def begin(self) -> None:
+        """Ask."""
+        master: Signaller = self.seat.master
+        master.hearing = self._heard
+        self.seat.medium.transmit(b"?", Slow())
+        self.seat.clock.at(self.seat.clock.now_ns + CYCLE_NS, self._over)
+
+    def stop(self) -> None:
+        """Hear no more."""
+        self.seat.master.hearing = None
+
+    def _heard(self, octets: bytes) -> None:
+        self.seat.find(Found(str(octets[0] - ord("a")), "waves back", name=octets[2:].decode()))
+
+    def _over(self) -> None:
+        self.done = 1
+        self.stop()
+        self.seat.over()
+
+
+SCANS = Scans(
+    fields=lambda *_: (), takes_s=lambda *_: CYCLE_NS / 1e9, make=Looking, alike=lambda *_: None,
+    differs=lambda found, line: "" if found.name == line.station.name else f"it says that it is {found.name}",
+)  # fmt: skip
+
 FIELDBUS = Fieldbus(
-    key="flags",
+    key=KEY,
     name="Flag rope",
     standard="none",
     medium=RS485,
-    addresses=Numbers(1, 9, "Mast"),
+    addresses=Positions("Mast"),
     generic_type="generic.flags",
     fields={
         "networks": lambda *_: (),
@@ -77,7 +297,7 @@ FIELDBUS = Fieldbus(
     new_exchange=_new_exchange,
     layout=_layout,
     timing=_timing,
-    parts=(),
+    parts=(Part("rope.weight", "networks", _weight, _weight_headlines),),
     checks=(
         Check(
             "TOY-101", "exchange.wire", "networks", "warning", "Rope too short",
@@ -86,14 +306,20 @@ FIELDBUS = Fieldbus(
     ),
     mends={"TOY-101": lambda _, found: Mend("Hoist eight", found.places[0].id, {"settings.flags": 8})},
     live=Live(
-        master=lambda *_: None, as_configured=lambda *_: {}, device=lambda _: SimpleNamespace(told=""),
+        master=_master, as_configured=_as_configured, device=_device, problem=_problem, models={"waving": _waving},
+        scans=SCANS,
     ),
     explain=lambda code: f"flag {code}",
+    lay=_lay,
 )  # fmt: skip
 
 BUILTIN.types["generic.flags"] = DeviceType(
     "generic.flags", "device", "Signal mast", "", "generic", 0, "Any mast", ("1.0",), fieldbus="flags"
 )
+BUILTIN.types["toy.mast"] = DeviceType(
+    "toy.mast", "device", "Mast with modules", "M-1", "toy", 0, "A mast that modules hang on", ("1.0",),
+    bus_supply_ma=2000, field_limit_ma=4000, fieldbus="flags", rail=Slots(addressed=False, covers=False, places=(8,)),
+)  # fmt: skip
 networks.FIELDBUSES = (*networks.FIELDBUSES, FIELDBUS)
 
 if __name__ == "__main__":

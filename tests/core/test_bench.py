@@ -13,7 +13,7 @@ from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Exchange, Network, Port, Signal, Station
+from highmoor.core.plant.rows import Exchange, Module, Network, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -71,6 +71,29 @@ def test_the_same_seed_gives_the_same_course() -> None:
         return result
 
     assert course() == course()
+
+
+def test_renaming_anything_changes_nothing_on_the_bench() -> None:
+    """What is built is tied to what is configured by ids, never by what somebody calls it."""
+    renamed = PLANT
+    for table in ("controllers", "stations", "networks", "signals", "exchanges"):
+        for n, row in enumerate(PLANT.tables[table].values()):
+            edit = edits.SetFields(ids=[row.id], values={"name": f"{table[:2].capitalize()}{n}"})
+            renamed = apply(renamed, BUILTIN, edit).plant
+    for n, module in enumerate(PLANT.all(Module)):
+        edit = edits.SetFields(ids=[module.id], values={"designation": f"-Z{n}"})
+        renamed = apply(renamed, BUILTIN, edit).plant
+
+    def course(plant: Plant) -> list[Any]:
+        on = bench(plant)
+        on.signals.write(IDS["HumidifierStart"], True)
+        told: list[Any] = []
+        for second in range(1, 8):
+            on.run_until(second)
+            told += [on.value(signal) for signal in IDS.values()]
+        return [*told, *((s["state"], s["text"]) for s in on.stations.all())]
+
+    assert course(renamed) == course(PLANT)
 
 
 def test_an_output_written_once_changes_what_the_skid_does() -> None:

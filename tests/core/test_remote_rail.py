@@ -97,12 +97,13 @@ def test_modules_stand_in_whole_registers_by_hand() -> None:
     assert codes(analyse(plant, BUILTIN)) == []
     where = links(plant)
     # The registers begin at octet 0 of either area; a register's low octet is its second on the wire.
-    assert where["S0c0"] == ("in, octet 1, bit 0", "ABCD", 1)
-    assert where["S0c9"] == ("in, octet 0, bit 1", "ABCD", 0)
+    # A single bit has no order of octets: its module's own stays.
+    assert where["S0c0"] == ("in, octet 1, bit 0", "DCBA", 1)
+    assert where["S0c9"] == ("in, octet 0, bit 1", "DCBA", 0)
     assert where["S2c0"] == ("in, octets 2–3", "ABCD", 2)
     assert where["S2c7"] == ("in, octets 16–17", "ABCD", 16)
-    assert where["S1c3"] == ("out, octet 1, bit 3", "ABCD", 1)
-    assert where["S3c8"] == ("out, octet 2, bit 0", "ABCD", 2)
+    assert where["S1c3"] == ("out, octet 1, bit 3", "DCBA", 1)
+    assert where["S3c8"] == ("out, octet 2, bit 0", "DCBA", 2)
     channels = analyse(plant, BUILTIN).result("module.channels", plant.all(Module)[2].id)
     assert channels.in_place == "in, octets 2–17: input registers 30002–30009 by Rail in"
 

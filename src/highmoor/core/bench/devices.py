@@ -17,7 +17,6 @@ from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.live import LiveDevice, Process, Seat
 from highmoor.core.networks.scanning import Found
-from highmoor.core.networks.station_data import padded
 
 _STEP_NS = 50 * NS_A_MS
 # What wires lead to: a module's id and a channel.
@@ -100,7 +99,7 @@ class Devices:
             return
         if not one.said:
             self._drawn.add(place)
-        rail = self._rail(one) if one.modules and bus.rail else None
+        rail = self._rail(one) if one.modules and bus.lay else None
         seat = Seat(
             self.clock, medium, one.address, one.facts, rail, serial_number(one.node),
             lambda values: self.kept.append((one.node, values)),
@@ -125,7 +124,7 @@ class Devices:
     def _rail(self, one: Standing) -> SimulatedRail:
         """The modules laid out as their fieldbus does; a module of an unknown type takes no place."""
         bus = fieldbus_of(one.fieldbus)
-        unit = bus.rail.unit_octets if bus and bus.rail else 1
+        unit = bus.unit_octets if bus else 1
         ends = {"in": 0, "out": 0}
         terminals: dict[str, Terminal] = {}
         leads: dict[tuple[str, str], str] = {}
@@ -139,8 +138,8 @@ class Devices:
             made = module_terminals(own, device, dict(module.settings), ends["in"], ends["out"])
             terminals.update(made)
             leads.update({(i, key.removeprefix(f"{own}.")): key for i in module.ids if i for key in made})
-            ends["in"] += padded(device.in_octets, unit)
-            ends["out"] += padded(device.out_octets, unit)
+            ends["in"] += -(-device.in_octets // unit) * unit
+            ends["out"] += -(-device.out_octets // unit) * unit
         head = self.catalogue.find(one.type)
         bus_ns = int((head.bus_cycle_ms if head else 0) * NS_A_MS)
         rail = SimulatedRail(self.clock, bytearray(ends["in"]), bytearray(ends["out"]), bus_ns, terminals, idents)

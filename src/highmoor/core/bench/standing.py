@@ -12,6 +12,7 @@ from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Facts
@@ -59,7 +60,7 @@ def standing_devices(plant: Plant, built: Plant, catalogue: Catalogue) -> Iterat
         bus = fieldbus_of(network.kind)
         if bus is None:
             continue
-        for station in plant.children(Station, network.id):
+        for station in addressed(bus.addresses, plant.children(Station, network.id)):
             if not station.partner and not is_switch(catalogue, station):
                 yield from _standing(plant, built, catalogue, (network, bus), station, said.get(station.id))
         for row in built.all(BuiltDevice):

@@ -11,6 +11,7 @@ from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.addressing import Scheme, addressed
 from highmoor.core.networks.alive import Clock, ExchangeLive, ParameterTold
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.plant import Plant
@@ -44,7 +45,7 @@ class StationStates:
         return [
             self._station(network, station)
             for network in self.plant.all(Network)
-            for station in self.plant.children(Station, network.id)
+            for station in addressed(_scheme(network), self.plant.children(Station, network.id))
         ]
 
     def _station(self, network: Network, station: Station) -> dict[str, Any]:
@@ -135,6 +136,11 @@ class StationStates:
 
         done(ParameterTold(True, "asked"))
         bus.live.parameters(self.clock, medium, row, parameter, raw, done)
+
+
+def _scheme(network: Network) -> Scheme | None:
+    bus = fieldbus_of(network.kind)
+    return bus.addresses if bus else None
 
 
 def _exchange(live: ExchangeLive) -> dict[str, Any]:

@@ -1,22 +1,23 @@
-"""How stations are told apart: by IPv4 address on Ethernet, by a small number on a line."""
+"""How stations are told apart: by IPv4 address on Ethernet, by a small number on a line, by where they are in it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from ipaddress import AddressValueError, IPv4Address
 from typing import Any, Protocol
 
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import host_in_network_problem, host_problem, interface, next_free, parse_address
 from highmoor.core.numbers import parse_number
-from highmoor.core.plant.rows import Port
+from highmoor.core.plant.rows import Port, Station
 
 
 class Scheme(Protocol):
     """What a fieldbus's addresses are. `own` is the port the network is on, None while it is on none.
 
-    `everywhere` says that an address stands for one device in the whole plant, not only on its network.
+    `everywhere` says that an address stands for one device in the whole plant, not only on its network; `entered` that
+    somebody says which, and that it does not follow from the order of stations.
     """
 
     @property
@@ -24,6 +25,9 @@ class Scheme(Protocol):
 
     @property
     def everywhere(self) -> bool: ...
+
+    @property
+    def entered(self) -> bool: ...
 
     def read(self, given: Any) -> str: ...
 
@@ -44,6 +48,7 @@ class Ipv4:
 
     label: str = "IP address"
     everywhere: bool = True
+    entered: bool = True
 
     def read(self, given: Any) -> str:
         """A host's address. Raises Refusal for what can be no host."""
@@ -104,6 +109,7 @@ class Numbers:
     others: str = ""
     everybody: int | None = None
     everywhere: bool = False
+    entered: bool = True
 
     def read(self, given: Any) -> str:
         """A station's number in any base. Raises Refusal outside of the span."""
@@ -151,4 +157,49 @@ class Numbers:
         return []
 
 
+@dataclass(frozen=True, slots=True)
+class Positions:
+    """Places along a line, counted from `first`: they follow from the order of stations, and nobody enters them."""
+
+    label: str = "Position"
+    first: int = 1
+    everywhere: bool = False
+    entered: bool = False
+
+    def read(self, given: Any) -> str:
+        """Raises Refusal: a position is not set."""
+        raise Refusal("A position follows from the order of the stations; move the station instead.", value=given)
+
+    def is_everybody(self, address: str) -> bool:
+        """No station stands for everybody here."""
+        return False
+
+    def problem(self, address: str, own: Port | None) -> str:
+        """Nothing can be wrong with what follows."""
+        return ""
+
+    def span(self, own: Port | None) -> str:
+        """There is no end to them."""
+        return ""
+
+    def room(self, own: Port | None) -> int | None:
+        """As many as there are stations."""
+        return None
+
+    def next(self, own: Port | None, used: Iterable[str], behind: str = "", count: int = 1) -> list[str]:
+        """None is given out."""
+        return []
+
+    def address(self, nth: int) -> str:
+        """The address of the nth station of its network, from 0."""
+        return str(self.first + nth)
+
+
 IPV4 = Ipv4()
+
+
+def addressed(scheme: Scheme | None, stations: Sequence[Station]) -> list[Station]:
+    """A network's stations in order, each with the address at which it answers, entered or derived."""
+    if not isinstance(scheme, Positions):
+        return list(stations)
+    return [replace(station, address=scheme.address(nth)) for nth, station in enumerate(stations)]

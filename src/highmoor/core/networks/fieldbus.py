@@ -14,6 +14,8 @@ from highmoor.core.catalogue.types import ControllerFacts, DeviceType
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
 from highmoor.core.networks.alive import ExchangeLive
+from highmoor.core.networks.blocks import Lay
+from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import OCTETS, Counting
 from highmoor.core.networks.line_time import RouteFacts, Timing
 from highmoor.core.networks.live import Live
@@ -58,38 +60,6 @@ class WireLayout:
     asked: bool = False
     back: tuple[WireField, ...] = ()
     back_octets: int = 0
-
-
-Area = Literal["in", "out"]
-
-
-@dataclass(frozen=True, slots=True)
-class Carried:
-    """The stretch of a modular station's data that an exchange carries, in octets of what its modules give or take."""
-
-    area: Area
-    first: int
-    octets: int
-
-    @property
-    def end(self) -> int:
-        """The first octet behind it."""
-        return self.first + self.octets
-
-
-@dataclass(frozen=True, slots=True)
-class RailRule:
-    """How the modules of a station's own rail reach the wire.
-
-    Each module begins at a multiple of `unit_octets`, and within a unit the high octet travels first if
-    `high_octet_first`. `carried` is what an exchange brings of it, None for one that has nothing to do with the
-    modules; `words` names a stretch as the trade writes it.
-    """
-
-    unit_octets: int
-    high_octet_first: bool
-    carried: Callable[[Exchange], Carried | None]
-    words: Callable[[Carried], str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -302,7 +272,10 @@ class Fieldbus:
     live: Live
     # What an exchange's error code means, in words.
     explain: Callable[[int], str]
-    rail: RailRule | None = None
+    # How the modules of a station's own rail travel; None where it carries none. Each begins at a multiple of so many
+    # octets of the station's data.
+    lay: Lay | None = None
+    unit_octets: int = 1
     # Where an exchange's interval is set.
     interval_field: str = "settings.period_ms"
 

@@ -12,12 +12,13 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.dials import Dialled, dialled
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, Fact, RailRule, WireLayout
+from highmoor.core.networks.addressing import addressed
+from highmoor.core.networks.blocks import Block, exchanges_of, followed, seated
+from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, Fact, WireLayout
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
 from highmoor.core.networks.lines import asked_lines, connection_line, line_of, network_lines, station_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
-from highmoor.core.networks.station_data import StationData, station_data
 from highmoor.core.networks.tree import NetworkTree, network_tree
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Rail, Station
 
@@ -57,7 +58,7 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
     uses = []
     if port and port.address and (bus is None or bus.medium.has_ip):
         uses.append(AddressUse(port.id, port_label(reader.find, port), port.address, ""))
-    for station in reader.children(Station, root):
+    for station in addressed(bus.addresses if bus else None, reader.children(Station, root)):
         problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
         device = reader.type(station.type)
         passes = device is not None and device.kind == "switch"
@@ -151,20 +152,17 @@ def _facts(reader: Reader, root: str) -> ConnectionFacts:
     return ConnectionFacts(bus.facts(line), bus.offers(line), bus.apart(line))
 
 
-def _station_data(reader: Reader, root: str) -> StationData | None:
-    """None for a station without a rail of its own, or on a fieldbus that carries none."""
+def _blocks(reader: Reader, root: str) -> dict[str, Block]:
+    """By `HOLDER.AREA`; nothing for a station without a rail of its own, or on a fieldbus that carries none."""
     if not reader.children(Rail, root):
-        return None
+        return {}
     station = reader.row(root, Station)
-    rule = rail_rule(reader, station)
-    return station_data(reader, station, rule) if rule else None
-
-
-def rail_rule(reader: Reader, station: Station) -> RailRule | None:
-    """How the station's fieldbus carries the modules of a rail; None where it does not."""
     network: Network | None = reader.find(station.network)
     bus = fieldbus_of(network.kind) if network else None
-    return bus.rail if bus else None
+    if bus is None or bus.lay is None:
+        return {}
+    laid = bus.lay(list(seated(reader, station)), exchanges_of(reader, station))
+    return followed({f"{block.holder}.{block.area}": block for block in laid})
 
 
 def _route(reader: Reader, root: str) -> RouteFacts | None:
@@ -231,7 +229,7 @@ PARTS: tuple[Part, ...] = (
     Part("station.kinds", "stations", _kinds, shown=StationKinds),
     Part("connection.facts", "connections", _facts, shown=ConnectionFacts),
     Part("exchange.wire", "exchanges", _wire, shown=WireLayout),
-    Part("station.data", "stations", _station_data),
+    Part("station.blocks", "stations", _blocks),
     Part("network.route", "networks", _route, _route_headlines, shown=RouteFacts),
     Part("network.lines", "networks", network_lines),
     Part("network.timing", "networks", _timing, _timing_headlines, shown=Timing),

@@ -47,15 +47,21 @@ def _device(plant: Plant, catalogue: Catalogue, row: BuiltDevice) -> tuple[Field
     drawn = bus.live.as_configured(plant.get(row.network, Network), station, [], None)
     return (
         *own,
+        *(_address(bus, station) if bus.addresses.entered else ()),
+        _THERE,
+        FieldSpec("powered", "Has power", "boolean", default=True),
+        FieldSpec("cable", "Cable plugged", "boolean", default=True),
+        *(replace(spec, default=drawn.get(spec.path.partition(".")[2])) for spec in bus.live.fields),
+    )  # fmt: skip
+
+
+def _address(bus: Fieldbus, station: Station | None) -> tuple[FieldSpec, ...]:
+    return (
         FieldSpec(
             "address", bus.addresses.label, "text", default="", optional=station is not None,
             read=lambda given: bus.addresses.read(given) if given else "",
             hint="If empty: as configured." if station else "",
         ),
-        _THERE,
-        FieldSpec("powered", "Has power", "boolean", default=True),
-        FieldSpec("cable", "Cable plugged", "boolean", default=True),
-        *(replace(spec, default=drawn.get(spec.path.partition(".")[2])) for spec in bus.live.fields),
     )  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.fieldbus import Fieldbus, Line
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.parked import is_parked
@@ -95,7 +96,8 @@ class _Compared:
         by_address: dict[str, list[int]] = {}
         for n, one in enumerate(self.found):
             by_address.setdefault(one.address, []).append(n)
-        stations = [s for s in self.analysis.plant.children(Station, self.network.id) if self._is_asked(s)]
+        there_are = addressed(self.bus.addresses, self.analysis.plant.children(Station, self.network.id))
+        stations = [station for station in there_are if self._is_asked(station)]
         taken: set[int] = set()
         silent: list[Station] = []
         told: dict[str, Difference] = {}

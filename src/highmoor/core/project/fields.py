@@ -214,20 +214,22 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
     return (
         _TITLE,
         FieldSpec("network", "On network", "choice", choices=tuple(Choice(n.id, n.name) for n in alike)),
-        FieldSpec(
-            "address",
-            bus.addresses.label if bus else "Address",
-            "text",
-            default="",
-            read=_optional(bus.addresses.read) if bus else None,
-            optional=True,
-        ),
+        *(_address_field(bus) if bus is None or bus.addresses.entered else ()),
         *(_partner_fields(plant, row, bus) if bus and bus.partners and not switch else ()),
         *(_cable_fields(plant, catalogue, row, bus.medium) if bus and bus.medium.branches else ()),
         *(bus.fields["stations"](row, around(plant, catalogue, row, None)) if bus and not switch else ()),
         *((PARKED,) if bus and not switch else ()),
         *_CABINET,
     )
+
+
+def _address_field(bus: Fieldbus | None) -> tuple[FieldSpec, ...]:
+    return (
+        FieldSpec(
+            "address", bus.addresses.label if bus else "Address", "text", default="", optional=True,
+            read=_optional(bus.addresses.read) if bus else None,
+        ),
+    )  # fmt: skip
 
 
 def _partner_fields(plant: Plant, row: Station, bus: Fieldbus) -> tuple[FieldSpec, ...]:

@@ -8,10 +8,9 @@ from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import channel_settings
 from highmoor.core.datatypes import whole_type
 from highmoor.core.hardware.mounting import is_remote, terminals
-from highmoor.core.networks.fieldbus import Carried, WireLayout
-from highmoor.core.networks.parts import rail_rule
-from highmoor.core.networks.station_data import StationData, padded
-from highmoor.core.plant.rows import Connection, Controller, End, Exchange, Link, Module, Signal, Station, Way
+from highmoor.core.networks.blocks import Block
+from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.plant.rows import Connection, Controller, End, Exchange, Link, Module, Signal, Way
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import Beside, beside_of
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
@@ -126,9 +125,9 @@ def linked_here(reader: Reader, holder: str) -> dict[At, list[tuple[Link, Signal
 def carried_here(reader: Reader, exchange: Exchange) -> list[tuple[Link, Signal, Place]]:
     """Links to channels of a remote rail whose octets an exchange brings, with their places in it."""
     connection: Connection | None = reader.find(exchange.connection)
-    data: StationData | None = reader.part("station.data", connection.station) if connection else None
+    blocks: dict[str, Block] = (reader.part("station.blocks", connection.station) or {}) if connection else {}
     found = []
-    for module in dict.fromkeys(m.module for m in data.modules.values()) if data else ():
+    for module in dict.fromkeys(block.holder for block in blocks.values()):
         for at, pairs in linked_here(reader, module).items():
             place = place_of(reader, module, at)
             if place and place.carrier == exchange.id:
@@ -219,22 +218,17 @@ def _local(item: ImageItem | None) -> _InImage:
 
 
 def _by_exchange(reader: Reader, module: str, head: str, area: Area, image: ControllerImage | None) -> _InImage:
-    station = reader.row(head, Station)
-    rule = rail_rule(reader, station)
-    data: StationData | None = reader.part("station.data", head)
-    stretch = data.stretch(module, area) if data else None
-    if rule is None or data is None or stretch is None:
+    block: Block | None = reader.item("station.blocks", head, f"{module}.{area}")
+    if block is None:
         return _InImage()
-    words = rule.words(Carried(area, stretch.first, stretch.octets))
-    carrier = data.carrier(area, stretch.first, padded(stretch.octets, rule.unit_octets))
-    if carrier is None:
-        return _InImage(None, f"{words}, in no exchange")
-    item = image.item(carrier.exchange, area) if image else None
-    way = f"{words} by {reader.row(carrier.exchange, Exchange).name}"
+    if not block.carrier:
+        return _InImage(None, f"{block.words}, in no exchange")
+    item = image.item(block.carrier, area) if image else None
+    way = f"{block.words} by {reader.row(block.carrier, Exchange).name}"
     if item is None:
         return _InImage(None, way)
-    offset = item.offset + stretch.first - carrier.stretch.first
-    return _InImage(offset, f"{written_place(area, offset, 0, 8 * stretch.octets)}: {way}")
+    offset = item.offset + block.first
+    return _InImage(offset, f"{written_place(area, offset, 0, 8 * len(block.spots))}: {way}")
 
 
 def _octets(reader: Reader, root: str) -> ExchangeOctets:

@@ -10,10 +10,9 @@ from highmoor.core.datatypes import Order
 from highmoor.core.hardware.mounting import is_remote, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.networks.blocks import Block, travelling_order
 from highmoor.core.networks.counting import UnitKey
 from highmoor.core.networks.fieldbus import WireField, WireLayout
-from highmoor.core.networks.parts import rail_rule
-from highmoor.core.networks.station_data import StationData
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
@@ -79,30 +78,20 @@ def _channel(reader: Reader, module: Module, key: str) -> Place | None:
 
 
 def _remote(reader: Reader, place: Place, station_id: str) -> Place:
-    """The same channel as it stands in the exchange that carries its module."""
-    data: StationData | None = reader.part("station.data", station_id)
+    """The same channel as it stands in the exchange that brings its octets."""
+    block: Block | None = reader.item("station.blocks", station_id, f"{place.holder}.{place.area}")
     station: Station = reader.row(station_id, Station)
-    rule = rail_rule(reader, station)
-    module = data.stretch(place.holder, place.area) if data else None
-    octet = (module.first if module else 0) + place.bit // 8
-    octets = max(place.bits // 8, 1)
-    carrier = data.carrier(place.area, octet, octets) if data and module else None
-    if rule is None or carrier is None or (rule.high_octet_first and octets > 1 and octet % rule.unit_octets):
-        return replace(place, label=f"{station.name}: {place.label}", remote=True)
-    swapped = rule.high_octet_first
-    at = octet ^ 1 if swapped and octets == 1 else octet
-    order: Order | Literal[""] = place.order
-    if swapped:
-        # Octets change places within each register: a low-octet-first count now stands high octet first.
-        order = ("CDAB" if octets > 2 else "ABCD") if place.order == "DCBA" else "BADC"
-    return replace(
-        place,
-        label=f"{station.name}: {place.label}",
-        bit=8 * (at - carrier.stretch.first) + place.bit % 8,
-        order=order,
-        carrier=carrier.exchange,
-        remote=True,
-    )
+    nowhere = replace(place, label=f"{station.name}: {place.label}", remote=True)
+    first = place.bit // 8
+    spots = block.spots[first : first + max(place.bits // 8, 1)] if block else ()
+    there = [spot for spot in spots if spot is not None]
+    order = travelling_order(there, place.order or "ABCD") if there and len(there) == len(spots) else None
+    if order is None:
+        return nowhere
+    octet = min(spot.octet for spot in there)
+    # Where the link says how a value stands, it says so of the holder's own octets.
+    kept = place.order if len(there) == 1 or order == (place.order or "ABCD") else order
+    return replace(nowhere, bit=8 * octet + place.bit % 8, order=kept, carrier=there[0].holder)
 
 
 def _far(reader: Reader, exchange: Exchange, at: At) -> Place | None:

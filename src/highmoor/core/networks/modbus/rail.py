@@ -6,19 +6,23 @@ in holding registers from address 0. A register's low octet is the module's firs
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
-from highmoor.core.analysis.engine import Analysis, Reader
+from highmoor.core.analysis.engine import Analysis, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.figures.modbus_functions import EXCHANGED
 from highmoor.core.figures.modbus_reference import AREAS, Reference
-from highmoor.core.networks.fieldbus import Area, Carried, Mend, RailRule
+from highmoor.core.networks.blocks import Block, SeatedModule, Spot, exchanges_of, seated
+from highmoor.core.networks.carried import Area, Carried
+from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.lines import kind_at
+from highmoor.core.networks.modbus.rail_data import UNIT_OCTETS, ModuleStretch, StationData, rail_data
 from highmoor.core.networks.modbus.settings import ExchangeSettings
-from highmoor.core.networks.station_data import StationData
-from highmoor.core.plant.rows import Connection, Exchange, Station
+from highmoor.core.plant.rows import Connection, Exchange, Rail, Station
 
 # The register area of each direction, and the function that is offered for it.
+_KIND = "modbus-tcp"
 _AREAS: dict[Area, int] = {"in": 3, "out": 4}
 _USUAL = {"in": EXCHANGED[4], "out": EXCHANGED[16]}
 
@@ -40,7 +44,30 @@ def _words(stretch: Carried) -> str:
     return f"{name} {Reference(area, first + 1).text}–{Reference(area, last + 1).text}"
 
 
-RAIL = RailRule(unit_octets=2, high_octet_first=True, carried=_carried, words=_words)
+def lay(modules: Sequence[SeatedModule], exchanges: Sequence[Exchange]) -> Iterator[Block]:
+    """Each module's octets in the registers of the exchange that brings them: of two the second travels first."""
+    data = rail_data(modules, exchanges, _carried)
+    for stretch in data.modules.values():
+        spots = (_spot(data, stretch, n) for n in range(stretch.octets))
+        yield Block(stretch.module, stretch.area, tuple(spots), _words(stretch))
+
+
+def _spot(data: StationData, stretch: ModuleStretch, octet: int) -> Spot | None:
+    at = stretch.first + octet
+    register = at - at % UNIT_OCTETS
+    carrier = data.carrier(stretch.area, register, UNIT_OCTETS)
+    return Spot(carrier.exchange, (at ^ 1) - carrier.stretch.first) if carrier else None
+
+
+def _station_data(reader: Reader, root: str) -> StationData | None:
+    """None for a station without a rail of its own, or of another fieldbus."""
+    if not reader.children(Rail, root) or kind_at(reader, root) != _KIND:
+        return None
+    station = reader.row(root, Station)
+    return rail_data(list(seated(reader, station)), exchanges_of(reader, station), _carried)
+
+
+PARTS: tuple[Part, ...] = (Part("station.data", "stations", _station_data),)
 
 
 def _unasked(area: Area, code: str) -> Callable[[Any, Any, str], Iterator[Finding]]:

@@ -10,14 +10,16 @@ from highmoor.core.networks.modbus.every_check import CHECKS
 from highmoor.core.networks.modbus.explain import explain
 from highmoor.core.networks.modbus.layout import layout
 from highmoor.core.networks.modbus.maps import MAP
-from highmoor.core.networks.modbus.rail import RAIL
+from highmoor.core.networks.modbus.rail import PARTS as RAIL_PARTS
+from highmoor.core.networks.modbus.rail import lay
+from highmoor.core.networks.modbus.rail_data import UNIT_OCTETS
 from highmoor.core.networks.modbus.remedies import MENDS
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, new_exchange
 from highmoor.core.networks.modbus.transfers import transfer
 from highmoor.core.networks.modbus.watches import WATCHES
 from highmoor.core.networks.modbus_tcp.live import LIVE
 from highmoor.core.networks.modbus_tcp.settings import FIELDS
-from highmoor.core.networks.modbus_tcp.timing import PARTS, timing
+from highmoor.core.networks.modbus_tcp.timing import timing
 
 FIELDBUS = Fieldbus(
     key="modbus-tcp",
@@ -31,12 +33,13 @@ FIELDBUS = Fieldbus(
     new_exchange=new_exchange,
     layout=layout,
     timing=timing,
-    parts=PARTS,
+    parts=RAIL_PARTS,
     checks=CHECKS,
     mends=MENDS,
     live=LIVE,
     explain=explain,
-    rail=RAIL,
+    lay=lay,
+    unit_octets=UNIT_OCTETS,
     transfers=Transfers("From reference", transfer),
     watches=WATCHES,
     map=MAP,

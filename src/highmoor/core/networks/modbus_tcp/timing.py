@@ -12,7 +12,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from highmoor.core.analysis.engine import Part
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming, Lane, Timing, Traffic
@@ -22,8 +21,6 @@ from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, re
 from highmoor.core.plant.rows import Network
 
 MBAP_OCTETS = 7
-
-PARTS: tuple[Part, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,13 +1,16 @@
-"""What the modules of a station's own rail give and take, and which exchanges bring it."""
+"""What the modules of a coupler give and take, and which exchanges bring it: all in whole registers."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from highmoor.core.analysis.engine import Reader
-from highmoor.core.hardware.parts import rail_seats
-from highmoor.core.networks.fieldbus import Area, Carried, RailRule
-from highmoor.core.plant.rows import Connection, Exchange, Rail, Station
+from highmoor.core.networks.blocks import SeatedModule
+from highmoor.core.networks.carried import Area, Carried
+from highmoor.core.plant.rows import Exchange
+
+# A register's.
+UNIT_OCTETS = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,32 +58,28 @@ class StationData:
         )
 
 
-def padded(octets: int, unit: int) -> int:
+def padded(octets: int, unit: int = UNIT_OCTETS) -> int:
     """Octets in whole units."""
     return -(-octets // unit) * unit
 
 
-def station_data(reader: Reader, station: Station, rule: RailRule) -> StationData:
-    """The station's modules laid out by its fieldbus's rule."""
-    modules: dict[str, ModuleStretch] = {}
+def rail_data(
+    modules: Sequence[SeatedModule], exchanges: Sequence[Exchange], carried: Callable[[Exchange], Carried | None]
+) -> StationData:
+    """A station's modules laid out one behind the other, each from a whole register on."""
+    stretches: dict[str, ModuleStretch] = {}
     ends: dict[Area, int] = {"in": 0, "out": 0}
-    head = reader.type(station.type)
-    for seat in (seat for rail in reader.children(Rail, station.id) for seat in rail_seats(reader, rail, head)):
-        if seat.module is None or seat.type is None:
-            continue
-        sizes: tuple[tuple[Area, int], ...] = (("in", seat.type.in_octets), ("out", seat.type.out_octets))
+    for module in modules:
+        sizes: tuple[tuple[Area, int], ...] = (("in", module.type.in_octets), ("out", module.type.out_octets))
         for area, octets in sizes:
             if octets:
-                modules[f"{seat.module.id}.{area}"] = ModuleStretch(area, ends[area], octets, seat.module.id)
-                ends[area] += padded(octets, rule.unit_octets)
+                stretches[f"{module.id}.{area}"] = ModuleStretch(area, ends[area], octets, module.id)
+                ends[area] += padded(octets)
     carriers = tuple(
-        Carrier(exchange.id, stretch)
-        for connection in reader.children(Connection, station.id)
-        for exchange in reader.children(Exchange, connection.id)
-        if (stretch := rule.carried(exchange)) is not None
+        Carrier(exchange.id, stretch) for exchange in exchanges if (stretch := carried(exchange)) is not None
     )
     missing = (gap for area, end in ends.items() for gap in _gaps(area, end, carriers))
-    return StationData(modules, carriers, ends["in"], ends["out"], tuple(missing))
+    return StationData(stretches, carriers, ends["in"], ends["out"], tuple(missing))
 
 
 def _gaps(area: Area, end: int, carriers: tuple[Carrier, ...]) -> list[Carried]:

@@ -1,0 +1,107 @@
+"""What is behind a station, octet by octet: in which exchange each travels, and where there.
+
+A fieldbus lays its stations' modules out; what lies within another holder's octets (a port device within its master's)
+is followed from one to the next until an exchange brings it. Nothing behind this knows of any fieldbus's rules.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from highmoor.core.analysis.engine import Reader
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.datatypes import ORDERS, Order, high_octet_first
+from highmoor.core.hardware.parts import rail_seats
+from highmoor.core.networks.carried import Area
+from highmoor.core.plant.rows import Connection, Exchange, Rail, Station
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """Where an octet travels: in which exchange, or within which other holder's octets, and in which of them."""
+
+    holder: str
+    octet: int
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """One area of a holder's octets (a module's), each with its spot, None for one that nothing brings.
+
+    `words` is where it stands as the trade writes it.
+    """
+
+    holder: str
+    area: Area
+    spots: tuple[Spot | None, ...]
+    words: str = ""
+
+    @property
+    def carrier(self) -> str:
+        """The exchange that brings all of it, "" where none does."""
+        holders = {spot.holder if spot else "" for spot in self.spots}
+        return next(iter(holders)) if len(holders) == 1 else ""
+
+    @property
+    def first(self) -> int:
+        """The first of its octets in what brings it."""
+        return min(spot.octet for spot in self.spots if spot)
+
+
+@dataclass(frozen=True, slots=True)
+class SeatedModule:
+    """A module behind a station in order, with its type."""
+
+    id: str
+    type: DeviceType
+
+
+# A station's modules and the exchanges it has, in order.
+Lay = Callable[[Sequence[SeatedModule], Sequence[Exchange]], Iterable[Block]]
+
+
+def seated(reader: Reader, station: Station) -> Iterator[SeatedModule]:
+    """The modules behind a station, in slot order."""
+    head = reader.type(station.type)
+    for rail in reader.children(Rail, station.id):
+        for seat in rail_seats(reader, rail, head):
+            if seat.module and seat.type:
+                yield SeatedModule(seat.module.id, seat.type)
+
+
+def exchanges_of(reader: Reader, station: Station) -> list[Exchange]:
+    """A station's exchanges in route order."""
+    connections = reader.children(Connection, station.id)
+    return [exchange for connection in connections for exchange in reader.children(Exchange, connection.id)]
+
+
+def followed(blocks: Mapping[str, Block]) -> dict[str, Block]:
+    """The same with every spot in an exchange: what lies within another holder lies where that one's octet does."""
+
+    def end(spot: Spot | None, area: Area) -> Spot | None:
+        # As many steps as there are blocks: what lies within itself lies nowhere.
+        for _ in range(len(blocks) + 1):
+            within = blocks.get(f"{spot.holder}.{area}") if spot else None
+            if spot is None or within is None:
+                return spot
+            spot = within.spots[spot.octet] if spot.octet < len(within.spots) else None
+        return None
+
+    return {
+        key: replace(block, spots=tuple(end(spot, block.area) for spot in block.spots)) for key, block in blocks.items()
+    }
+
+
+def travelling_order(spots: Sequence[Spot], own: Order) -> Order | None:
+    """In what order a value stands where it travels, that stands in its holder's octets in its `own`; None for none.
+
+    The spots are those of its octets in the holder's order, and must lie side by side in one exchange.
+    """
+    places = sorted(spot.octet for spot in spots)
+    if len({spot.holder for spot in spots}) != 1 or places != list(range(places[0], places[0] + len(spots))):
+        return None
+    octets = bytes(range(len(spots)))
+    meant = high_octet_first(octets, own)
+    travels = bytes(n for _, n in sorted((spot.octet, n) for n, spot in enumerate(spots)))
+    return next((order for order in (own, *ORDERS) if high_octet_first(travels, order) == meant), None)  # type: ignore[misc]

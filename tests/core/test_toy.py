@@ -1,0 +1,60 @@
+"""A fieldbus unlike the others, through every part of the seam, without a line of it anywhere else."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.fixture(scope="module")
+def told() -> dict[str, Any]:
+    paths = os.pathsep.join([str(ROOT / "src"), str(ROOT)])
+    done = subprocess.run(
+        [sys.executable, "-m", "tests.core.toy_bites"], capture_output=True, text=True, check=False, cwd=ROOT,
+        env={**os.environ, "PYTHONPATH": paths},
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    found: dict[str, Any] = json.loads(done.stdout)
+    return found
+
+
+def test_where_its_stations_stand_follows_and_is_not_entered(told: dict[str, Any]) -> None:
+    assert told["positions"] == ["1", "2", "3"]
+    assert told["address field"] == []
+    assert "NET-104" not in told["codes"]
+
+
+def test_its_parts_and_checks_are_asked_and_its_plants_kept(told: dict[str, Any]) -> None:
+    assert told["weight"] == 9 + 16 + 24
+    assert told["codes"].count("TOY-101") == 3
+    assert told["round trip"]
+
+
+def test_places_within_places_are_found_and_bits_counted_from_the_last_octet(told: dict[str, Any]) -> None:
+    # Modules begin at the exchange's second octet, the second of them where the first one does.
+    assert told["places"]["Outer"] == told["places"]["Inner"] == [1, 1]
+    # Of 24 flags bit 0 is the lowest of the third octet.
+    assert told["places"]["LastBit"] == [2, 0]
+
+
+def test_one_frame_serves_all_and_a_device_speaks_first(told: dict[str, Any]) -> None:
+    assert told["states"] == ["good", "good", "good"]
+    # The ninth flag of the first mast.
+    assert told["frame"] == "0001"
+    assert told["waved"] == [2]
+    assert told["moves"]
+    assert told["wired"] == {"Outer": True, "Inner": True}
+
+
+def test_it_is_scanned_and_a_fault_is_seen_where_it_is(told: dict[str, Any]) -> None:
+    assert told["found"] == [["1", "North"], ["2", "South"], ["3", "West"]]
+    assert told["differences"] == ["agrees", "agrees", "agrees"]
+    assert told["fault"] == ["good", "no flags from mast 2", "good"]

@@ -1,0 +1,104 @@
+"""The toy fieldbus from an edit to the bench, in an interpreter of its own; prints what came of it as JSON.
+
+A fieldbus has to be known before anything of the analysis is loaded, so this cannot be done within the test itself.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from typing import Any
+
+import tests.toy_fieldbus as toy
+from highmoor.core.bench.bench import Bench
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.parts import analyse
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import BuiltDevice, Exchange, Module, Network, Port, Signal, Station
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.differences import differences
+from highmoor.core.project.exchange_format import export_text, parse_plant
+from highmoor.core.project.fields import fields_of
+from tests.core.plants import hall
+
+
+def rope() -> Plant:
+    """Three masts: one takes flags, one gives five octets, one has two modules, the second within the first."""
+    plant = hall("ser-2")
+    port = next(p.id for p in plant.all(Port) if p.key == "1")
+    steps: list[Any] = [
+        edits.AddNetwork(fieldbus=toy.KEY, port=port, tag="$n"),
+        edits.AddStation(network="$n", name="North", connection_tag="$k1"),
+        edits.AddExchange(connection="$k1", name="Up", settings={"flags": 9}),
+        edits.AddStation(network="$n", name="South", connection_tag="$k2"),
+        edits.AddExchange(connection="$k2", name="Seen", settings={"flags": 16, "inward": True}),
+        edits.AddStation(network="$n", type="toy.mast", name="West", connection_tag="$k3", rail_tag="$r"),
+        edits.AddExchange(connection="$k3", name="Hung", settings={"flags": 24, "inward": True}, tag="$x"),
+        edits.InsertModules(rail="$r", type="tarnfell.di-16", tag="$m1"),
+        edits.InsertModules(rail="$r", type="tarnfell.di-16", tag="$m2"),
+    ]
+    plant = apply(plant, BUILTIN, edits.Batch(edits=steps)).plant
+    controller = next(iter(plant.tables["controllers"]))
+    modules = [m for m in plant.all(Module) if m.type == "tarnfell.di-16"]
+    hung = next(x.id for x in plant.all(Exchange) if x.name == "Hung")
+    up = next(x.id for x in plant.all(Exchange) if x.name == "Up")
+    wanted = [
+        ("Outer", modules[0].id, "ch1"), ("Inner", modules[1].id, "ch1"), ("LastBit", hung, "u0.0"), ("Fly", up, "b8"),
+    ]  # fmt: skip
+    runs: list[Any] = [
+        edits.AddSignals(controller=controller, pattern=name, place=place, key=key, type="BOOL")
+        for name, place, key in wanted
+    ]
+    return apply(plant, BUILTIN, edits.Batch(edits=runs)).plant
+
+
+def main() -> None:
+    plant = rope()
+    analysis = analyse(plant, BUILTIN)
+    network = plant.all(Network)[0].id
+    told: dict[str, Any] = {}
+    told["positions"] = [u.address for u in analysis.result("network.addresses", network).uses]
+    told["address field"] = [s.path for s in fields_of(plant, BUILTIN, plant.all(Station)[0]) if s.path == "address"]
+    told["codes"] = sorted(f.code for f in analysis.findings.values())
+    told["weight"] = analysis.result("rope.weight", network)
+    ids = {s.name: s.id for s in plant.all(Signal)}
+    paths = {name: analysis.result("signal.path", i).links[0] for name, i in ids.items()}
+    hung = analysis.result("exchange.octets", next(x.id for x in plant.all(Exchange) if x.name == "Hung"))
+    told["places"] = {
+        name: [(p.octet or 0) - (hung.image_offset if p.area == "in" else 0), p.bit] for name, p in paths.items()
+    }  # fmt: skip
+    told["round trip"] = export_text(parse_plant(export_text(plant).encode()).plant) == export_text(plant)
+
+    south = next(s for s in plant.all(Station) if s.name == "South")
+    model = BuiltDevice("bdzz", network, "V", south.id, model="waving", settings={"falls": True})
+    built = Plant.of([*plant.rows(), model], plant.counter + 60_000)
+    bench = Bench(built, BUILTIN)
+    masts = {there.standing.address: there for there in bench.devices.there.values()}
+    outer, inner = (m.id for m in plant.all(Module) if m.type == "tarnfell.di-16")
+    bench.signals.write(ids["Fly"], 1)
+    bench.run_until(2)
+    told["states"] = [s["text"] for s in bench.stations.all()]
+    told["frame"] = masts["1"].device.sees.hex()
+    told["waved"] = bench._masters[network].waved
+    seen = next(x for x in plant.all(Exchange) if x.name == "Seen")
+    told["moves"] = bench.exchanges[seen.id].transactions > 5
+    # A wire at the inner module shows where the outer one's octets lie, and there alone.
+    masts["3"].device.shows[1] = 0b10
+    bench.run_until(2.5)
+    told["wired"] = {name: bool(bench.signals.value(ids[name])[0]) for name in ("Outer", "Inner")}
+    told["modules"] = [outer != inner, len(masts["3"].rail.terminals)]
+
+    bench.scan(network, "ada", {})
+    bench.run_until(3)
+    found = [replace(one) for one in bench.scans.shown[network].found]
+    told["found"] = sorted((f.address, f.name) for f in found)
+    told["differences"] = [d.kind for d in differences(analyse(built, BUILTIN), network, found)]
+    bench.rebuilt(apply(built, BUILTIN, edits.SetBuilt(ids=[south.id], values={"cable": False})).plant)
+    bench.run_until(4)
+    told["fault"] = [s["text"] for s in bench.stations.all()]
+    print(json.dumps(told))
+
+
+if __name__ == "__main__":
+    main()
