@@ -74,7 +74,7 @@ def find(kind: type[Any], **values: Any) -> Any:
                                                               "module.hops", "module.channels", "module.wiring",
                                                               "controller.port-list"}),
         (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
-                                                               "controller.connections", "connection.facts",
+                                                               "controller.connections", "connection.facts", "connection.agreed",
                                                            "network.tree", "network.ways", "network.times",
                                                            "network.slowest", "network.lines", "network.parked",
                                                            "station.kinds",

@@ -5692,6 +5692,11 @@ export interface components {
             time: string;
             /** Label */
             label: string;
+            /**
+             * Document
+             * @enum {string}
+             */
+            document: "plant" | "built";
             /** Mark */
             mark: string;
             /** Change */

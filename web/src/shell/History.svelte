@@ -52,6 +52,7 @@
         <td class="number">{entry.revision}</td>
         <td>
           {WORDS[entry.kind] ?? ''}{entry.label}
+          {#if entry.document === 'built'}<span class="quiet">as built</span>{/if}
           {#if entry.mark}<span class="mark">{entry.mark}</span>{/if}
         </td>
         <td>{entry.change.length || ''}</td>

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from datetime import datetime
+from typing import cast
 
 from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse
@@ -11,6 +12,7 @@ from ninja import Router, Schema, Status
 from pydantic import Field
 
 from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.rows import Document
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.editing import answered
 from highmoor.server.api.plants import rows_json
@@ -29,6 +31,7 @@ class EntryOut(Schema):
     author: str
     time: datetime
     label: str
+    document: Document
     mark: str
     change: list[RowChange]
 
@@ -64,6 +67,7 @@ def history(request: HttpRequest, key: str, before: Revision | None = None, of: 
             author=e.author.username if e.author else "",
             time=e.time,
             label=e.label,
+            document=cast(Document, e.document),
             mark=e.mark,
             change=[RowChange(**row) for row in e.change],
         )

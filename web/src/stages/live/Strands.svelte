@@ -28,6 +28,14 @@
   type Column = { key: string; one: Difference | null; many: Difference[] };
 
   let unfolded = $state<string[]>([]);
+  let box = $state<HTMLDivElement>();
+
+  // Whatever is chosen comes into view, however it was chosen.
+  $effect(() => {
+    void chosen;
+    void columns.length;
+    box?.querySelector('.chosen')?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  });
   const same = (d: Difference) =>
     ['agrees', 'theirs', 'off', 'unasked'].includes(d.kind) || ignored.includes(d.key);
 
@@ -66,7 +74,7 @@
   <div class="names">
     <span>configured</span><span>running</span><span>found</span>
   </div>
-  <div class="scroll">
+  <div class="scroll" bind:this={box}>
     {#each columns as column (column.key)}
       {#if column.one}
         {@const d = column.one}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from highmoor.core.catalogue.media import ETHERNET
 from highmoor.core.networks.addressing import IPV4
+from highmoor.core.networks.ethernet_ip.agreed import PARTS as AGREED
 from highmoor.core.networks.ethernet_ip.checks import CHECKS
 from highmoor.core.networks.ethernet_ip.claims import claims
 from highmoor.core.networks.ethernet_ip.explain import explain
@@ -32,7 +33,7 @@ FIELDBUS = Fieldbus(
     new_exchange=new_exchange,
     layout=layout,
     timing=timing,
-    parts=PARTS,
+    parts=(*PARTS, *AGREED),
     checks=(*CHECKS, *REQUEST_CHECKS),
     mends=MENDS,
     interval_field="settings.rpi_ms",

@@ -10,10 +10,9 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.figures.cip import HEADER_OCTETS, PACKET_OVERHEAD_OCTETS, TIMEOUT_AT_LEAST_MS
 from highmoor.core.networks.ethernet_ip.facts import connection_size, is_large
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
-from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import Agreement, Way
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.line_time import Timing
-from highmoor.core.networks.lines import connection_line
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Station
@@ -23,9 +22,9 @@ _FULL_FRAME_OCTETS = 1538
 
 
 def cyclic(reader: Reader, root: str) -> tuple[Line, Agreement] | None:
-    """A connection that exchanges cyclically; None for a request on demand."""
-    line = connection_line(reader, reader.row(root, Connection))
-    return None if line is None or is_request(line.connection) else (line, agreement(line))
+    """A connection that exchanges cyclically, with what is agreed; None for a request on demand."""
+    found: tuple[Line, Agreement] | None = reader.part("connection.agreed", root)
+    return found
 
 
 def _ways(reader: Reader, root: str) -> Iterator[tuple[Line, Agreement, Way, str]]:
