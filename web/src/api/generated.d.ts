@@ -2896,7 +2896,7 @@ export interface components {
          * Timing
          * @description A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
          *
-         *     Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
+         *     In the shape of a polled line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
          *     `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
          *     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
          *     otherwise a lateness is at least so much.
@@ -2916,6 +2916,12 @@ export interface components {
             load: number;
             /** Load Label */
             load_label: string;
+            /**
+             * Shape
+             * @default polled-stations
+             * @enum {string}
+             */
+            shape: "polled-line" | "polled-stations" | "senders";
             /** Cycle Ms */
             cycle_ms?: number | null;
             /** Cycle One Silent Ms */
@@ -3056,7 +3062,7 @@ export interface components {
          * @description What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
          *
          *     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
-         *     `counting` names its places.
+         *     `counting` names its places, `address` the first as it stands in the request, where that differs from the reference.
          *     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
          *     question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
          *     same transaction, where there are any.
@@ -3110,6 +3116,11 @@ export interface components {
              * @default 0
              */
             back_octets: number;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
         };
         /**
          * OverlapOut
@@ -4226,6 +4237,10 @@ export interface components {
             watches: {
                 [key: string]: string;
             };
+            /** Reference Title */
+            reference_title: string;
+            /** Columns */
+            columns: components["schemas"]["TimeColumn"][];
             /** Transfer Place */
             transfer_place: string;
         };
@@ -4241,6 +4256,35 @@ export interface components {
             carries: string;
             /** Has Ip */
             has_ip: boolean;
+        };
+        /**
+         * TimeColumn
+         * @description A column of the table of exchanges: a figure, its unit and significant digits; `hint` says what it means.
+         */
+        TimeColumn: {
+            /** Title */
+            title: string;
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "period_ms" | "transaction_ms" | "worst_late_ms" | "silent_cost_ms" | "late_one_silent_ms";
+            /**
+             * Unit
+             * @default ms
+             * @enum {string}
+             */
+            unit: "ms" | "µs";
+            /**
+             * Digits
+             * @default 4
+             */
+            digits: number;
+            /**
+             * Hint
+             * @default
+             */
+            hint: string;
         };
         /**
          * TypeOut

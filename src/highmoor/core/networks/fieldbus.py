@@ -17,7 +17,7 @@ from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.blocks import Lay
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import OCTETS, Counting
-from highmoor.core.networks.line_time import RouteFacts, Timing
+from highmoor.core.networks.line_time import EVERY, LATE, TAKES, RouteFacts, TimeColumn, Timing
 from highmoor.core.networks.live import Live
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.fields import FieldSpec
@@ -43,7 +43,7 @@ class WireLayout:
     """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
 
     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
-    `counting` names its places.
+    `counting` names its places, `address` the first as it stands in the request, where that differs from the reference.
     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
     question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
     same transaction, where there are any.
@@ -60,6 +60,7 @@ class WireLayout:
     asked: bool = False
     back: tuple[WireField, ...] = ()
     back_octets: int = 0
+    address: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -276,6 +277,9 @@ class Fieldbus:
     # octets of the station's data.
     lay: Lay | None = None
     unit_octets: int = 1
+    # What the table of exchanges tells: what heads their references, and the columns of times.
+    reference_title: str = "At"
+    columns: tuple[TimeColumn, ...] = (EVERY, TAKES, LATE)
     # Where an exchange's interval is set.
     interval_field: str = "settings.period_ms"
 

@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+# How time is shared: one line where one asks after the other; each station asked by itself; everybody sending unasked.
+Shape = Literal["polled-line", "polled-stations", "senders"]
+
 # An octet on the wire at 100 Mbit/s.
 MS_AN_OCTET = 80e-6
 
@@ -74,10 +77,26 @@ class ExchangeTiming:
 
 
 @dataclass(frozen=True, slots=True)
+class TimeColumn:
+    """A column of the table of exchanges: a figure, its unit and significant digits; `hint` says what it means."""
+
+    title: str
+    figure: Literal["period_ms", "transaction_ms", "worst_late_ms", "silent_cost_ms", "late_one_silent_ms"]
+    unit: Literal["ms", "µs"] = "ms"
+    digits: int = 4
+    hint: str = ""
+
+
+EVERY = TimeColumn("Every", "period_ms", hint="How often it is exchanged")
+TAKES = TimeColumn("Takes", "transaction_ms", hint="From the first octet of the request to the last of the answer")
+LATE = TimeColumn("Late", "worst_late_ms", hint="At worst, behind the moment it was due")
+
+
+@dataclass(frozen=True, slots=True)
 class Timing:
     """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
 
-    Where all stations share one line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
+    In the shape of a polled line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
     `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
     otherwise a lateness is at least so much.
@@ -91,6 +110,7 @@ class Timing:
     exchanges: tuple[ExchangeTiming, ...]
     load: float
     load_label: str
+    shape: Shape = "polled-stations"
     cycle_ms: float | None = None
     cycle_one_silent_ms: float | None = None
     silent: str = ""

@@ -215,7 +215,7 @@ def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Hea
     busiest = max((lane.utilisation for lane in result.lanes), default=0.0)
     yield Headline(root, "busy", f"Busiest station, {name}", 100 * busiest, "%", 100, "less")
     # A line that all share can be busy all the time; a switched link that is more than half full queues.
-    most = 50 if result.cycle_ms is None else 100
+    most = 100 if result.shape == "polled-line" else 50
     yield Headline(root, "load", f"Load of {name}", 100 * result.load, "%", most, "less")
     late = max((e.worst_late_ms or 0.0 for e in result.exchanges if e.period_ms), default=0.0)
     yield Headline(root, "late", f"Worst lateness, {name}", late, "ms", None, "less")

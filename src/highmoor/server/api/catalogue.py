@@ -20,6 +20,7 @@ from highmoor.core.errors import Gone
 from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.networks import FIELDBUSES
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.line_time import TimeColumn
 from highmoor.core.plant.rows import Controller, Module, PinnedType, Station
 from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
@@ -87,6 +88,8 @@ class FieldbusOut(Schema):
     branches: bool
     exchange_fields: list[FieldOut]
     watches: dict[str, str]
+    reference_title: str
+    columns: list[TimeColumn]
     transfer_place: str
 
 
@@ -136,6 +139,8 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         medium=bus.medium.key,
         branches=bus.medium.branches,
         watches={key: watch.label for key, watch in bus.watches.items()},
+        reference_title=bus.reference_title,
+        columns=list(bus.columns),
         transfer_place=bus.transfers.place if bus.transfers else "",
         exchange_fields=[described(spec, spec.default) for spec in bus.new_exchange_fields],
     ).model_dump(mode="json")

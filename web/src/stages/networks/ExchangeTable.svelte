@@ -7,9 +7,10 @@
   import { isParked } from '../../plant/parked';
   import type { PlantStore, Row } from '../../plant/store.svelte';
 
-  /** All exchanges of a network, from → to: what, how often, how long it takes, what its silence costs. */
+  /** All exchanges of a network, from → to, with the columns of times that its fieldbus tells. */
   let {
     plant,
+    kind,
     lines,
     timing,
     controller,
@@ -17,6 +18,7 @@
     onchoose,
   }: {
     plant: PlantStore;
+    kind: string;
     lines: { station: Row<'stations'>; exchange: Row<'exchanges'> }[];
     timing: PartResult<'network.timing'> | undefined;
     controller: string;
@@ -24,9 +26,9 @@
     onchoose: (exchange: string) => void;
   } = $props();
 
-  // One line for all of them, or everybody sending by itself.
-  const shared = $derived(timing?.cycle_ms != null);
-  const packets = $derived(timing?.packets_per_s != null);
+  const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === kind));
+  const columns = $derived(bus?.columns ?? []);
+  const shared = $derived(timing?.shape === 'polled-line');
   const lives = $derived(
     new Map(
       plant.bench.running
@@ -69,8 +71,34 @@
   const off = (at: Row<'stations'>, exchange: Row<'exchanges'>) =>
     isParked(at) || isParked(plant.row('connections', exchange.connection));
 
-  const setting = (settings: Record<string, unknown> | undefined, name: string) =>
-    settings?.[name] as number | undefined;
+  type Column = (typeof columns)[number];
+  type Told = PartResult<'network.timing'>['exchanges'][number];
+
+  /** What a column has no number for: a time that is not told, or that only the program decides. */
+  function instead(column: Column, told: Told | undefined): string {
+    if (!told) return '–';
+    if (column.figure === 'period_ms') return told.period_ms ? '' : 'on demand';
+    if (column.figure === 'transaction_ms') return told.transaction_ms ? '' : '–';
+    if (column.figure === 'worst_late_ms' && !(told.period_ms && told.transaction_ms)) return '–';
+    return told[column.figure] === null ? 'for ever' : '';
+  }
+
+  /** Where lateness was not followed until it repeats, it is at least so much. */
+  function atLeast(column: Column): string {
+    const whole =
+      (column.figure !== 'worst_late_ms' || timing?.whole) &&
+      (column.figure !== 'late_one_silent_ms' || timing?.whole_one_silent);
+    return whole ? '' : '≥ ';
+  }
+
+  function hint(column: Column, told: Told | undefined): string {
+    if (column.figure !== 'late_one_silent_ms' || !told) return column.hint ?? '';
+    const cost =
+      told.silent_cost_ms === null
+        ? 'the rest of time'
+        : `${shown(told.silent_cost_ms, 4)} ms a time`;
+    return `While ${timing?.silent} is silent; its own silence costs ${cost}`;
+  }
 </script>
 
 <div
@@ -82,16 +110,15 @@
   <table>
     <thead>
       <tr
-        ><th>From → to</th><th>What</th><th>{packets ? 'At' : 'From reference'}</th><th
-          class="number">Every</th
-        ><th class="number">Takes</th><th class="number">{packets ? 'Queued' : 'Late'}</th><th
-          class="number">{shared ? 'One silent' : packets ? 'Gives up' : 'If silent'}</th
-        ><th>{plant.bench.running ? 'On the bench' : 'State'}</th></tr
+        ><th>From → to</th><th>What</th><th>{bus?.reference_title ?? ''}</th
+        >{#each columns as column (column.title)}<th class="number" title={column.hint}
+            >{column.title}</th
+          >{/each}<th>{plant.bench.running ? 'On the bench' : 'State'}</th></tr
       >
     </thead>
     <tbody>
       {#if long && view.before}<tr class="room" style:height="{view.before}px"
-          ><td colspan="8"></td></tr
+          ><td colspan={columns.length + 4}></td></tr
         >{/if}
       {#each drawn as { station: at, exchange } (exchange.id)}
         {@const own = times.get(exchange.id)}
@@ -114,53 +141,17 @@
           <td>{wire?.what ?? ''}</td>
           <td class="mono"
             >{wire?.reference ?? ''}
-            {#if !packets}<span class="quiet">= {setting(exchange.settings, 'address') ?? 0}</span
-              >{/if}</td
+            {#if wire?.address}<span class="quiet">= {wire.address}</span>{/if}</td
           >
-          {#if off(at, exchange)}
-            <td class="number quiet">off</td>
-            <td class="number quiet">–</td>
-            <td class="number quiet">–</td>
-          {:else if own && !own.transaction_ms}
-            <td class="number" class:quiet={!own?.period_ms}
-              >{#if own?.period_ms}{shown(own.period_ms)} <span class="unit">ms</span>{:else}on
-                demand{/if}</td
+          {#each columns as column, n (column.title)}
+            {@const word = off(at, exchange) ? (n ? '–' : 'off') : instead(column, own)}
+            <td class="number" class:quiet={word !== ''} title={hint(column, own)}
+              >{#if word || !own}{word}{:else}{atLeast(column)}{shown(
+                  (own[column.figure] ?? 0) * (column.unit === 'µs' ? 1000 : 1),
+                  column.digits,
+                )} <span class="unit">{column.unit}</span>{/if}</td
             >
-            <td class="number quiet">–</td>
-            <td class="number quiet">–</td>
-          {:else if packets}
-            <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
-            <td class="number"
-              >{shown((own?.transaction_ms ?? 0) * 1000, 4)} <span class="unit">µs</span></td
-            >
-            <td class="number"
-              >{shown((own?.worst_late_ms ?? 0) * 1000, 3)} <span class="unit">µs</span></td
-            >
-          {:else if own && !own.period_ms}
-            <td class="number quiet">on demand</td>
-            <td class="number">{shown(own.transaction_ms, 4)} <span class="unit">ms</span></td>
-            <td class="number quiet">–</td>
-          {:else}
-            <td class="number">{shown(own?.period_ms)} <span class="unit">ms</span></td>
-            <td class="number">{shown(own?.transaction_ms, 4)} <span class="unit">ms</span></td>
-            <td class="number"
-              >{timing?.whole ? '' : '≥ '}{shown(own?.worst_late_ms, 4)}
-              <span class="unit">ms</span></td
-            >
-          {/if}
-          <td
-            class="number"
-            title={shared
-              ? `While ${timing?.silent} is silent; its own silence costs ${own?.silent_cost_ms == null ? 'the rest of time' : `${shown(own.silent_cost_ms, 4)} ms a time`}`
-              : ''}
-            >{#if off(at, exchange)}<span class="quiet">–</span
-              >{:else if own && (shared ? own.late_one_silent_ms : own.silent_cost_ms) == null}for
-              ever{:else}{shared && !timing?.whole_one_silent ? '≥ ' : ''}{shown(
-                shared ? own?.late_one_silent_ms : own?.silent_cost_ms,
-                4,
-              )}
-              <span class="unit">ms</span>{/if}</td
-          >
+          {/each}
           <td class="state" title={bench?.text ?? worst?.text ?? ''}>
             {#if bench}
               <Mark
@@ -175,7 +166,7 @@
         </tr>
       {/each}
       {#if long && view.behind}<tr class="room" style:height="{view.behind}px"
-          ><td colspan="8"></td></tr
+          ><td colspan={columns.length + 4}></td></tr
         >{/if}
     </tbody>
   </table>

@@ -37,7 +37,7 @@
   {#if timing}
     <li>{plural(stations, 'station')}</li>
     <li>{plural(exchanges, 'exchange')}</li>
-    {#if timing.cycle_ms != null}
+    {#if timing.shape === 'polled-line'}
       <li>line busy <strong class="mono">{shown(timing.load * 100, 3)} %</strong></li>
       <li>all once in {shown(timing.cycle_ms, 4)} ms</li>
       {#if timing.silent_for_ever}
@@ -45,7 +45,7 @@
       {:else if timing.cycle_one_silent_ms != null}
         <li>{shown(timing.cycle_one_silent_ms, 4)} ms while {timing.silent} is silent</li>
       {/if}
-    {:else if timing.packets_per_s != null}
+    {:else if timing.shape === 'senders'}
       <li><strong class="mono">{shown(timing.packets_per_s, 5)}</strong> packets/s</li>
     {:else}
       <li>

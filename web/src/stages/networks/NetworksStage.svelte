@@ -36,7 +36,6 @@
   const port = $derived(plant.row('ports', network?.port));
   const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
-  const packets = $derived(timing?.packets_per_s != null);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
   const lines = $derived(
     stations.flatMap((station) =>
@@ -295,7 +294,7 @@
       onchoose={choose}
     />
   {/if}
-  {#if packets && controller}
+  {#if timing?.shape === 'senders' && controller}
     <ScannerBar {plant} controller={controller.id} onchoose={choose} />
   {/if}
   {#if stations.length}
@@ -365,6 +364,7 @@
     {#if lines.length}
       <ExchangeTable
         {plant}
+        kind={network?.kind ?? ''}
         {lines}
         {timing}
         controller={controller?.name ?? '?'}

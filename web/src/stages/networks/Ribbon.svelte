@@ -22,8 +22,10 @@
     tools?: Snippet;
   } = $props();
 
+  // Where everybody sends unasked, a packet is a tick: out of the controller above the lane's line, into it below.
+  const packets = $derived(timing.shape === 'senders');
   // Many stations share the height: lanes become thin before the drawing becomes long.
-  const LANE = $derived(timing.lanes.length > 10 ? 16 : timing.packets_per_s != null ? 30 : 38);
+  const LANE = $derived(timing.lanes.length > 10 ? 16 : packets ? 30 : 38);
   const thick = $derived(LANE - 13 > 8 ? 25 : 9);
   const top = $derived(LANE > 20 ? 7 : 4);
   const LEFT = 96;
@@ -47,8 +49,6 @@
   let zoomed = $state<number | null>(null);
   let at = $state<{ lane: number; block: number } | null>(null);
 
-  // Where everybody sends unasked, a packet is a tick: out of the controller above the lane's line, into it below.
-  const packets = $derived(timing.packets_per_s != null);
   // To begin with, two of the shortest periods: in a window of the longest, short answers would not be seen.
   const shortest = $derived(
     Math.min(

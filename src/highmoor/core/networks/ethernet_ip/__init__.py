@@ -17,7 +17,7 @@ from highmoor.core.networks.ethernet_ip.offers import apart, connection_kinds, n
 from highmoor.core.networks.ethernet_ip.remedies import MENDS
 from highmoor.core.networks.ethernet_ip.request_checks import CHECKS as REQUEST_CHECKS
 from highmoor.core.networks.ethernet_ip.settings import is_request
-from highmoor.core.networks.ethernet_ip.timing import timing
+from highmoor.core.networks.ethernet_ip.timing import COLUMNS, timing
 from highmoor.core.networks.ethernet_ip.transfers import transfer
 from highmoor.core.networks.fieldbus import Fieldbus, Transfers
 
@@ -33,6 +33,7 @@ FIELDBUS = Fieldbus(
     new_exchange=new_exchange,
     layout=layout,
     timing=timing,
+    columns=COLUMNS,
     parts=(*PARTS, *AGREED),
     checks=(*CHECKS, *REQUEST_CHECKS),
     mends=MENDS,

@@ -17,11 +17,28 @@ from highmoor.core.figures import cip
 from highmoor.core.networks.ethernet_ip.requests import request_of
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
 from highmoor.core.networks.fieldbus import Line
-from highmoor.core.networks.line_time import MS_AN_OCTET, Block, Due, ExchangeTiming, Lane, Timing, Traffic
+from highmoor.core.networks.line_time import (
+    EVERY,
+    MS_AN_OCTET,
+    Block,
+    Due,
+    ExchangeTiming,
+    Lane,
+    TimeColumn,
+    Timing,
+    Traffic,
+)
 from highmoor.core.plant.rows import Network
 
 _LINK_BIT_S = 100e6
 _PACKETS_AT_MOST = 720
+
+COLUMNS = (
+    EVERY,
+    TimeColumn("Takes", "transaction_ms", "µs", hint="One packet on the wire"),
+    TimeColumn("Queued", "worst_late_ms", "µs", 3, "At worst, behind the packets of all others"),
+    TimeColumn("Gives up", "silent_cost_ms", hint="The connection is given up after so much silence"),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +124,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     return Timing(
         window, True, tuple(lanes.values()), tuple(exchanges), max(use.values()),
         "of 100 Mbit/s " + ("into" if use["in"] >= use["out"] else "out of") + " the controller",
-        whole=max(use.values()) <= 1, packets_per_s=rate, traffic=tuple(_traffic(by_station)),
+        "senders", whole=max(use.values()) <= 1, packets_per_s=rate, traffic=tuple(_traffic(by_station)),
     )  # fmt: skip
 
 

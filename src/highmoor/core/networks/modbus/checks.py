@@ -95,7 +95,7 @@ def _beyond(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 def _overload(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
     # Where all share one line, it is the line that has too much to do.
-    if result.cycle_ms is not None:
+    if result.shape == "polled-line":
         return
     for lane in result.lanes:
         if lane.utilisation > 1:

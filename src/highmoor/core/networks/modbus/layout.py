@@ -21,7 +21,15 @@ def layout(exchange: Exchange, _: Line) -> WireLayout:
         at = Reference(function.area, settings.address + 1).text
         masks = (WireField(REGISTERS.key(0), f"{at} AND", 0, 16), WireField(REGISTERS.key(1), f"{at} OR", 16, 16))
         return WireLayout(
-            4, 32, masks, "mask 1 register", at, counting=REGISTERS, started=settings.trigger == "edge", asked=True
+            4,
+            32,
+            masks,
+            "mask 1 register",
+            at,
+            counting=REGISTERS,
+            address=str(settings.address),
+            started=settings.trigger == "edge",
+            asked=True,
         )
     counting = REGISTERS if function.bits == 16 else COILS
     pieces = tuple(
@@ -43,6 +51,7 @@ def layout(exchange: Exchange, _: Line) -> WireLayout:
         what + ("" if count == 1 else "s") + (f", write {settings.write_count}" if function.writes_at_most else ""),
         Reference(function.area, settings.address + 1).text,
         counting=counting,
+        address=str(settings.address),
         started=settings.trigger == "edge",
         asked=True,
         back=tuple(

@@ -20,7 +20,7 @@ from highmoor.core.figures.modbus_functions import (
     response_pdu_octets,
 )
 from highmoor.core.networks.fieldbus import Line
-from highmoor.core.networks.line_time import ExchangeTiming, Lane, Timing
+from highmoor.core.networks.line_time import EVERY, LATE, TAKES, ExchangeTiming, Lane, TimeColumn, Timing
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms, unit_of
 from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, turnaround_ms
@@ -28,6 +28,13 @@ from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Network
 
 _WINDOW_AT_MOST_MS = 4000
+
+COLUMNS = (
+    EVERY,
+    TAKES,
+    LATE,
+    TimeColumn("One silent", "late_one_silent_ms", hint="At worst, while the station that costs most is silent"),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,6 +144,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
         ),
         sum(used.values()),
         f"of the line's time at {on.written}",
+        "polled-line",
         cycle,
         told_ms(cycle_dead) if worst else None,
         names.get(worst, ""),

@@ -14,13 +14,30 @@ from dataclasses import dataclass, replace
 
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
-from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming, Lane, Timing, Traffic
+from highmoor.core.networks.line_time import (
+    EVERY,
+    LATE,
+    MS_AN_OCTET,
+    TAKES,
+    ExchangeTiming,
+    Lane,
+    TimeColumn,
+    Timing,
+    Traffic,
+)
 from highmoor.core.networks.media import tcp_octets
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms
 from highmoor.core.plant.rows import Network
 
 MBAP_OCTETS = 7
+
+COLUMNS = (
+    EVERY,
+    TAKES,
+    LATE,
+    TimeColumn("If silent", "silent_cost_ms", hint="One request in vain, until the controller goes on"),
+)
 
 
 @dataclass(frozen=True, slots=True)
