@@ -12,6 +12,7 @@ from pymodbus.pdu.mei_message import ReadDeviceInformationResponse
 
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.pins import device_of
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethernet_ip.scan import identity_in
 from highmoor.core.networks.modbus.identification import REQUEST, Identification, identification_in
@@ -19,15 +20,15 @@ from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.scanning import Found, FoundModule
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Module, Network, PinnedType, Port, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.alignment import aligned
 from highmoor.core.project.apply import apply
-from highmoor.core.project.differences import Difference, differences
+from highmoor.core.project.differences import Difference, Reachable, differences
 
 from .benches import devices, done
 from .plants import hall
-from .test_ethernet_ip import LIBRARY, cell
+from .test_ethernet_ip import KEYS, LIBRARY, cell
 
 
 def scanned(bench: Bench, seconds: float = 300, **wanted: Any) -> list[Found]:
@@ -235,6 +236,36 @@ def test_identities_moved_devices_and_revisions() -> None:
     bench.set_address(network, "10.0.0.99", "10.0.0.98")
     bench.run_until(bench.seconds + 3)
     assert bench.deeds[-1].good is False
+
+
+def test_a_stranger_whose_type_another_plant_has_is_taken_over_with_it() -> None:
+    plant = cell()
+    network = plant.all(Network)[0].id
+    stranger = edits.AddBuiltDevice(network=network, address="10.0.0.77", type=KEYS["pm8"])
+    built = apply(plant, LIBRARY, stranger).plant
+    found = scanned(Bench(built, LIBRARY))
+    reach = [
+        Reachable(device, edits.TypePin(device=device_of(KEYS[name]), sha256="0" * 64, reader=1, file=f"{name}.eds"))
+        for name in ("cv7", "pm8")
+        if (device := LIBRARY.find(KEYS[name]))
+    ]
+
+    def compared(plant: Plant) -> Difference:
+        (difference,) = differences(analyse(plant, LIBRARY), network, found, within_reach=lambda: reach)
+        return difference
+
+    (alone,) = told(built, found, LIBRARY)
+    offered = compared(built)
+    assert alone.unread != ""
+    assert offered.unread == ""
+    # Only what it is is offered, and before the way without a file.
+    assert [act.label for act in offered.acts[1:]] == [act.label for act in alone.acts]
+    assert offered.acts[0].label.endswith("with pm8.eds")
+    assert offered.acts[0].edit is not None
+    after = apply(built, LIBRARY, offered.acts[0].edit).plant
+    assert [(s.type, s.address) for s in after.all(Station)] == [(KEYS["pm8"], "10.0.0.77")]
+    assert [pin.key for pin in after.all(PinnedType)] == [KEYS["pm8"]]
+    assert compared(after).kind == "agrees"
 
 
 def test_two_of_one_type_that_are_missing_are_not_guessed() -> None:

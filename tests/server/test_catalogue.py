@@ -7,7 +7,10 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from django.contrib.auth.models import User
 
+from highmoor.server.library import within_reach
+from highmoor.server.models import Project
 from tests.conftest import Api, Upload
 
 FILES = Path(__file__).resolve().parents[2] / "demo"
@@ -115,6 +118,30 @@ def test_types_travel_with_the_plant_and_are_nobody_elses(ada: Api, users: dict[
     assert types(dan, imported)[key]["name"] == "CV-7 fan drive"
     # The file itself did not come along, and stays with those it was read by.
     assert dan.call("get", f"plants/{imported}/files/{types(dan, imported)[key]['sha256']}")[0] == 404
+
+
+def test_types_of_ones_other_plants_are_within_reach_and_bring_their_file(ada: Api, users: dict[str, Any]) -> None:
+    file = read(ada, "cv7.eds")
+    key = taken_in(ada, file)
+
+    def reached(plant: str, user: str) -> list[str]:
+        there = within_reach(Project.objects.get(key=plant), User.objects.get(username=user))
+        return [one.device.key for one in there]
+
+    dan = Api(users["dan"])
+    strange = dan.call("post", "plants", {"name": "Strange"})[1]["key"]
+    other = ada.call("post", "plants", {"name": "Other"})[1]["key"]
+    assert key in reached(other, "ada")
+    assert key not in reached("demo", "ada")
+    assert key not in reached(strange, "dan")
+    text = f"files/{file['sha256']}"
+    assert ada.call("get", f"plants/{other}/{text}")[0] == 404
+    taken_in(ada, file, other)
+    assert ada.call("get", f"plants/{other}/{text}")[0] == 200
+    assert key not in reached(other, "ada")
+    # Whoever knows the pin alone does not get the file by it.
+    assert taken_in(dan, file, strange) == key
+    assert dan.call("get", f"plants/{strange}/{text}")[0] == 404
 
 
 def test_a_place_says_what_it_asks(ada: Api) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from pydantic import TypeAdapter
 
@@ -12,6 +13,9 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import reader_version
 from highmoor.core.catalogue.types import Catalogue, DeviceType
+from highmoor.core.plant.change import Change
+from highmoor.core.project.differences import Reachable
+from highmoor.core.project.edits import TypePin
 from highmoor.core.project.exchange_format import PlantFile
 from highmoor.intake.reading import ReadFile
 from highmoor.server.models import DescriptionFile, PinnedType, Project, StoredReading
@@ -104,3 +108,23 @@ def share_files(source: Project, target: Project) -> None:
         StoredReading(type_key=own.type_key, project=target, sha256=own.sha256, data=own.data)
         for own in StoredReading.objects.filter(project=source)
     )
+
+
+def within_reach(project: Project, user: User) -> list[Reachable]:
+    """Types that the user has in other plants and that were read here from their files."""
+    own = PinnedType.objects.filter(project=project).values("type_key")
+    pins = PinnedType.objects.filter(project__memberships__user=user).exclude(type_key__in=own).order_by("type_key")
+    found = {pin.type_key: (LIBRARY.find(pin.type_key), pin) for pin in pins}
+    return [
+        Reachable(device, TypePin(device=pin.device, sha256=pin.sha256, reader=pin.reader, file=pin.file))
+        for device, pin in found.values()
+        if device
+    ]
+
+
+def share_pinned(project: Project, user: User, change: Change) -> None:
+    """What a user takes over from another of his plants brings its file along, so that all members can look at it."""
+    digests = [after.sha256 for (table, _), (_, after) in change.items() if table == "types" and after is not None]
+    if digests:
+        for file in DescriptionFile.objects.filter(sha256__in=digests, projects__memberships__user=user).distinct():
+            file.projects.add(project)

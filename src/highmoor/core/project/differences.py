@@ -70,6 +70,14 @@ class Difference:
     unread: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Reachable:
+    """A type that is not in the plant and could be taken into it, with the pin that does."""
+
+    device: DeviceType
+    pin: edits.TypePin
+
+
 @dataclass(slots=True)
 class _Compared:
     """One comparison under way."""
@@ -82,11 +90,18 @@ class _Compared:
     # By station, what its exchanges say where they fail.
     failing: Mapping[str, str]
     asked: Callable[[str], bool]
+    within_reach: Callable[[], Sequence[Reachable]]
     types: Sequence[DeviceType] = field(init=False)
+    # The first of each address in the whole plant: a scan may find hundreds.
+    ports: Mapping[str, Port] = field(init=False)
+    stations: Mapping[str, Station] = field(init=False)
 
     def __post_init__(self) -> None:
+        plant = self.analysis.plant
+        self.ports = {port.address: port for port in reversed(list(plant.all(Port)))}
+        self.stations = {station.address: station for station in reversed(list(plant.all(Station)))}
         catalogue = self.analysis.catalogue
-        pinned = [catalogue.find(pin.key) for pin in self.analysis.plant.all(PinnedType)]
+        pinned = [catalogue.find(pin.key) for pin in plant.all(PinnedType)]
         known = [*catalogue.types.values(), *(device for device in pinned if device)]
         unique = {device.key: device for device in known}
         self.types = [device for device in unique.values() if device.fieldbus == self.bus.key]
@@ -132,9 +147,8 @@ class _Compared:
         if not self.bus.addresses.everywhere:
             return None
         plant, address = self.analysis.plant, self.found[n].address
-        port = next((p for p in plant.all(Port) if p.address == address), None)
-        owner = controller_of_port(plant.find, port)
-        station = next((s for s in plant.all(Station) if s.address == address), None)
+        owner = controller_of_port(plant.find, self.ports.get(address))
+        station = self.stations.get(address)
         if owner:
             whose = f"the controller {owner.name}"
         elif station:
@@ -305,20 +319,33 @@ class _Compared:
             ", ".join(f"{number.label} {number.value}" for number in found.numbers)
             or f"{found.maker} {found.name}".strip()
         )
-        unread = words if words and usual is None else ""
-        wanted = edits.AddStation(
-            network=self.network.id, type=usual.key if usual else None, address=found.address,
-            name=found.name or (usual.name if usual else None), tag="$s", rail_tag="$r",
-        )  # fmt: skip
-        modules = [m.types[0] for m in found.modules or () if m.types] if usual and usual.rail else []
-        steps: list[edits.Edit] = [wanted, *(edits.InsertModules(rail="$r", type=key) for key in modules)]
-        what = f"as {usual.name}" if usual else "without its file, its sizes entered by hand"
-        with_modules = f" with {len(modules)} modules" if modules else ""
-        acts = (Act(f"Take it over {what}{with_modules}", "in the plant", edits.Batch(edits=steps)),)
+        reachable = [] if usual else [one for one in self.within_reach() if self._is(found, one.device)]
+        acts = [self._taken_over(found, one.device, one.pin) for one in reachable]
+        acts.append(self._taken_over(found, usual))
         says = f"{found.name or 'A device'} answers at {found.address}; the plant has nobody there."
-        if unread:
-            says += f" No type here is {words}."
-        return Difference(f"found:{found.address}:{n}", "unknown", "", n, found.address, says, acts, unread=unread)
+        if words and usual is None:
+            says += f" No type here is {words}" + ("; one in another plant of yours is." if reachable else ".")
+        unread = words if usual is None and not reachable else ""
+        return Difference(
+            f"found:{found.address}:{n}", "unknown", "", n, found.address, says, tuple(acts), unread=unread
+        )
+
+    def _is(self, found: Found, device: DeviceType) -> bool:
+        return device.fieldbus == self.bus.key and self.scans.alike(found, device) is True
+
+    def _taken_over(self, found: Found, device: DeviceType | None, pin: edits.TypePin | None = None) -> Act:
+        """A stranger made a station of a type, which is taken into the plant by its pin where it is not there yet."""
+        wanted = edits.AddStation(
+            network=self.network.id, type=device.key if device else None, address=found.address,
+            name=found.name or (device.name if device else None), tag="$s", rail_tag="$r",
+        )  # fmt: skip
+        modules = [m.types[0] for m in found.modules or () if m.types] if device and device.rail else []
+        first: list[edits.Edit] = [edits.AddTypes(types=[pin])] if pin else []
+        steps = [*first, wanted, *(edits.InsertModules(rail="$r", type=key) for key in modules)]
+        what = f"as {device.name}" if device else "without its file, its sizes entered by hand"
+        with_modules = f" with {len(modules)} modules" if modules else ""
+        out_of = f", with {pin.file}" if pin else ""
+        return Act(f"Take it over {what}{with_modules}{out_of}", "in the plant", edits.Batch(edits=steps))
 
 
 def _first_up(text: str) -> str:
@@ -327,14 +354,15 @@ def _first_up(text: str) -> str:
 
 def differences(
     analysis: Analysis, network_id: str, found: Sequence[Found], failing: Mapping[str, str] = MappingProxyType({}),
-    asked: Callable[[str], bool] = lambda _: True,
+    asked: Callable[[str], bool] = lambda _: True, within_reach: Callable[[], Sequence[Reachable]] = tuple,
 ) -> list[Difference]:  # fmt: skip
     """A network compared with what was found on it; nothing where its kind cannot be scanned.
 
-    `failing` are the stations whose exchanges fail, with what they say; `asked` says which addresses were.
+    `failing` are the stations whose exchanges fail, with what they say; `asked` says which addresses were;
+    `within_reach` are types that could be taken into the plant, looked for only where a stranger is found.
     """
     network = analysis.plant.get(network_id, Network)
     bus = fieldbus_of(network.kind)
     if bus is None or bus.live.scans is None:
         return []
-    return list(_Compared(analysis, network, bus, bus.live.scans, found, failing, asked).all())
+    return list(_Compared(analysis, network, bus, bus.live.scans, found, failing, asked, within_reach).all())

@@ -18,6 +18,7 @@ from highmoor.server.api.access import opened, user_of
 from highmoor.server.api.plants import steps_of
 from highmoor.server.api.shapes import EditIn, EditOut, FindingOut, Problem, RowChange, TakeBackIn, TakeBackStates
 from highmoor.server.api.views import PUBLISHED, PartOut
+from highmoor.server.library import share_pinned
 from highmoor.server.plants import Answer, Asked, OpenPlant
 
 router = Router(tags=["editing"])
@@ -122,6 +123,7 @@ def edit(request: HttpRequest, key: str, wanted: EditIn) -> EditOut:
     with held.lock:
         asked = Asked.of(user_of(request), wanted.client, wanted.client_key, wanted.edit.model_dump(mode="json"))
         answer = held.edit(asked, wanted.edit, base=wanted.base, label=wanted.label)
+        share_pinned(held.project, user_of(request), answer.change)
         return answered(held, answer, request)
 
 

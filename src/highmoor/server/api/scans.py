@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 from django.http import HttpRequest
@@ -14,11 +15,12 @@ from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.scanning import Found, Scans
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Network, Port, Station
-from highmoor.core.project.differences import Difference, differences
+from highmoor.core.project.differences import Difference, Reachable, differences
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.bench import BenchOut, ScanOut, bench_state
 from highmoor.server.api.shapes import Problem
 from highmoor.server.api.views import FieldOut, described
+from highmoor.server.library import within_reach
 from highmoor.server.live.bench_host import BENCHES, LiveBench
 from highmoor.server.plants import OpenPlant
 
@@ -118,7 +120,11 @@ def compared(request: HttpRequest, key: str, network: str) -> ComparedOut:
             """Whether the scan has asked an address: one that goes on, or was stopped, may not have."""
             return bool(scan and scans and scan.state == "done" and scans.covers(scan.wanted, address))
 
-        told = differences(held.analysis, network, found, failing, asked) if scan else []
+        @cache
+        def reach() -> list[Reachable]:
+            return within_reach(held.project, user_of(request))
+
+        told = differences(held.analysis, network, found, failing, asked, reach) if scan else []
         return ComparedOut(revision=held.revision, scan=scan, differences=told)
 
 

@@ -3,6 +3,7 @@
   import type { PartResult } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
+  import { drawingOf } from '../../networks/drawings';
   import { controllerOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
@@ -21,7 +22,6 @@
   import NetworkTime from './NetworkTime.svelte';
   import OctetMap from './OctetMap.svelte';
   import Route from './Route.svelte';
-  import ScannerBar from './ScannerBar.svelte';
 
   let { plant, networkId, chosen }: { plant: PlantStore; networkId: string; chosen: string } =
     $props();
@@ -32,6 +32,7 @@
   let watching = $state<string | null>(null);
   const networks = $derived(plant.list('networks'));
   const network = $derived(plant.row('networks', networkId) ?? networks[0]);
+  const Drawing = $derived(drawingOf(network?.kind));
   const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === network?.kind));
   const port = $derived(plant.row('ports', network?.port));
   const controller = $derived(controllerOf(plant, port));
@@ -294,8 +295,8 @@
       onchoose={choose}
     />
   {/if}
-  {#if timing?.shape === 'senders' && controller}
-    <ScannerBar {plant} controller={controller.id} onchoose={choose} />
+  {#if Drawing && network && controller}
+    <Drawing {plant} network={network.id} controller={controller.id} onchoose={choose} />
   {/if}
   {#if stations.length}
     <header class="row">
