@@ -16,8 +16,11 @@
   const buses = $derived(plant.catalogue.fieldbuses);
   const ports = $derived(plant.list('controllers').flatMap((c) => portsOf(plant, c.id)));
   const taken = $derived(new Set(plant.list('networks').map((n) => n.port)));
-  // To begin with, what an addressed port without a network would carry.
-  const free = untrack(() => ports.find((p) => p.address && !taken.has(p.id)));
+  // To begin with, what a port without a network would carry, one with an address before others.
+  const free = untrack(() => {
+    const left = ports.filter((p) => !taken.has(p.id));
+    return left.find((p) => p.address) ?? left[0] ?? ports[0];
+  });
   let kind = $state(
     untrack(
       () => buses.find((b) => free && b.medium === medium(plant, free))?.key ?? buses[0]?.key ?? '',
