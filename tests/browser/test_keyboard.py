@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
 
 from tests.browser.conftest import Page
 from tests.browser.test_first_plant import rail_order
@@ -130,18 +131,22 @@ def test_no_action_drops_the_focus_to_the_page(page: Page) -> None:
         if stage == "hardware":
             page.find(".rail").send_keys(Keys.HOME)
         for selector, text, keys in steps:
-            pressed = page.find(selector, text)
-            page.driver.execute_script("arguments[0].focus()", pressed)
-            if not text:
-                pressed.send_keys(*keys)
-            else:
-                pressed.send_keys(Keys.ENTER)
+            pressed = page.wait(lambda s=selector, t=text, k=keys: _pressed(page, s, t, (Keys.ENTER,) if t else k))
+            if text:
                 page.wait(lambda: _focus(page) != "BODY", f"{stage}, {text}: the focus is nowhere")
                 if keys:
                     # What is opened to be typed into has the focus of itself.
                     page.wait(lambda e=pressed: page.driver.switch_to.active_element != e)
                     page.keys(*keys)
             page.wait(lambda: _focus(page) != "BODY", f"{stage}, {text} {keys!r}: the focus is nowhere")
+
+
+def _pressed(page: Page, selector: str, text: str, keys: tuple[str, ...]) -> WebElement:
+    """Focused and pressed in one go: a page that is still being drawn may put another in its place in between."""
+    found = page.find(selector, text)
+    page.driver.execute_script("arguments[0].focus()", found)
+    found.send_keys(*keys)
+    return found
 
 
 def _focus(page: Page) -> str:
