@@ -92,14 +92,16 @@ class _Compared:
     asked: Callable[[str], bool]
     within_reach: Callable[[], Sequence[Reachable]]
     types: Sequence[DeviceType] = field(init=False)
-    # The first of each address in the whole plant: a scan may find hundreds.
+    # The first of each address in the whole plant, and what is built of each station: a scan may find hundreds.
     ports: Mapping[str, Port] = field(init=False)
     stations: Mapping[str, Station] = field(init=False)
+    built: Mapping[str, BuiltDevice] = field(init=False)
 
     def __post_init__(self) -> None:
         plant = self.analysis.plant
         self.ports = {port.address: port for port in reversed(list(plant.all(Port)))}
         self.stations = {station.address: station for station in reversed(list(plant.all(Station)))}
+        self.built = {device.station: device for device in reversed(list(plant.all(BuiltDevice)))}
         catalogue = self.analysis.catalogue
         pinned = [catalogue.find(pin.key) for pin in plant.all(PinnedType)]
         known = [*catalogue.types.values(), *(device for device in pinned if device)]
@@ -298,7 +300,7 @@ class _Compared:
 
     def _silent(self, station: Station) -> Difference:
         off = edits.SetFields(ids=[station.id], values={"settings.parked": True})
-        said = next((d for d in self.analysis.plant.all(BuiltDevice) if d.station == station.id), None)
+        said = self.built.get(station.id)
         hands: list[Act] = []
         for path, wanted, label in (
             ("powered", True, "See to its power"), ("cable", True, "Plug in its cable"), ("there", True, "Mount it"),
