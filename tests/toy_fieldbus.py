@@ -3,14 +3,14 @@
 Nothing of it stands anywhere else, so that whatever is seen of it came through the seam of fieldbuses alone. Masts
 stand along one rope and are told apart by where they stand. The signaller hoists one frame for all of them; each takes
 its flags from it and answers in its own turn; and a mast waves by itself when its flags fall. Behind a mast there may
-be modules: the first in the frame, each further one in the octets of the one before.
+be modules, and a pole carries modules of its own.
 """
 
 from __future__ import annotations
 
 import sys
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from random import Random
 from typing import Any, Literal
@@ -65,13 +65,13 @@ def _layout(exchange: Exchange, line: Line) -> WireLayout:
 
 
 def _lay(modules: Sequence[SeatedModule], exchanges: Sequence[Exchange]) -> Iterator[Block]:
-    """The first in the frame's octets from the second on, each other one in those of the one before."""
+    """In the frame's octets, from the second on. What hangs on a pole lies within it, as everywhere."""
     inward = next((x for x in exchanges if x.direction == "in"), None)
-    holder, begin = (inward.id if inward else ""), 1
-    for module in modules:
-        spots = tuple(Spot(holder, begin + n) for n in range(module.type.in_octets)) if holder else ()
-        yield Block(module.id, "in", spots, f"flags from {begin}")
-        holder, begin = module.id, 0
+    begin = 1
+    for module in modules if inward else ():
+        octets = module.type.in_octets
+        yield Block(module.id, "in", tuple(Spot(inward.id, begin + n) for n in range(octets)), f"flags from {begin}")
+        begin += octets
 
 
 def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
@@ -320,6 +320,9 @@ BUILTIN.types["toy.mast"] = DeviceType(
     "toy.mast", "device", "Mast with modules", "M-1", "toy", 0, "A mast that modules hang on", ("1.0",),
     bus_supply_ma=2000, field_limit_ma=4000, fieldbus="flags", rail=Slots(addressed=False, covers=False, places=(8,)),
 )  # fmt: skip
+BUILTIN.types["toy.pole"] = replace(
+    BUILTIN.types["tarnfell.di-16"], key="toy.pole", name="Pole", rail=Slots(addressed=False, covers=False, places=(2,))
+)
 networks.FIELDBUSES = (*networks.FIELDBUSES, FIELDBUS)
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.tree import NetworkTree, TreeNode
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Exchange, Network, Port, Signal, Station
+from highmoor.core.plant.rows import ClosingCable, Connection, Exchange, Network, Port, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
@@ -128,7 +128,54 @@ WRONG: dict[str, tuple[tuple[str, str, str], ...]] = {
     "NET-114": (("W", "", "es-5"), ("V", "W", "es-5")),
     "NET-118": STAR,
     "NET-119": STAR,
+    "NET-123": STAR,
 }
+
+
+def ring(plant: Plant, one: str, other: str) -> Plant:
+    """The same with a cable that closes a ring; "" for the controller's port."""
+    ids = {s.name: s.id for s in plant.all(Station)}
+    edit = edits.AddClosingCable(network=plant.all(Network)[0].id, one=ids[one], other=ids[other] if other else None)
+    return apply(plant, BUILTIN, edit).plant
+
+
+@pytest.mark.parametrize(("one", "other", "passes"), [
+    # Of C and D their switch alone is in the ring; from C to B it goes over both switches; from V to the port over W.
+    ("C", "D", 3), ("C", "B", 4), ("V", "", 2), ("V", "W", 2),
+])  # fmt: skip
+def test_a_ring_is_what_lies_between_its_ends(one: str, other: str, passes: int) -> None:
+    plant = ring(laid(*STAR), one, other)
+    told = tree(plant).closings[0]
+    assert told.ring == passes
+    found = [f for f in analyse(plant, BUILTIN).findings.values() if f.code == "NET-123"]
+    assert [f.places[0].id for f in found] == [told.cable]
+    assert f"through {passes} stations" in dict(found[0].values)["problem"]
+    # The sums on the cables are those of the tree.
+    assert nodes(plant) == nodes(laid(*STAR))
+
+
+def test_a_closing_cable_takes_sockets_as_others_do() -> None:
+    """W has five: towards the controller, A, B, V; the ring takes the last. A second one finds none."""
+    plant = ring(laid(*STAR), "W", "C")
+    assert (tree(plant).closings[0].one_socket, tree(plant).closings[0].other_socket) == (5, 2)
+    assert "NET-111" not in {f.code for f in analyse(plant, BUILTIN).findings.values()}
+    assert "NET-111" in {f.code for f in analyse(ring(plant, "W", "D"), BUILTIN).findings.values()}
+    cable = plant.all(ClosingCable)[0]
+    for values, code in (({"one_socket": 2}, "NET-118"), ({"settings.length_m": 150}, "NET-113")):
+        worse = apply(plugged(plant, A=2), BUILTIN, edits.SetFields(ids=[cable.id], values=values)).plant
+        found = [f for f in analyse(worse, BUILTIN).findings.values() if f.code == code]
+        assert [f.places[0].id for f in found] == [cable.id]
+    with pytest.raises(Refusal, match="one device to another"):
+        ring(plant, "A", "A")
+
+
+def test_a_closing_cable_goes_with_what_it_is_plugged_into() -> None:
+    plant = ring(laid(*STAR), "C", "D")
+    ids = {s.name: s.id for s in plant.all(Station)}
+    assert not apply(plant, BUILTIN, edits.Remove(ids=[ids["D"]])).plant.all(ClosingCable)
+    other = apply(plant, BUILTIN, edits.AddNetwork(fieldbus="ethernet-ip", port=plant.all(Port)[1].id, tag="$n"))
+    edit = edits.SetFields(ids=[ids["C"]], values={"network": other.tags["$n"]})
+    assert not apply(other.plant, BUILTIN, edit).plant.all(ClosingCable)
 
 
 def plugged(plant: Plant, field: str = "socket", **sockets: int | None) -> Plant:
@@ -172,6 +219,8 @@ def spoilt(code: str) -> Plant:
         )).plant  # fmt: skip
     elif code == "NET-118":
         plant = plugged(plant, A=3, B=3)
+    elif code == "NET-123":
+        plant = ring(plant, "C", "D")
     elif code == "NET-119":
         plant = held(plugged(plant, A=5), "A", socket=6)
     elif code == "NET-114":

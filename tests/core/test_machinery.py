@@ -16,7 +16,7 @@ from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank, rank_between, ranks_between
-from highmoor.core.plant.rows import Link, Module, Signal
+from highmoor.core.plant.rows import ClosingCable, Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
@@ -203,6 +203,7 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
         "built_lines": 1, "built_devices": 2, "built_modules": 0, "built_processes": 1, "built_wires": 1,
     }  # fmt: skip
     assert not any(plants[3].of_document("built").values())
+    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1]
 
 
 def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -39,10 +39,17 @@ def test_its_parts_and_checks_are_asked_and_its_plants_kept(told: dict[str, Any]
 
 
 def test_places_within_places_are_found_and_bits_counted_from_the_last_octet(told: dict[str, Any]) -> None:
-    # Modules begin at the exchange's second octet, the second of them where the first one does.
+    # Modules begin at the exchange's second octet, what hangs on the pole where the pole does.
     assert told["places"]["Outer"] == told["places"]["Inner"] == [1, 1]
     # Of 24 flags bit 0 is the lowest of the third octet.
     assert told["places"]["LastBit"] == [2, 0]
+
+
+def test_what_hangs_on_a_module_is_wired_where_the_module_is(told: dict[str, Any]) -> None:
+    assert [told["terminals"][module] for module in told["inside"]] == [0, 0]
+    # On a controller's own rail as well.
+    assert told["here"] == told["here is"]
+    assert len(set(told["here"])) == 1
 
 
 def test_one_frame_serves_all_and_a_device_speaks_first(told: dict[str, Any]) -> None:

@@ -12,9 +12,10 @@ from typing import Any
 import tests.toy_fieldbus as toy
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import BuiltDevice, Exchange, Module, Network, Port, Signal, Station
+from highmoor.core.plant.rows import BuiltDevice, Exchange, Link, Module, Network, Port, Rail, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.differences import differences
@@ -24,7 +25,7 @@ from tests.core.plants import hall
 
 
 def rope() -> Plant:
-    """Three masts: one takes flags, one gives five octets, one has two modules, the second within the first."""
+    """Three masts: one takes flags, one gives five octets, one has a pole with a module, as has the controller."""
     plant = hall("ser-2")
     port = next(p.id for p in plant.all(Port) if p.key == "1")
     steps: list[Any] = [
@@ -35,16 +36,22 @@ def rope() -> Plant:
         edits.AddExchange(connection="$k2", name="Seen", settings={"flags": 16, "inward": True}),
         edits.AddStation(network="$n", type="toy.mast", name="West", connection_tag="$k3", rail_tag="$r"),
         edits.AddExchange(connection="$k3", name="Hung", settings={"flags": 24, "inward": True}, tag="$x"),
-        edits.InsertModules(rail="$r", type="tarnfell.di-16", tag="$m1"),
-        edits.InsertModules(rail="$r", type="tarnfell.di-16", tag="$m2"),
+        edits.InsertModules(rail="$r", type="toy.pole"),
+        edits.InsertModules(rail=plant.all(Rail)[0].id, type="toy.pole"),
     ]
     plant = apply(plant, BUILTIN, edits.Batch(edits=steps)).plant
     controller = next(iter(plant.tables["controllers"]))
-    modules = [m for m in plant.all(Module) if m.type == "tarnfell.di-16"]
+    west = next(s for s in plant.all(Station) if s.name == "West")
+    poles = [next(m for m in modules_behind(plant, head) if m.type == "toy.pole") for head in (west.id, controller)]
+    rails = [plant.children(Rail, pole.id)[0].id for pole in poles]
+    hang = [edits.InsertModules(rail=rail, type="tarnfell.di-16") for rail in rails]
+    plant = apply(plant, BUILTIN, edits.Batch(edits=[*hang])).plant
+    inner = [plant.children(Module, rail)[0].id for rail in rails]
     hung = next(x.id for x in plant.all(Exchange) if x.name == "Hung")
     up = next(x.id for x in plant.all(Exchange) if x.name == "Up")
     wanted = [
-        ("Outer", modules[0].id, "ch1"), ("Inner", modules[1].id, "ch1"), ("LastBit", hung, "u0.0"), ("Fly", up, "b8"),
+        ("Outer", poles[0].id, "ch1"), ("Inner", inner[0], "ch1"), ("LastBit", hung, "u0.0"), ("Fly", up, "b8"),
+        ("OuterHere", poles[1].id, "ch1"), ("InnerHere", inner[1], "ch1"),
     ]  # fmt: skip
     runs: list[Any] = [
         edits.AddSignals(controller=controller, pattern=name, place=place, key=key, type="BOOL")
@@ -75,7 +82,6 @@ def main() -> None:
     built = Plant.of([*plant.rows(), model], plant.counter + 60_000)
     bench = Bench(built, BUILTIN)
     masts = {there.standing.address: there for there in bench.devices.there.values()}
-    outer, inner = (m.id for m in plant.all(Module) if m.type == "tarnfell.di-16")
     bench.signals.write(ids["Fly"], 1)
     bench.run_until(2)
     told["states"] = [s["text"] for s in bench.stations.all()]
@@ -87,7 +93,14 @@ def main() -> None:
     masts["3"].device.shows[1] = 0b10
     bench.run_until(2.5)
     told["wired"] = {name: bool(bench.signals.value(ids[name])[0]) for name in ("Outer", "Inner")}
-    told["modules"] = [outer != inner, len(masts["3"].rail.terminals)]
+    told["terminals"] = {
+        key.partition(".")[0]: t.octet for key, t in masts["3"].rail.terminals.items() if key.endswith(".ch1")
+    }
+    told["inside"] = [link.place for link in plant.all(Link) if link.signal in (ids["Outer"], ids["Inner"])]
+    here = next(iter(bench.controllers.values())).rail.terminals
+    links = {link.signal: link.place for link in plant.all(Link)}
+    told["here"] = [here[f"{links[ids[name]]}.ch1"].octet for name in ("OuterHere", "InnerHere")]
+    told["here is"] = [paths[name].octet for name in ("OuterHere", "InnerHere")]
 
     bench.scan(network, "ada", {})
     bench.run_until(3)

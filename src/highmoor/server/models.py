@@ -240,6 +240,16 @@ class Station(Row, Cabinet):
     entry = models.IntegerField(null=True)
 
 
+class ClosingCable(Row):
+    network = _owner("Network")
+    one = models.ForeignKey("Station", models.DO_NOTHING, related_name="+")
+    rank = _rank()
+    other = _maybe("Station")
+    one_socket = models.IntegerField(null=True)
+    other_socket = models.IntegerField(null=True)
+    settings = models.JSONField()
+
+
 class Connection(Row):
     station = _owner("Station")
     rank = _rank()
@@ -341,6 +351,7 @@ ROW_MODELS: dict[str, type[Row]] = {
     "modules": Module,
     "networks": Network,
     "stations": Station,
+    "closing_cables": ClosingCable,
     "connections": Connection,
     "exchanges": Exchange,
     "signals": Signal,

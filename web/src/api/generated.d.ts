@@ -1220,6 +1220,32 @@ export interface components {
             rank: string;
         };
         /**
+         * ClosingCable
+         * @description A cable beside those that lead towards the controller: it closes a ring between two stations.
+         *
+         *     Sockets are counted from 1, None for the first that is free; without an `other` it ends at the controller's port.
+         */
+        ClosingCable: {
+            /** Id */
+            id: string;
+            /** Network */
+            network: string;
+            /** One */
+            one: string;
+            /** Rank */
+            rank: string;
+            /** Other */
+            other?: string | null;
+            /** One Socket */
+            one_socket?: number | null;
+            /** Other Socket */
+            other_socket?: number | null;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Connection
          * @description An agreement between the network's controller and a station; holds one-way exchanges.
          */
@@ -1548,7 +1574,8 @@ export interface components {
         };
         /**
          * Rail
-         * @description A row of modules on one head: a controller or a remote station. `places` counts the slots behind the head.
+         * @description A row of modules on one head: a controller, a remote station, or a module that carries others (its ports, its
+         *     submodules). `places` counts the slots behind the head.
          *
          *     `settings` holds what is given of its supply and its cabinet: `field_v`, `fuse_a`, `simultaneity`, `heat_limit_w`.
          */
@@ -1596,6 +1623,8 @@ export interface components {
             networks: components["schemas"]["Network"][];
             /** Stations */
             stations: components["schemas"]["Station"][];
+            /** Closing Cables */
+            closing_cables: components["schemas"]["ClosingCable"][];
             /** Connections */
             connections: components["schemas"]["Connection"][];
             /** Exchanges */
@@ -1906,6 +1935,27 @@ export interface components {
             burden_ohm?: number | null;
             /** Burden Limit Ohm */
             burden_limit_ohm?: number | null;
+        };
+        /**
+         * Closing
+         * @description A cable that closes a ring: its ends ("" for the controller's port), the sockets there, how many stations the
+         *     ring passes; 0 where it closes none, because an end is on another network.
+         */
+        Closing: {
+            /** Cable */
+            cable: string;
+            /** One */
+            one: string;
+            /** Other */
+            other: string;
+            /** One Socket */
+            one_socket: number;
+            /** Other Socket */
+            other_socket: number;
+            /** Ring */
+            ring: number;
+            /** Length M */
+            length_m: number | null;
         };
         /**
          * ConnectionFacts
@@ -2544,6 +2594,11 @@ export interface components {
             nodes: components["schemas"]["TreeNode"][];
             /** Said */
             said: boolean;
+            /**
+             * Closings
+             * @default []
+             */
+            closings: components["schemas"]["Closing"][];
         };
         /** NetworkTreeOut */
         NetworkTreeOut: {
@@ -2618,7 +2673,8 @@ export interface components {
          * RailMounting
          * @description The rail as mounted, left to right behind the head; `slots` by module.
          *
-         *     Width in mm and heat in W of all that is fitted.
+         *     What it hangs on in the end: `station` over the network, "" for the controller itself; `within` that module there,
+         *     "" for none. Width in mm and heat in W of all that is fitted.
          */
         RailMounting: {
             /** Head */
@@ -2649,6 +2705,10 @@ export interface components {
             head_width_mm: number;
             /** Head Heat W */
             head_heat_w: number;
+            /** Station */
+            station: string;
+            /** Within */
+            within: string;
         };
         /** RailMountingOut */
         RailMountingOut: {
@@ -3196,6 +3256,25 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AddClosingCable
+         * @description A cable that closes a ring, between two stations, or (without `other`) a station and the controller's port.
+         */
+        AddClosingCable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-closing-cable";
+            /** Network */
+            network: string;
+            /** One */
+            one: string;
+            /** Other */
+            other?: string | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddConnection
          * @description One more connection of a station, of a kind that its fieldbus and its device offer.
          */
@@ -3494,7 +3573,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -3692,7 +3771,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -3918,7 +3997,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -4186,7 +4265,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -6130,7 +6209,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             /**
              * Address
              * @default

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { focused } from './focus';
   import { controllerOf, portsOf } from '../plant/ports';
+  import { railsBehind } from '../plant/rails';
   import type { PlantStore } from '../plant/store.svelte';
 
   /** A place to link to: a channel of a module, a piece of an exchange, a status bit. */
@@ -21,7 +22,7 @@
   } = $props();
 
   const holders = $derived([
-    ...plant.list('rails', 'head', controller).flatMap((rail) =>
+    ...railsBehind(plant, controller).flatMap((rail) =>
       plant.list('modules', 'rail', rail.id).flatMap((module) => {
         const type = plant.type(module.type);
         if (!type?.channels.length) return [];

@@ -1,3 +1,4 @@
+import { modulesBehind, rootOf } from './rails';
 import type { PlantStore, Row } from './store.svelte';
 
 /** The controller a port belongs to: its own, or that of the rail its module is on. */
@@ -8,7 +9,7 @@ export function controllerOf(
   const module = plant.row('modules', port?.device);
   return plant.row(
     'controllers',
-    module ? plant.row('rails', module.rail)?.head : (port?.device ?? undefined),
+    module ? rootOf(plant, module.rail)?.id : (port?.device ?? undefined),
   );
 }
 
@@ -17,7 +18,7 @@ export function controllerOfModule(
   plant: PlantStore,
   module: string,
 ): Row<'controllers'> | undefined {
-  const head = plant.row('rails', plant.row('modules', module)?.rail)?.head;
+  const head = rootOf(plant, plant.row('modules', module)?.rail)?.id;
   const network = plant.row('networks', plant.row('stations', head)?.network);
   return plant.row('controllers', head) ?? controllerOf(plant, plant.row('ports', network?.port));
 }
@@ -33,10 +34,7 @@ export function portLabel(plant: PlantStore, port: Row<'ports'>): string {
 
 /** The ports of a controller: its own, then those of the modules on its rails. */
 export function portsOf(plant: PlantStore, controller: string): Row<'ports'>[] {
-  const modules = plant
-    .list('rails', 'head', controller)
-    .flatMap((rail) => plant.list('modules', 'rail', rail.id));
-  return [controller, ...modules.map((m) => m.id)].flatMap((id) =>
+  return [controller, ...modulesBehind(plant, controller).map((m) => m.id)].flatMap((id) =>
     plant.list('ports', 'device', id),
   );
 }

@@ -5,6 +5,7 @@
   import Converter from '../kit/Converter.svelte';
   import FindingNote from '../kit/FindingNote.svelte';
   import { plural } from '../kit/numbers';
+  import Rings from '../stages/networks/Rings.svelte';
   import ObjectForm from '../kit/ObjectForm.svelte';
   import { settled } from '../kit/settled';
   import type { PlantStore } from '../plant/store.svelte';
@@ -80,6 +81,7 @@
     const port = plant.row('ports', id);
     if (port) return `Port ${port.key}`;
     if (plant.row('connections', id)) return 'Connection';
+    if (plant.row('closing_cables', id)) return 'Cable that closes a ring';
     if (plant.row('facts', id)) return 'This plant';
     const named =
       plant.row('controllers', id) ??
@@ -199,6 +201,7 @@
       {#key id}
         <ObjectForm {plant} {id} />
         {#if plant.row('stations', id)}
+          <Rings {plant} station={id} />
           {@const use = plant
             .part('network.addresses', plant.row('stations', id)?.network ?? '')
             ?.uses.find((u) => u.place === id)}

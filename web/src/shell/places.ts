@@ -1,4 +1,5 @@
 import { portLabel } from '../plant/ports';
+import { rootOf } from '../plant/rails';
 import type { PlantStore } from '../plant/store.svelte';
 
 export type Found = { id: string; label: string; what: string; path: string };
@@ -20,6 +21,8 @@ export function pathTo(plant: PlantStore, id: string): string {
   const link = plant.row('links', id);
   const signal = plant.row('signals', link?.signal ?? id);
   if (signal) return `${base}/signals/${signal.id}`;
+  const closing = plant.row('closing_cables', id);
+  if (closing) return `${base}/networks/${closing.network}/${id}`;
   const exchange = plant.row('exchanges', id);
   const connection = plant.row('connections', exchange?.connection ?? id);
   const station = plant.row('stations', connection?.station ?? id);
@@ -46,8 +49,7 @@ export function find(plant: PlantStore, words: string): Found[] {
   }
   for (const m of plant.list('modules')) {
     const type = plant.type(m.type);
-    const head = plant.row('rails', m.rail)?.head;
-    const owner = (plant.row('controllers', head) ?? plant.row('stations', head))?.name ?? '';
+    const owner = rootOf(plant, m.rail)?.name ?? '';
     add(
       m.id,
       m.designation || type?.name || m.type,

@@ -12,12 +12,15 @@ from highmoor.core.bench.controller import SignalCode, SimulatedController
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
 from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DATA_TYPES, DataType
+from highmoor.core.hardware.mounting import modules_behind
+from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Rail, Signal, Task
+from highmoor.core.networks.carried import Area
+from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal, Task
 from highmoor.core.signals.beside import BY_KEY, CODE
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import LinkFacts, SignalPath, is_packed, raw_type, task_of
-from highmoor.core.signals.places import network_of, place_of_link
+from highmoor.core.signals.places import block_of, network_of, place_of_link
 from highmoor.core.signals.scaling import Linear
 
 _MARGIN = 16
@@ -43,14 +46,24 @@ def compiled_controller(analysis: Analysis, controller: Controller, clock: Virtu
 
 def _terminals(analysis: Analysis, controller: Controller, image: ControllerImage) -> dict[str, Terminal]:
     result: dict[str, Terminal] = {}
-    for rail in analysis.plant.children(Rail, controller.id):
-        for module in analysis.plant.children(Module, rail.id):
-            device = analysis.catalogue.find(module.type)
-            if device:
-                places = [image.item(module.id, area) for area in ("in", "out")]
-                offsets = [item.offset if item else None for item in places]
-                result.update(module_terminals(module.id, device, module.settings, *offsets))
+    reader = Reader(analysis)
+    for module in modules_behind(analysis.plant, controller.id):
+        device = analysis.catalogue.find(module.type)
+        if device:
+            offsets = [_begin(reader, image, module, area) for area in ("in", "out")]
+            result.update(module_terminals(module.id, device, module.settings, *offsets))
     return result
+
+
+def _begin(reader: Reader, image: ControllerImage, module: Module, area: Area) -> int | None:
+    """Where a module's octets begin in the image, its own or those of the module it hangs on; None for nowhere."""
+    mounting: RailMounting = reader.part("rail.mounting", module.rail)
+    if not mounting.carried:
+        item = image.item(module.id, area)
+        return item.offset if item else None
+    block = block_of(reader, mounting, module.id, area)
+    item = image.item(block.carrier, area) if block else None
+    return item.offset + block.first if item and block else None
 
 
 def _signal_codes(analysis: Analysis, signal: Signal, image: ControllerImage) -> list[SignalCode]:
@@ -77,7 +90,7 @@ def _code(
 ) -> SignalCode:
     reader = Reader(analysis)
     task = task_of(reader, signal)
-    area: Literal["in", "out", ""] = ""
+    area: Area | Literal[""] = ""
     raw, octet, bit, order, scaling, holder = declared, 0, 0, "ABCD", None, ""
     width, terminal, channel, words = 0, "", None, None
     if facts and facts.controller == signal.controller and facts.octet is not None and facts.bit is not None:

@@ -13,7 +13,7 @@ from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.media import BenchMedium
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
 from highmoor.core.bench.standing import Standing
-from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.live import LiveDevice, Process, Seat
 from highmoor.core.networks.scanning import Found
@@ -39,6 +39,19 @@ class Running:
                 self.process.step(_STEP_NS / 1e9)
 
         clock.at(clock.now_ns, step, -1)
+
+
+@dataclass(slots=True)
+class _End:
+    """Where the next module's octets begin, in and out."""
+
+    into: int
+    out: int
+
+    def go_on(self, device: DeviceType, unit: int) -> None:
+        """Past a module, in whole units."""
+        self.into += -(-device.in_octets // unit) * unit
+        self.out += -(-device.out_octets // unit) * unit
 
 
 @dataclass(slots=True)
@@ -122,27 +135,32 @@ class Devices:
         self.media[one.network].leave(node)
 
     def _rail(self, one: Standing) -> SimulatedRail:
-        """The modules laid out as their fieldbus does; a module of an unknown type takes no place."""
+        """The modules laid out as their fieldbus does; a module of an unknown type takes no place.
+
+        What hangs on a module lies within its octets, and is not there without it.
+        """
         bus = fieldbus_of(one.fieldbus)
         unit = bus.unit_octets if bus else 1
-        ends = {"in": 0, "out": 0}
+        ends = {"": _End(0, 0)}
         terminals: dict[str, Terminal] = {}
         leads: dict[tuple[str, str], str] = {}
         idents: list[int] = []
         for module in one.modules:
             device = self.catalogue.find(module.type)
-            if device is None:
+            end = ends.get(module.within)
+            if device is None or end is None:
                 continue
-            idents.append(device.product_code or 0)
             own = module.ids[0]
-            made = module_terminals(own, device, dict(module.settings), ends["in"], ends["out"])
+            ends.update({i: _End(end.into, end.out) for i in module.ids if i})
+            made = module_terminals(own, device, dict(module.settings), end.into, end.out)
             terminals.update(made)
             leads.update({(i, key.removeprefix(f"{own}.")): key for i in module.ids if i for key in made})
-            ends["in"] += -(-device.in_octets // unit) * unit
-            ends["out"] += -(-device.out_octets // unit) * unit
-        head = self.catalogue.find(one.type)
+            if not module.within:
+                idents.append(device.product_code or 0)
+            end.go_on(device, 1 if module.within else unit)
+        head, whole = self.catalogue.find(one.type), ends[""]
         bus_ns = int((head.bus_cycle_ms if head else 0) * NS_A_MS)
-        rail = SimulatedRail(self.clock, bytearray(ends["in"]), bytearray(ends["out"]), bus_ns, terminals, idents)
+        rail = SimulatedRail(self.clock, bytearray(whole.into), bytearray(whole.out), bus_ns, terminals, idents)
         self.terminals.update({place: (rail, key) for place, key in leads.items()})
         return rail
 

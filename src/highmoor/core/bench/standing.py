@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.fieldbus import Fieldbus
@@ -22,11 +23,12 @@ from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Module, Network, 
 
 @dataclass(frozen=True, slots=True)
 class StandingModule:
-    """A module as it is plugged; `ids` are by what wires name it."""
+    """A module as it is plugged; `ids` are by what wires name it, `within` names what it hangs on, "" for the head."""
 
     ids: tuple[str, ...]
     type: str
     settings: Mapping[str, Any]
+    within: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,8 +99,16 @@ def _modules(plant: Plant, built: Plant, station: Station | None, row: BuiltDevi
     if row and row.rail == "own":
         for module in built.children(BuiltModule, row.id):
             if module.there:
-                yield StandingModule((module.id, module.module), module.type, module.settings)
+                meant: Module | None = plant.find(module.module)
+                yield StandingModule(
+                    (module.id, module.module), module.type, module.settings, _carrier(plant, meant) if meant else ""
+                )
     elif station:
-        for rail in plant.children(Rail, station.id):
-            for mounted in plant.children(Module, rail.id):
-                yield StandingModule((mounted.id,), mounted.type, mounted.settings)
+        for mounted in modules_behind(plant, station.id):
+            yield StandingModule((mounted.id,), mounted.type, mounted.settings, _carrier(plant, mounted))
+
+
+def _carrier(plant: Plant, module: Module) -> str:
+    """The module that another hangs on, "" for one on the head's own rail."""
+    rail: Rail | None = plant.find(module.rail)
+    return rail.head if rail and isinstance(plant.find(rail.head), Module) else ""

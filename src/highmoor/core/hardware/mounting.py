@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Any, Protocol
 
 from highmoor.core.catalogue.types import DeviceType, Slots
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Rail, Station, table_of_id
+from highmoor.core.plant.rows import Controller, Module, Rail, Station
 
 
 class TypeSource(Protocol):
@@ -42,19 +43,58 @@ def slots_of(head: DeviceType | None) -> Slots:
 
 
 def head_type(plant: Plant, rail: Rail, type_of: TypeSource) -> DeviceType | None:
-    """The type of a rail's head: a controller or a remote station."""
-    head: Controller | Station | None = plant.find(rail.head)
+    """The type of a rail's head."""
+    head: Controller | Station | Module | None = plant.find(rail.head)
     return type_of(head.type) if head else None
 
 
-def is_remote(head: str) -> bool:
-    """Whether the head of a rail, by its id, is a station: its modules' data then comes over a network."""
-    table = table_of_id(head)
-    return table is not None and table.name == "stations"
+@dataclass(frozen=True, slots=True)
+class Root:
+    """Where a rail hangs in the end: on a controller or a station, `within` that module of its own rail, "" for on it.
+
+    The data of what hangs on a station comes over a network.
+    """
+
+    row: Controller | Station | None
+    within: str = ""
+
+    @property
+    def station(self) -> str:
+        """The station, "" for a controller."""
+        return self.row.id if isinstance(self.row, Station) else ""
+
+
+Find = Callable[[str | None], Any]
+
+
+def root_of(find: Find, rail: Rail | None) -> Root:
+    """Where a rail hangs in the end; nowhere for one that hangs on itself."""
+    within, seen = "", set()
+    while rail is not None and rail.id not in seen:
+        seen.add(rail.id)
+        head = find(rail.head)
+        if not isinstance(head, Module):
+            return Root(head, within)
+        within, rail = head.id, find(head.rail)
+    return Root(None)
+
+
+class Rows(Protocol):
+    """Anything that gives the rows that a row owns."""
+
+    def children(self, kind: type[Any], owner_id: str) -> list[Any]: ...
+
+
+def modules_behind(rows: Rows, head: str) -> Iterator[Module]:
+    """All modules that hang on a head, each followed by those on rails of its own."""
+    for rail in rows.children(Rail, head):
+        for module in rows.children(Module, rail.id):
+            yield module
+            yield from modules_behind(rows, module.id)
 
 
 def carries_modules(device: DeviceType) -> bool:
-    """Whether a station of this type is the head of a rail of its own."""
+    """Whether a station or module of this type is the head of a rail of its own."""
     return device.rail is not None or (bool(device.modules) and (device.limits.modules or 0) > 0)
 
 

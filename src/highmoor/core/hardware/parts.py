@@ -9,7 +9,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
 from highmoor.core.hardware.ethernet import interface
-from highmoor.core.hardware.mounting import Seat, module_label, seats, slots_of
+from highmoor.core.hardware.mounting import Seat, module_label, root_of, seats, slots_of
 from highmoor.core.plant.rows import Controller, Module, Port, Rail, Station
 
 
@@ -31,7 +31,8 @@ class SeatFacts:
 class RailMounting:
     """The rail as mounted, left to right behind the head; `slots` by module.
 
-    Width in mm and heat in W of all that is fitted.
+    What it hangs on in the end: `station` over the network, "" for the controller itself; `within` that module there,
+    "" for none. Width in mm and heat in W of all that is fitted.
     """
 
     head: str
@@ -47,6 +48,13 @@ class RailMounting:
     heat_limit_w: float | None
     head_width_mm: float
     head_heat_w: float
+    station: str
+    within: str
+
+    @property
+    def carried(self) -> bool:
+        """Whether its modules' octets lie in something else's, and do not stand in the image by themselves."""
+        return bool(self.station or self.within)
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,9 +98,9 @@ FIELD_FEED_IN = "tarnfell.ff-10"
 OPEN_WIDTH_MM = 24
 
 
-def head_of(reader: Reader, rail: Rail) -> tuple[Controller | Station | None, DeviceType | None]:
-    """The rail's head and its type: a controller, or the station of a remote rail."""
-    head: Controller | Station | None = reader.find(rail.head)
+def head_of(reader: Reader, rail: Rail) -> tuple[Controller | Station | Module | None, DeviceType | None]:
+    """The rail's head and its type: a controller, the station of a remote rail, a module that carries others."""
+    head: Controller | Station | Module | None = reader.find(rail.head)
     return head, reader.type(head.type) if head else None
 
 
@@ -108,6 +116,7 @@ def _mounting(reader: Reader, root: str) -> RailMounting:
     places = rail_seats(reader, rail, head)
     width = head.width_mm if head else 0.0
     heat = head.heat_w if head else 0.0
+    root_there = root_of(reader.find, rail)
     return RailMounting(
         row.id if row else "",
         head.name if head else (row.type if row else ""),
@@ -122,6 +131,8 @@ def _mounting(reader: Reader, root: str) -> RailMounting:
         rail.settings.get("heat_limit_w"),
         head.width_mm if head else 0.0,
         head.heat_w if head else 0.0,
+        root_there.station,
+        root_there.within,
     )
 
 

@@ -2,23 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import NetworkPort
-from highmoor.core.hardware.mounting import TypeSource
+from highmoor.core.hardware.mounting import Find, TypeSource, modules_behind, root_of
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Port, Rail, Row
-
-Find = Callable[[str | None], Row | None]
+from highmoor.core.plant.rows import Controller, Module, Port
 
 
 def controller_of_port(find: Find, port: Port | None) -> Controller | None:
     """The controller a port belongs to: its own, or that of the rail its module is on; None on remote rails."""
     device = find(port.device) if port else None
     if isinstance(device, Module):
-        rail = find(device.rail)
-        device = find(rail.head) if isinstance(rail, Rail) else None
+        device = root_of(find, find(device.rail)).row
     return device if isinstance(device, Controller) else None
 
 
@@ -30,11 +25,10 @@ def ports_of(reader: Reader, controller: str) -> list[Port]:
 def _port_list(reader: Reader, root: str) -> tuple[str, ...]:
     """A part of its own: what reads the ports is not to be renewed with every module."""
     ports = [port.id for port in reader.children(Port, root)]
-    for rail in reader.children(Rail, root):
-        for module in reader.children(Module, rail.id):
-            device = reader.type(module.type)
-            if device and device.ports:
-                ports += (port.id for port in reader.children(Port, module.id))
+    for module in modules_behind(reader, root):
+        device = reader.type(module.type)
+        if device and device.ports:
+            ports += (port.id for port in reader.children(Port, module.id))
     return tuple(ports)
 
 
@@ -45,7 +39,7 @@ def all_ports(plant: Plant) -> list[tuple[Controller, Port]]:
     """Every port of every controller with its owner, in order."""
     found = []
     for controller in plant.all(Controller):
-        modules = [m.id for rail in plant.children(Rail, controller.id) for m in plant.children(Module, rail.id)]
+        modules = [module.id for module in modules_behind(plant, controller.id)]
         found += [(controller, port) for device in (controller.id, *modules) for port in plant.children(Port, device)]
     return found
 

@@ -9,7 +9,7 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.catalogue.types import DeviceType, channel_settings
 from highmoor.core.hardware.wiring import OFF_CURRENT_MA, ModuleWiring, RailField, number_set
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Module
+from highmoor.core.plant.rows import Module, Rail
 
 
 def _over_limit(result: RailField, reader: Reader, root: str) -> Iterator[Finding]:
@@ -24,7 +24,7 @@ def _over_limit(result: RailField, reader: Reader, root: str) -> Iterator[Findin
 def _fuse(result: RailField, reader: Reader, root: str) -> Iterator[Finding]:
     for group in result.groups:
         if group.fuse_ma is not None and group.counted_ma > group.fuse_ma:
-            place = root if not group.begins_at.startswith("m") else group.begins_at
+            place = root if group.begins_at == reader.row(root, Rail).head else group.begins_at
             yield finding(
                 "HW-402", (place, "settings.fuse_a"), label=group.label, load=shown(group.counted_ma, 5),
                 fuse=shown(group.fuse_ma / 1000),

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.datatypes import ORDERS, Order, high_octet_first
-from highmoor.core.hardware.parts import rail_seats
+from highmoor.core.hardware.parts import head_of, rail_seats
 from highmoor.core.networks.carried import Area
 from highmoor.core.plant.rows import Connection, Exchange, Rail, Station
 
@@ -51,23 +51,44 @@ class Block:
 
 @dataclass(frozen=True, slots=True)
 class SeatedModule:
-    """A module behind a station in order, with its type."""
+    """A module behind a head in order, with its type and what hangs on rails of its own."""
 
     id: str
     type: DeviceType
+    modules: tuple[SeatedModule, ...] = ()
 
 
-# A station's modules and the exchanges it has, in order.
+# A station's modules and the exchanges it has, in order. What hangs on a module lies within it unless it is laid too.
 Lay = Callable[[Sequence[SeatedModule], Sequence[Exchange]], Iterable[Block]]
 
 
-def seated(reader: Reader, station: Station) -> Iterator[SeatedModule]:
-    """The modules behind a station, in slot order."""
-    head = reader.type(station.type)
-    for rail in reader.children(Rail, station.id):
-        for seat in rail_seats(reader, rail, head):
+def seated(reader: Reader, head: str) -> Iterator[SeatedModule]:
+    """The modules behind a head, in slot order."""
+    for rail in reader.children(Rail, head):
+        for seat in rail_seats(reader, rail, head_of(reader, rail)[1]):
             if seat.module and seat.type:
-                yield SeatedModule(seat.module.id, seat.type)
+                yield SeatedModule(seat.module.id, seat.type, tuple(seated(reader, seat.module.id)))
+
+
+def nested(module: SeatedModule) -> Iterator[Block]:
+    """What hangs on a module lies one behind the other within its octets, from the first on."""
+    ends: dict[Area, int] = {"in": 0, "out": 0}
+    has: dict[Area, int] = {"in": module.type.in_octets, "out": module.type.out_octets}
+    for inner in module.modules:
+        sizes: tuple[tuple[Area, int], ...] = (("in", inner.type.in_octets), ("out", inner.type.out_octets))
+        for area, octets in sizes:
+            if octets:
+                first = ends[area]
+                ends[area] += octets
+                spots = (Spot(module.id, n) if n < has[area] else None for n in range(first, first + octets))
+                yield Block(inner.id, area, tuple(spots), f"octet {first} of its head")
+        yield from nested(inner)
+
+
+def with_nested(laid: Iterable[Block], modules: Iterable[SeatedModule]) -> dict[str, Block]:
+    """By `HOLDER.AREA`: what is laid, and what hangs on modules where nobody laid that."""
+    blocks = {f"{block.holder}.{block.area}": block for module in modules for block in nested(module)}
+    return blocks | {f"{block.holder}.{block.area}": block for block in laid}
 
 
 def exchanges_of(reader: Reader, station: Station) -> list[Exchange]:

@@ -11,7 +11,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.line_time import MS_AN_OCTET
 from highmoor.core.networks.tree import cable_of, upstream_of
-from highmoor.core.plant.rows import Network, Station
+from highmoor.core.plant.rows import ClosingCable, Network, Station
 
 # With preamble and gap.
 FULL_FRAME_MS = 1538 * MS_AN_OCTET
@@ -20,9 +20,9 @@ _MS_A_METRE = 5e-6
 _PASSING_US = 10.0
 
 
-def cable_kind(station: Station, medium: Medium = ETHERNET) -> CableKind:
+def cable_kind(row: Station | ClosingCable, medium: Medium = ETHERNET) -> CableKind:
     """The kind of the cable that leads to a station; the medium's usual one unless something else is set."""
-    return next((kind for kind in medium.cables if kind.key == cable_of(station)), medium.cables[0])
+    return next((kind for kind in medium.cables if kind.key == cable_of(row)), medium.cables[0])
 
 
 @dataclass(frozen=True, slots=True)

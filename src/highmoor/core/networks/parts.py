@@ -13,14 +13,14 @@ from highmoor.core.hardware.dials import Dialled, dialled
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.addressing import addressed
-from highmoor.core.networks.blocks import Block, exchanges_of, followed, seated
+from highmoor.core.networks.blocks import Block, SeatedModule, exchanges_of, followed, seated, with_nested
 from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, Fact, WireLayout
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
 from highmoor.core.networks.lines import asked_lines, connection_line, line_of, network_lines, station_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.tree import NetworkTree, network_tree
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Rail, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,8 +161,20 @@ def _blocks(reader: Reader, root: str) -> dict[str, Block]:
     bus = fieldbus_of(network.kind) if network else None
     if bus is None or bus.lay is None:
         return {}
-    laid = bus.lay(list(seated(reader, station)), exchanges_of(reader, station))
-    return followed({f"{block.holder}.{block.area}": block for block in laid})
+    modules = list(seated(reader, station.id))
+    return followed(with_nested(bus.lay(modules, exchanges_of(reader, station)), modules))
+
+
+def _inner_blocks(reader: Reader, root: str) -> dict[str, Block]:
+    """What hangs on a module of a controller's rail, within that module's octets; by `HOLDER.AREA`."""
+    if not reader.children(Rail, root):
+        return {}
+    module = reader.row(root, Module)
+    device = reader.type(module.type)
+    if device is None:
+        return {}
+    head = SeatedModule(root, device, tuple(seated(reader, root)))
+    return followed(with_nested((), [head]))
 
 
 def _route(reader: Reader, root: str) -> RouteFacts | None:
@@ -230,6 +242,7 @@ PARTS: tuple[Part, ...] = (
     Part("connection.facts", "connections", _facts, shown=ConnectionFacts),
     Part("exchange.wire", "exchanges", _wire, shown=WireLayout),
     Part("station.blocks", "stations", _blocks),
+    Part("module.blocks", "modules", _inner_blocks),
     Part("network.route", "networks", _route, _route_headlines, shown=RouteFacts),
     Part("network.lines", "networks", network_lines),
     Part("network.timing", "networks", _timing, _timing_headlines, shown=Timing),

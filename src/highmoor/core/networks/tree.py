@@ -6,6 +6,7 @@ other sockets (IEEE 802.1D, RFC 4541), so that it reaches links whose devices ha
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import count
@@ -14,7 +15,7 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.media import ETHERNET
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.line_time import Timing, Traffic
-from highmoor.core.plant.rows import Station
+from highmoor.core.plant.rows import ClosingCable, Station
 
 LINK_MBIT_S = 100.0
 # What a cable is unless another kind is set: not of glass.
@@ -52,17 +53,37 @@ class TreeNode:
 
 
 @dataclass(frozen=True, slots=True)
+class Closing:
+    """A cable that closes a ring: its ends ("" for the controller's port), the sockets there, how many stations the
+    ring passes; 0 where it closes none, because an end is on another network."""
+
+    cable: str
+    one: str
+    other: str
+    one_socket: int
+    other_socket: int
+    ring: int
+    length_m: float | None
+
+
+@dataclass(frozen=True, slots=True)
 class NetworkTree:
     """All stations, each behind what its cable comes from. `said` is False while nobody has said how the cables run:
     then all are taken to hang on one plain switch that is not in the plant."""
 
     nodes: tuple[TreeNode, ...]
     said: bool
+    closings: tuple[Closing, ...] = ()
+
+    def cables_at(self) -> Counter[str]:
+        """How many cables each station would take."""
+        ends = [end for closing in self.closings for end in (closing.one, closing.other)]
+        return Counter(ends) + Counter(s for node in self.nodes for s in (node.station, node.upstream) if s)
 
 
-def cable_of(station: Station) -> str:
-    """The key of the kind of cable that leads to a station."""
-    return str(station.settings.get("cable") or COPPER)
+def cable_of(row: Station | ClosingCable) -> str:
+    """The key of the kind of cable that leads to a station, or of one that closes a ring."""
+    return str(row.settings.get("cable") or COPPER)
 
 
 def entry_of(station: Station) -> int:
@@ -89,17 +110,19 @@ def network_tree(reader: Reader, network: str) -> NetworkTree:
     timing: Timing = reader.part("network.timing", network)
     above = {station.id: upstream_of(station, rows) for station in rows.values()}
     said = any(above.values()) or any(device and device.switch for device in types.values())
-    return NetworkTree(tuple(_Walk(rows, types, above, timing, said=said).nodes()), said)
+    closing = reader.children(ClosingCable, network)
+    walk = _Walk(rows, types, above, timing, closing, said=said)
+    return NetworkTree(tuple(walk.nodes()), said, tuple(walk.closed()))
 
 
 class _Walk:
     """Sums over subtrees from below, floods from above."""
 
     def __init__(
-        self, rows: dict[str, Station], types: dict[str, DeviceType | None], above: dict[str, str], timing: Timing, *,
-        said: bool,
+        self, rows: dict[str, Station], types: dict[str, DeviceType | None], above: dict[str, str], timing: Timing,
+        closing: list[ClosingCable], *, said: bool,
     ) -> None:  # fmt: skip
-        self.rows, self.types, self.above, self.said = rows, types, above, said
+        self.rows, self.types, self.above, self.said, self.closing = rows, types, above, said, closing
         own = {traffic.station: traffic for traffic in timing.traffic}
         self.own = {station: own.get(station, Traffic(station, 0, 0)) for station in rows}
         self.below: dict[str, list[str]] = {"": []}
@@ -108,6 +131,8 @@ class _Walk:
         self.sums: dict[str, Traffic] = {}
         for station in reversed(list(self._down())):
             self.sums[station] = self._sum(station)
+        ends = {cable.one for cable in closing} | {cable.other or "" for cable in closing}
+        self.sockets = {key: socket for at in {*self.below, *ends} for key, socket in self._sockets_at(at)}
 
     def _down(self) -> Iterator[str]:
         """Stations from the port outwards, each behind what it hangs on."""
@@ -130,7 +155,6 @@ class _Walk:
     def nodes(self) -> Iterator[TreeNode]:
         """Every station with what its cable carries."""
         flood: dict[str, tuple[float, float]] = {}
-        sockets = {station: socket for upper in self.below for station, socket in self._sockets_at(upper)}
         for station in self._down():
             upper = self.above[station]
             flood[station] = self._flood(station, upper, flood)
@@ -138,21 +162,47 @@ class _Walk:
             switch = device.switch if device else None
             length = row.settings.get("length_m")
             yield TreeNode(
-                station, upper, sockets[station], entry_of(row), device.sockets if device else None, switch is not None,
-                bool(switch and switch.snoops), total.in_mbit_s, total.out_mbit_s + flood[station][0], *flood[station],
+                station, upper, self.sockets[station, ""], entry_of(row), device.sockets if device else None,
+                switch is not None, bool(switch and switch.snoops),
+                total.in_mbit_s, total.out_mbit_s + flood[station][0], *flood[station],
                 self.own[station].packets_s, length if isinstance(length, int | float) else None,
                 cable_of(row) != COPPER,
             )  # fmt: skip
 
-    def _sockets_at(self, upper: str) -> Iterator[tuple[str, int]]:
-        """The socket of each that hangs there: as it is said, or the lowest that is left."""
-        said = {station: self.rows[station].socket for station in self.below[upper]}
+    def _sockets_at(self, upper: str) -> Iterator[tuple[tuple[str, str], int]]:
+        """The socket of each that is plugged in there, by station or by end of a closing cable: as it is said, or the
+        lowest that is left."""
+        said = {(station, ""): self.rows[station].socket for station in self.below.get(upper, ())}
+        said |= {(cable.id, "one"): cable.one_socket for cable in self.closing if cable.one == upper}
+        said |= {(cable.id, "other"): cable.other_socket for cable in self.closing if (cable.other or "") == upper}
         taken = {socket for socket in said.values() if socket}
-        if upper:
+        if upper in self.rows:
             taken.add(entry_of(self.rows[upper]))
         left = (socket for socket in count(1) if socket not in taken)
-        for station, socket in said.items():
-            yield station, socket or next(left)
+        for plug, socket in said.items():
+            yield plug, socket or next(left)
+
+    def closed(self) -> Iterator[Closing]:
+        """Every cable that closes a ring."""
+        for cable in self.closing:
+            length = cable.settings.get("length_m")
+            yield Closing(
+                cable.id, cable.one, cable.other or "", self.sockets[cable.id, "one"], self.sockets[cable.id, "other"],
+                self._ring(cable), length if isinstance(length, int | float) else None,
+            )  # fmt: skip
+
+    def _ring(self, cable: ClosingCable) -> int:
+        """How many stations the ring passes: what lies above both ends but not above either alone is not of it."""
+        if cable.one not in self.rows or (cable.other and cable.other not in self.rows):
+            return 0
+        one, other = ([*self._upwards(end)] for end in (cable.one, cable.other or ""))
+        shared = len({*one} & {*other})
+        return len(one) + len(other) - 2 * shared + (1 if shared else 0)
+
+    def _upwards(self, station: str) -> Iterator[str]:
+        while station:
+            yield station
+            station = self.above[station]
 
     def _flood(self, station: str, upper: str, flood: dict[str, tuple[float, float]]) -> tuple[float, float]:
         """Multicast of others that comes out towards a station: of its siblings, and of all above them."""

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
@@ -11,7 +11,7 @@ from highmoor.core.hardware.ports import port_label
 from highmoor.core.networks.cables import cable_kind
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Network, Port, Station
+from highmoor.core.plant.rows import ClosingCable, Network, Port, Station
 
 
 def _one_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
@@ -30,14 +30,14 @@ def _one_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterat
 def _few_sockets(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
     if result is None:
         return
-    behind = Counter(node.upstream for node in result.nodes if node.upstream)
+    at = result.cables_at()
     for node in result.nodes:
-        cables = behind[node.station] + 1
+        cables = at[node.station]
         if node.sockets is not None and cables > node.sockets:
-            last = next(n.station for n in reversed(result.nodes) if n.upstream == node.station)
+            last = next((n.station for n in reversed(result.nodes) if n.upstream == node.station), "")
             yield finding(
-                "NET-111", node.station, (last, "upstream"), name=reader.row(node.station, Station).name,
-                cables=cables, sockets=node.sockets,
+                "NET-111", node.station, *([(last, "upstream")] if last else []),
+                name=reader.row(node.station, Station).name, cables=cables, sockets=node.sockets,
             )  # fmt: skip
 
 
@@ -50,16 +50,31 @@ def _full(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Fin
 
 
 def _too_long(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    cables: list[tuple[Station | ClosingCable, str, float | None]] = []
     for node in result.nodes if result else ():
-        if node.length_m is None:
-            continue
-        station = reader.row(node.station, Station)
-        kind = cable_kind(station)
-        if node.length_m > kind.length_at_most_m:
+        cables.append((reader.row(node.station, Station), node.station, node.length_m))
+    for closing in result.closings if result else ():
+        cables.append((reader.row(closing.cable, ClosingCable), closing.one, closing.length_m))
+    for row, station, length in cables:
+        kind = cable_kind(row)
+        if length is not None and length > kind.length_at_most_m:
             yield finding(
-                "NET-113", (node.station, "settings.length_m"), name=station.name,
-                length=shown(node.length_m), most=shown(kind.length_at_most_m), cable=kind.label,
+                "NET-113", (row.id, "settings.length_m"), name=reader.row(station, Station).name,
+                length=shown(length), most=shown(kind.length_at_most_m), cable=kind.label,
             )  # fmt: skip
+
+
+def _closes(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for closing in result.closings if result else ():
+        one, other = reader.row(closing.one, Station).name, ""
+        if closing.other:
+            other = reader.row(closing.other, Station).name
+        problem = (
+            "leads to another network" if not closing.ring
+            else "has both its ends at one device" if closing.one == closing.other
+            else f"closes a ring through {closing.ring} stations, and nothing there opens it"
+        )  # fmt: skip
+        yield finding("NET-123", closing.cable, one=one, other=other or "the controller", problem=problem)
 
 
 def _elsewhere(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
@@ -69,32 +84,54 @@ def _elsewhere(result: NetworkTree | None, reader: Reader, root: str) -> Iterato
             yield finding("NET-114", (station.id, "upstream"), name=station.name)
 
 
+@dataclass(frozen=True, slots=True)
+class _Plug:
+    """A socket that is said: of which row and field, at which station, what is plugged in there."""
+
+    row: str
+    field: str
+    at: str
+    socket: int
+    name: str
+
+
+def _plugs(result: NetworkTree | None, reader: Reader) -> Iterator[_Plug]:
+    for node in result.nodes if result else ():
+        station = reader.row(node.station, Station)
+        if station.socket is not None and node.upstream:
+            yield _Plug(station.id, "socket", node.upstream, station.socket, station.name)
+    for closing in result.closings if result else ():
+        cable = reader.row(closing.cable, ClosingCable)
+        for field, at, socket in (
+            ("one_socket", closing.one, cable.one_socket), ("other_socket", closing.other, cable.other_socket),
+        ):  # fmt: skip
+            if socket is not None and at:
+                yield _Plug(cable.id, field, at, socket, "the cable that closes a ring")
+
+
 def _taken_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
     """Said twice, or the one that leads to the controller: whoever is said first keeps it."""
     nodes = result.nodes if result else ()
     holders = {(node.station, node.entry): "the cable towards the controller" for node in nodes}
-    for node in nodes:
-        station = reader.row(node.station, Station)
-        if station.socket is None or not node.upstream:
-            continue
-        other = holders.setdefault((node.upstream, station.socket), station.name)
-        if other != station.name:
-            upper = reader.row(node.upstream, Station).name
+    for plug in _plugs(result, reader):
+        other = holders.setdefault((plug.at, plug.socket), plug.name)
+        if other != plug.name:
+            upper = reader.row(plug.at, Station).name
             yield finding(
-                "NET-118", (station.id, "socket"), node.upstream, name=station.name, upper=upper, other=other,
-                socket=station.socket,
+                "NET-118", (plug.row, plug.field), plug.at, name=plug.name, upper=upper, other=other,
+                socket=plug.socket,
             )  # fmt: skip
 
 
 def _no_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
     nodes = {node.station: node for node in result.nodes} if result else {}
-    for node in nodes.values():
-        station = reader.row(node.station, Station)
-        for field, socket, at in (("socket", station.socket, node.upstream), ("entry", station.entry, node.station)):
-            has = nodes[at].sockets if at else None
-            if socket is not None and has is not None and socket > has:
-                name = reader.row(at, Station).name
-                yield finding("NET-119", (station.id, field), at, name=name, socket=socket, sockets=has)
+    stations = (reader.row(station, Station) for station in nodes)
+    entries = (_Plug(s.id, "entry", s.id, s.entry, s.name) for s in stations if s.entry is not None)
+    for plug in (*_plugs(result, reader), *entries):
+        has = nodes[plug.at].sockets if plug.at in nodes else None
+        if has is not None and plug.socket > has:
+            name = reader.row(plug.at, Station).name
+            yield finding("NET-119", (plug.row, plug.field), plug.at, name=name, socket=plug.socket, sockets=has)
 
 
 CHECKS: tuple[Check, ...] = (
@@ -137,5 +174,12 @@ CHECKS: tuple[Check, ...] = (
         "NET-119", "network.tree", "networks", "error", "Socket that is not there",
         "A cable is plugged into socket {socket} of {name}, which has {sockets}.",
         "The type was changed, or the cable was taken to another device.", _no_socket,
+    ),
+    Check(
+        "NET-123", "network.tree", "networks", "error", "Cable that closes a ring",
+        "The cable between {one} and {other} {problem}.",
+        "In a ring that nothing opens frames go round without end, until nothing else gets through. On the bench the "
+        "cable is not plugged in.",
+        _closes, "IEEE 802.1D",
     ),
 )  # fmt: skip

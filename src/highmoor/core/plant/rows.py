@@ -109,13 +109,14 @@ class Task:
 
 @dataclass(frozen=True, slots=True)
 class Rail:
-    """A row of modules on one head: a controller or a remote station. `places` counts the slots behind the head.
+    """A row of modules on one head: a controller, a remote station, or a module that carries others (its ports, its
+    submodules). `places` counts the slots behind the head.
 
     `settings` holds what is given of its supply and its cabinet: `field_v`, `fuse_a`, `simultaneity`, `heat_limit_w`.
     """
 
     id: str
-    head: Annotated[str, Ref(("controllers", "stations"), owner=True)]
+    head: Annotated[str, Ref(("controllers", "stations", "modules"), owner=True)]
     name: str
     rank: str
     places: int = 8
@@ -178,6 +179,23 @@ class Station:
     settings: Json = field(default_factory=dict)
     socket: int | None = None
     entry: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class ClosingCable:
+    """A cable beside those that lead towards the controller: it closes a ring between two stations.
+
+    Sockets are counted from 1, None for the first that is free; without an `other` it ends at the controller's port.
+    """
+
+    id: str
+    network: Annotated[str, Ref(("networks",), owner=True)]
+    one: Annotated[str, Ref(("stations",))]
+    rank: str
+    other: Annotated[str | None, Ref(("stations",))] = None
+    one_socket: int | None = None
+    other_socket: int | None = None
+    settings: Json = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -328,6 +346,7 @@ Row: TypeAlias = (
     | Module
     | Network
     | Station
+    | ClosingCable
     | Connection
     | Exchange
     | Signal
@@ -389,6 +408,7 @@ TABLES: dict[str, Table] = {
         _table("modules", "m", Module),
         _table("networks", "n", Network),
         _table("stations", "s", Station),
+        _table("closing_cables", "wr", ClosingCable),
         _table("connections", "k", Connection),
         _table("exchanges", "x", Exchange),
         _table("signals", "g", Signal),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from highmoor.core.plant.fields import text_problem
+from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Table, row_values
 
 _DEPTH_AT_MOST = 12
@@ -15,6 +16,17 @@ _WHOLE_AT_MOST = 2**53
 _LARGEST = 1e300
 # Whatever counts places of a rail is walked from one to the last.
 _COUNTS_AT_MOST = {"places": 1024, "slot": 1024}
+# How many rows deep anything is owned: a port of a module on a rail of a module on a rail of a module.
+_OWNED_AT_MOST = 12
+
+
+def owned_too_deep(plant: Plant, row: Any) -> bool:
+    """Whether a row hangs deeper than anything may, as does what owns itself in the end."""
+    for _ in range(_OWNED_AT_MOST):
+        row = plant.owner_of(row)
+        if row is None:
+            return False
+    return True
 
 
 def row_problem(table: Table, row: Any) -> tuple[str, str] | None:

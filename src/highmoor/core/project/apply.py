@@ -32,6 +32,7 @@ from highmoor.core.project.hardware_edits import (
 )
 from highmoor.core.project.map_edits import take_map
 from highmoor.core.project.network_edits import (
+    add_closing_cable,
     add_connection,
     add_exchange,
     add_network,
@@ -132,6 +133,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.Remove: _remove,
     edits.AddNetwork: add_network,
     edits.AddStation: add_station,
+    edits.AddClosingCable: add_closing_cable,
     edits.AddConnection: add_connection,
     edits.AddExchange: add_exchange,
     edits.AddWatch: add_watch,

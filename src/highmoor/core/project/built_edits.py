@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.mounting import is_remote
+from highmoor.core.hardware.mounting import modules_behind, root_of
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.plant.change import with_value
 from highmoor.core.plant.rows import BuiltDevice, BuiltLine, BuiltModule, Module, Network, Rail, Station
@@ -70,10 +70,10 @@ def _line_of(draft: Draft, network: Network) -> BuiltLine:
 
 
 def _module_at(draft: Draft, module: Module) -> BuiltModule:
-    rail = draft.plant.get(module.rail, Rail)
-    if not is_remote(rail.head):
+    head = root_of(draft.plant.find, draft.plant.get(module.rail, Rail)).row
+    if not isinstance(head, Station):
         raise Refusal("The modules on a controller's own rail are as configured.", place=module.id)
-    device = _with_own_rail(draft, draft.plant.get(rail.head, Station))
+    device = _with_own_rail(draft, head)
     found = next((m for m in draft.plant.children(BuiltModule, device.id) if m.module == module.id), None)
     if found is None:
         raise Refusal("This module came after the rail was built; put the rail back to as configured.", place=module.id)
@@ -87,15 +87,13 @@ def _with_own_rail(draft: Draft, station: Station) -> BuiltDevice:
         return device
     device = replace(device, rail="own")
     draft.put(device)
-    for rail in draft.plant.children(Rail, station.id):
-        for module in draft.plant.children(Module, rail.id):
-            rank = draft.last_rank(BuiltModule, device.id)[0]
-            draft.put(
-                BuiltModule(
-                    draft.new_id("built_modules"), device.id, rank, module.type, module.id,
-                    settings=dict(module.settings),
-                )
-            )  # fmt: skip
+    for module in modules_behind(draft.plant, station.id):
+        rank = draft.last_rank(BuiltModule, device.id)[0]
+        draft.put(
+            BuiltModule(
+                draft.new_id("built_modules"), device.id, rank, module.type, module.id, settings=dict(module.settings)
+            )
+        )
     return device
 
 

@@ -23,12 +23,12 @@ from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import copied, owned_subtree
 from highmoor.core.project.exchange_format import BadFile, Fault, row_of
-from highmoor.core.project.hardware_edits import give_ports, place_modules
+from highmoor.core.project.hardware_edits import furnish, place_modules
 from highmoor.core.project.network_edits import bus_of, next_address
 
 # What a clip may hold; anything else would refer to what is not in it.
 _KINDS: dict[str, tuple[type[Any], tuple[type[Any], ...]]] = {
-    "modules": (Module, (Module,)),
+    "modules": (Module, (Module, Rail)),
     "rail": (Rail, (Rail, Module)),
     "station": (Station, (Station, Connection, Exchange, Rail, Module)),
 }
@@ -56,18 +56,16 @@ def paste(draft: Draft, edit: edits.Paste) -> None:
     new_ids = {row.id: draft.new_id(table_of(row).name) for row in rows}
     copies = [copied(row, new_ids) for row in rows]
     if isinstance(into, Rail) and edit.clip.kind in ("modules", "rail"):
-        modules = [row for row in copies if isinstance(row, Module)]
-        _known(draft, modules)
-        place_modules(draft, into, modules, edit.before, edit.slot)
+        _known(draft, [row for row in copies if isinstance(row, Module)])
+        _paste_modules(draft, into, copies, edit)
     elif isinstance(into, Network) and edit.clip.kind == "station":
         _paste_station(draft, into, copies)
     else:
         raise Refusal(f"A clip of the kind “{edit.clip.kind}” does not belong here.", place=into.id)
     # Ports are not in a clip: what hangs on them stays where it is, and the type says which there are.
     for row in copies:
-        device = draft.catalogue.find(row.type) if isinstance(row, Module) else None
-        if device:
-            give_ports(draft, row.id, device)
+        if isinstance(row, Module):
+            furnish(draft, row)
 
 
 def _read(clip: edits.Clip) -> list[Any]:
@@ -91,6 +89,15 @@ def _read(clip: edits.Clip) -> list[Any]:
     if not isinstance(rows[0], root):
         raise Refusal("The clip is damaged: its main object is missing.", field="clip")
     return rows
+
+
+def _paste_modules(draft: Draft, into: Rail, copies: list[Any], edit: edits.Paste) -> None:
+    """Modules onto the rail, with what hangs on rails of their own."""
+    modules = {row.id for row in copies if isinstance(row, Module)}
+    inner = {row.id for row in copies if isinstance(row, Rail) and row.head in modules}
+    outer = [row for row in copies if isinstance(row, Module) and row.rail not in inner]
+    draft.put(*(row for row in copies if row.id in inner or getattr(row, "rail", "") in inner))
+    place_modules(draft, into, outer, edit.before, edit.slot)
 
 
 def _known(draft: Draft, modules: list[Module]) -> None:

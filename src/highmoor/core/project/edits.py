@@ -201,6 +201,16 @@ class AddStation(_Edit):
     connection_tag: Tag | None = None
 
 
+class AddClosingCable(_Edit):
+    """A cable that closes a ring, between two stations, or (without `other`) a station and the controller's port."""
+
+    kind: Literal["add-closing-cable"] = "add-closing-cable"
+    network: RefId
+    one: RefId
+    other: RefId | None = None
+    tag: Tag | None = None
+
+
 class AddConnection(_Edit):
     """One more connection of a station, of a kind that its fieldbus and its device offer."""
 
@@ -368,6 +378,7 @@ Edit = Annotated[
     | Remove
     | AddNetwork
     | AddStation
+    | AddClosingCable
     | AddConnection
     | AddExchange
     | AddWatch

@@ -26,7 +26,7 @@ from highmoor.core.plant.sound import row_problem
 from highmoor.core.project.stored import restored_row
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 OCTETS_AT_MOST = 64 * 1024 * 1024
 # Ten times a large plant: what is computed of it has to fit into memory as well.
 ROWS_AT_MOST = 100_000
@@ -60,6 +60,8 @@ UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     3: {"links": _parted},
     # 5: the plant as built has tables of its own.
     4: {},
+    # 6: rails hang on modules, cables close rings.
+    5: {},
 }
 
 

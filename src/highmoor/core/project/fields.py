@@ -10,7 +10,7 @@ from highmoor.core.catalogue.media import Medium
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
-from highmoor.core.hardware.mounting import head_type, is_remote, slots_of
+from highmoor.core.hardware.mounting import head_type, root_of, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
@@ -24,6 +24,7 @@ from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
+    ClosingCable,
     Connection,
     Controller,
     Exchange,
@@ -123,7 +124,8 @@ def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec,
     device = catalogue.find(row.type)
     rail: Rail | None = plant.find(row.rail)
     addressed = slots_of(head_type(plant, rail, catalogue.find) if rail else None).addressed
-    remote = rail is not None and is_remote(rail.head)
+    root = root_of(plant.find, rail)
+    remote = bool(root.station or root.within)
     pin = {
         "optional": True, "minimum": 0, "maximum": 65535, "unit": "octets",
         "disabled": "its octets lie where the exchange that brings them does" if remote else "",
@@ -264,20 +266,18 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station, medium: Medi
             choices.append(Choice(station.id, station.name, problem))
     return (
         FieldSpec(
-            "upstream", "Cable from", "choice", optional=True, choices=tuple(choices),
+            "upstream",
+            "Cable from",
+            "choice",
+            optional=True,
+            choices=tuple(choices),
             hint="If empty: from the controller's port.",
         ),
         *_socket_fields(catalogue, row, rows),
-        FieldSpec(
-            "settings.length_m", "Cable to it", "number", unit="m", minimum=0, maximum=20_000, optional=True,
+        *_laid(
+            medium, "Cable to it", f"At most {shown(cable_kind(row, medium).length_at_most_m)} m between two sockets."
         ),
-        FieldSpec(
-            "settings.cable", "Kind of cable", "choice", default=medium.cables[0].key, optional=True,
-            choices=tuple(Choice(kind.key, kind.label) for kind in medium.cables),
-            hint=f"At most {shown(cable_kind(row, medium).length_at_most_m)} m between two sockets.",
-        ),
-        FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
-    )  # fmt: skip
+    )
 
 
 def _socket_fields(catalogue: Catalogue, row: Station, rows: dict[str, Station]) -> Iterator[FieldSpec]:
@@ -290,6 +290,36 @@ def _socket_fields(catalogue: Catalogue, row: Station, rows: dict[str, Station])
         device = catalogue.find(at.type) if at else None
         if device and device.sockets and device.sockets > 1:
             yield FieldSpec(path, label, "integer", optional=True, minimum=1, maximum=device.sockets, hint=hint)
+
+
+def _closing_cable(plant: Plant, catalogue: Catalogue, row: ClosingCable) -> tuple[FieldSpec, ...]:
+    """The sockets of both its ends, and what kind of cable it is."""
+    network: Network | None = plant.find(row.network)
+    bus = fieldbus_of(network.kind) if network else None
+    if bus is None or not bus.medium.cables:
+        return ()
+    fields = []
+    for path, end in (("one_socket", row.one), ("other_socket", row.other)):
+        station: Station | None = plant.find(end)
+        device = catalogue.find(station.type) if station else None
+        if station and device and device.sockets and device.sockets > 1:
+            hint = "If empty: the first that is free."
+            label = f"Socket of {station.name}"
+            most = device.sockets
+            fields.append(FieldSpec(path, label, "integer", optional=True, minimum=1, maximum=most, hint=hint))
+    return (*fields, *_laid(bus.medium, "Length"))
+
+
+def _laid(medium: Medium, length: str, hint: str = "") -> tuple[FieldSpec, ...]:
+    """How a cable is laid."""
+    return (
+        FieldSpec("settings.length_m", length, "number", unit="m", minimum=0, maximum=20_000, optional=True),
+        FieldSpec(
+            "settings.cable", "Kind of cable", "choice", default=medium.cables[0].key, optional=True,
+            choices=tuple(Choice(kind.key, kind.label) for kind in medium.cables), hint=hint,
+        ),
+        FieldSpec("settings.cable_tag", "Cable designation", "text", default="", term="IEC 81346", optional=True),
+    )  # fmt: skip
 
 
 def _connection(plant: Plant, catalogue: Catalogue, row: Connection) -> tuple[FieldSpec, ...]:
@@ -327,6 +357,7 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Module: _module,
     Network: _network,
     Station: _station,
+    ClosingCable: _closing_cable,
     Connection: _connection,
     Exchange: _exchange,
     Signal: signal_fields,

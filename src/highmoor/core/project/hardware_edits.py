@@ -9,7 +9,7 @@ from typing import Any
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
-from highmoor.core.hardware.mounting import head_type, slots_of
+from highmoor.core.hardware.mounting import carries_modules, head_type, slots_of
 from highmoor.core.plant.change import flattened, with_value
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.plant import Plant
@@ -59,6 +59,29 @@ def add_controller(draft: Draft, edit: edits.AddController) -> None:
     draft.put(rail)
 
 
+def give_rail(draft: Draft, head: str, device: DeviceType) -> str:
+    """The rail of a station or of a module that carries others, with what its file puts there; gives its id."""
+    rail = Rail(draft.new_id("rails"), head, "Rail", ranks_between("", "", 1)[0], slots_of(device).places[-1])
+    draft.put(rail)
+    preset = [slot.default for slot in device.slots if slot.default] or [m.key for m in device.modules if m.preset]
+    for rank, key in zip(ranks_between("", "", len(preset)), preset, strict=True):
+        draft.put(Module(draft.new_id("modules"), rail.id, f"{device.key}/{key}", rank))
+    return rail.id
+
+
+def furnish(draft: Draft, module: Module) -> None:
+    """What a module of its type brings along: its ports, and a rail where it carries others; else none."""
+    device = draft.catalogue.find(module.type)
+    if device is None:
+        return
+    give_ports(draft, module.id, device)
+    rails = draft.plant.children(Rail, module.id)
+    if not carries_modules(device):
+        draft.remove([rail.id for rail in rails])
+    elif not rails:
+        give_rail(draft, module.id, device)
+
+
 def give_ports(draft: Draft, owner: str, device: DeviceType, address: str = "", mask: str = "255.255.255.0") -> None:
     """The ports of a type, those that are there already kept; the first new Ethernet port gets the address."""
     there = {port.key: port for port in draft.plant.children(Port, owner)}
@@ -98,7 +121,7 @@ def insert_modules(draft: Draft, edit: edits.InsertModules) -> None:
     arriving = [Module(draft.new_id("modules"), rail.id, device.key, "V") for _ in range(edit.count)]
     place_modules(draft, rail, arriving, edit.before, edit.slot)
     for module in arriving:
-        give_ports(draft, module.id, device)
+        furnish(draft, module)
     _tag(draft, edit.tag, arriving[0].id)
 
 
@@ -267,7 +290,7 @@ def replace_module(draft: Draft, edit: edits.ReplaceModule) -> None:
     replaced = dataclasses.replace(module, type=device.key, settings={})
     replaced = _with_known_settings(draft, module, replaced)
     draft.put(replaced)
-    give_ports(draft, module.id, device)
+    furnish(draft, replaced)
 
 
 def _with_known_settings(draft: Draft, old: Module, new: Module) -> Module:

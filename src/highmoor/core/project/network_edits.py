@@ -7,7 +7,7 @@ import re
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.mounting import carries_modules, slots_of
+from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus, Line
@@ -16,19 +16,19 @@ from highmoor.core.networks.partners import partner_address, partner_problem
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import ranks_between
 from highmoor.core.plant.rows import (
+    ClosingCable,
     Connection,
     Controller,
     Exchange,
     Link,
-    Module,
     Network,
     Port,
-    Rail,
     Signal,
     Station,
 )
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.project.hardware_edits import give_rail
 
 
 def add_network(draft: Draft, edit: edits.AddNetwork) -> None:
@@ -78,7 +78,7 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
         return
     connection = _connected(draft, station, bus, device, edit.connection)
     if carries_modules(device):
-        rail = _rail_of(draft, station, device)
+        rail = give_rail(draft, station.id, device)
         if edit.rail_tag:
             draft.tags[edit.rail_tag] = rail
     if edit.connection_tag:
@@ -112,8 +112,29 @@ def _upstream(draft: Draft, given: str, network: Network) -> str:
     return upper.id
 
 
+def add_closing_cable(draft: Draft, edit: edits.AddClosingCable) -> None:
+    """A cable that closes a ring. Raises Refusal for ends that are not on the network, or are one."""
+    network = draft.plant.get(draft.resolve(edit.network), Network)
+    if not bus_of(network).medium.branches:
+        raise Refusal(f"{bus_of(network).name} has no cables that could close a ring.", place=network.id)
+    ends = [draft.plant.get(draft.resolve(end), Station) if end else None for end in (edit.one, edit.other)]
+    for end in ends:
+        if end is not None and end.network != network.id:
+            raise Refusal(f"{end.name} is not on {network.name}.", place=end.id, value=end.id)
+    one, other = ends
+    if one is None or one == other:
+        raise Refusal("A cable goes from one device to another.", place=network.id, field="other")
+    rank = draft.last_rank(ClosingCable, network.id)[0]
+    row = ClosingCable(draft.new_id("closing_cables"), network.id, one.id, rank, other.id if other else None)
+    draft.put(row)
+    if edit.tag:
+        draft.tags[edit.tag] = row.id
+
+
 def unplugged(draft: Draft, station: Station) -> Station:
-    """A station that goes to another network: its cable is pulled, and what hung on it hangs where it did."""
+    """A station that goes to another network: its cables are pulled, and what hung on it hangs where it did."""
+    rings = [i for end in ("one", "other") for i in draft.plant.referring("closing_cables", end, station.id)]
+    draft.remove(dict.fromkeys(rings))
     hanging = [draft.plant.get(i, Station) for i in draft.plant.referring("stations", "upstream", station.id)]
     draft.put(*(dataclasses.replace(other, upstream=station.upstream) for other in hanging))
     return dataclasses.replace(station, upstream=None)
@@ -160,17 +181,6 @@ def move_stations(draft: Draft, edit: edits.MoveStations) -> None:
         raise Refusal("The station to place it before is not on this network, or is being moved itself.", place=before)
     ranks = draft.ranks_before(staying, before, len(moving))
     draft.put(*(dataclasses.replace(s, rank=rank) for s, rank in zip(moving, ranks, strict=True)))
-
-
-def _rail_of(draft: Draft, station: Station, device: DeviceType) -> str:
-    """The rail of a remote station, with the modules its file puts there by default; gives its id."""
-    slots = slots_of(device)
-    rail = Rail(draft.new_id("rails"), station.id, "Rail", ranks_between("", "", 1)[0], slots.places[-1])
-    draft.put(rail)
-    preset = [slot.default for slot in device.slots if slot.default] or [m.key for m in device.modules if m.preset]
-    for rank, key in zip(ranks_between("", "", len(preset)), preset, strict=True):
-        draft.put(Module(draft.new_id("modules"), rail.id, f"{device.key}/{key}", rank))
-    return rail.id
 
 
 def bus_of(network: Network) -> Fieldbus:

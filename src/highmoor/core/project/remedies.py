@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 from collections.abc import Callable
+from typing import Any
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Finding
@@ -179,6 +180,12 @@ def _from_the_port(analysis: Analysis, found: Finding) -> Remedy | None:
     return set_fields("Take its cable from the port", found.places[0].id, upstream=None)
 
 
+def _take_away(analysis: Analysis, found: Finding) -> Remedy | None:
+    return Remedy(
+        "Take the cable away", "in the project, and by hand in the cabinet", edits.Remove(ids=[found.places[0].id])
+    )
+
+
 def _free_socket(analysis: Analysis, found: Finding) -> Remedy | None:
     place = found.places[0]
     return set_fields("Take the first free socket", place.id, **{place.field: None})
@@ -252,12 +259,12 @@ def _quicker(analysis: Analysis, found: Finding) -> Remedy | None:
 
 def _fibre(analysis: Analysis, found: Finding) -> Remedy | None:
     """The first kind of cable that goes so far; its ends want sockets for it."""
-    station = analysis.plant.get(found.places[0].id, Station)
-    length = station.settings.get("length_m") or 0
+    row: Any = analysis.plant.get(found.places[0].id, object)
+    length = row.settings.get("length_m") or 0
     kind = next((kind for kind in ETHERNET.cables if kind.length_at_most_m >= length), None)
     if kind is None:
         return None
-    return set_fields(f"Lay {kind.label}, with sockets for it at both ends", station.id, settings__cable=kind.key)
+    return set_fields(f"Lay {kind.label}, with sockets for it at both ends", row.id, settings__cable=kind.key)
 
 
 def _interval_ms(analysis: Analysis, exchange: Exchange) -> float:
@@ -287,6 +294,7 @@ _MAKERS: dict[str, _Maker] = {
     "NET-120": _partners_address,
     "NET-121": lambda _, found: set_fields("Let it stand for a device", found.places[0].id, partner=None),
     "NET-122": _behind_the_others,
+    "NET-123": _take_away,
     "SIG-101": _other_name,
     "SIG-107": _relink,
     "SIG-112": _unlink,

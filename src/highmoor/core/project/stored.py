@@ -14,7 +14,7 @@ from highmoor.core.plant.change import flattened, value_at, with_value
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Link, Module, Network, Rail, table_of, table_of_id
-from highmoor.core.plant.sound import row_problem
+from highmoor.core.plant.sound import owned_too_deep, row_problem
 from highmoor.core.project.built_fields import built_problem
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.signal_fields import scaling_fields
@@ -44,6 +44,8 @@ def restored_row(plant: Plant, catalogue: Catalogue, row: Any, before: Any = Non
         found = table_of_id(target) if target is not None and plant.find(target) is not None else None
         if target is not None and (found is None or found.name not in ref.tables):
             raise Refusal(f"{name}: there is no {target} here.", place=row.id, field=name, value=target)
+    if table.owner and owned_too_deep(plant, row):
+        raise Refusal("What hangs on itself, or on too many others, hangs nowhere.", place=row.id, field=table.owner)
     unlike = built_problem(plant, row)
     if unlike:
         raise Refusal(f"{unlike[0]}: {unlike[1]}.", place=row.id, field=unlike[0])

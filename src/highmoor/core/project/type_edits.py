@@ -7,8 +7,9 @@ from typing import Any
 
 from highmoor.core.catalogue.pins import device_of, pinned_key
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, PinnedType, Rail, Spare, Station
+from highmoor.core.plant.rows import Controller, Module, PinnedType, Spare, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 
@@ -71,11 +72,10 @@ def change_type(draft: Draft, edit: edits.ChangeType) -> None:
             raise Refusal(f"{device.name} is a device for another fieldbus than {station.name}.", place=station.id)
         draft.put(dataclasses.replace(station, type=device.key))
         known = {module.key for module in device.modules}
-        for rail in draft.plant.children(Rail, station.id):
-            for module in draft.plant.children(Module, rail.id):
-                owner, _, key = module.type.partition("/")
-                if owner == station.type and key in known:
-                    draft.put(dataclasses.replace(module, type=f"{device.key}/{key}"))
+        for module in list(modules_behind(draft.plant, station.id)):
+            owner, _, key = module.type.partition("/")
+            if owner == station.type and key in known:
+                draft.put(dataclasses.replace(module, type=f"{device.key}/{key}"))
 
 
 def other_readings(plant: Plant, key: str) -> list[PinnedType]:

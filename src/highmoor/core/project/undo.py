@@ -9,6 +9,7 @@ from typing import Any
 from highmoor.core.plant.change import Change, Pair, flattened, value_at, with_value
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import TABLES, Document, table_of
+from highmoor.core.plant.sound import owned_too_deep
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +45,7 @@ def inverse_on(plant: Plant, done: Change) -> Inverse:
             _put_back(key, before, after, now, pairs, overlaps)
     _keep_what_is_needed(plant, pairs, overlaps)
     _drop_orphans(plant, pairs, overlaps)
+    _drop_circles(plant, pairs, overlaps)
     return Inverse(Change(pairs), tuple(overlaps))
 
 
@@ -138,6 +140,16 @@ def _drop_orphans(plant: Plant, pairs: dict[tuple[str, str], Pair], overlaps: li
             return
         overlaps.append(Overlap(orphan[1], "", None, True))
         del pairs[orphan]
+
+
+def _drop_circles(plant: Plant, pairs: dict[tuple[str, str], Pair], overlaps: list[Overlap]) -> None:
+    """A module cannot go back onto a rail that has come to hang on it since."""
+    after = plant.patched(Change(pairs))
+    for key, (now, row) in list(pairs.items()):
+        owner = TABLES[key[0]].owner
+        if now is not None and row is not None and owner and owned_too_deep(after, row):
+            overlaps.append(Overlap(key[1], owner, getattr(now, owner), getattr(row, owner)))
+            del pairs[key]
 
 
 def _rooted(plant: Plant, pairs: dict[tuple[str, str], Pair], key: tuple[str, str]) -> bool:

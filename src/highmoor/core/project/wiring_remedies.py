@@ -21,7 +21,8 @@ _CABINET: Final[Hand] = "in the project, and by hand in the cabinet"
 def _field_feed_in(analysis: Analysis, found: Finding) -> Remedy | None:
     """A field feed-in before the module at which its group goes over; tried, since its own limit counts as well."""
     begin: Any = analysis.plant.get(found.places[0].id, object)
-    rails = [begin.rail] if isinstance(begin, Module) else [r.id for r in analysis.plant.children(Rail, begin.id)]
+    headed = [rail.id for rail in analysis.plant.children(Rail, begin.id)]
+    rails = [begin.rail, *headed] if isinstance(begin, Module) else headed
     for rail in rails:
         for group in analysis.result("rail.field", rail).groups:
             if group.begins_at != found.places[0].id or group.limit_ma is None:

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import channel_settings
 from highmoor.core.datatypes import whole_type
-from highmoor.core.hardware.mounting import is_remote, terminals
+from highmoor.core.hardware.mounting import terminals
+from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.plant.rows import Connection, Controller, End, Exchange, Link, Module, Signal, Way
@@ -15,7 +16,7 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import Beside, beside_of
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
 from highmoor.core.signals.path import raw_type, taken_bits, written_at, written_place
-from highmoor.core.signals.places import Place, controller_of, place_of, place_of_link
+from highmoor.core.signals.places import Place, block_of, controller_of, place_of, place_of_link
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,11 +157,11 @@ def _span(link: Link) -> str:
 def _channels(reader: Reader, root: str) -> ModuleChannels:
     module = reader.row(root, Module)
     device = reader.type(module.type)
-    mounting = reader.part("rail.mounting", module.rail)
-    remote = is_remote(mounting.head)
+    mounting: RailMounting = reader.part("rail.mounting", module.rail)
+    remote = mounting.carried
     controller = controller_of(reader, root)
     image: ControllerImage | None = reader.part("controller.image", controller) if controller else None
-    inward, outward = _seat_in_image(reader, root, mounting.head, image)
+    inward, outward = _seat_in_image(reader, root, mounting, image)
     linked = linked_here(reader, root)
     slot = mounting.slots.get(root, 0)
     channels = []
@@ -205,26 +206,31 @@ class _InImage:
     words: str = ""
 
 
-def _seat_in_image(reader: Reader, module: str, head: str, image: ControllerImage | None) -> tuple[_InImage, _InImage]:
-    """Where a module's octets lie in the image, in and out, and how a remote module's come there."""
-    if is_remote(head):
-        return _by_exchange(reader, module, head, "in", image), _by_exchange(reader, module, head, "out", image)
-    inward, outward = (image.item(module, "in"), image.item(module, "out")) if image else (None, None)
-    return _local(inward), _local(outward)
+def _seat_in_image(
+    reader: Reader, module: str, mounting: RailMounting, image: ControllerImage | None
+) -> tuple[_InImage, _InImage]:
+    """Where a module's octets lie in the image, in and out, and how those of one not on the controller's rail come."""
+
+    def seat(area: Area) -> _InImage:
+        if mounting.carried:
+            return _brought(reader, block_of(reader, mounting, module, area), area, image)
+        return _local(image.item(module, area) if image else None)
+
+    return seat("in"), seat("out")
 
 
 def _local(item: ImageItem | None) -> _InImage:
     return _InImage(item.offset, written_place(item.area, item.offset, 0, 8 * item.octets)) if item else _InImage()
 
 
-def _by_exchange(reader: Reader, module: str, head: str, area: Area, image: ControllerImage | None) -> _InImage:
-    block: Block | None = reader.item("station.blocks", head, f"{module}.{area}")
+def _brought(reader: Reader, block: Block | None, area: Area, image: ControllerImage | None) -> _InImage:
     if block is None:
         return _InImage()
-    if not block.carrier:
+    carrier = reader.find(block.carrier)
+    if carrier is None:
         return _InImage(None, f"{block.words}, in no exchange")
     item = image.item(block.carrier, area) if image else None
-    way = f"{block.words} by {reader.row(block.carrier, Exchange).name}"
+    way = f"{block.words} by {carrier.name}" if isinstance(carrier, Exchange) else block.words
     if item is None:
         return _InImage(None, way)
     offset = item.offset + block.first

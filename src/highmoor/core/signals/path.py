@@ -214,7 +214,8 @@ def _hops(reader: Reader, signal: Signal, place: Place) -> list[Hop]:
     kind = "module.hops" if place.holder.startswith("m") else "exchange.hops"
     hops = list(reader.part(kind, place.holder) or ())
     if place.carrier:
-        hops += reader.part("exchange.hops", place.carrier) or ()
+        # A module that another hangs on adds nothing of its own.
+        hops += reader.part("exchange.hops", place.carrier) or () if place.carrier.startswith("x") else ()
     task = task_of(reader, signal)
     if task:
         hops.append(reader.part("task.hop", task.id))

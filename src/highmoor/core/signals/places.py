@@ -7,13 +7,14 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.datatypes import Order
-from highmoor.core.hardware.mounting import is_remote, terminals
+from highmoor.core.hardware.mounting import root_of, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.blocks import Block, travelling_order
+from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import UnitKey
 from highmoor.core.networks.fieldbus import WireField, WireLayout
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Station
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
 
@@ -23,8 +24,9 @@ class Place:
     """A place found: `bits` from offset `bit` within its holder's octets of `area`.
 
     `room` is how many bits a value may take from there on: a 32-bit value runs over two registers. `order` is how a
-    value's octets stand there, "" where the link says so. A channel of a remote rail has a `carrier`, the exchange
-    that brings it, and `bit` then counts in the exchange's octets; without one it is `carried` by nobody.
+    value's octets stand there, "" where the link says so. A `remote` channel, whose octets lie in something else's, has
+    a `carrier`, the exchange (or on a controller's rail the module) that brings it, and `bit` then counts in that one's
+    octets; without one nobody brings it.
     """
 
     holder: str
@@ -74,14 +76,22 @@ def _channel(reader: Reader, module: Module, key: str) -> Place | None:
         channel.group.bits,
         "DCBA" if device.octet_order == "little" else "",
     )
-    return _remote(reader, place, mounting.head) if is_remote(mounting.head) else place
+    if mounting.station:
+        station: Station = reader.row(mounting.station, Station)
+        place = replace(place, label=f"{station.name}: {place.label}")
+    return _carried(place, block_of(reader, mounting, module.id, place.area)) if mounting.carried else place
 
 
-def _remote(reader: Reader, place: Place, station_id: str) -> Place:
-    """The same channel as it stands in the exchange that brings its octets."""
-    block: Block | None = reader.item("station.blocks", station_id, f"{place.holder}.{place.area}")
-    station: Station = reader.row(station_id, Station)
-    nowhere = replace(place, label=f"{station.name}: {place.label}", remote=True)
+def block_of(reader: Reader, mounting: RailMounting, module: str, area: Area) -> Block | None:
+    """What brings the octets of a module on a rail that is `carried`; None where nothing does."""
+    by, root = ("station.blocks", mounting.station) if mounting.station else ("module.blocks", mounting.within)
+    found: Block | None = reader.item(by, root, f"{module}.{area}")
+    return found
+
+
+def _carried(place: Place, block: Block | None) -> Place:
+    """The same channel as it stands in what brings its octets: an exchange, or the module it hangs on."""
+    nowhere = replace(place, remote=True)
     first = place.bit // 8
     spots = block.spots[first : first + max(place.bits // 8, 1)] if block else ()
     there = [spot for spot in spots if spot is not None]
@@ -181,8 +191,7 @@ def controller_of(reader: Reader, holder: str, *, far: bool = False) -> str | No
         station = _station_of(reader, row) if isinstance(row, Exchange) else None
         return station.partner if station and reader.find(station.partner) else None
     if isinstance(row, Module):
-        rail: Rail | None = reader.find(row.rail)
-        head = reader.find(rail.head) if rail else None
+        head = root_of(reader.find, reader.find(row.rail)).row
         if isinstance(head, Station):
             return _controller_of_network(reader, reader.find(head.network))
         return head.id if head else None

@@ -202,7 +202,7 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
         "addressed": bool(slots and slots.addressed),
         "alignment_octets": facts.alignment_octets if facts else None,
         "fieldbus": device.fieldbus,
-        "rail": carries_modules(device) if device.kind == "device" else False,
+        "rail": device.kind in ("device", "module") and carries_modules(device),
     }
     _TOLD[id(device)] = (device, told)
     return told

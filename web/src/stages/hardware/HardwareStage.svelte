@@ -3,6 +3,7 @@
   import { got, http, type Edit } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
   import { plural, shown } from '../../kit/numbers';
+  import { headName, headOf, rootOf } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import AddController from './AddController.svelte';
@@ -39,9 +40,16 @@
 
   const rail = $derived(plant.row('rails', railId) ?? plant.list('rails').at(0));
   const controller = $derived(plant.row('controllers', rail?.head));
-  const station = $derived(plant.row('stations', rail?.head));
-  const head = $derived(controller ?? station);
-  const network = $derived(plant.row('networks', station?.network));
+  const head = $derived(headOf(plant, rail));
+  const root = $derived(rootOf(plant, rail?.id));
+  const network = $derived(
+    plant.row('networks', root && 'network' in root ? root.network : undefined),
+  );
+  const headTitle = $derived(
+    [network?.name, head !== root && root?.name, head && headName(plant, head)]
+      .filter(Boolean)
+      .join(', '),
+  );
   const mounting = $derived(rail ? plant.part('rail.mounting', rail.id) : undefined);
   const power = $derived(rail ? plant.part('rail.power', rail.id) : undefined);
   const field = $derived(rail ? plant.part('rail.field', rail.id) : undefined);
@@ -341,7 +349,7 @@
   </Empty>
 {:else}
   <header class="row title">
-    <h1>{network ? `${network.name}, ` : ''}{head.name}</h1>
+    <h1>{headTitle}</h1>
     {#if mounting}
       <span class="quiet">
         {plant.type(head.type)?.name ?? head.type}{controller
@@ -377,7 +385,7 @@
       style:width="{laid.total}px"
       role="listbox"
       tabindex="0"
-      aria-label="Rail of {head.name}"
+      aria-label="Rail of {headName(plant, head)}"
       onkeydown={key}
     >
       <div class="bar"></div>

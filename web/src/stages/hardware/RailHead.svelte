@@ -1,9 +1,10 @@
 <script lang="ts">
   import { shown } from '../../kit/numbers';
   import { portFacts } from '../../plant/ports';
-  import type { PlantStore, Row } from '../../plant/store.svelte';
+  import type { Head } from '../../plant/rails';
+  import type { PlantStore } from '../../plant/store.svelte';
 
-  /** The head of a rail: a controller with its ports and tasks, or a remote station with its address. */
+  /** The head of a rail: a controller with its ports and tasks, a remote station with its address, a module. */
   let {
     plant,
     head,
@@ -13,7 +14,7 @@
     onchoose,
   }: {
     plant: PlantStore;
-    head: Row<'controllers'> | Row<'stations'>;
+    head: Head;
     name: string;
     width: number;
     chosen: boolean;

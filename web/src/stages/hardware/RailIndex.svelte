@@ -1,6 +1,7 @@
 <script lang="ts">
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
+  import { headName, headOf, railsBehind } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** Small drawings of all rails: order of modules, what is left of the supply, what is wrong. */
@@ -16,11 +17,17 @@
     ...plant.list('networks').flatMap((n) => plant.list('stations', 'network', n.id)),
   ]);
   const rails = $derived(
-    heads.flatMap((head) => plant.list('rails', 'head', head.id).map((rail) => ({ head, rail }))),
+    heads.flatMap((root) =>
+      railsBehind(plant, root.id).map((rail) => {
+        const head = headOf(plant, rail) ?? root;
+        const name = head.id === root.id ? root.name : `${root.name}, ${headName(plant, head)}`;
+        return { head, name, rail };
+      }),
+    ),
   );
   const filtered = $derived(
-    rails.filter(({ head }) =>
-      `${head.name} ${head.location}`.toLowerCase().includes(words.toLowerCase()),
+    rails.filter(({ head, name }) =>
+      `${name} ${head.location}`.toLowerCase().includes(words.toLowerCase()),
     ),
   );
   const drawn = $derived(filtered.slice(0, 24));
@@ -40,7 +47,7 @@
       aria-label="Filter the rails"
     />
   {/if}
-  {#each drawn as { head, rail } (rail.id)}
+  {#each drawn as { head, name, rail } (rail.id)}
     {@const mounting = plant.part('rail.mounting', rail.id)}
     {@const power = plant.part('rail.power', rail.id)}
     {@const state = worst(rail.id)}
@@ -51,7 +58,7 @@
       onclick={() => onopen(rail.id)}
     >
       <span class="row">
-        <strong title={head.name}>{head.name}</strong>
+        <strong title={name}>{name}</strong>
         <span class="quiet">{plant.type(head.type)?.name ?? head.type}</span>
         {#if state}<Mark {state} />{/if}
       </span>

@@ -2,6 +2,7 @@
   import { got, http, type DeviceType, type Schemas } from '../../api/client';
   import { shown } from '../../kit/numbers';
   import type { Clip } from './clips';
+  import { headOf } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** The module types that could go onto the rail, each with what would be left. Type to filter; drag or Enter places. */
@@ -64,9 +65,7 @@
   });
 
   const owner = $derived.by(() => {
-    const head = plant.row('rails', rail)?.head;
-    const row = plant.row('controllers', head) ?? plant.row('stations', head);
-    const type = plant.type(row?.type ?? '');
+    const type = plant.type(headOf(plant, plant.row('rails', rail))?.type ?? '');
     return type?.family && type.rail ? type.key : '';
   });
   // A rail takes the modules of its head's own file; heads that are built in take the built-in ones.

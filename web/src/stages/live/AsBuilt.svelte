@@ -1,6 +1,7 @@
 <script lang="ts">
   import ObjectForm from '../../kit/ObjectForm.svelte';
   import type { Edit } from '../../api/client';
+  import { modulesBehind } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** What really stands at a station, to be changed as hands would: cable, power, switches, modules. */
@@ -8,7 +9,6 @@
 
   const name = $derived(plant.row('stations', station)?.name ?? '');
   const device = $derived(plant.list('built_devices').find((d) => d.station === station));
-  const rail = $derived(plant.list('rails', 'head', station)[0]);
   type Plugged = { id: string; label: string; there: boolean };
   const modules = $derived.by((): Plugged[] => {
     const label = (type: string, of: string) =>
@@ -19,11 +19,11 @@
       return plant
         .list('built_modules', 'device', device.id)
         .map((m) => ({ id: m.id, label: label(m.type, m.module ?? ''), there: m.there ?? true }));
-    return rail
-      ? plant
-          .list('modules', 'rail', rail.id)
-          .map((m) => ({ id: m.id, label: label(m.type, m.id), there: true }))
-      : [];
+    return modulesBehind(plant, station).map((m) => ({
+      id: m.id,
+      label: label(m.type, m.id),
+      there: true,
+    }));
   });
 
   const act = (edit: Edit, label: string) =>

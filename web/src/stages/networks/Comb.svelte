@@ -176,6 +176,13 @@
           >
         {/if}
       {/each}
+      {#each tree.closings as closing (closing.cable)}
+        <path
+          d={drawing.arc(closing.one, closing.other)}
+          class="closing"
+          class:chosen={chosen === closing.cable}
+        />
+      {/each}
     </svg>
     <div
       class="node controller"
@@ -275,6 +282,16 @@
     position: absolute;
     left: 0;
     top: 0;
+  }
+  .closing {
+    stroke: var(--ink-2);
+    stroke-width: 1.5;
+    stroke-dasharray: 7 4;
+    fill: none;
+  }
+  .closing.chosen {
+    stroke: var(--heather);
+    stroke-width: 2.5;
   }
   .core {
     stroke: var(--paper);

@@ -91,7 +91,8 @@
   async function remove() {
     const exchange = plant.row('exchanges', chosen);
     if (exchange && !agreed) return;
-    const label = exchange?.name ?? plant.row('stations', chosen)?.name;
+    const ring = plant.row('closing_cables', chosen) && 'the cable that closes a ring';
+    const label = exchange?.name ?? plant.row('stations', chosen)?.name ?? ring;
     if (!label || !network) return;
     // A connection that is opened for both its directions goes as a whole.
     const gone = exchange && !agreed?.apart ? exchange.connection : chosen;
@@ -261,7 +262,7 @@
       <Comb
         {plant}
         network={network.id}
-        chosen={station?.id ?? ''}
+        chosen={plant.row('closing_cables', chosen)?.id ?? station?.id ?? ''}
         onchoose={choose}
         onhang={plant.mayEdit ? hang : undefined}
       />

@@ -124,6 +124,24 @@ export class Drawing {
     return `M${this.x(p)} ${SPINE}V${this.y(p)}`;
   }
 
+  /**
+   * A cable that closes a ring: straight to a switch's bar that spans over its end, else over the heads of those
+   * between; "" is the port.
+   */
+  arc(one: string, other: string): string {
+    const [first, second] = [one, other].map((end) => this.at.get(end));
+    const middle = (p: Placed | undefined) => (p ? this.x(p) : LEFT - 30);
+    const along = (p: Placed | undefined, towards: number) =>
+      p?.node.switch
+        ? Math.min(Math.max(towards, this.barStart(p) + 6), this.barEnd(p) - 6)
+        : middle(p);
+    const height = (p: Placed | undefined) => (p ? this.y(p) : SPINE);
+    const from = along(first, middle(second));
+    const to = along(second, from);
+    const over = from === to ? '' : `V${Math.min(height(first), height(second)) - 24}H${to}`;
+    return `M${from} ${height(first)}${over}V${height(second)}`;
+  }
+
   spine(): string {
     const last = this.nodes[this.nodes.length - 1];
     return last ? `M${LEFT - 30} ${SPINE}H${this.x(last)}` : '';

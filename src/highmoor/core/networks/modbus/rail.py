@@ -64,7 +64,7 @@ def _station_data(reader: Reader, root: str) -> StationData | None:
     if not reader.children(Rail, root) or kind_at(reader, root) != _KIND:
         return None
     station = reader.row(root, Station)
-    return rail_data(list(seated(reader, station)), exchanges_of(reader, station), _carried)
+    return rail_data(list(seated(reader, station.id)), exchanges_of(reader, station), _carried)
 
 
 PARTS: tuple[Part, ...] = (Part("station.data", "stations", _station_data),)

@@ -1,0 +1,46 @@
+import type { PlantStore, Row } from './store.svelte';
+
+export type Head = Row<'controllers'> | Row<'stations'> | Row<'modules'>;
+
+/** What a rail hangs on: a controller, a station, or a module that carries others. */
+export const headOf = (plant: PlantStore, rail: Row<'rails'> | undefined): Head | undefined =>
+  plant.row('controllers', rail?.head) ??
+  plant.row('stations', rail?.head) ??
+  plant.row('modules', rail?.head);
+
+/** What a rail hangs on in the end. */
+export function rootOf(
+  plant: PlantStore,
+  rail: string | undefined,
+): Row<'controllers'> | Row<'stations'> | undefined {
+  const row = plant.row('rails', rail);
+  const module = plant.row('modules', row?.head);
+  if (module) return rootOf(plant, module.rail);
+  return plant.row('controllers', row?.head) ?? plant.row('stations', row?.head);
+}
+
+/** All rails that hang on a head, each followed by those of its modules. */
+export function railsBehind(plant: PlantStore, head: string): Row<'rails'>[] {
+  return plant
+    .list('rails', 'head', head)
+    .flatMap((rail) => [
+      rail,
+      ...plant
+        .list('modules', 'rail', rail.id)
+        .flatMap((module) => (plant.type(module.type)?.rail ? railsBehind(plant, module.id) : [])),
+    ]);
+}
+
+/** All modules that hang on a head, in order. */
+export const modulesBehind = (plant: PlantStore, head: string): Row<'modules'>[] =>
+  plant
+    .list('rails', 'head', head)
+    .flatMap((rail) => plant.list('modules', 'rail', rail.id))
+    .flatMap((module) => [
+      module,
+      ...(plant.type(module.type)?.rail ? modulesBehind(plant, module.id) : []),
+    ]);
+
+/** What people call a head: its name, or a module's designation or type. */
+export const headName = (plant: PlantStore, head: Head): string =>
+  'name' in head ? head.name : head.designation || (plant.type(head.type)?.name ?? head.type);
