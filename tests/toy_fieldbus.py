@@ -26,6 +26,7 @@ from highmoor.core.networks.alive import Clock, Memory
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.counting import Counting
 from highmoor.core.networks.fieldbus import BenchLine, Fieldbus, Line, Mend, WireField, WireLayout
+from highmoor.core.networks.frames import Frame, FramePiece
 from highmoor.core.networks.line_time import Block as TimeBlock
 from highmoor.core.networks.line_time import Due, ExchangeTiming, Lane, Timing
 from highmoor.core.networks.lines import kind_at
@@ -85,6 +86,22 @@ def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing
             told.append(ExchangeTiming(exchange.id, 5000, end, 1, 0, 0, end, 0, 0))
         lanes.append(Lane(line.connection.id, line.station.name, tuple(blocks), tuple(dues), 0.1))
     return Timing(5000, True, tuple(lanes), tuple(told), 0.1, "of the signaller's time")
+
+
+def _frames(_: Network, lines: Sequence[Line]) -> list[Frame]:
+    """One for all of them with what each takes behind the other, then each one's answer."""
+    ends, pieces, answers = 1, [], []
+    for n, line in enumerate(lines, start=1):
+        for exchange in line.exchanges:
+            octets = octets_of(exchange)
+            if exchange.direction == "out":
+                pieces.append(FramePiece(exchange.id, ends, octets))
+                ends += octets
+            else:
+                answer = (FramePiece(exchange.id, 1, octets),)
+                answers.append(Frame(line.station.id, (), 1 + octets, 1 + octets, CYCLE_NS / 1e6, answer, 10.0 * n))
+    masts = tuple(line.station.id for line in lines)
+    return [Frame("", masts, ends, ends, CYCLE_NS / 1e6, tuple(pieces)), *answers]
 
 
 def _new_exchange(wanted: Mapping[str, Any], _: Line) -> tuple[Literal["in", "out"], dict[str, Any]]:
@@ -297,6 +314,7 @@ FIELDBUS = Fieldbus(
     new_exchange=_new_exchange,
     layout=_layout,
     timing=_timing,
+    frames=_frames,
     parts=(Part("rope.weight", "networks", _weight, _weight_headlines),),
     checks=(
         Check(

@@ -56,6 +56,8 @@ def test_one_frame_serves_all_and_a_device_speaks_first(told: dict[str, Any]) ->
     assert told["states"] == ["good", "good", "good"]
     # The ninth flag of the first mast.
     assert told["frame"] == "0001"
+    # Told as it goes over: a letter and two octets of flags, then each answer behind its mast's letter.
+    assert told["told frames"] == [[True, 3, 0, [1]], [False, 3, 20, [1]], [False, 4, 30, [1]]]
     assert told["waved"] == [2]
     assert told["moves"]
     assert told["wired"] == {"Outer": True, "Inner": True}

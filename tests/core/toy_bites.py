@@ -86,6 +86,8 @@ def main() -> None:
     bench.run_until(2)
     told["states"] = [s["text"] for s in bench.stations.all()]
     told["frame"] = masts["1"].device.sees.hex()
+    frames = analysis.result("network.frames", network)
+    told["told frames"] = [[f.sender == "", f.octets, f.phase_ms, [p.at for p in f.pieces]] for f in frames]
     told["waved"] = bench._masters[network].waved
     seen = next(x for x in plant.all(Exchange) if x.name == "Seen")
     told["moves"] = bench.exchanges[seen.id].transactions > 5

@@ -2177,6 +2177,25 @@ export interface components {
             result: components["schemas"]["ExchangeOctets"] | null;
         };
         /**
+         * ExchangeFrames
+         * @description The frames that carry an exchange's data.
+         */
+        ExchangeFrames: {
+            /** Frames */
+            frames: components["schemas"]["InFrame"][];
+        };
+        /** ExchangeFramesOut */
+        ExchangeFramesOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "exchange.frames";
+            result: components["schemas"]["ExchangeFrames"] | null;
+        };
+        /**
          * ExchangeOctets
          * @description An exchange's octets on the wire and in the controller's image, with padding and what stands beside them.
          */
@@ -2391,6 +2410,27 @@ export interface components {
             padding: number;
             /** Pinned */
             pinned: boolean;
+        };
+        /**
+         * InFrame
+         * @description Where an exchange's data lies in a frame: from octet `first` to `last`, of `octets`; who sends it ("" for the
+         *     controller), and how often, ms.
+         */
+        InFrame: {
+            /** Sender */
+            sender: string;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Octets */
+            octets: number;
+            /** Wire Octets */
+            wire_octets: number;
+            /** Period Ms */
+            period_ms: number | null;
+            /** Back */
+            back: boolean;
         };
         /**
          * Lane
@@ -2648,7 +2688,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
         };
         /**
          * RailField
@@ -2960,8 +3000,7 @@ export interface components {
          *     `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
          *     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
          *     otherwise a lateness is at least so much.
-         *     `packets_per_s` counts both directions where nobody asks and everybody sends; `traffic` is each station's, on
-         *     Ethernet.
+         *     `packets_per_s` counts both directions where nobody asks and everybody sends.
          */
         Timing: {
             /** Window Ms */
@@ -3008,38 +3047,6 @@ export interface components {
             whole_one_silent: boolean;
             /** Packets Per S */
             packets_per_s?: number | null;
-            /**
-             * Traffic
-             * @default []
-             */
-            traffic: components["schemas"]["Traffic"][];
-        };
-        /**
-         * Traffic
-         * @description A station's part of an Ethernet link, Mbit/s on the wire; packets of multicast a second, and all of its own.
-         */
-        Traffic: {
-            /** Station */
-            station: string;
-            /** In Mbit S */
-            in_mbit_s: number;
-            /** Out Mbit S */
-            out_mbit_s: number;
-            /**
-             * Multicast Mbit S
-             * @default 0
-             */
-            multicast_mbit_s: number;
-            /**
-             * Multicast Packets S
-             * @default 0
-             */
-            multicast_packets_s: number;
-            /**
-             * Packets S
-             * @default 0
-             */
-            packets_s: number;
         };
         /**
          * TreeNode
@@ -4107,7 +4114,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
         };
         /**
          * PartsIn

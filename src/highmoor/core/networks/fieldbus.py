@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal, Protocol
+from typing import Any, Literal, Protocol, TypeVar
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Finding
@@ -17,11 +17,14 @@ from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.blocks import Lay
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import OCTETS, Counting
+from highmoor.core.networks.frames import FramesOf
 from highmoor.core.networks.line_time import EVERY, LATE, TAKES, RouteFacts, TimeColumn, Timing
 from highmoor.core.networks.live import Live
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +77,14 @@ class Line:
     connection: Connection
     exchanges: tuple[Exchange, ...]
     device: DeviceType | None = None
+    _told: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    def once(self, work_out: Callable[[Line], T]) -> T:
+        """What follows from the line, worked out when it is first asked for: a line never changes."""
+        if work_out not in self._told:
+            self._told[work_out] = work_out(self)
+        told: T = self._told[work_out]
+        return told
 
     @property
     def parked(self) -> bool:
@@ -267,6 +278,7 @@ class Fieldbus:
     new_exchange: Callable[[Mapping[str, Any], Line], tuple[Literal["in", "out"], dict[str, Any]]]
     layout: Callable[[Exchange, Line], WireLayout]
     timing: TimingOf
+    frames: FramesOf
     parts: tuple[Part, ...]
     checks: tuple[Check, ...]
     mends: Mapping[str, Callable[[Analysis, Finding], Mend | None]]

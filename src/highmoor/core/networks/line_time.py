@@ -100,8 +100,7 @@ class Timing:
     `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
     otherwise a lateness is at least so much.
-    `packets_per_s` counts both directions where nobody asks and everybody sends; `traffic` is each station's, on
-    Ethernet.
+    `packets_per_s` counts both directions where nobody asks and everybody sends.
     """
 
     window_ms: float
@@ -118,7 +117,6 @@ class Timing:
     whole: bool = True
     whole_one_silent: bool = True
     packets_per_s: float | None = None
-    traffic: tuple[Traffic, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

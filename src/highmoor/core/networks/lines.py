@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from highmoor.core.analysis.engine import Reader
+from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.plant.plant import Plant
@@ -20,18 +20,10 @@ def asked_lines(reader: Reader, network: str) -> tuple[Line, ...]:
     return tuple(line for line in lines_of(reader, network) if not line.parked)
 
 
-def network_lines(reader: Reader, network: str) -> tuple[Line, ...]:
-    """The part behind `lines_of`: put together once, for all who ask."""
-    return tuple(line for station in reader.children(Station, network) for line in station_lines(reader, station))
-
-
 def station_lines(reader: Reader, station: Station) -> list[Line]:
     """Every connection of a station with its exchanges."""
-    device = reader.type(station.type)
-    return [
-        Line(station, connection, tuple(reader.children(Exchange, connection.id)), device)
-        for connection in reader.children(Connection, station.id)
-    ]
+    lines = (connection_line(reader, connection) for connection in reader.children(Connection, station.id))
+    return [line for line in lines if line is not None]
 
 
 def plant_lines(plant: Plant, catalogue: Catalogue, station: Station) -> list[Line]:
@@ -51,11 +43,21 @@ def line_of(reader: Reader, exchange: Exchange) -> Line | None:
 
 def connection_line(reader: Reader, connection: Connection) -> Line | None:
     """A connection with its exchanges; None where its station is gone."""
+    line: Line | None = reader.part("connection.line", connection.id)
+    return line
+
+
+def _line(reader: Reader, root: str) -> Line | None:
+    """One for all who ask, so that what follows from it is worked out once."""
+    connection = reader.row(root, Connection)
     station: Station | None = reader.find(connection.station)
     if station is None:
         return None
-    exchanges = tuple(reader.children(Exchange, connection.id))
-    return Line(station, connection, exchanges, reader.type(station.type))
+    return Line(station, connection, tuple(reader.children(Exchange, root)), reader.type(station.type))
+
+
+def _network_lines(reader: Reader, root: str) -> tuple[Line, ...]:
+    return tuple(line for station in reader.children(Station, root) for line in station_lines(reader, station))
 
 
 def kind_at(reader: Reader, row_id: str) -> str:
@@ -68,3 +70,9 @@ def kind_at(reader: Reader, row_id: str) -> str:
     if isinstance(row, Station):
         row = reader.find(row.network)
     return row.kind if isinstance(row, Network) else ""
+
+
+PARTS: tuple[Part, ...] = (
+    Part("connection.line", "connections", _line),
+    Part("network.lines", "networks", _network_lines),
+)

@@ -15,8 +15,11 @@ from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.blocks import Block, SeatedModule, exchanges_of, followed, seated, with_nested
 from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, Fact, WireLayout
+from highmoor.core.networks.frames import PARTS as FRAMES
+from highmoor.core.networks.frames import Frame
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
-from highmoor.core.networks.lines import asked_lines, connection_line, line_of, network_lines, station_lines
+from highmoor.core.networks.lines import PARTS as LINES
+from highmoor.core.networks.lines import asked_lines, connection_line, line_of, station_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.tree import NetworkTree, network_tree
@@ -216,6 +219,12 @@ def _timing(reader: Reader, root: str) -> Timing:
     return bus.timing(network, lines) if bus else Timing(0, False, (), (), 0, "")
 
 
+def _frames(reader: Reader, root: str) -> tuple[Frame, ...]:
+    network = reader.row(root, Network)
+    bus = fieldbus_of(network.kind)
+    return tuple(bus.frames(network, asked_lines(reader, root))) if bus else ()
+
+
 def _times(reader: Reader, root: str) -> dict[str, ExchangeTiming]:
     """Each exchange's own time, to be looked up by all that travel over it."""
     timing: Timing = reader.part("network.timing", root)
@@ -244,9 +253,11 @@ PARTS: tuple[Part, ...] = (
     Part("station.blocks", "stations", _blocks),
     Part("module.blocks", "modules", _inner_blocks),
     Part("network.route", "networks", _route, _route_headlines, shown=RouteFacts),
-    Part("network.lines", "networks", network_lines),
+    *LINES,
     Part("network.timing", "networks", _timing, _timing_headlines, shown=Timing),
     Part("network.times", "networks", _times),
+    Part("network.frames", "networks", _frames),
+    *FRAMES,
     Part("network.tree", "networks", _tree, _tree_headlines, shown=NetworkTree),
 )
 

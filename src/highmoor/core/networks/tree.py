@@ -14,7 +14,7 @@ from itertools import count
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.media import ETHERNET
 from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.networks.line_time import Timing, Traffic
+from highmoor.core.networks.line_time import Traffic
 from highmoor.core.plant.rows import ClosingCable, Station
 
 LINK_MBIT_S = 100.0
@@ -107,11 +107,11 @@ def network_tree(reader: Reader, network: str) -> NetworkTree:
     """How an Ethernet network's cables run, and what its stations put on each."""
     rows = {station.id: station for station in reader.children(Station, network)}
     types = {station.id: reader.type(station.type) for station in rows.values()}
-    timing: Timing = reader.part("network.timing", network)
+    traffic: tuple[Traffic, ...] = reader.part("network.traffic", network)
     above = {station.id: upstream_of(station, rows) for station in rows.values()}
     said = any(above.values()) or any(device and device.switch for device in types.values())
     closing = reader.children(ClosingCable, network)
-    walk = _Walk(rows, types, above, timing, closing, said=said)
+    walk = _Walk(rows, types, above, traffic, closing, said=said)
     return NetworkTree(tuple(walk.nodes()), said, tuple(walk.closed()))
 
 
@@ -119,11 +119,11 @@ class _Walk:
     """Sums over subtrees from below, floods from above."""
 
     def __init__(
-        self, rows: dict[str, Station], types: dict[str, DeviceType | None], above: dict[str, str], timing: Timing,
-        closing: list[ClosingCable], *, said: bool,
+        self, rows: dict[str, Station], types: dict[str, DeviceType | None], above: dict[str, str],
+        traffic: tuple[Traffic, ...], closing: list[ClosingCable], *, said: bool,
     ) -> None:  # fmt: skip
         self.rows, self.types, self.above, self.said, self.closing = rows, types, above, said, closing
-        own = {traffic.station: traffic for traffic in timing.traffic}
+        own = {told.station: told for told in traffic}
         self.own = {station: own.get(station, Traffic(station, 0, 0)) for station in rows}
         self.below: dict[str, list[str]] = {"": []}
         for station, upper in above.items():

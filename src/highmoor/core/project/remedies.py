@@ -138,7 +138,7 @@ def _switch_between(analysis: Analysis, found: Finding) -> Remedy | None:
     network = found.places[0].id
     tree: NetworkTree = analysis.result("network.tree", network)
     direct = [node.station for node in tree.nodes if not node.upstream]
-    multicast = any(traffic.multicast_mbit_s for traffic in analysis.result("network.timing", network).traffic)
+    multicast = any(told.multicast_mbit_s for told in analysis.result("network.traffic", network))
     fitting = [
         device
         for device in analysis.catalogue.of_kind("switch")

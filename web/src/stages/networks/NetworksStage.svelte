@@ -379,6 +379,7 @@
         <OctetMap
           {plant}
           {octets}
+          exchange={line.exchange.id}
           from={line.exchange.direction === 'in' ? line.station.name : (controller?.name ?? '?')}
           to={line.exchange.direction === 'in' ? (controller?.name ?? '?') : line.station.name}
           data={live(line.exchange.id)?.data ?? ''}
@@ -398,6 +399,8 @@
           <OctetMap
             {plant}
             octets={back}
+            exchange={line.exchange.id}
+            back
             from={line.exchange.direction === 'in' ? (controller?.name ?? '?') : line.station.name}
             to={line.exchange.direction === 'in' ? line.station.name : (controller?.name ?? '?')}
             data=""

@@ -6,6 +6,8 @@
   let {
     plant,
     octets,
+    exchange,
+    back = false,
     from,
     to,
     data,
@@ -13,6 +15,8 @@
   }: {
     plant: PlantStore;
     octets: PartResult<'exchange.octets'>;
+    exchange: string;
+    back?: boolean;
     from: string;
     to: string;
     data: string;
@@ -50,6 +54,10 @@
     }
     return cells;
   });
+  // Where they stand in what goes over the medium, to be found again in a capture.
+  const frame = $derived(
+    plant.part('exchange.frames', exchange)?.frames.find((f) => f.back === back),
+  );
   const live = $derived(data ? data.split(' ') : []);
   const chosen = $derived(new Set(plant.selection));
 </script>
@@ -114,6 +122,8 @@
     <span class="unit"
       >{octets.image_area === 'in' ? 'into the controller' : 'out of the controller'}</span
     >
+    {#if frame}· octets <span class="mono">{frame.first}–{frame.last}</span> of a frame of
+      <span class="mono">{frame.octets}</span>{/if}
     {#if octets.padding}· <span class="pad"
         >hatched: {octets.padding} octets of padding, because {octets.controller} aligns data to {octets.alignment}</span
       >{/if}

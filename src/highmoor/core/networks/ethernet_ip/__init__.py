@@ -10,6 +10,7 @@ from highmoor.core.networks.ethernet_ip.claims import claims
 from highmoor.core.networks.ethernet_ip.explain import explain
 from highmoor.core.networks.ethernet_ip.facts import facts
 from highmoor.core.networks.ethernet_ip.fields import FIELDS
+from highmoor.core.networks.ethernet_ip.frames import frames
 from highmoor.core.networks.ethernet_ip.layout import layout
 from highmoor.core.networks.ethernet_ip.live import LIVE
 from highmoor.core.networks.ethernet_ip.load import KIND, PARTS
@@ -33,6 +34,7 @@ FIELDBUS = Fieldbus(
     new_exchange=new_exchange,
     layout=layout,
     timing=timing,
+    frames=frames,
     columns=COLUMNS,
     parts=(*PARTS, *AGREED),
     checks=(*CHECKS, *REQUEST_CHECKS),

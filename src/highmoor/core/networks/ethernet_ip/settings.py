@@ -106,6 +106,10 @@ def choice_of(connection: Connection, device: DeviceType | None) -> ConnectionCh
 
 def agreement(line: Line) -> Agreement:
     """What a cyclic connection asks for."""
+    return line.once(_agreed)
+
+
+def _agreed(line: Line) -> Agreement:
     choice = choice_of(line.connection, line.device)
     own = line.connection.settings
     application = _application(own, choice)

@@ -8,7 +8,7 @@ a queue served in order, with less than 100 % asked, no moment is worse (busy pe
 from __future__ import annotations
 
 import heapq
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -26,7 +26,6 @@ from highmoor.core.networks.line_time import (
     Lane,
     TimeColumn,
     Timing,
-    Traffic,
 )
 from highmoor.core.plant.rows import Network
 
@@ -124,27 +123,8 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     return Timing(
         window, True, tuple(lanes.values()), tuple(exchanges), max(use.values()),
         "of 100 Mbit/s " + ("into" if use["in"] >= use["out"] else "out of") + " the controller",
-        "senders", whole=max(use.values()) <= 1, packets_per_s=rate, traffic=tuple(_traffic(by_station)),
+        "senders", whole=max(use.values()) <= 1, packets_per_s=rate,
     )  # fmt: skip
-
-
-def _traffic(by_station: Mapping[str, Sequence[Sent]]) -> list[Traffic]:
-    """Each station's share of the links it is reached over."""
-    told = []
-    for station, own in by_station.items():
-        into = [s for s in own if s.way.direction == "in"]
-        shared = [s for s in into if s.way.transfer == "multicast"]
-        told.append(
-            Traffic(
-                station, _mbit_s(into), _mbit_s([s for s in own if s.way.direction == "out"]), _mbit_s(shared),
-                sum(s.packets_per_s for s in shared), sum(s.packets_per_s for s in own),
-            )
-        )  # fmt: skip
-    return told
-
-
-def _mbit_s(sent: Sequence[Sent]) -> float:
-    return sum(8 * s.wire_octets * s.packets_per_s for s in sent) / 1e6
 
 
 def _lane(line: Line, own: list[Sent], blocks: dict[str, list[Block]], dues: dict[str, list[Due]]) -> Lane:

@@ -15,7 +15,7 @@ from highmoor.core.networks.modbus_rtu.checks import CHECKS
 from highmoor.core.networks.modbus_rtu.live import LIVE
 from highmoor.core.networks.modbus_rtu.remedies import MENDS
 from highmoor.core.networks.modbus_rtu.settings import FIELDS, NEW_FIELDS, new_exchange
-from highmoor.core.networks.modbus_rtu.timing import COLUMNS, timing
+from highmoor.core.networks.modbus_rtu.timing import COLUMNS, frames, timing
 from highmoor.core.networks.modbus_rtu.wiring import route
 
 FIELDBUS = Fieldbus(
@@ -30,6 +30,7 @@ FIELDBUS = Fieldbus(
     new_exchange=new_exchange,
     layout=layout,
     timing=timing,
+    frames=frames,
     reference_title="From reference",
     columns=COLUMNS,
     parts=(),

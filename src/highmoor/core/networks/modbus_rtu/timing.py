@@ -20,7 +20,9 @@ from highmoor.core.figures.modbus_functions import (
     response_pdu_octets,
 )
 from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.frames import Frame
 from highmoor.core.networks.line_time import EVERY, LATE, TAKES, ExchangeTiming, Lane, TimeColumn, Timing
+from highmoor.core.networks.modbus.frames import UnitAt, in_answer, in_request
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms, unit_of
 from highmoor.core.networks.modbus_rtu.settings import LineSettings, line_settings, turnaround_ms
@@ -152,6 +154,26 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
         whole=alive.whole,
         whole_one_silent=dead.whole,
     )  # fmt: skip
+
+
+def frames(network: Network, lines: Sequence[Line]) -> list[Frame]:
+    """A request, and for all but what goes to everybody an answer, for every exchange; all on the line hear each."""
+    on = line_settings(network)
+    # In ASCII mode behind the colon and the station's two digits, in RTU mode behind the station's octet.
+    unit = UnitAt(3, 2) if on.mode == "ascii" else UnitAt(1)
+    made = []
+    by_id = {exchange.id: line for line in lines for exchange in line.exchanges}
+    for exchange, settings in in_time([exchange for line in lines for exchange in line.exchanges]):
+        line = by_id[exchange.id]
+        everybody = unit_of(line.station, line.connection) == 0
+        one = transaction(on, settings, reply_ms(line.station), turnaround_ms(network), broadcast=everybody)
+        period, station = settings.period_ms or None, line.station.id
+        request, answer = one.request_octets, one.response_octets
+        asked, told = in_request(exchange, settings, unit), in_answer(exchange, settings, unit)
+        made.append(Frame("", (station,), request, request, period, asked, 0.0, everybody, unit.characters))
+        if answer:
+            made.append(Frame(station, (), answer, answer, period, told, characters=unit.characters))
+    return made
 
 
 def silence_ms(on: LineSettings) -> Fraction:

@@ -19,7 +19,7 @@ from highmoor.core.networks.modbus.transfers import transfer
 from highmoor.core.networks.modbus.watches import WATCHES
 from highmoor.core.networks.modbus_tcp.live import LIVE
 from highmoor.core.networks.modbus_tcp.settings import FIELDS
-from highmoor.core.networks.modbus_tcp.timing import COLUMNS, timing
+from highmoor.core.networks.modbus_tcp.timing import COLUMNS, frames, timing
 
 FIELDBUS = Fieldbus(
     key="modbus-tcp",
@@ -33,6 +33,7 @@ FIELDBUS = Fieldbus(
     new_exchange=new_exchange,
     layout=layout,
     timing=timing,
+    frames=frames,
     reference_title="From reference",
     columns=COLUMNS,
     parts=RAIL_PARTS,

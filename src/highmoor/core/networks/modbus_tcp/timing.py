@@ -10,10 +10,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
 from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.frames import Frame
 from highmoor.core.networks.line_time import (
     EVERY,
     LATE,
@@ -23,14 +24,17 @@ from highmoor.core.networks.line_time import (
     Lane,
     TimeColumn,
     Timing,
-    Traffic,
 )
 from highmoor.core.networks.media import tcp_octets
+from highmoor.core.networks.modbus.frames import UnitAt, in_answer, in_request
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms
 from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms
 from highmoor.core.plant.rows import Network
 
 MBAP_OCTETS = 7
+LINK_MBIT_S = 100
+# Behind the headers of Ethernet, IP and TCP and the MBAP header.
+_UNIT = UnitAt(14 + 20 + 20 + MBAP_OCTETS)
 
 COLUMNS = (
     EVERY,
@@ -84,7 +88,6 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     asked = {line.connection.id: _asked(line) for line in lines}
     window = 2 * max((a.period_ms for group in asked.values() for a in group), default=500)
     lanes, exchanges, whole = [], [], True
-    traffic: dict[str, Traffic] = {}
     for line in lines:
         group, key = asked[line.connection.id], line.connection.id
         told = served(group, window, common_period_ms(group), key if line.station.id == silent else "")
@@ -101,20 +104,25 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
                     a.wait_ms + a.response_ms, late,
                 )
             )  # fmt: skip
-            if a.on_demand:
-                continue
-            rate = 8 * 1000 / a.period_ms / 1e6
-            so_far = traffic.get(line.station.id, Traffic(line.station.id, 0, 0))
-            traffic[line.station.id] = replace(
-                so_far,
-                in_mbit_s=so_far.in_mbit_s + rate * one.response_octets,
-                out_mbit_s=so_far.out_mbit_s + rate * one.request_octets,
-            )
-    load = sum(t.in_mbit_s + t.out_mbit_s for t in traffic.values()) / 100
-    return Timing(
-        window, True, tuple(lanes), tuple(exchanges), load, "of 100 Mbit/s", whole=whole,
-        traffic=tuple(traffic.values()),
-    )  # fmt: skip
+    load = sum(frame.mbit_s for frame in frames(network, lines)) / LINK_MBIT_S
+    return Timing(window, True, tuple(lanes), tuple(exchanges), load, "of 100 Mbit/s", whole=whole)
+
+
+def frames(_: Network, lines: Sequence[Line]) -> list[Frame]:
+    """A request and an answer for every exchange, each in a TCP segment of its own; acknowledgements aside."""
+    made = []
+    for line in lines:
+        station = line.station.id
+        for exchange, settings in in_time(line.exchanges):
+            one, period = transaction(settings, reply_ms(line.station)), settings.period_ms or None
+            request = request_pdu_octets(settings.function, settings.count, settings.write_count)
+            answer = response_pdu_octets(settings.function, settings.count)
+            asked, told = in_request(exchange, settings, _UNIT), in_answer(exchange, settings, _UNIT)
+            made += [
+                Frame("", (station,), _UNIT.at + request, one.request_octets, period, asked),
+                Frame(station, (), _UNIT.at + answer, one.response_octets, period, told),
+            ]
+    return made
 
 
 def _asked(line: Line) -> list[Asked]:
