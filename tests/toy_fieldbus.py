@@ -25,7 +25,7 @@ from highmoor.core.networks.addressing import Positions
 from highmoor.core.networks.alive import Clock, Memory
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.counting import Counting
-from highmoor.core.networks.fieldbus import BenchLine, Fieldbus, Line, Mend, WireField, WireLayout
+from highmoor.core.networks.fieldbus import BenchLine, Fieldbus, Line, Mend, StartupWrite, WireField, WireLayout
 from highmoor.core.networks.frames import Frame, FramePiece
 from highmoor.core.networks.line_time import Block as TimeBlock
 from highmoor.core.networks.line_time import Due, ExchangeTiming, Lane, Timing
@@ -104,6 +104,12 @@ def _frames(_: Network, lines: Sequence[Line]) -> list[Frame]:
     return [Frame("", masts, ends, ends, CYCLE_NS / 1e6, tuple(pieces)), *answers]
 
 
+def _startup(_: Network, line: Line) -> tuple[StartupWrite, ...]:
+    """A mast's crest, before the first flags."""
+    crest = str(line.station.settings.get("crest", ""))
+    return (StartupWrite("before the first hoist", "crest", crest.encode(), "setting"),) if crest else ()
+
+
 def _new_exchange(wanted: Mapping[str, Any], _: Line) -> tuple[Literal["in", "out"], dict[str, Any]]:
     return ("in" if wanted.get("inward") else "out"), {"flags": FLAGS.parse(wanted.get("flags", 3))}
 
@@ -148,11 +154,14 @@ class Mast:
     shows: bytearray
     name: str
     sees: bytes = b""
+    crest: bytes = b""
     told: str = ""
 
     def heard(self, heard: Heard) -> None:
         """The signaller's frame, or its question who is there."""
         kind, rest = heard.octets[:1], heard.octets[1:]
+        if kind == b"W" and rest[:1] == bytes([self.position]):
+            self.crest = rest[1:]
         if kind not in (b"F", b"?"):
             return
         self.sees = rest
@@ -233,11 +242,17 @@ class Signaller:
                 self.memory.image_in[start : start + many] = octets[:many].ljust(many, b"\x00")
 
 
-def _master(clock: Clock, memory: Memory, end: LineEnd, _: Network, lines: list[BenchLine]) -> Signaller:
+def _master(clock: Clock, memory: Memory, end: LineEnd, network: Network, lines: list[BenchLine]) -> Signaller:
     made = Signaller(clock, memory, end, lines)
     end.terminated = True
     end.on(made.heard)
-    clock.at(clock.now_ns, made.hoist)
+    at = clock.now_ns
+    for line in lines:
+        for write in _startup(network, line.line):
+            octets = b"W" + bytes([int(line.line.station.address)]) + write.octets
+            clock.at(at, lambda octets=octets: end.transmit(octets, Slow()) and None)  # type: ignore[misc]
+            at += TURN_NS
+    clock.at(at, made.hoist)
     return made
 
 
@@ -306,7 +321,7 @@ FIELDBUS = Fieldbus(
     generic_type="generic.flags",
     fields={
         "networks": lambda *_: (),
-        "stations": lambda *_: (),
+        "stations": lambda *_: (FieldSpec("settings.crest", "Crest", "text", default="", optional=True),),
         "connections": lambda *_: (),
         "exchanges": lambda *_: (FLAGS,),
     },
@@ -315,6 +330,7 @@ FIELDBUS = Fieldbus(
     layout=_layout,
     timing=_timing,
     frames=_frames,
+    startup=_startup,
     parts=(Part("rope.weight", "networks", _weight, _weight_headlines),),
     checks=(
         Check(

@@ -146,6 +146,27 @@ def test_what_hands_set_stands_before_the_file_and_is_taken_back_with_nothing() 
     assert (watching.out.rpi_ms, watching.configuration) == (200, b"")
 
 
+@pytest.mark.parametrize(("told", "point", "source", "octets"), [
+    ({"type": "cv7"}, 102, "file", "64 00 C8 00 01 7E 04"),
+    ({"type": "cv7", "k": {"parameters.param7": 250}}, 102, "setting", "FA 00 C8 00 01 7E 04"),
+    ({**BY_HAND, "k": {"config_point": 151, "config_data": "AA BB"}}, 151, "own", "AA BB"),
+])  # fmt: skip
+def test_what_is_written_at_the_start_is_told_and_is_what_the_device_gets(
+    told: dict[str, Any], point: int, source: str, octets: str
+) -> None:
+    plant = cell(told)
+    connection = plant.all(Connection)[0].id
+    writes = analyse(plant, LIBRARY).result("connection.startup", connection).writes
+    assert [(w.reference, w.octets, w.source) for w in writes] == [(f"assembly {point}", octets, source)]
+    assert [w.count for w in writes] == [len(bytes.fromhex(octets))]
+    bench = on(plant)
+    bench.run_until(1)
+    assert devices(bench)[0].configuration == bytes.fromhex(octets)
+    # A connection that only listens configures nothing.
+    listens = analyse(cell({"type": "cv7", "connection": "connection2"}), LIBRARY)
+    assert listens.result("connection.startup", listens.plant.all(Connection)[0].id).writes == ()
+
+
 @pytest.mark.parametrize(
     ("rpi_ms", "multiplier", "times"),
     [(20, 8, (160, 160)), (5, 32, (160, 160)), (100, 4, (400, 400)), (0.1, 512, (51.2, 51.2))],

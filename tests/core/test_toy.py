@@ -63,6 +63,11 @@ def test_one_frame_serves_all_and_a_device_speaks_first(told: dict[str, Any]) ->
     assert told["wired"] == {"Outer": True, "Inner": True}
 
 
+def test_what_is_written_at_the_start_is_what_the_device_has(told: dict[str, Any]) -> None:
+    assert told["startup"] == {"North": [], "South": [["crest", "6C 69 6F 6E"]], "West": []}
+    assert told["crests"] == {"North": "", "South": "6c 69 6f 6e", "West": ""}
+
+
 def test_it_is_scanned_and_a_fault_is_seen_where_it_is(told: dict[str, Any]) -> None:
     assert told["found"] == [["1", "North"], ["2", "South"], ["3", "West"]]
     assert told["differences"] == ["agrees", "agrees", "agrees"]

@@ -15,7 +15,18 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import BuiltDevice, Exchange, Link, Module, Network, Port, Rail, Signal, Station
+from highmoor.core.plant.rows import (
+    BuiltDevice,
+    Connection,
+    Exchange,
+    Link,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Signal,
+    Station,
+)
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.differences import differences
@@ -32,7 +43,8 @@ def rope() -> Plant:
         edits.AddNetwork(fieldbus=toy.KEY, port=port, tag="$n"),
         edits.AddStation(network="$n", name="North", connection_tag="$k1"),
         edits.AddExchange(connection="$k1", name="Up", settings={"flags": 9}),
-        edits.AddStation(network="$n", name="South", connection_tag="$k2"),
+        edits.AddStation(network="$n", name="South", tag="$s2", connection_tag="$k2"),
+        edits.SetFields(ids=["$s2"], values={"settings.crest": "lion"}),
         edits.AddExchange(connection="$k2", name="Seen", settings={"flags": 16, "inward": True}),
         edits.AddStation(network="$n", type="toy.mast", name="West", connection_tag="$k3", rail_tag="$r"),
         edits.AddExchange(connection="$k3", name="Hung", settings={"flags": 24, "inward": True}, tag="$x"),
@@ -88,6 +100,12 @@ def main() -> None:
     told["frame"] = masts["1"].device.sees.hex()
     frames = analysis.result("network.frames", network)
     told["told frames"] = [[f.sender == "", f.octets, f.phase_ms, [p.at for p in f.pieces]] for f in frames]
+    lines = {plant.get(k.station, Station).name: k.id for k in plant.all(Connection)}
+    told["startup"] = {
+        name: [[w.reference, w.octets] for w in analysis.result("connection.startup", k).writes]
+        for name, k in lines.items()
+    }
+    told["crests"] = {masts[a].device.name: masts[a].device.crest.hex(" ") for a in masts}
     told["waved"] = bench._masters[network].waved
     seen = next(x for x in plant.all(Exchange) if x.name == "Seen")
     told["moves"] = bench.exchanges[seen.id].transactions > 5

@@ -25,6 +25,7 @@ from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.alive import ExchangeLive, ParameterTold
 from highmoor.core.networks.fieldbus import BenchLine, Line
 from highmoor.core.networks.lines import plant_lines
@@ -302,7 +303,8 @@ class Bench:
     def _bench_lines(self, analysis: Analysis, network: Network, owner: Controller) -> Iterator[BenchLine]:
         image = analysis.result("controller.image", owner.id)
         other = {"in": "out", "out": "in"}
-        for station in self.plant.children(Station, network.id):
+        bus = fieldbus_of(network.kind)
+        for station in addressed(bus.addresses if bus else None, self.plant.children(Station, network.id)):
             for connection in self.plant.children(Connection, station.id):
                 exchanges = tuple(self.plant.children(Exchange, connection.id))
                 line = Line(station, connection, exchanges, self.catalogue.find(station.type))

@@ -102,6 +102,20 @@ class Fact:
 
 
 @dataclass(frozen=True, slots=True)
+class StartupWrite:
+    """Octets that are written in a device before its data counts: when, and where, as the trade writes both.
+
+    `source` is where they come from: the device's file alone, what is set on the plant's rows, octets typed by hand.
+    """
+
+    when: str
+    reference: str
+    octets: bytes
+    source: Literal["file", "setting", "own"]
+    reason: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class BenchLine:
     """One line to bring to life: offsets are octets of the controller's image by exchange, `back` of what goes back."""
 
@@ -299,6 +313,8 @@ class Fieldbus:
     connection_kinds: Callable[[DeviceType | None], tuple[ConnectionKind, ...]] = lambda _: ()
     new_connection: Callable[[DeviceType | None, str], NewConnection] = lambda *_: PLAIN_CONNECTION
     facts: Callable[[Line], tuple[Fact, ...]] = lambda _: ()
+    # What is written in the device at the start, in order; the bench sends these octets and no others.
+    startup: Callable[[Network, Line], tuple[StartupWrite, ...]] = lambda *_: ()
     # Exchanges a connection lacks, and whether those it has can go one by one.
     offers: Callable[[Line], tuple[ExchangeOffer, ...]] = lambda _: ()
     apart: Callable[[Line], bool] = lambda _: True

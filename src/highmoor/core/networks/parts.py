@@ -14,16 +14,17 @@ from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.blocks import Block, SeatedModule, exchanges_of, followed, seated, with_nested
-from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, Fact, WireLayout
+from highmoor.core.networks.connections import PARTS as CONNECTIONS
+from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.networks.frames import PARTS as FRAMES
 from highmoor.core.networks.frames import Frame
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
 from highmoor.core.networks.lines import PARTS as LINES
-from highmoor.core.networks.lines import asked_lines, connection_line, line_of, station_lines
+from highmoor.core.networks.lines import asked_lines, line_of, station_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.tree import NetworkTree, network_tree
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,39 +123,6 @@ def _wire(reader: Reader, root: str) -> WireLayout:
     return bus.layout(exchange, line) if bus and line else WireLayout(0, 0, (), "unknown")
 
 
-@dataclass(frozen=True, slots=True)
-class ConnectionFacts:
-    """What follows from a connection, line by line; which exchanges it can still be given; whether they go singly."""
-
-    facts: tuple[Fact, ...]
-    offers: tuple[ExchangeOffer, ...] = ()
-    apart: bool = True
-
-
-@dataclass(frozen=True, slots=True)
-class StationKinds:
-    """The kinds of connection a station can be given; none where it has one, to which exchanges are added."""
-
-    kinds: tuple[ConnectionKind, ...]
-
-
-def _kinds(reader: Reader, root: str) -> StationKinds:
-    station = reader.row(root, Station)
-    network: Network | None = reader.find(station.network)
-    bus, device = fieldbus_of(network.kind) if network else None, reader.type(station.type)
-    switch = device is not None and device.kind == "switch"
-    return StationKinds(bus.connection_kinds(device) if bus and not switch else ())
-
-
-def _facts(reader: Reader, root: str) -> ConnectionFacts:
-    line = connection_line(reader, reader.row(root, Connection))
-    network: Network | None = reader.find(line.station.network) if line else None
-    bus = fieldbus_of(network.kind) if network else None
-    if bus is None or line is None:
-        return ConnectionFacts(())
-    return ConnectionFacts(bus.facts(line), bus.offers(line), bus.apart(line))
-
-
 def _blocks(reader: Reader, root: str) -> dict[str, Block]:
     """By `HOLDER.AREA`; nothing for a station without a rail of its own, or on a fieldbus that carries none."""
     if not reader.children(Rail, root):
@@ -247,13 +215,12 @@ PARTS: tuple[Part, ...] = (
     Part(
         "controller.connections", "controllers", _connections, _connection_headlines, shown=tuple[BusConnections, ...]
     ),
-    Part("station.kinds", "stations", _kinds, shown=StationKinds),
-    Part("connection.facts", "connections", _facts, shown=ConnectionFacts),
     Part("exchange.wire", "exchanges", _wire, shown=WireLayout),
     Part("station.blocks", "stations", _blocks),
     Part("module.blocks", "modules", _inner_blocks),
     Part("network.route", "networks", _route, _route_headlines, shown=RouteFacts),
     *LINES,
+    *CONNECTIONS,
     Part("network.timing", "networks", _timing, _timing_headlines, shown=Timing),
     Part("network.times", "networks", _times),
     Part("network.frames", "networks", _frames),

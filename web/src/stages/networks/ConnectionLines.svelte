@@ -4,6 +4,11 @@
   /** What follows from a connection, line by line, as its fieldbus writes it. */
   let { plant, connection }: { plant: PlantStore; connection: string } = $props();
   const facts = $derived(plant.part('connection.facts', connection)?.facts ?? []);
+  const writes = $derived(plant.part('connection.startup', connection)?.writes ?? []);
+  // As many as are read on two lines; the rest is counted.
+  const SHOWN = 48;
+  const cut = (octets: string, count: number) =>
+    count > SHOWN ? `${octets.slice(0, 3 * SHOWN)}… ${count} octets` : octets;
 </script>
 
 {#if facts.length}
@@ -11,6 +16,13 @@
     {#each facts as fact (fact.label)}
       <dt>{fact.label}</dt>
       <dd><span class="mono">{fact.value}</span> <span class="quiet">{fact.note}</span></dd>
+    {/each}
+    {#each writes as write, n (n)}
+      <dt>Written at the start</dt>
+      <dd>
+        <span class="mono">{cut(write.octets, write.count)}</span>
+        <span class="quiet">to {write.reference}, {write.when}: {write.reason}</span>
+      </dd>
     {/each}
   </dl>
 {/if}

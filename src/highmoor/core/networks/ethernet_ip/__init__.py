@@ -18,6 +18,7 @@ from highmoor.core.networks.ethernet_ip.offers import apart, connection_kinds, n
 from highmoor.core.networks.ethernet_ip.remedies import MENDS
 from highmoor.core.networks.ethernet_ip.request_checks import CHECKS as REQUEST_CHECKS
 from highmoor.core.networks.ethernet_ip.settings import is_request
+from highmoor.core.networks.ethernet_ip.startup import startup
 from highmoor.core.networks.ethernet_ip.timing import COLUMNS, timing
 from highmoor.core.networks.ethernet_ip.transfers import transfer
 from highmoor.core.networks.fieldbus import Fieldbus, Transfers
@@ -45,6 +46,7 @@ FIELDBUS = Fieldbus(
     connection_kinds=connection_kinds,
     new_connection=new_connection,
     facts=facts,
+    startup=startup,
     offers=offers,
     apart=apart,
     counted=lambda connection: not is_request(connection),
