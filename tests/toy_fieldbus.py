@@ -25,6 +25,7 @@ from highmoor.core.networks.addressing import Positions
 from highmoor.core.networks.alive import Clock, Memory
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.counting import Counting
+from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.fieldbus import BenchLine, Fieldbus, Line, Mend, StartupWrite, WireField, WireLayout
 from highmoor.core.networks.frames import Frame, FramePiece
 from highmoor.core.networks.line_time import Block as TimeBlock
@@ -155,7 +156,11 @@ class Mast:
     name: str
     sees: bytes = b""
     crest: bytes = b""
-    told: str = ""
+    fell: bool = False
+
+    def told(self) -> Sequence[Diagnosis]:
+        """That its flags have fallen, until they wave again."""
+        return [Diagnosis("fallen", "its flags have fallen", settings=("stations.settings.crest",))] * self.fell
 
     def heard(self, heard: Heard) -> None:
         """The signaller's frame, or its question who is there."""
@@ -172,6 +177,7 @@ class Mast:
 
     def fall(self) -> None:
         """Its flags fall: it says so unasked."""
+        self.fell = True
         self.end.transmit(bytes([ord("A") + self.position]), Slow())
 
 

@@ -1,7 +1,7 @@
 """What the bench's Ethernet carried, as a file that network analysers read (pcapng).
 
 The bench knows messages and datagrams; here they get the headers around them: Ethernet, IPv4, TCP with its three-way
-beginning and its end, UDP. Hardware addresses are locally administered, made of the IPv4 address.
+beginning and its end, UDP. Hardware addresses are those on the devices' labels.
 """
 
 from __future__ import annotations
@@ -13,7 +13,6 @@ from typing import IO, Any
 import dpkt
 
 from highmoor.core.bench.ethernet import Passed
-from highmoor.core.networks.media import BROADCAST
 
 _SEGMENT_OCTETS = 1460
 _SYN, _ACK, _PUSH, _FIN = dpkt.tcp.TH_SYN, dpkt.tcp.TH_ACK, dpkt.tcp.TH_PUSH, dpkt.tcp.TH_FIN
@@ -61,39 +60,44 @@ class Capture:
 
     def _segment(self, passed: Passed, link: _Link, flags: int, data: bytes = b"", *, back: bool = False) -> None:
         """A segment the way that what passed went, or `back`."""
-        ends = (passed.source, passed.source_port), (passed.target, passed.port)
-        (source, own), (target, other) = reversed(ends) if back else ends
+        ends = (
+            (passed.source, passed.source_port, passed.source_mac), (passed.target, passed.port, passed.target_mac),
+        )  # fmt: skip
+        (source, own, mac), (target, other, to) = reversed(ends) if back else ends
         sender = 0 if own == link.port else 1
         segment = dpkt.tcp.TCP(
             sport=own, dport=other, seq=link.sent[sender], flags=flags, win=64240, data=data,
             ack=link.sent[1 - sender] if flags & _ACK else 0,
         )  # fmt: skip
         link.sent[sender] += len(data) + bool(flags & (_SYN | _FIN))
-        self._packet(passed.time_ns, source, target, dpkt.ip.IP_PROTO_TCP, segment)
+        self._packet(passed.time_ns, (source, mac), (target, to), dpkt.ip.IP_PROTO_TCP, segment)
 
     def _datagram(self, passed: Passed) -> None:
         packet = dpkt.udp.UDP(sport=passed.source_port, dport=passed.port, data=passed.octets)
         packet.ulen = len(packet)
-        self._packet(passed.time_ns, passed.source, passed.target, dpkt.ip.IP_PROTO_UDP, packet)
+        ends = (passed.source, passed.source_mac), (passed.target, passed.target_mac)
+        self._packet(passed.time_ns, *ends, dpkt.ip.IP_PROTO_UDP, packet)
 
-    def _packet(self, time_ns: int, source: str, target: str, protocol: int, inner: Any) -> None:
-        sender, hearer = IPv4Address(source or 0), IPv4Address(target or 0)
+    def _packet(
+        self, time_ns: int, source: tuple[str, bytes], target: tuple[str, bytes], protocol: int, inner: Any
+    ) -> None:
+        sender, hearer = IPv4Address(source[0] or 0), IPv4Address(target[0] or 0)
         self._number = self._number % 0xFFFF + 1
         packet = dpkt.ip.IP(
             src=sender.packed, dst=hearer.packed, p=protocol, ttl=1 if hearer.is_multicast else 64, id=self._number,
             data=inner,
         )  # fmt: skip
         packet.len = len(packet)
-        frame = dpkt.ethernet.Ethernet(src=_hardware(sender), dst=_hardware(hearer), data=packet)
+        frame = dpkt.ethernet.Ethernet(
+            src=source[1] or _hardware(sender), dst=target[1] or _hardware(hearer), data=packet
+        )
         self._writer.writepkt(bytes(frame), time_ns / 1e9)
         self.frames += 1
 
 
 def _hardware(address: IPv4Address) -> bytes:
-    """02-00 and the address; for a group 01-00-5E and its lower 23 bits (RFC 1112, 6.4); ones for everybody."""
-    if address == IPv4Address(BROADCAST):
-        return b"\xff" * 6
+    """For a group 01-00-5E and its lower 23 bits (RFC 1112, 6.4); ones for everybody, and for who is not there."""
     if address.is_multicast:
         low = address.packed
         return bytes([0x01, 0x00, 0x5E, low[1] & 0x7F, low[2], low[3]])
-    return b"\x02\x00" + address.packed
+    return b"\xff" * 6

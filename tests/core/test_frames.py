@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from highmoor.capture import Capture
 from highmoor.core.bench.bench import Bench
+from highmoor.core.bench.labels import mac_of
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.figures.modbus_functions import FUNCTIONS, MASK
@@ -43,7 +44,7 @@ def alive(plant: Plant, data: bytes) -> Bench:
     image[:] = (data * len(image))[: len(image)]
     for there in bench.devices.there.values():
         device: Any = there.device
-        for block in getattr(getattr(device, "adapter", None), "inputs", {}).values():
+        for block in getattr(device, "inputs", {}).values():
             block[:] = (data * len(block))[: len(block)]
         for area in getattr(getattr(device, "server", None), "areas", {}).values():
             area.update({n: int.from_bytes((data * 2)[:2], "big") + n & 0xFFFF for n in range(200)})
@@ -90,9 +91,13 @@ def held(plant: Plant, data: bytes) -> None:
         assert abs(sum(len(one) == octets for one in went) - due) <= lengths[octets] + 1, octets
     analysis = analyse(plant, LIBRARY)
     controller = plant.all(Controller)[0]
+    port = plant.all(Network)[0].port or ""
     image = analysis.result("controller.image", controller.id)
     for frame in frames:
-        last = [data_of(frame, one) for one in went if len(one) == frame.octets][-len(frames) :]
+        own = [one for one in went if len(one) == frame.octets]
+        # On Ethernet it is seen who sent it, by what stands on the labels.
+        from_it = [one for one in own if one[6:12] == mac_of(frame.sender or port)] or own
+        last = [data_of(frame, one) for one in from_it][-len(frames) :]
         for piece in frame.pieces:
             area = "out" if piece.back or plant.get(piece.exchange, Exchange).direction == "out" else "in"
             item = image.item(piece.exchange, area)

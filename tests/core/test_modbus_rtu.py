@@ -311,7 +311,8 @@ def built(plant: Plant, *said: dict[str, Any], noise: float = 0, terminated: boo
 def states(plant: Plant, *said: dict[str, Any], noise: float = 0, seconds: float = 5) -> list[tuple[str, str]]:
     bench = Bench(plant, BUILTIN, built(plant, *said, noise=noise))
     bench.run_until(seconds)
-    return [(s["text"], s["hears"]) for s in bench.stations.all()]
+    told = [(s["text"], [d for d in s["diagnoses"] if not d["place"]]) for s in bench.stations.all()]
+    return [(text, ", ".join(d["text"].removeprefix("it counts ") for d in own)) for text, own in told]
 
 
 FIRST: dict[str, Any] = {"facts.reply_ms": 2}

@@ -227,14 +227,14 @@ def test_identities_moved_devices_and_revisions() -> None:
                 assert kinds[stations[name].id] == "agrees", act
     # Over the network: the device keeps it, so that the bench need not.
     network = built.all(Network)[0].id
-    bench.set_address(network, "10.0.0.99", stations["S0"].address)
+    bench.act(network, "10.0.0.99", "address", stations["S0"].address)
     bench.run_until(bench.seconds + 1)
     assert [(d.good, d.text) for d in bench.deeds] == [(True, f"it has the address {stations['S0'].address} now")]
     assert bench.devices.kept == [(stations["S0"].id, {"address": stations["S0"].address})]
     done(bench, edits.KeepInDevice(id=stations["S0"].id, values={"address": stations["S0"].address}))
     bench.run_until(bench.seconds + 4)
     assert {s["state"] for s in bench.stations.all() if s["name"] in ("S0", "S2")} == {"good"}
-    bench.set_address(network, "10.0.0.99", "10.0.0.98")
+    bench.act(network, "10.0.0.99", "address", "10.0.0.98")
     bench.run_until(bench.seconds + 3)
     assert bench.deeds[-1].good is False
 

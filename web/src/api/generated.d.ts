@@ -984,7 +984,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plants/{key}/networks/{network}/address": {
+    "/api/plants/{key}/networks/{network}/act": {
         parameters: {
             query?: never;
             header?: never;
@@ -994,10 +994,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Set Address
-         * @description Give a device another address over its network; the plant as built keeps it.
+         * Act
+         * @description Do something to a device over its network; what it keeps, the plant as built keeps.
          */
-        post: operations["set_address"];
+        post: operations["act_on_device"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1998,6 +1998,25 @@ export interface components {
             /** Help */
             help: string;
         };
+        /**
+         * ConnectionStartup
+         * @description All that is written in a device over a connection before its data counts, in order.
+         */
+        ConnectionStartup: {
+            /** Writes */
+            writes: components["schemas"]["ToldWrite"][];
+        };
+        /** ConnectionStartupOut */
+        ConnectionStartupOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "connection.startup";
+            result: components["schemas"]["ConnectionStartup"] | null;
+        };
         /** ControllerConnectionsOut */
         ControllerConnectionsOut: {
             /** Root */
@@ -2688,7 +2707,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
         };
         /**
          * RailField
@@ -3047,6 +3066,24 @@ export interface components {
             whole_one_silent: boolean;
             /** Packets Per S */
             packets_per_s?: number | null;
+        };
+        /**
+         * ToldWrite
+         * @description What is written at the start, its octets spelled.
+         */
+        ToldWrite: {
+            /** When */
+            when: string;
+            /** Reference */
+            reference: string;
+            /** Octets */
+            octets: string;
+            /** Count */
+            count: number;
+            /** Source */
+            source: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * TreeNode
@@ -4114,7 +4151,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
         };
         /**
          * PartsIn
@@ -5913,6 +5950,11 @@ export interface components {
              * @default []
              */
             deeds: components["schemas"]["DeedOut"][];
+            /**
+             * Gone
+             * @default []
+             */
+            gone: components["schemas"]["DiagnosisOut"][];
         };
         /**
          * DeedOut
@@ -5927,6 +5969,38 @@ export interface components {
             text: string;
             /** Good */
             good: boolean | null;
+        };
+        /**
+         * DiagnosisOut
+         * @description What is or was wrong at a station, told by its device or by who asks it; when it came, and went (bench s).
+         */
+        DiagnosisOut: {
+            /** Station */
+            station: string;
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Place */
+            place: string;
+            /** Channel */
+            channel: string;
+            /** Code */
+            code: string;
+            /** Came S */
+            came_s: number;
+            /** Went S */
+            went_s: number | null;
+            /**
+             * Likely
+             * @default []
+             */
+            likely: components["schemas"]["LikelyOut"][];
         };
         /**
          * ExchangeLiveOut
@@ -6041,6 +6115,34 @@ export interface components {
             value: string;
         };
         /**
+         * LikelyOut
+         * @description A setting that may well be wrong: of which object, what its form calls it.
+         */
+        LikelyOut: {
+            /** Id */
+            id: string;
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * NetworkActOut
+         * @description What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it.
+         */
+        NetworkActOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Asks */
+            asks: boolean;
+            /** Keeps */
+            keeps: boolean;
+            /** Back */
+            back: string;
+        };
+        /**
          * ParameterLiveOut
          * @description A parameter in a device: what its file has as usual, and what was last read or written, when (bench time, s).
          */
@@ -6103,7 +6205,7 @@ export interface components {
         };
         /**
          * StationLiveOut
-         * @description A station as it goes; `hears` is what its own error counters say, "" where all is well.
+         * @description A station as it goes, with what stands on its device's label.
          */
         StationLiveOut: {
             /** Id */
@@ -6137,10 +6239,25 @@ export interface components {
              */
             parked: boolean;
             /**
-             * Hears
+             * Diagnoses
+             * @default []
+             */
+            diagnoses: components["schemas"]["DiagnosisOut"][];
+            /**
+             * Mac
              * @default
              */
-            hears: string;
+            mac: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /**
+             * Acts
+             * @default []
+             */
+            acts: components["schemas"]["NetworkActOut"][];
             /**
              * Parameters
              * @default []
@@ -6291,14 +6408,19 @@ export interface components {
             same: boolean;
         };
         /**
-         * AddressIn
-         * @description The device at one address is to have another.
+         * ActIn
+         * @description What is to be done over the network to the device at an address; `value` where something is typed for it.
          */
-        AddressIn: {
+        ActIn: {
             /** At */
             at: string;
-            /** Address */
-            address: string;
+            /** Act */
+            act: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
     };
     responses: never;
@@ -7793,7 +7915,7 @@ export interface operations {
             };
         };
     };
-    set_address: {
+    act_on_device: {
         parameters: {
             query?: never;
             header?: never;
@@ -7805,7 +7927,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AddressIn"];
+                "application/json": components["schemas"]["ActIn"];
             };
         };
         responses: {

@@ -13,6 +13,7 @@ from highmoor.core.bench.compiling import compiled_controller
 from highmoor.core.bench.controller import SimulatedController, Value
 from highmoor.core.bench.devices import Devices, Running, Terminals
 from highmoor.core.bench.ethernet import Ethernet
+from highmoor.core.bench.labels import label_of
 from highmoor.core.bench.media import BenchMedium, LineMedium, Media
 from highmoor.core.bench.processes import PROCESSES
 from highmoor.core.bench.rail import NS_A_MS
@@ -108,7 +109,7 @@ class Bench:
         self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
         self.scans = NetworkScans(self.clock, self._scan_seat, self.devices.node_of)
         self.deeds: list[Deed] = []
-        self.stations = StationStates(plant, catalogue, self.clock, self.exchanges, self._standing)
+        self.stations = StationStates(plant, catalogue, self.clock, self.exchanges, self._code, self._standing)
 
     def run_until(self, seconds: float) -> None:
         """Let virtual time pass up to `seconds` after the start."""
@@ -154,19 +155,21 @@ class Bench:
         """End a scan, or take back one's own that waits. Raises Refusal where there is none."""
         self.scans.stop(self._live(network), network, by)
 
-    def set_address(self, network: str, at: str, address: str) -> None:
-        """Give a device another address over its network; what came of it is told among the deeds. Raises Refusal."""
+    def act(self, network: str, at: str, key: str, value: str = "") -> None:
+        """Do something to a device over its network; what came of it is told among the deeds. Raises Refusal."""
         row = self.plant.get(network, Network)
         bus, medium = fieldbus_of(row.kind), self._media[network].master()
-        if bus is None or bus.live.set_address is None or medium is None:
-            raise Refusal("On this network a device is given its address at the device.", place=network)
-        deed = Deed(network, at, "asked")
+        act = bus.live.act(key) if bus else None
+        if bus is None or act is None or medium is None:
+            raise Refusal("That cannot be done over this network; it is done at the device.", place=network)
+        given = bus.addresses.read(value) if act.asks else ""
+        deed = Deed(network, at, f"{act.label}: asked")
         self.deeds = [*self.deeds[-9:], deed]
 
         def done(told: ParameterTold) -> None:
             deed.text, deed.good = told.text, told.good
 
-        bus.live.set_address(self.clock, medium, at, bus.addresses.read(address), done)
+        act.run(self.clock, medium, at, given, done)
 
     def scan_fields(self, network: Network) -> tuple[FieldSpec, ...]:
         """What can be wanted of a scan of a network."""
@@ -279,10 +282,13 @@ class Bench:
             running.begin(self.clock)
             self._running.append(running)
 
+    def _code(self, exchange: str) -> int:
+        return next((c.codes[exchange] for c in self.controllers.values() if exchange in c.codes), 0)
+
     def _standing(self, station: str) -> StationStanding:
         row = built_of(self.built).get(station)
         plugged, powered = (row.cable, row.powered) if row else (True, True)
-        return StationStanding(plugged, powered, self.devices.told(station))
+        return StationStanding(plugged, powered, self.devices.told(station), label_of(station))
 
     # ── the controllers' side
 

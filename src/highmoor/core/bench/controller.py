@@ -117,6 +117,8 @@ class SimulatedController:
     program: dict[str, Value] = field(default_factory=dict)
     forces: dict[str, Value] = field(default_factory=dict)
     at_stop: list[Callable[[], None]] = field(default_factory=list)
+    # What came last of each exchange.
+    codes: dict[str, int] = field(default_factory=dict)
     _numbers: Iterator[int] = field(default_factory=lambda: count(1))
     # What stands at each place that a task writes, by signal, octet and bit.
     _written: dict[tuple[str, int, int], Value] = field(default_factory=dict)
@@ -155,6 +157,7 @@ class SimulatedController:
 
     def set_code(self, exchange: str, code: int) -> None:
         """What came of an exchange: 0 is good, and sets its status bit."""
+        self.codes[exchange] = code
         self._tell(exchange, STATUS, not code)
         self._tell(exchange, CODE, code)
 

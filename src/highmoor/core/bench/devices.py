@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
 from typing import Any
-from zlib import crc32
 
 from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.bench.labels import serial_number
 from highmoor.core.bench.media import BenchMedium
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
 from highmoor.core.bench.standing import Standing
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.live import LiveDevice, Process, Seat
 from highmoor.core.networks.scanning import Found
+from highmoor.core.plant.change import with_value
 
 _STEP_NS = 50 * NS_A_MS
 # What wires lead to: a module's id and a channel.
@@ -86,10 +88,18 @@ class Devices:
                 self._put_up(one)
             self.media[one.network].put(node, plugged=one.plugged, powered=one.powered)
 
-    def told(self, node: str) -> str:
-        """What a device counts, "" where all is well or none is there."""
+    def told(self, node: str) -> Sequence[Diagnosis]:
+        """What a device tells of itself that is wrong; nothing where none is there."""
         there = self.there.get(node)
-        return there.device.told if there else ""
+        return there.device.told() if there else ()
+
+    def _keep(self, node: str, values: Mapping[str, Any]) -> None:
+        """What a device keeps it has already: that the plant as built is told of it changes nothing here."""
+        self.kept.append((node, values))
+        there = self.there.get(node)
+        for path, value in values.items() if there else ():
+            if there and path.startswith("facts."):
+                there.standing = with_value(there.standing, path, value)
 
     def node_of(self, network: str, found: Found) -> str:
         """Where a device stands that was found on a network, "" where nobody can say."""
@@ -115,7 +125,7 @@ class Devices:
         rail = self._rail(one) if one.modules and bus.lay else None
         seat = Seat(
             self.clock, medium, one.address, one.facts, rail, serial_number(one.node),
-            lambda values: self.kept.append((one.node, values)),
+            lambda values: self._keep(one.node, values),
         )  # fmt: skip
         device = bus.live.device(seat)
         make = bus.live.models.get(one.model)
@@ -163,11 +173,6 @@ class Devices:
         rail = SimulatedRail(self.clock, bytearray(whole.into), bytearray(whole.out), bus_ns, terminals, idents)
         self.terminals.update({place: (rail, key) for place, key in leads.items()})
         return rail
-
-
-def serial_number(node: str) -> int:
-    """A number that is a device's own, whatever it is called and wherever it answers."""
-    return crc32(node.encode())
 
 
 def _same(one: Standing, other: Standing | None) -> bool:

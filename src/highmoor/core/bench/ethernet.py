@@ -8,6 +8,7 @@ from typing import Literal
 
 from highmoor.core.bench.cabling import Cabling
 from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.bench.labels import mac_of
 from highmoor.core.networks.media import BROADCAST, NS_AN_OCTET, Datagram, TcpEnd, tcp_octets, udp_octets
 
 _FIRST_PORT, _PORTS = 49152, 16000
@@ -18,7 +19,8 @@ Kind = Literal["opened", "closed", "octets", "datagram"]
 class Passed:
     """Something that went over Ethernet, when (ns), from whose address and port to which.
 
-    `link` is the TCP connection it belongs to, 0 for datagrams.
+    `link` is the TCP connection it belongs to, 0 for datagrams. The hardware addresses are those of both, none of a
+    group's or of somebody who is not there.
     """
 
     time_ns: int
@@ -29,6 +31,8 @@ class Passed:
     port: int
     octets: bytes = b""
     link: int = 0
+    source_mac: bytes = b""
+    target_mac: bytes = b""
 
 
 Tap = Callable[[Passed], None]
@@ -68,9 +72,16 @@ class Ethernet:
         """Whether what one host sends gets to the other now."""
         return one.attached and other.attached and self.cabling.together(one.node, other.node)
 
-    def passed(self, kind: Kind, source: tuple[str, int], target: tuple[str, int], octets: bytes, link: int) -> None:
-        """Something goes over the wire now."""
-        seen = Passed(self.clock.now_ns, kind, *source, *target, octets, link)
+    def passed(
+        self, kind: Kind, source: tuple[EthernetHost, int], target: tuple[str, int], octets: bytes, link: int,
+        host: EthernetHost | None = None,
+    ) -> None:  # fmt: skip
+        """Something goes over the wire now, to a `host` where it is one's."""
+        sender, own = source
+        seen = Passed(
+            self.clock.now_ns, kind, sender.address, own, *target, octets, link, mac_of(sender.node),
+            mac_of(host.node) if host else b"",
+        )  # fmt: skip
         for tap in self.taps:
             tap(seen)
 
@@ -123,7 +134,8 @@ class EthernetHost:
         own = port if source_port is None else source_port
         datagram = Datagram(self.address, own, address, port, octets)
         if self.ethernet.taps:
-            self.ethernet.passed("datagram", (self.address, own), (address, port), octets, 0)
+            to = self.ethernet.found(address, self)
+            self.ethernet.passed("datagram", (self, own), (address, port), octets, 0, to)
         clock = self.ethernet.clock
         clock.at(clock.now_ns + NS_AN_OCTET * udp_octets(len(octets)), lambda: self._arrives(datagram))
 
@@ -174,7 +186,8 @@ class EthernetEnd:
         ethernet = self.host.ethernet
         if ethernet.taps:
             other = self.other
-            ethernet.passed(kind, (self.host.address, self.port), (other.host.address, other.port), octets, self.link)
+            to = (other.host.address, other.port)
+            ethernet.passed(kind, (self.host, self.port), to, octets, self.link, other.host)
 
     def send(self, octets: bytes) -> bool:
         """Send a message; False where the way is not whole."""

@@ -8,8 +8,8 @@ from functools import partial
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
-from highmoor.core.bench.devices import serial_number
 from highmoor.core.bench.ethernet import EthernetHost
+from highmoor.core.bench.labels import serial_number
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Line

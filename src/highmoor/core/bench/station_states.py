@@ -6,6 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from highmoor.core.bench.diagnoses import DiagnosisLog, Noted
+from highmoor.core.bench.labels import Label
 from highmoor.core.catalogue.meaning import meaning
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
@@ -13,6 +15,9 @@ from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.addressing import Scheme, addressed
 from highmoor.core.networks.alive import Clock, ExchangeLive, ParameterTold
+from highmoor.core.networks.diagnosis import Diagnosis
+from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.live import Direction
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -22,22 +27,25 @@ _PARAMETERS_AT_MOST = 200
 
 @dataclass(frozen=True, slots=True)
 class StationStanding:
-    """What is known of a station's device: whether its cable is in and it has power, what it counts."""
+    """What is known of a station's device: whether its cable is in and it has power, what it tells of itself."""
 
     plugged: bool
     powered: bool
-    told: str
+    told: Sequence[Diagnosis]
+    label: Label
 
 
 @dataclass(slots=True)
 class StationStates:
-    """The stations of a plant as they go; `standing` tells of their devices."""
+    """The stations of a plant as they go; `code` gives what came last of an exchange, `standing` tells of devices."""
 
     plant: Plant
     catalogue: Catalogue
     clock: Clock
     exchanges: dict[str, ExchangeLive]
+    code: Callable[[str], int]
     standing: Callable[[str], StationStanding]
+    log: DiagnosisLog = field(default_factory=DiagnosisLog)
     _parameters: dict[str, dict[str, tuple[ParameterTold, int]]] = field(default_factory=dict)
 
     def all(self) -> list[dict[str, Any]]:
@@ -71,9 +79,39 @@ class StationStates:
             # A broadcast goes to everybody: it is nobody whose cable could be pulled.
             "everybody": bus is not None and bus.addresses.is_everybody(station.address),
             "parameters": self._told_parameters(network, station, device),
-            "hears": standing.told,
+            "diagnoses": [
+                _noted(noted)
+                for noted in self.log.now(self.clock.now_ns / 1e9, station.id, self._told(bus, standing, lives))
+            ],
+            "mac": standing.label.mac,
+            "serial": standing.label.serial,
+            "acts": _acts(bus) if device and device.kind == "device" and not station.partner else [],
             "exchanges": [_exchange(live) for live in lives],
         }
+
+    def gone(self) -> list[dict[str, Any]]:
+        """What was wrong and is no more, the last first."""
+        return [_noted(noted) for noted in reversed(self.log.gone)]
+
+    def _told(
+        self, bus: Fieldbus | None, standing: StationStanding, lives: Sequence[ExchangeLive]
+    ) -> Sequence[Diagnosis]:
+        """What the controller tells of its exchanges, then what the device tells of itself."""
+        failed = [live for live in lives if live.state == "bad"]
+        codes = {live.exchange: self.code(live.exchange) for live in failed}
+        return [
+            *(
+                Diagnosis(
+                    live.exchange, live.text, place=live.exchange, code=_spelled(codes[live.exchange]),
+                    settings=bus.live.likely(codes[live.exchange], self._direction(live)) if bus else (),
+                )
+                for live in failed
+            ),
+            *standing.told,
+        ]  # fmt: skip
+
+    def _direction(self, live: ExchangeLive) -> Direction:
+        return self.plant.get(live.exchange, Exchange).direction
 
     def _state(
         self, station: Station, device: DeviceType | None, standing: StationStanding, lives: Sequence[ExchangeLive]
@@ -136,6 +174,26 @@ class StationStates:
 
         done(ParameterTold(True, "asked"))
         bus.live.parameters(self.clock, medium, row, parameter, raw, done)
+
+
+def _spelled(code: int) -> str:
+    """In whole octets."""
+    return f"{code:0{2 if code < 0x100 else 4}X}"
+
+
+def _noted(noted: Noted) -> dict[str, Any]:
+    return {
+        "station": noted.station, "came_s": noted.came_s, "went_s": noted.went_s,
+        **{key: getattr(noted.diagnosis, key) for key in ("key", "text", "severity", "place", "channel", "code")},
+        "settings": list(noted.diagnosis.settings),
+    }  # fmt: skip
+
+
+def _acts(bus: Fieldbus | None) -> list[dict[str, Any]]:
+    return [
+        {"key": act.key, "label": act.label, "asks": act.asks, "keeps": act.keeps, "back": act.back}
+        for act in (bus.live.acts if bus else ())
+    ]
 
 
 def _scheme(network: Network) -> Scheme | None:

@@ -9,12 +9,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING, Any, Literal, Protocol
 
 from pydantic import TypeAdapter, ValidationError
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import Clock, Memory, ParameterAccess, ParameterTold
+from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Exchange, Network, Station
 
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
     from highmoor.core.networks.scanning import Scans
 
 Facts = Mapping[str, Any]
+Direction = Literal["in", "out"]
 
 
 class Process(Protocol):
@@ -46,16 +48,15 @@ class DeviceRail(Protocol):
 class LiveDevice(Protocol):
     """A device on the bench."""
 
-    @property
-    def told(self) -> str:
-        """What its own error counters say, "" where all is well."""
+    def told(self) -> Sequence[Diagnosis]:
+        """What it tells of itself that is wrong."""
 
 
 @dataclass(frozen=True, slots=True)
 class Seat:
     """What a device on the bench is made with: its medium (a host, or an end of a line), address, facts, modules.
 
-    `serial` is its own number, which no other device has. `keep` is told what is set in it for good, by fields as the
+    `serial` is its own number, which no other device has; `keep` is told what is set in it for good, by fields as the
     plant as built has them.
     """
 
@@ -84,12 +85,32 @@ class Serving:
     serial: int
 
 
-class SetAddress(Protocol):
-    """Gives the device at one address another one; `done` is told what came of it, later."""
+class RunAct(Protocol):
+    """Does something to the device at an address, with what was typed for it; `done` is told what came of it, later."""
 
     def __call__(
-        self, clock: Clock, medium: Any, at: str, address: str, done: Callable[[ParameterTold], None]
+        self, clock: Clock, medium: Any, at: str, value: str, done: Callable[[ParameterTold], None], /
     ) -> None: ...
+
+
+@dataclass(frozen=True, slots=True)
+class NetworkAct:
+    """Something that is done to a device over its network: how it is said, and done.
+
+    With `asks` an address is typed for it. What it `keeps`, the device has after its power was away as well; `back`
+    says what undoes it.
+    """
+
+    key: str
+    label: str
+    run: RunAct
+    asks: bool = False
+    keeps: bool = False
+    back: str = ""
+
+
+# The act that gives a device another address; one key for all fieldbuses that can.
+GIVE_ADDRESS = "address"
 
 
 def problem_of(kind: TypeAdapter[Any]) -> Callable[[Facts], str]:
@@ -129,7 +150,13 @@ class Live:
     serve: Callable[[Serving], None] | None = None
     # How a parameter in a device is read and written over the network; None where it cannot be.
     parameters: ParameterAccess | None = None
-    # How a device is given another address over the network; None where that is done at the device alone.
-    set_address: SetAddress | None = None
+    # What can be done to a device over the network; without GIVE_ADDRESS that is done at the device alone.
+    acts: tuple[NetworkAct, ...] = ()
     # How the medium is scanned; None where it cannot be.
     scans: Scans | None = None
+    # Which settings a failure's code speaks of, told of an exchange of a direction: a row's table and a dotted path.
+    likely: Callable[[int, Direction], tuple[str, ...]] = lambda *_: ()
+
+    def act(self, key: str) -> NetworkAct | None:
+        """An act by its key."""
+        return next((act for act in self.acts if act.key == key), None)

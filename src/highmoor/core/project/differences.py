@@ -17,6 +17,7 @@ from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.fieldbus import Fieldbus, Line
 from highmoor.core.networks.lines import plant_lines
+from highmoor.core.networks.live import GIVE_ADDRESS
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.networks.scanning import Found, FoundModule, Scans
 from highmoor.core.plant.rows import BuiltDevice, Module, Network, PinnedType, Port, Rail, Station
@@ -291,7 +292,7 @@ class _Compared:
         found = self.found[n]
         to_plant = edits.SetFields(ids=[station.id], values={"address": found.address})
         acts = [Act(f"Expect it at {found.address}", "in the plant", to_plant)]
-        if self.bus.live.set_address:
+        if self.bus.live.act(GIVE_ADDRESS):
             acts.append(Act(f"Give it the address {station.address}", "over the network", address=station.address))
         dial = edits.SetBuilt(ids=[found.node or station.id], values={"address": station.address})
         acts.append(Act(f"Set {station.address} at the device", "by hand", dial))

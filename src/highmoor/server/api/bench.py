@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any, Literal
 
 from django.http import HttpRequest
@@ -10,8 +11,10 @@ from pydantic import Field
 
 from highmoor.core.errors import HighmoorError
 from highmoor.core.networks.scanning import Found
+from highmoor.core.project.likely import likely_settings
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.live.bench_host import BENCHES
+from highmoor.server.models import Project
 from highmoor.server.plants import open_plant
 
 router = Router(tags=["bench"])
@@ -51,8 +54,41 @@ class ParameterLiveOut(Schema):
     at_s: float | None
 
 
+class LikelyOut(Schema):
+    """A setting that may well be wrong: of which object, what its form calls it."""
+
+    id: str
+    field: str
+    label: str
+
+
+class DiagnosisOut(Schema):
+    """What is or was wrong at a station, told by its device or by who asks it; when it came, and went (bench s)."""
+
+    station: str
+    key: str
+    text: str
+    severity: Literal["error", "warning", "note"]
+    place: str
+    channel: str
+    code: str
+    came_s: float
+    went_s: float | None
+    likely: list[LikelyOut] = []
+
+
+class NetworkActOut(Schema):
+    """What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it."""
+
+    key: str
+    label: str
+    asks: bool
+    keeps: bool
+    back: str
+
+
 class StationLiveOut(Schema):
-    """A station as it goes; `hears` is what its own error counters say, "" where all is well."""
+    """A station as it goes, with what stands on its device's label."""
 
     id: str
     name: str
@@ -63,7 +99,10 @@ class StationLiveOut(Schema):
     power: bool = True
     everybody: bool = False
     parked: bool = False
-    hears: str = ""
+    diagnoses: list[DiagnosisOut] = []
+    mac: str = ""
+    serial: str = ""
+    acts: list[NetworkActOut] = []
     parameters: list[ParameterLiveOut] = []
     exchanges: list[ExchangeLiveOut]
 
@@ -103,6 +142,7 @@ class BenchOut(Schema):
     forces: dict[str, float | bool] = {}
     scans: list[ScanOut] = []
     deeds: list[DeedOut] = []
+    gone: list[DiagnosisOut] = []
 
 
 class FollowIn(Schema):
@@ -127,14 +167,25 @@ def bench_state(key: str) -> BenchOut:
     if bench is None:
         return BenchOut(state="idle")
     told = bench.state
+    held = open_plant(Project.objects.get(key=key))
+    plant, catalogue = held.plant, held.analysis.catalogue
+
+    def diagnosis(noted: dict[str, Any]) -> DiagnosisOut:
+        found = likely_settings(plant, catalogue, noted["station"], noted["place"], noted["settings"])
+        return DiagnosisOut(**noted, likely=[LikelyOut(**asdict(one)) for one in found])
+
+    def station(told: dict[str, Any]) -> StationLiveOut:
+        return StationLiveOut(**{**told, "diagnoses": [diagnosis(noted) for noted in told["diagnoses"]]})
+
     return BenchOut(
         state="running" if bench.running else "ended",
         revision=bench.revision,
         time_s=told.get("time_s", 0),
-        stations=[StationLiveOut(**station) for station in told.get("stations", [])],
+        stations=[station(one) for one in told.get("stations", [])],
         forces=told.get("forces", {}),
         scans=[ScanOut(**scan) for scan in told.get("scans", [])],
         deeds=[DeedOut(**deed) for deed in told.get("deeds", [])],
+        gone=[diagnosis(noted) for noted in told.get("gone", [])],
     )
 
 

@@ -52,11 +52,12 @@ class ComparedOut(Schema):
     differences: list[Difference]
 
 
-class AddressIn(Schema):
-    """The device at one address is to have another."""
+class ActIn(Schema):
+    """What is to be done over the network to the device at an address; `value` where something is typed for it."""
 
     at: str = Field(max_length=80)
-    address: str = Field(max_length=80)
+    act: str = Field(max_length=40)
+    value: str = Field("", max_length=200)
 
 
 def _fields(held: OpenPlant, network: Network) -> tuple[FieldSpec, ...]:
@@ -154,10 +155,11 @@ def stop(request: HttpRequest, key: str, network: str) -> BenchOut:
 
 
 @router.post(
-    "/plants/{key}/networks/{network}/address", response={200: BenchOut, 422: Problem}, operation_id="set_address"
+    "/plants/{key}/networks/{network}/act", response={200: BenchOut, 422: Problem}, operation_id="act_on_device"
 )
-def set_address(request: HttpRequest, key: str, network: str, given: AddressIn) -> BenchOut:
-    """Give a device another address over its network; the plant as built keeps it."""
+def act(request: HttpRequest, key: str, network: str, given: ActIn) -> BenchOut:
+    """Do something to a device over its network; what it keeps, the plant as built keeps."""
     member(request, key, "edit")
-    _running(key).command(user_of(request), "address", network, given.address, given.at)
+    asked = {"at": given.at, "value": given.value}
+    _running(key).command(user_of(request), "act", network, asked, given.act)
     return bench_state(key)

@@ -69,8 +69,8 @@ class _Child:
             self.bench.scan(target, message["by"], message["value"] or {})
         elif command == "stop-scan":
             self.bench.stop_scan(target, message["by"])
-        elif command == "address":
-            self.bench.set_address(target, message["key"], message["value"])
+        elif command == "act":
+            self.bench.act(target, message["value"]["at"], message["key"], message["value"]["value"])
 
     def say_live(self) -> None:
         """What changed of what is followed; an empty set still says that time goes on."""
@@ -100,10 +100,13 @@ class _Child:
         deeds = [dataclasses.asdict(deed) for deed in self.bench.deeds]
         state = {
             "time_s": self.bench.seconds, "stations": stations, "forces": self.bench.signals.forces(),
-            "scans": scans, "deeds": deeds,
+            "scans": scans, "deeds": deeds, "gone": self.bench.stations.gone(),
         }  # fmt: skip
         outline = {
-            "stations": [(s["id"], s["state"], s["text"], s["cable"], s["power"]) for s in stations],
+            "stations": [
+                (s["id"], s["state"], s["text"], s["cable"], s["power"], [d["key"] for d in s["diagnoses"]])
+                for s in stations
+            ],
             "forces": state["forces"],
             "scans": [(s["number"], s["state"], len(s["found"])) for s in scans],
             "deeds": deeds,

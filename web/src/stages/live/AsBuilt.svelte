@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { got, http, Problem, type Edit } from '../../api/client';
+  import Mark from '../../kit/Mark.svelte';
   import ObjectForm from '../../kit/ObjectForm.svelte';
-  import type { Edit } from '../../api/client';
   import { modulesBehind } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -25,6 +26,28 @@
       there: true,
     }));
   });
+
+  // What can be done to it over its network; asked at the address at which it is expected.
+  const live = $derived(plant.bench.state?.stations?.find((s) => s.id === station));
+  const network = $derived(plant.row('stations', station)?.network ?? '');
+  const deed = $derived(
+    plant.bench.state?.deeds?.filter((d) => d.network === network && d.at === live?.address).at(-1),
+  );
+  let typed = $state('');
+  let problem = $state('');
+
+  async function overNetwork(key: string, value: string) {
+    problem = '';
+    const params = { path: { key: plant.key, network } };
+    const body = { at: live?.address ?? '', act: key, value };
+    try {
+      got(await http.POST('/api/plants/{key}/networks/{network}/act', { params, body }));
+      typed = '';
+      await plant.bench.refresh();
+    } catch (error) {
+      problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
+    }
+  }
 
   const act = (edit: Edit, label: string) =>
     plant.mayEdit && void plant.edit(edit, label).catch(() => {});
@@ -60,6 +83,42 @@
       {/each}
     </ol>
   {/if}
+  {#if live?.mac}
+    <p class="quiet">
+      On its label: MAC <span class="mono">{live.mac}</span>, serial number
+      <span class="mono">{live.serial}</span>
+    </p>
+  {/if}
+  {#if live?.acts?.length && plant.mayEdit}
+    <div class="row acts">
+      <span class="quiet">Over the network:</span>
+      {#each live.acts as one (one.key)}
+        {#if one.asks}
+          <form
+            class="row"
+            onsubmit={(event) => {
+              event.preventDefault();
+              void overNetwork(one.key, typed);
+            }}
+          >
+            <input bind:value={typed} placeholder="address" aria-label={one.label} required />
+            <button class="small" title="To undo it: {one.back}">{one.label}</button>
+          </form>
+        {:else}
+          <button
+            class="small"
+            title="To undo it: {one.back}"
+            onclick={() => overNetwork(one.key, '')}>{one.label}</button
+          >
+        {/if}
+      {/each}
+    </div>
+    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+    {#if deed}<p class="quiet">
+        <Mark state={deed.good === null ? 'pending' : deed.good ? 'good' : 'error'} />
+        {deed.text}
+      </p>{/if}
+  {/if}
   {#if device && plant.mayEdit}
     <button
       class="small"
@@ -94,6 +153,15 @@
   .out > span {
     text-decoration: line-through;
     color: var(--ink-3);
+  }
+  .acts {
+    flex-wrap: wrap;
+    gap: 4px 8px;
+    margin: 4px 0;
+  }
+  .acts input {
+    width: 120px;
+    height: 24px;
   }
   .small {
     height: 24px;

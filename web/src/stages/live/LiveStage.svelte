@@ -8,6 +8,7 @@
   import { parseFilter } from '../../kit/filter';
   import { linksOf } from '../../plant/links';
   import { router } from '../../shell/router.svelte';
+  import CameAndWent from './CameAndWent.svelte';
   import LiveRow from './LiveRow.svelte';
   import Stations from './Stations.svelte';
 
@@ -208,6 +209,7 @@
   </Empty>
 {:else}
   <Stations {plant} oncable={cable} onpower={power} />
+  <CameAndWent {plant} />
 
   <div class="row tools">
     <input

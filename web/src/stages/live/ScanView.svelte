@@ -91,8 +91,8 @@
     act(async () => got(await http.DELETE('/api/plants/{key}/networks/{network}/scan', path)));
   const address = (at: string, to: string) =>
     act(async () => {
-      const body = { at, address: to };
-      got(await http.POST('/api/plants/{key}/networks/{network}/address', { ...path, body }));
+      const body = { at, act: 'address', value: to };
+      got(await http.POST('/api/plants/{key}/networks/{network}/act', { ...path, body }));
     });
 
   function choose(k: string) {

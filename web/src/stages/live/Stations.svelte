@@ -2,6 +2,7 @@
   import type { Schemas } from '../../api/client';
   import Mark from '../../kit/Mark.svelte';
   import AsBuilt from './AsBuilt.svelte';
+  import Diagnoses from './Diagnoses.svelte';
   import { plural, shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -86,9 +87,9 @@
           <Mark state={mark(station.state)} word={station.text} />
           {#if !station.cable}<span class="quiet">· cable is out</span>{/if}
           {#if !station.power}<span class="quiet">· without power</span>{/if}
-          {#if station.hears}<span class="quiet">· counts {station.hears}</span>{/if}
         </p>
         {@render exchanges(station)}
+        <Diagnoses {plant} {station} />
         {#if !station.cable || !station.power || opened === station.id}
           <div class="faults">{@render cable(station)}</div>
         {/if}
@@ -104,7 +105,7 @@
       ? `, ${off} switched off`
       : ''}
   </h2>
-  <section class="lines" aria-label="Stations that answer">
+  <section class="lines" class:open={building} aria-label="Stations that answer">
     {#each well as station (station.id)}
       <div class="line">
         <header class="row">
@@ -127,6 +128,7 @@
         </header>
         {#if opened === station.id}
           {@render exchanges(station)}
+          <Diagnoses {plant} {station} />
           <div class="faults">{@render cable(station)}</div>
           {#if building === station.id}<AsBuilt {plant} station={station.id} />{/if}
         {/if}
@@ -159,6 +161,10 @@
     max-height: 232px;
     margin-bottom: 10px;
     overflow-y: auto;
+  }
+  /* What is being built has room for all that can be said of it. */
+  .open {
+    max-height: none;
   }
   .line {
     border-bottom: 1px solid var(--rule);

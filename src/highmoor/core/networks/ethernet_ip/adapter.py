@@ -7,12 +7,13 @@ It stands for a device as it is built: what it refuses, it refuses for the reaso
 from __future__ import annotations
 
 import struct
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from highmoor.core.figures.cip import spelled
 from highmoor.core.networks.alive import Clock
+from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.ethernet_ip.acceptance import Granted, Refused, arrived, granted, heard_by_others
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, EncapsulationError
@@ -38,6 +39,9 @@ Block = bytearray | memoryview
 Hear = Callable[[bytes, str], None]
 _NS_A_US = 1000
 # The TCP/IP interface object's configuration: address, mask, gateway, two name servers, a domain (CIP volume 2, 5-4).
+RESET, IDENTITY_OBJECT = 0x05, bytes.fromhex("20 01 24 01")
+# How long it takes to come back.
+RESTART_NS = 2_000_000_000
 INTERFACE_CONFIGURATION = bytes.fromhex("20 F5 24 01 30 05")
 _INTERFACE_OCTETS = 22
 # Until the first packet has come, a longer time applies (CIP volume 1, 3-4.5.2).
@@ -98,6 +102,8 @@ class Adapter:
     attributes: dict[bytes, bytes] = field(init=False)
     streams: dict[int, Stream] = field(default_factory=dict)
     sessions: int = 0
+    boots: int = 0
+    back_ns: int = 0
     _ids: int = 0
 
     def __post_init__(self) -> None:
@@ -109,10 +115,23 @@ class Adapter:
             for path, value in (*self.facts.attributes.items(), *self.facts.kept.items())
         }  # fmt: skip
 
+    def told(self) -> Sequence[Diagnosis]:
+        """It tells nothing of itself."""
+        return ()
+
     @property
-    def told(self) -> str:
-        """It counts no errors of its own."""
-        return ""
+    def away(self) -> bool:
+        """Whether it restarts and hears nobody."""
+        return self.clock.now_ns < self.back_ns
+
+    def restart(self) -> None:
+        """Whatever it held is gone; it is back after a while."""
+        for held in list(self.held):
+            if held in self.held:
+                self._end(held)
+        self.configuration = b""
+        self.boots += 1
+        self.back_ns = self.clock.now_ns + RESTART_NS
 
     @property
     def reply_ms(self) -> float:
@@ -246,6 +265,8 @@ class Adapter:
 
     def hear(self, octets: bytes) -> None:
         """A cyclic packet from a controller; what belongs to no connection is dropped."""
+        if self.away:
+            return
         for held in self.held:
             try:
                 packet = CyclicPacket.decode(octets, header=held.out.header)
@@ -282,10 +303,8 @@ class Adapter:
         where = read_path(asked.path)
         if where is None or where.class_id is None:
             raise Refused(0x04)
-        if where.class_id == 1 and asked.service == 0x05:
-            for held in list(self.held):
-                self._end(held) if held in self.held else None
-            return Answered(0x05, 0)
+        if where.class_id == 1 and asked.service == RESET:
+            return self._reset(asked.data)
         if asked.service == 0x01 and where.class_id == 1 and where.instance == 1:
             return Answered(0x01, 0, (), self.identity())
         if asked.service == 0x0E:
@@ -293,6 +312,16 @@ class Adapter:
         if asked.service == 0x10:
             return self._set(asked, where)
         raise Refused(0x08)
+
+    def _reset(self, kind: bytes) -> Answered:
+        """As if its power had been away, or with its factory settings but for its address (volume 1, 5-2.3.3)."""
+        if kind not in (b"", b"\x00", b"\x02"):
+            raise Refused(0x20)
+        if kind == b"\x02":
+            self.attributes = {bytes.fromhex(p): bytes.fromhex(v) for p, v in self.facts.attributes.items()}
+            self.keep({"facts.kept": None})
+        self.restart()
+        return Answered(RESET, 0)
 
     def _attribute(self, path: bytes, where: ReadPath) -> bytes:
         if path == INTERFACE_CONFIGURATION:

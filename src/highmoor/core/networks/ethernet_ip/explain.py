@@ -5,6 +5,8 @@ Source: CIP volume 1, B-1 (general status), 3-5.6 (extended status of a connecti
 
 from __future__ import annotations
 
+from highmoor.core.networks.live import Direction
+
 GENERAL: dict[int, str] = {
     0x00: "good",
     0x01: "the connection was refused",
@@ -62,6 +64,43 @@ EXTENDED: dict[int, str] = {
     0x0312: "the path names a link address where nothing is: look at the ports on the way",
     0x0315: "a segment of the path is not valid",
 }
+
+
+_SIZES = ("exchanges.settings.octets", "exchanges.settings.header")
+_IDENTITY = ("stations.settings.identity", "stations.settings.revision")
+# Which settings a status speaks of; without the 01 that stands before the extended status of a refusal.
+_LIKELY: dict[int, tuple[str, ...]] = {
+    0x0106: ("connections.settings.application",),
+    0x0108: ("connections.settings.application", "connections.settings.multiplier"),
+    0x0109: _SIZES,
+    0x0110: ("connections.settings.config_data",),
+    0x0111: ("exchanges.settings.rpi_ms",),
+    0x0112: ("exchanges.settings.rpi_ms",),
+    0x0114: _IDENTITY,
+    0x0115: _IDENTITY,
+    0x0116: _IDENTITY,
+    0x0117: ("exchanges.settings.point",),
+    0x0118: ("connections.settings.config_point",),
+    0x0119: ("connections.settings.application",),
+    0x0123: ("exchanges.settings.transfer",),
+    0x0124: ("exchanges.settings.transfer",),
+    0x0126: ("connections.settings.config_data",),
+    0x0127: _SIZES,
+    0x0128: _SIZES,
+    0x0204: ("stations.address",),
+    0x0311: ("stations.settings.route",),
+    0x0312: ("stations.settings.route",),
+}
+
+
+# Those of them that are about one direction alone.
+_ABOUT: dict[int, Direction] = {0x0123: "out", 0x0124: "in", 0x0127: "out", 0x0128: "in"}
+
+
+def likely(code: int, direction: Direction) -> tuple[str, ...]:
+    """The settings that a status speaks of."""
+    extended = code & 0xFFFF
+    return _LIKELY.get(extended, ()) if _ABOUT.get(extended, direction) == direction else ()
 
 
 def explain(code: int) -> str:

@@ -7,12 +7,13 @@ from dataclasses import replace
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.as_configured import FACTS, adapter_as_configured, as_configured
 from highmoor.core.networks.ethernet_ip.bench import go_live
+from highmoor.core.networks.ethernet_ip.explain import likely
 from highmoor.core.networks.ethernet_ip.models import MODELS
-from highmoor.core.networks.ethernet_ip.parameters import access, set_address
+from highmoor.core.networks.ethernet_ip.parameters import access, reset, set_address
 from highmoor.core.networks.ethernet_ip.scan import SCANS
 from highmoor.core.networks.ethernet_ip.served import attach
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
-from highmoor.core.networks.live import Live, Seat, Serving, problem_of
+from highmoor.core.networks.live import GIVE_ADDRESS, Live, NetworkAct, Seat, Serving, problem_of
 from highmoor.core.plant.fields import FieldSpec
 
 # How long a controller takes to answer another one, ms.
@@ -49,7 +50,18 @@ def _serve(serving: Serving) -> None:
 
 LIVE = Live(
     master=go_live, as_configured=as_configured, device=_device, problem=problem_of(FACTS), models=MODELS, serve=_serve,
-    scans=SCANS, parameters=access, set_address=set_address,
+    scans=SCANS, parameters=access, likely=likely,
+    acts=(
+        NetworkAct(
+            GIVE_ADDRESS, "Give it another address", set_address, asks=True, keeps=True,
+            back="give it the old one again",
+        ),
+        NetworkAct("restart", "Restart it", reset(0, "it restarts"), back="it comes back by itself"),
+        NetworkAct(
+            "factory", "Give it its factory settings", reset(2, "it forgets what was set in it, and restarts"),
+            keeps=True, back="write its parameters again; its address stays",
+        ),
+    ),
     fields=(
         FieldSpec("facts.revision", "Firmware", "text", optional=True, hint="Major and minor, as in 3.1."),
         FieldSpec("facts.reply_ms", "Answers after", "number", unit="ms", minimum=0, maximum=60_000, optional=True),

@@ -7,11 +7,12 @@ from collections.abc import Callable
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.datatypes import DATA_TYPES, decode, encode
 from highmoor.core.networks.alive import Clock, ParameterTold
-from highmoor.core.networks.ethernet_ip.adapter import INTERFACE_CONFIGURATION
+from highmoor.core.networks.ethernet_ip.adapter import IDENTITY_OBJECT, INTERFACE_CONFIGURATION, RESET
 from highmoor.core.networks.ethernet_ip.messages import Asked, routed
 from highmoor.core.networks.ethernet_ip.replies import refusal_of, reply_in
 from highmoor.core.networks.ethernet_ip.session import Session
 from highmoor.core.networks.ethernet_ip.settings import hops_to
+from highmoor.core.networks.live import RunAct
 from highmoor.core.networks.media import Host
 from highmoor.core.plant.rows import Station
 
@@ -56,7 +57,28 @@ def _path(parameter: Parameter) -> bytes | None:
         return None
 
 
-def set_address(clock: Clock, medium: Host, at: str, address: str, done: Callable[[ParameterTold], None]) -> None:
+def reset(kind: int, says: str) -> RunAct:
+    """A reset of the identity object of a kind: 0 as if its power had been away, 2 with factory settings but for its
+    address (CIP volume 1, 5-2.3.3)."""
+
+    def run(clock: Clock, medium: Host, at: str, _: str, done: Callable[[ParameterTold], None]) -> None:
+        session = Session(clock, medium, at)
+
+        def answered(frame: bytes | None) -> None:
+            session.end()
+            reply = reply_in(frame) if frame is not None else None
+            if reply is not None and not reply.status:
+                done(ParameterTold(True, says))
+            else:
+                none = f"no answer within {_ANSWER_MS} ms"
+                done(ParameterTold(False, none if frame is None else refusal_of(reply)))
+
+        session.ask(Asked(RESET, IDENTITY_OBJECT, bytes([kind])), _ANSWER_MS, lambda _: None, answered)
+
+    return run
+
+
+def set_address(clock: Clock, medium: Host, at: str, value: str, done: Callable[[ParameterTold], None]) -> None:
     """The interface configuration with another address, all else as the device has it (CIP volume 2, 5-4.3.2.5)."""
     session = Session(clock, medium, at)
     path = INTERFACE_CONFIGURATION
@@ -72,13 +94,13 @@ def set_address(clock: Clock, medium: Host, at: str, address: str, done: Callabl
     def written(frame: bytes | None) -> None:
         if ended(frame) is not None:
             session.end()
-            done(ParameterTold(True, f"it has the address {address} now"))
+            done(ParameterTold(True, f"it has the address {value} now"))
 
     def read(frame: bytes | None) -> None:
         own = ended(frame)
         if own is not None:
             # Addresses stand low octet first here.
-            data = bytes(reversed([int(part) for part in address.split(".")])) + own[4:]
+            data = bytes(reversed([int(part) for part in value.split(".")])) + own[4:]
             session.ask(Asked(_SET, path, data), _ANSWER_MS, lambda _: None, written)
 
     session.ask(Asked(_GET, path), _ANSWER_MS, lambda _: None, read)

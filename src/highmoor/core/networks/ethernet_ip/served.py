@@ -65,9 +65,11 @@ class _Session:
     end: TcpEnd
     served: Served = field(init=False)
     _came: int = 0
+    _boots: int = 0
 
     def begin(self) -> None:
         """From now on it is heard."""
+        self._boots = self.adapter.boots
         self.adapter.sessions += 1
         self.served = Served(self.adapter, self.adapter.sessions)
         self.end.on(self._heard, self._gone)
@@ -81,6 +83,12 @@ class _Session:
         clock.at(clock.now_ns + int(self.adapter.reply_ms * _NS_A_MS), lambda: self._answer(octets))
 
     def _answer(self, octets: bytes) -> None:
+        if self.adapter.away:
+            return
+        if self.adapter.boots != self._boots:
+            # What was opened before is unknown to it: the segment is answered with a reset (RFC 9293, 3.5.2).
+            self.end.close()
+            return
         answer = self.served.answer(octets, self._packet)
         if not self.served.open:
             self.end.close()
@@ -109,7 +117,7 @@ def _asked_by_datagram(adapter: Adapter, host: Host, datagram: Datagram) -> None
         frame = Encapsulated.decode(datagram.octets)
     except EncapsulationError:
         return
-    if frame.command not in _LISTS or frame.options:
+    if frame.command not in _LISTS or frame.options or adapter.away:
         return
     answer = Served(adapter).answer(datagram.octets)
     if answer is None:

@@ -15,10 +15,12 @@ from pydantic import Field, TypeAdapter
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.modbus_rtu import Parity
 from highmoor.core.networks.alive import Clock
+from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.fieldbus import Line
-from highmoor.core.networks.live import Facts, Live, Seat, problem_of
+from highmoor.core.networks.live import Direction, Facts, Live, Seat, problem_of
 from highmoor.core.networks.media import Heard, LineEnd
 from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, facts_of, server_of
+from highmoor.core.networks.modbus.explain import DAMAGED, SILENT, likely
 from highmoor.core.networks.modbus.models import MODELS
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.server import RegisterServer
@@ -59,15 +61,17 @@ class SerialServer:
     parity_errors: int = 0
     checksum_errors: int = 0
 
-    @property
-    def told(self) -> str:
-        """What its counters say, "" where all is well."""
-        counts = (
-            (self.framing_errors, "framing errors"),
-            (self.parity_errors, "parity errors"),
-            (self.checksum_errors, "check sum errors"),
-        )
-        return ", ".join(f"{n} {what}" for n, what in counts if n)
+    def told(self) -> Sequence[Diagnosis]:
+        """What its counters say."""
+        return [
+            Diagnosis(what, f"it counts {n} {what} errors", "warning", settings=settings)
+            for what, n, settings in (
+                ("framing", self.framing_errors, ("networks.settings.baud", "networks.settings.mode")),
+                ("parity", self.parity_errors, ("networks.settings.parity", "networks.settings.stop_bits")),
+                ("check sum", self.checksum_errors, ("stations.settings.terminated",)),
+            )
+            if n
+        ]
 
     def heard(self, heard: Heard) -> None:
         """A frame on the line; one for this station is answered when it has thought and the line has been silent."""
@@ -114,6 +118,12 @@ def _device(seat: Seat) -> SerialServer:
     return made
 
 
+def _likely(code: int, direction: Direction) -> tuple[str, ...]:
+    """Who does not answer, or not well, may hear the line with other settings."""
+    line = ("networks.settings.baud", "networks.settings.parity") if code in (SILENT, DAMAGED) else ()
+    return (*likely(code, direction), *line, *(("stations.settings.terminated",) if code == DAMAGED else ()))
+
+
 def _as_fact(spec: FieldSpec) -> FieldSpec:
     return replace(
         spec, path=spec.path.replace("settings.", "facts."), optional=True, default=None, hint="", source="own"
@@ -121,6 +131,7 @@ def _as_fact(spec: FieldSpec) -> FieldSpec:
 
 
 LIVE = Live(
+    likely=_likely,
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS, scans=SCANS,
     fields=(
         REPLY_FIELD,

@@ -10,10 +10,12 @@ from pydantic import Field, TypeAdapter
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import Clock
+from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.live import Facts, Live, Seat, Serving, problem_of
 from highmoor.core.networks.media import Host, TcpEnd
 from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, facts_of, server_of
+from highmoor.core.networks.modbus.explain import likely
 from highmoor.core.networks.modbus.models import MODELS
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.server import RegisterServer
@@ -42,7 +44,10 @@ class TcpServer:
 
     server: RegisterServer
     clock: Clock
-    told: str = ""
+
+    def told(self) -> Sequence[Diagnosis]:
+        """It counts nothing."""
+        return ()
 
     def attach(self, host: Host, port: int) -> None:
         """Take connections at a port."""
@@ -89,6 +94,7 @@ def _serve(serving: Serving) -> None:
 
 
 LIVE = Live(
+    likely=likely,
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), serve=_serve,
     fields=(
         REPLY_FIELD,

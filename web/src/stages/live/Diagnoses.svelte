@@ -1,0 +1,60 @@
+<script lang="ts">
+  import type { Schemas } from '../../api/client';
+  import { shown } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import { pathTo } from '../../shell/places';
+  import { router } from '../../shell/router.svelte';
+
+  /** What a station's device tells of itself, and which settings all that is wrong there speaks of. */
+  let { plant, station }: { plant: PlantStore; station: Schemas['BenchOut']['stations'][number] } =
+    $props();
+
+  // What the controller tells of an exchange stands beside the exchange.
+  const own = $derived((station.diagnoses ?? []).filter((d) => !d.place));
+  const likely = $derived(
+    new Map(
+      (station.diagnoses ?? [])
+        .flatMap((d) => d.likely ?? [])
+        .map((one) => [`${one.id} ${one.field}`, one]),
+    ),
+  );
+</script>
+
+{#each own as diagnosis (diagnosis.key)}
+  <p>
+    {diagnosis.text}
+    <span class="quiet"
+      >since {shown(Math.max(0, plant.bench.time - diagnosis.came_s), 3)}
+      <span class="unit">s</span></span
+    >
+  </p>
+{/each}
+{#if likely.size}
+  <p class="row">
+    <span class="quiet">Look at</span>
+    {#each [...likely.values()] as one (one)}
+      {@const exchange = plant.row('exchanges', one.id)?.name}
+      <button class="plain" onclick={() => router.go(pathTo(plant, one.id))}
+        >{one.label}{exchange ? ` of ${exchange}` : ''}</button
+      >
+    {/each}
+  </p>
+{/if}
+
+<style>
+  p {
+    margin: 2px 0;
+    font-size: 12.5px;
+  }
+  .row {
+    flex-wrap: wrap;
+    gap: 0 4px;
+    align-items: baseline;
+  }
+  button {
+    height: 22px;
+    padding: 0 4px;
+    font-size: 12.5px;
+    text-decoration: underline;
+  }
+</style>
