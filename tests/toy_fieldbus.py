@@ -13,7 +13,10 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from random import Random
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
+
+from annotated_types import Gt
+from pydantic import TypeAdapter
 
 from highmoor.core import networks
 from highmoor.core.analysis.engine import Headline, Part, Reader
@@ -26,7 +29,17 @@ from highmoor.core.networks.alive import Clock, Memory
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.counting import Counting
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.fieldbus import BenchLine, Fieldbus, Line, Mend, StartupWrite, WireField, WireLayout
+from highmoor.core.networks.fieldbus import (
+    BenchLine,
+    Drafting,
+    Fieldbus,
+    Line,
+    Mend,
+    NetworkEdit,
+    StartupWrite,
+    WireField,
+    WireLayout,
+)
 from highmoor.core.networks.frames import Frame, FramePiece
 from highmoor.core.networks.line_time import Block as TimeBlock
 from highmoor.core.networks.line_time import Due, ExchangeTiming, Lane, Timing
@@ -34,10 +47,11 @@ from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.live import Live, Process, Seat
 from highmoor.core.networks.media import Heard, LineEnd
 from highmoor.core.networks.scanning import Found, Scans, ScanSeat
+from highmoor.core.plant.change import with_value
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.plant.rows import Exchange, Network, Station
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
-HOIST_MS = 40.0
+HOIST_MS = 5.0
 KEY = "flags"
 CYCLE_NS, TURN_NS = 200_000_000, 10_000_000
 FLAGS = FieldSpec("settings.flags", "Flags", "integer", default=3, minimum=1, maximum=90, unit="flags")
@@ -77,30 +91,32 @@ def _lay(modules: Sequence[SeatedModule], exchanges: Sequence[Exchange]) -> Iter
 
 
 def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
-    lanes, told = [], []
-    for line in lines:
-        blocks, dues = [], []
-        for exchange in line.exchanges:
-            end = HOIST_MS * _flags(exchange)
-            blocks.append(TimeBlock(0, end, "request", "hoist", exchange.id))
-            dues.append(Due(0, 0, exchange.id))
-            told.append(ExchangeTiming(exchange.id, 5000, end, 1, 0, 0, end, 0, 0))
-        lanes.append(Lane(line.connection.id, line.station.name, tuple(blocks), tuple(dues), 0.1))
-    return Timing(5000, True, tuple(lanes), tuple(told), 0.1, "of the signaller's time")
+    """One frame for all who take flags, then each mast's answer in its turn; on one lane, the rope's."""
+    everything = [(n, line, exchange) for n, line in enumerate(lines, start=1) for exchange in line.exchanges]
+    taken = tuple(exchange.id for _, __, exchange in everything if exchange.direction == "out")
+    blocks = [TimeBlock(0, HOIST_MS, "request", "hoist", taken)] if taken else []
+    told = []
+    for n, _, exchange in everything:
+        turn = n * TURN_NS / 1e6
+        if exchange.direction == "in":
+            blocks.append(TimeBlock(turn, turn + 1, "response", "answer", (exchange.id,)))
+        told.append(ExchangeTiming(exchange.id, CYCLE_NS / 1e6, HOIST_MS, 1, 0, 0, turn, 0, 0))
+    dues = tuple(Due(0, 0, exchange) for exchange in taken)
+    lane = Lane(network.id, "Rope", tuple(blocks), dues, 0.1)
+    return Timing(CYCLE_NS / 1e6, True, (lane,), tuple(told), 0.1, "of the signaller's time", "polled-line", cycle_ms=1)
 
 
 def _frames(_: Network, lines: Sequence[Line]) -> list[Frame]:
     """One for all of them with what each takes behind the other, then each one's answer."""
     ends, pieces, answers = 1, [], []
     for n, line in enumerate(lines, start=1):
-        for exchange in line.exchanges:
-            octets = octets_of(exchange)
-            if exchange.direction == "out":
-                pieces.append(FramePiece(exchange.id, ends, octets))
-                ends += octets
-            else:
-                answer = (FramePiece(exchange.id, 1, octets),)
-                answers.append(Frame(line.station.id, (), 1 + octets, 1 + octets, CYCLE_NS / 1e6, answer, 10.0 * n))
+        for exchange in (x for x in line.exchanges if x.direction == "out"):
+            pieces.append(FramePiece(exchange.id, ends, octets_of(exchange)))
+            ends += octets_of(exchange)
+        inward = [(x.id, octets_of(x)) for x in line.exchanges if x.direction == "in"]
+        octets = 1 + max((many for _, many in inward), default=1)
+        told = tuple(FramePiece(exchange, 1, many) for exchange, many in inward)
+        answers.append(Frame(line.station.id, (), octets, octets, CYCLE_NS / 1e6, told, 10.0 * n))
     masts = tuple(line.station.id for line in lines)
     return [Frame("", masts, ends, ends, CYCLE_NS / 1e6, tuple(pieces)), *answers]
 
@@ -109,6 +125,21 @@ def _startup(_: Network, line: Line) -> tuple[StartupWrite, ...]:
     """A mast's crest, before the first flags."""
     crest = str(line.station.settings.get("crest", ""))
     return (StartupWrite("before the first hoist", "crest", crest.encode(), "setting"),) if crest else ()
+
+
+@dataclass(frozen=True, slots=True)
+class Furling:
+    """How many flags everybody is to have."""
+
+    flags: Annotated[int, Gt(0)]
+
+
+def _furl(draft: Drafting, network: Network, wanted: Furling) -> None:
+    """An edit of its own: all exchanges of a rope at once."""
+    for station in draft.plant.children(Station, network.id):
+        for connection in draft.plant.children(Connection, station.id):
+            for exchange in draft.plant.children(Exchange, connection.id):
+                draft.put(with_value(exchange, "settings.flags", wanted.flags))
 
 
 def _new_exchange(wanted: Mapping[str, Any], _: Line) -> tuple[Literal["in", "out"], dict[str, Any]]:
@@ -337,6 +368,7 @@ FIELDBUS = Fieldbus(
     timing=_timing,
     frames=_frames,
     startup=_startup,
+    edits={"furl": NetworkEdit(TypeAdapter(Furling), _furl)},
     parts=(Part("rope.weight", "networks", _weight, _weight_headlines),),
     checks=(
         Check(

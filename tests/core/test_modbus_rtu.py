@@ -126,7 +126,7 @@ def test_a_silent_station_by_hand() -> None:
     assert [b.end_ms for b in lane.blocks[3:6]] == pytest.approx([end + each for end in ends])
     # S2, due with them, begins when both attempts are over.
     late = {e.exchange: e.worst_late_ms for e in told.exchanges}
-    assert late[told.lanes[2].blocks[0].exchange] == pytest.approx(good + 2 * each)
+    assert late[told.lanes[2].blocks[0].exchanges[0]] == pytest.approx(good + 2 * each)
 
 
 _ASKED = st.fixed_dictionaries({

@@ -12,6 +12,7 @@ from typing import Any
 import tests.toy_fieldbus as toy
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
@@ -43,6 +44,7 @@ def rope() -> Plant:
         edits.AddNetwork(fieldbus=toy.KEY, port=port, tag="$n"),
         edits.AddStation(network="$n", name="North", connection_tag="$k1"),
         edits.AddExchange(connection="$k1", name="Up", settings={"flags": 9}),
+        edits.AddExchange(connection="$k1", name="Down", settings={"flags": 2}),
         edits.AddStation(network="$n", name="South", tag="$s2", connection_tag="$k2"),
         edits.SetFields(ids=["$s2"], values={"settings.crest": "lion"}),
         edits.AddExchange(connection="$k2", name="Seen", settings={"flags": 16, "inward": True}),
@@ -89,17 +91,33 @@ def main() -> None:
     }  # fmt: skip
     told["round trip"] = export_text(parse_plant(export_text(plant).encode()).plant) == export_text(plant)
 
+    furled = apply(plant, BUILTIN, edits.OnNetwork(network=network, edit="furl", values={"flags": 4})).plant
+    told["furled"] = [x.settings["flags"] for x in furled.all(Exchange)]
+    told["refused"] = []
+    for edit, values in (("furl", {"flags": 0}), ("furl", {}), ("reef", {})):
+        try:
+            apply(plant, BUILTIN, edits.OnNetwork(network=network, edit=edit, values=values))
+        except Refusal as refusal:
+            told["refused"].append(refusal.reason)
+
     south = next(s for s in plant.all(Station) if s.name == "South")
     model = BuiltDevice("bdzz", network, "V", south.id, model="waving", settings={"falls": True})
     built = Plant.of([*plant.rows(), model], plant.counter + 60_000)
     bench = Bench(built, BUILTIN)
     masts = {there.standing.address: there for there in bench.devices.there.values()}
     bench.signals.write(ids["Fly"], 1)
-    bench.run_until(2)
+    bench.run_until(1.9)
+    heard: list[int] = []
+    bench._media[network].line.attach().on(lambda one: heard.append(len(one.octets)))  # type: ignore[attr-defined]
+    bench.run_until(2.05)
+    told["heard"] = heard[:4]
     told["states"] = [s["text"] for s in bench.stations.all()]
     told["frame"] = masts["1"].device.sees.hex()
     frames = analysis.result("network.frames", network)
     told["told frames"] = [[f.sender == "", f.octets, f.phase_ms, [p.at for p in f.pieces]] for f in frames]
+    names = {x.id: x.name for x in plant.all(Exchange)}
+    (lane,) = analysis.result("network.timing", network).lanes
+    told["rope"] = [[block.kind, block.start_ms, [names[x] for x in block.exchanges]] for block in lane.blocks]
     lines = {plant.get(k.station, Station).name: k.id for k in plant.all(Connection)}
     told["startup"] = {
         name: [[w.reference, w.octets] for w in analysis.result("connection.startup", k).writes]

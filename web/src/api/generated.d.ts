@@ -1846,7 +1846,9 @@ export interface components {
         };
         /**
          * Block
-         * @description A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out.
+         * @description A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out; and whose it is.
+         *
+         *     A frame that serves several is of all of them.
          */
         Block: {
             /** Start Ms */
@@ -1860,8 +1862,8 @@ export interface components {
             kind: "request" | "wait" | "response" | "time-out" | "gap";
             /** Label */
             label: string;
-            /** Exchange */
-            exchange: string;
+            /** Exchanges */
+            exchanges: string[];
         };
         /**
          * BusConnections
@@ -3617,7 +3619,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -3792,6 +3794,25 @@ export interface components {
             before?: string | null;
         };
         /**
+         * OnNetwork
+         * @description An edit that the network's fieldbus brings along, by its name there, with values that it reads.
+         */
+        OnNetwork: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "on-network";
+            /** Network */
+            network: string;
+            /** Edit */
+            edit: string;
+            /** Values */
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Paste
          * @description A clip placed again: modules and rails on a rail (before a module, or in a slot), a station on a network.
          */
@@ -3815,7 +3836,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -4041,7 +4062,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -4309,7 +4330,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -6333,7 +6354,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             /**
              * Address
              * @default

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol, TypeVar
+
+from pydantic import TypeAdapter
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.analysis.findings import Check, Finding
 from highmoor.core.catalogue.choices import RegisterField
 from highmoor.core.catalogue.media import Medium
-from highmoor.core.catalogue.types import ControllerFacts, DeviceType
+from highmoor.core.catalogue.types import Catalogue, ControllerFacts, DeviceType
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
 from highmoor.core.networks.alive import ExchangeLive
@@ -22,6 +24,7 @@ from highmoor.core.networks.line_time import EVERY, LATE, TAKES, RouteFacts, Tim
 from highmoor.core.networks.live import Live
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 T = TypeVar("T")
@@ -234,6 +237,36 @@ class DeviceMap:
     place: Callable[[Exchange, MapEntry], str | None]
 
 
+class Drafting(Protocol):
+    """A plant in the making, as an edit of a fieldbus writes it."""
+
+    plant: Plant
+    catalogue: Catalogue
+
+    def new_id(self, table: str) -> str:
+        """The next id of a table."""
+
+    def resolve(self, ref: str) -> str:
+        """An id, or that of a placeholder. Raises Refusal."""
+
+    def put(self, *rows: Any) -> None:
+        """Write rows, new or changed."""
+
+    def remove(self, ids: Iterable[str]) -> None:
+        """Remove rows with all they own."""
+
+    def last_rank(self, kind: type[Any], owner: str | None, count: int = 1) -> list[str]:
+        """Ranks behind the last sibling."""
+
+
+@dataclass(frozen=True, slots=True)
+class NetworkEdit:
+    """An edit that a fieldbus brings along: `values` reads what it is given, `apply` writes it, or raises Refusal."""
+
+    values: TypeAdapter[Any]
+    apply: Callable[[Drafting, Network, Any], None]
+
+
 # The fields of a row on a network.
 FieldsOf = Callable[[Any, Around], tuple[FieldSpec, ...]]
 
@@ -327,6 +360,8 @@ class Fieldbus:
     transfers: Transfers | None = None
     connections_at_most: Callable[[ControllerFacts], int | None] = lambda _: None
     route: Callable[[Network, list[Station]], RouteFacts] | None = None
+    # Edits of its networks that are its own, by the name under which they are asked for.
+    edits: Mapping[str, NetworkEdit] = field(default_factory=dict)
     # What of the device's data a connection uses.
     claims: Callable[[Line], tuple[Claim, ...]] = lambda _: ()
 

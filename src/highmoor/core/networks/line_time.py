@@ -14,13 +14,16 @@ MS_AN_OCTET = 80e-6
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out."""
+    """A stretch of time on a lane, ms: a request, a wait, a response, a silent time-out; and whose it is.
+
+    A frame that serves several is of all of them.
+    """
 
     start_ms: float
     end_ms: float
     kind: Literal["request", "wait", "response", "time-out", "gap"]
     label: str
-    exchange: str
+    exchanges: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,6 +39,7 @@ from highmoor.core.project.network_edits import (
     add_station,
     add_watch,
     move_stations,
+    on_network,
     unplugged,
 )
 from highmoor.core.project.replicate import replicate
@@ -133,6 +134,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.Remove: _remove,
     edits.AddNetwork: add_network,
     edits.AddStation: add_station,
+    edits.OnNetwork: on_network,
     edits.AddClosingCable: add_closing_cable,
     edits.AddConnection: add_connection,
     edits.AddExchange: add_exchange,

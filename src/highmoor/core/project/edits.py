@@ -201,6 +201,15 @@ class AddStation(_Edit):
     connection_tag: Tag | None = None
 
 
+class OnNetwork(_Edit):
+    """An edit that the network's fieldbus brings along, by its name there, with values that it reads."""
+
+    kind: Literal["on-network"] = "on-network"
+    network: RefId
+    edit: str = Field(max_length=80)
+    values: dict[str, Any] = Field(default_factory=dict)
+
+
 class AddClosingCable(_Edit):
     """A cable that closes a ring, between two stations, or (without `other`) a station and the controller's port."""
 
@@ -378,6 +387,7 @@ Edit = Annotated[
     | Remove
     | AddNetwork
     | AddStation
+    | OnNetwork
     | AddClosingCable
     | AddConnection
     | AddExchange

@@ -5,6 +5,8 @@ from __future__ import annotations
 import dataclasses
 import re
 
+from pydantic import ValidationError
+
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import carries_modules
@@ -110,6 +112,22 @@ def _upstream(draft: Draft, given: str, network: Network) -> str:
     if upper.network != network.id:
         raise Refusal(f"{upper.name} is not on {network.name}.", field="upstream", value=given)
     return upper.id
+
+
+def on_network(draft: Draft, edit: edits.OnNetwork) -> None:
+    """What the network's fieldbus does itself. Raises Refusal for an edit it has not, or values that are none of it."""
+    network = draft.plant.get(draft.resolve(edit.network), Network)
+    bus = bus_of(network)
+    own = bus.edits.get(edit.edit)
+    if own is None:
+        raise Refusal(f"{bus.name} has no edit {edit.edit!r}.", place=network.id, value=edit.edit)
+    try:
+        values = own.values.validate_python(edit.values)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        path = ".".join(map(str, first["loc"]))
+        raise Refusal(f"{path}: {first['msg']}.", place=network.id, field=path) from None
+    own.apply(draft, network, values)
 
 
 def add_closing_cable(draft: Draft, edit: edits.AddClosingCable) -> None:

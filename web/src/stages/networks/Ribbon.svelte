@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack, type Snippet } from 'svelte';
   import type { PartResult } from '../../api/client';
-  import { shown } from '../../kit/numbers';
+  import { plural, shown } from '../../kit/numbers';
   import { RowsInView } from '../../kit/rows.svelte';
 
   /**
@@ -41,7 +41,7 @@
   );
   // The lane of what is chosen comes into view, wherever it was chosen.
   $effect(() => {
-    const lane = timing.lanes.findIndex((l) => l.blocks.some((b) => b.exchange === chosen));
+    const lane = timing.lanes.findIndex((l) => l.blocks.some((b) => b.exchanges.includes(chosen)));
     untrack(() => view.reveal(box, lane));
   });
   const middle = (lane: number) => lane * LANE + LANE / 2;
@@ -72,7 +72,7 @@
 
   /** How long each direction of the chosen exchange's lane may be silent, as brackets from the start on. */
   function brackets(lane: (typeof timing.lanes)[number]) {
-    const own = new Map(lane.blocks.map((b) => [b.exchange, b.kind]));
+    const own = new Map(lane.blocks.flatMap((b) => b.exchanges.map((x) => [x, b.kind] as const)));
     if (!packets || !own.has(chosen)) return [];
     return [...own].map(([exchange, kind]) => ({ exchange, kind, ms: waits.get(exchange) ?? 0 }));
   }
@@ -84,6 +84,17 @@
     'time-out': 'gives up on',
     gap: 'pauses',
   });
+
+  /** Whose a stretch is: by name, or of how many. */
+  const whose = (exchanges: string[]) =>
+    exchanges.length > 1
+      ? plural(exchanges.length, 'exchange')
+      : (names.get(exchanges[0] ?? '') ?? '');
+  /** One after the other of those whose it is. */
+  function choose(exchanges: string[]) {
+    const next = exchanges[(exchanges.indexOf(chosen) + 1) % exchanges.length];
+    if (next) onchoose(next);
+  }
 
   function nice(raw: number): number {
     const power = 10 ** Math.floor(Math.log10(raw));
@@ -136,7 +147,7 @@
     </span>
     <span class="wide"></span>
     <span class="mono told" aria-live="polite">
-      {#if read}{names.get(read.exchange)}: {WORDS[read.kind]} from {shown(read.start_ms, 5)} to {shown(
+      {#if read}{whose(read.exchanges)}: {WORDS[read.kind]} from {shown(read.start_ms, 5)} to {shown(
           read.end_ms,
           5,
         )} ms{/if}
@@ -204,10 +215,10 @@
               width={Math.max(x(block.end_ms) - x(block.start_ms), 2)}
               height={half}
               class="packet {block.kind}"
-              class:chosen={block.exchange === chosen}
+              class:chosen={block.exchanges.includes(chosen)}
               class:read={at?.lane === n && at.block === b}
               role="presentation"
-              onclick={() => onchoose(block.exchange)}
+              onclick={() => choose(block.exchanges)}
             />
           {:else if block.start_ms < shownMs}
             {@const from = x(block.start_ms)}
@@ -218,10 +229,10 @@
               width={Math.max(to - from, block.kind === 'wait' ? 0 : 1.6)}
               height={block.kind === 'wait' ? 4 : thick}
               class={block.kind}
-              class:chosen={block.exchange === chosen}
+              class:chosen={block.exchanges.includes(chosen)}
               class:read={at?.lane === n && at.block === b}
               role="presentation"
-              onclick={() => onchoose(block.exchange)}
+              onclick={() => choose(block.exchanges)}
             />
           {/if}
         {/each}

@@ -144,7 +144,7 @@ def _packets(sent: Sequence[Sent], window: float, silent: str) -> tuple[dict[str
     mute = {n for n, s in enumerate(sent) if s.line.station.id == silent and s.way.direction == "in"}
     ends = {sent[n].line.connection.id: sent[n].timeout_ms for n in mute}
     for item in (sent[n] for n in mute):
-        waits = Block(0.0, min(item.timeout_ms, window), "time-out", "T→O", item.way.exchange)
+        waits = Block(0.0, min(item.timeout_ms, window), "time-out", "T→O", (item.way.exchange,))
         blocks.setdefault(silent, []).append(waits)
     queue = [(0.0, n) for n in range(len(sent)) if n not in mute]
     heapq.heapify(queue)
@@ -161,9 +161,9 @@ def _packets(sent: Sequence[Sent], window: float, silent: str) -> tuple[dict[str
         start = max(due, free[way])
         end = free[way] = start + item.wire_ms
         made = (
-            Block(start, end, "response", "T→O", exchange)
+            Block(start, end, "response", "T→O", (exchange,))
             if way == "in"
-            else Block(start, end, "request", "O→T", exchange)
+            else Block(start, end, "request", "O→T", (exchange,))
         )
         blocks.setdefault(lane, []).append(made)
         dues.setdefault(lane, []).append(Due(due, start, exchange))

@@ -141,10 +141,10 @@ def _attempt(item: Asked, start: float, n: int, until: float) -> list[Block]:
     begin, end = start + n * each, min(start + (n + 1) * each, until)
     label = item.label if n == 0 else f"{item.label}, retry {n}"
     blocks = [
-        Block(begin, begin + item.request_ms, "request", label, item.id),
-        Block(begin + item.request_ms, end - item.tail_ms, "time-out", label, item.id),
+        Block(begin, begin + item.request_ms, "request", label, (item.id,)),
+        Block(begin + item.request_ms, end - item.tail_ms, "time-out", label, (item.id,)),
     ]
-    return [*blocks, Block(end - item.tail_ms, end, "gap", label, item.id)] if item.tail_ms else blocks
+    return [*blocks, Block(end - item.tail_ms, end, "gap", label, (item.id,))] if item.tail_ms else blocks
 
 
 def _blocks(item: Asked, start: float, until: float, *, silent: bool) -> list[Block]:
@@ -154,12 +154,12 @@ def _blocks(item: Asked, start: float, until: float, *, silent: bool) -> list[Bl
         return [block for n in range(item.attempts) for block in _attempt(item, start, n, math.inf)]
     sent = start + item.request_ms
     blocks = [
-        Block(start, sent, "request", item.label, item.id),
-        Block(sent, sent + item.wait_ms, "wait", item.label, item.id),
+        Block(start, sent, "request", item.label, (item.id,)),
+        Block(sent, sent + item.wait_ms, "wait", item.label, (item.id,)),
     ]
     end = sent + item.wait_ms + item.response_ms
     if item.response_ms:
-        blocks.append(Block(sent + item.wait_ms, end, "response", item.label, item.id))
+        blocks.append(Block(sent + item.wait_ms, end, "response", item.label, (item.id,)))
     if item.tail_ms:
-        blocks.append(Block(end, end + item.tail_ms, "gap", item.label, item.id))
+        blocks.append(Block(end, end + item.tail_ms, "gap", item.label, (item.id,)))
     return blocks
