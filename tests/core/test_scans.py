@@ -117,6 +117,26 @@ def test_a_sweep_finds_whoever_is_on_the_line_and_at_what_they_are_set(data: st.
     }  # fmt: skip
 
 
+def test_an_answer_that_another_spoke_into_is_asked_for_again() -> None:
+    """S1 answers the controller after its time-out, into what S2 and S3 say to the scan."""
+    plant = hall("ser-2")
+    port = next(p for p in plant.all(Port) if p.key == "1")
+    asked = {"function": 3, "count": 4, "period_ms": 200, "timeout_ms": 25, "retries": 0}
+    steps: list[Any] = [edits.AddNetwork(fieldbus="modbus-rtu", port=port.id, tag="$n")]
+    for n in (1, 2, 3):
+        steps += [edits.AddStation(network="$n", address=str(n), tag=f"$s{n}", connection_tag=f"$k{n}")]
+    steps += [edits.AddExchange(connection="$k1", settings=asked)]
+    plant = apply(plant, BUILTIN, edits.Batch(edits=steps)).plant
+    for reply_ms in range(26, 90, 4):
+        ids = [s.id for s in plant.all(Station)]
+        late = edits.SetBuilt(ids=ids[:1], values={"facts.reply_ms": reply_ms})
+        prompt = edits.SetBuilt(ids=ids[1:], values={"facts.reply_ms": 5})
+        bench = Bench(plant, BUILTIN, apply(apply(plant, BUILTIN, late).plant, BUILTIN, prompt).plant)
+        bench.run_until(1)
+        found = {f.address: f.trouble for f in scanned(bench, last=6, others=False)}
+        assert found == {"1": "", "2": "", "3": ""}, reply_ms
+
+
 def test_the_controller_goes_on_asking_while_it_scans() -> None:
     plant = hall("ser-2")
     port = next(p for p in plant.all(Port) if p.key == "1")

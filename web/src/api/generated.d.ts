@@ -3505,7 +3505,7 @@ export interface components {
          *
          *     The destination reads it, or the source writes it: who `asks`. `place` is a reference or a connection point of the
          *     one that is asked, "" for the next free one; `octets` of data; `interval_ms` None for the fieldbus's usual one, both
-         *     as they are typed.
+         *     as they are typed; over the first fieldbus that can unless one is named.
          */
         AddTransfer: {
             /**
@@ -3523,11 +3523,8 @@ export interface components {
              * @enum {string}
              */
             asks: "source" | "destination";
-            /**
-             * Fieldbus
-             * @default modbus-tcp
-             */
-            fieldbus: string;
+            /** Fieldbus */
+            fieldbus?: string | null;
             /**
              * Octets
              * @default 8

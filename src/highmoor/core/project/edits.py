@@ -260,14 +260,14 @@ class AddTransfer(_Edit):
 
     The destination reads it, or the source writes it: who `asks`. `place` is a reference or a connection point of the
     one that is asked, "" for the next free one; `octets` of data; `interval_ms` None for the fieldbus's usual one, both
-    as they are typed.
+    as they are typed; over the first fieldbus that can unless one is named.
     """
 
     kind: Literal["add-transfer"] = "add-transfer"
     source: RefId
     destination: RefId
     asks: Literal["source", "destination"] = "destination"
-    fieldbus: str = "modbus-tcp"
+    fieldbus: str | None = None
     octets: int | str = 8
     place: str = Field(default="", max_length=20)
     interval_ms: float | str | None = None

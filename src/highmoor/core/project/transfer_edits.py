@@ -7,7 +7,7 @@ import dataclasses
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import interface
 from highmoor.core.hardware.ports import all_ports, controller_of_port, port_spec
-from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus, TransferWanted
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.partners import ports_of_controller
@@ -27,7 +27,7 @@ def add_transfer(draft: Draft, edit: edits.AddTransfer) -> None:
     source, destination = (draft.plant.get(draft.resolve(i), Controller) for i in (edit.source, edit.destination))
     if source.id == destination.id:
         raise Refusal("A controller cannot send to itself.", field="destination", value=destination.id)
-    bus = fieldbus_of(edit.fieldbus)
+    bus = fieldbus_of(edit.fieldbus) if edit.fieldbus else next((b for b in FIELDBUSES if b.transfers), None)
     if bus is None or bus.transfers is None:
         raise Refusal(f"{edit.fieldbus!r} cannot carry data between controllers here.", field="fieldbus")
     reads = edit.asks == "destination"

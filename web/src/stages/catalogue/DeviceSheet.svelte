@@ -11,7 +11,8 @@
   let model = $state('');
   let maker = $state('');
   let order_number = $state('');
-  let fieldbus = $state('ethernet-ip');
+  let picked = $state('');
+  const fieldbus = $derived(picked || (buses[0]?.fieldbus ?? ''));
   let into = $state('0');
   let out = $state('0');
   let unit = $state('octets');
@@ -50,7 +51,7 @@
   <label>Maker <input bind:value={maker} maxlength="200" /></label>
   <label>Order number <input bind:value={order_number} maxlength="200" size="12" /></label>
   <label
-    >Like a <select bind:value={fieldbus}
+    >Like a <select bind:value={() => fieldbus, (bus) => (picked = bus)}
       >{#each buses as bus (bus.key)}<option value={bus.fieldbus}>{bus.name}</option>{/each}</select
     ></label
   >

@@ -5,7 +5,7 @@ Who is configured and does not answer is asked again with the other settings tha
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -25,6 +25,9 @@ from highmoor.core.plant.rows import Network, Port
 
 _TIMEOUT_MS = 100
 _LAST = 247
+# How often in all, beside once for everybody configured, a question is put again whose answer was damaged: whoever
+# answers the controller too late speaks into another's answer.
+_AGAIN_AT_MOST = 8
 # A usual answer: what a device says of itself, or a coupler of its modules.
 _ANSWER_OCTETS = 72
 
@@ -78,6 +81,7 @@ class _Scan:
     _expected: set[int] = field(default_factory=set)
     _elsewhere: bool = False
     _over: bool = False
+    _again: int = 0
 
     @property
     def _line(self) -> LineSettings:
@@ -86,6 +90,7 @@ class _Scan:
     def begin(self) -> None:
         """The first number."""
         self._expected = set(_configured(self.seat.lines))
+        self._again = _again(self._expected)
         self._left = [_Place(n, self._line, {}) for n in reversed(_span(self.seat.wanted))]
         self.asked = len(self._left)
         self._next()
@@ -112,6 +117,11 @@ class _Scan:
         """Whether somebody is configured there: then more is tried."""
         return station in self._expected
 
+    def may_ask_again(self) -> bool:
+        """Whether a damaged answer is asked for once more; so often it may be."""
+        self._again -= 1
+        return self._again >= 0
+
     def ended(self, place: _Place, found: Found | None) -> None:
         """What came of one place."""
         self.done += 1
@@ -134,6 +144,8 @@ class _Talk:
     _conversation: Conversation = field(init=False)
     _answer: bytes | None = None
     _damaged: str = ""
+    _unit: bytes = b""
+    _was_damaged: bool = False
 
     def begin(self) -> None:
         """The first question."""
@@ -145,6 +157,7 @@ class _Talk:
         self._conversation.begin()
 
     def _ask(self, unit: bytes) -> None:
+        self._unit = unit
         master: Master = self.scan.seat.master
         self._answer, self._damaged = None, ""
         octets = SerialFrame(self.place.station, unit).encode(self.place.on.mode)
@@ -171,6 +184,9 @@ class _Talk:
             return
         if self._answer is not None:
             self._conversation.heard(self._answer)
+        elif self._damaged and not self._was_damaged and self.scan.may_ask_again():
+            self._was_damaged = True
+            self._ask(self._unit)
         elif self._damaged:
             self._conversation.damaged(self._damaged)
         else:
@@ -182,15 +198,21 @@ def _timeout_ms(wanted: Mapping[str, Any]) -> float:
 
 
 def _takes_s(network: Network, lines: Sequence[Line], wanted: Mapping[str, Any]) -> float:
-    """At most so long: nobody answers but those configured, which are asked all there is, and between any two questions
-    the controller asks what takes it longest."""
+    """At most so long: nobody answers but those configured, which are asked all there is, what may be put again is, and
+    between any two questions the controller asks what takes it longest."""
     on = line_settings(network)
     own_ms = max((_longest_ms(on, network, line) for line in lines), default=0.0)
     configured = [n for n in _configured(lines) if n in _span(wanted)]
     asked = [on] * (len(_span(wanted)) + QUESTIONS * len(configured))
     if wanted.get("others", True):
         asked += [other for other in _others(on) for _ in configured] * QUESTIONS
-    return (sum(_question_ms(each, wanted) for each in asked) + (len(asked) + 1) * own_ms) / 1000
+    each = [_question_ms(one, wanted) for one in asked]
+    again = _again(configured)
+    return (sum(each) + again * max(each, default=0) + (len(asked) + again + 1) * own_ms) / 1000
+
+
+def _again(configured: Collection[int]) -> int:
+    return _AGAIN_AT_MOST + len(configured)
 
 
 def _question_ms(on: LineSettings, wanted: Mapping[str, Any]) -> float:
