@@ -206,7 +206,11 @@ def test_somebody_nobody_knows_is_taken_over_as_what_he_says_he_is() -> None:
         hall(), BUILTIN, edits.AddNetwork(fieldbus="modbus-tcp", port=hall().all(Port)[0].id, tag="$n")
     ).plant  # fmt: skip
     network = plant.all(Network)[0].id
-    stranger = edits.AddBuiltDevice(network=network, address="10.0.0.77", type="tarnfell.tc-16")
+    kinds = ["tarnfell.di-16", "tarnfell.ao-4"]
+    stranger = edits.AddBuiltDevice(network=network, address="10.0.0.77", type="tarnfell.tc-16", modules=kinds)
+    for wrong in ({"type": ""}, {"modules": ["tarnfell.tc-16"]}, {"modules": ["nobody.nothing"]}):
+        with pytest.raises(Refusal):
+            apply(plant, BUILTIN, stranger.model_copy(update=wrong))
     built = apply(plant, BUILTIN, stranger).plant
     bench = Bench(built, BUILTIN)
     found = scanned(bench, first="10.0.0.70", last="10.0.0.80")
@@ -216,6 +220,8 @@ def test_somebody_nobody_knows_is_taken_over_as_what_he_says_he_is() -> None:
     assert edit is not None
     after = apply(built, BUILTIN, edit).plant
     assert [(s.type, s.address) for s in after.all(Station)] == [("tarnfell.tc-16", "10.0.0.77")]
+    rail = after.children(Rail, after.all(Station)[0].id)[0]
+    assert [m.type for m in after.children(Module, rail.id)] == kinds
     assert [d.kind for d in told(after, found)] == ["agrees"]
 
 

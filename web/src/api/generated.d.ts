@@ -3276,7 +3276,7 @@ export interface components {
         };
         /**
          * AddBuiltDevice
-         * @description A device on a network's medium that the plant does not know.
+         * @description A device on a network's medium that the plant does not know, with the modules plugged behind it, in order.
          */
         AddBuiltDevice: {
             /**
@@ -3298,6 +3298,8 @@ export interface components {
              * @default
              */
             name: string;
+            /** Modules */
+            modules?: string[];
             /** Tag */
             tag?: string | null;
         };

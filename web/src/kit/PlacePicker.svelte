@@ -21,27 +21,34 @@
     onenter?: () => void;
   } = $props();
 
-  const holders = $derived([
-    ...railsBehind(plant, controller).flatMap((rail) =>
+  const stations = $derived(
+    portsOf(plant, controller)
+      .flatMap((port) => plant.list('networks', 'port', port.id))
+      .flatMap((network) => plant.list('stations', 'network', network.id)),
+  );
+
+  /** The modules behind a controller, or behind a station of the network it asks, that have channels. */
+  const modulesOf = (head: string, of: string) =>
+    railsBehind(plant, head).flatMap((rail) =>
       plant.list('modules', 'rail', rail.id).flatMap((module) => {
         const type = plant.type(module.type);
         if (!type?.channels.length) return [];
         const channels = type.channels.map((c) => `${c.count} ${c.kind}`).join(', ');
         const slot = plant.part('rail.mounting', rail.id)?.slots[module.id];
         const name = module.designation || `slot ${slot ?? '?'}`;
-        return [{ id: module.id, label: `${name}  ${type.name}, ${channels}` }];
+        return [{ id: module.id, label: `${of}${name}  ${type.name}, ${channels}` }];
       }),
-    ),
-    ...portsOf(plant, controller).flatMap((port) =>
-      plant.list('networks', 'port', port.id).flatMap((network) =>
-        plant.list('stations', 'network', network.id).flatMap((station) =>
-          plant.list('connections', 'station', station.id).flatMap((connection) =>
-            plant.list('exchanges', 'connection', connection.id).map((exchange) => ({
-              id: exchange.id,
-              label: `${station.name}: ${exchange.name}`,
-            })),
-          ),
-        ),
+    );
+
+  const holders = $derived([
+    ...modulesOf(controller, ''),
+    ...stations.flatMap((station) => modulesOf(station.id, `${station.name}: `)),
+    ...stations.flatMap((station) =>
+      plant.list('connections', 'station', station.id).flatMap((connection) =>
+        plant.list('exchanges', 'connection', connection.id).map((exchange) => ({
+          id: exchange.id,
+          label: `${station.name}: ${exchange.name}`,
+        })),
       ),
     ),
     // What other controllers read here and write here.

@@ -41,6 +41,15 @@ export const modulesBehind = (plant: PlantStore, head: string): Row<'modules'>[]
       ...(plant.type(module.type)?.rail ? modulesBehind(plant, module.id) : []),
     ]);
 
+/** The modules that a head of a type takes: those of its own file, or the built-in ones. */
+export function modulesFor(plant: PlantStore, head: string) {
+  const type = plant.type(head);
+  const owner = type?.family && type.rail ? type.key : '';
+  return (plant.catalogue?.types ?? []).filter(
+    (t) => ['module', 'feed-in', 'cover'].includes(t.kind) && t.head === owner,
+  );
+}
+
 /** What people call a head: its name, or a module's designation or type. */
 export const headName = (plant: PlantStore, head: Head): string =>
   'name' in head ? head.name : head.designation || (plant.type(head.type)?.name ?? head.type);

@@ -7,9 +7,10 @@ from dataclasses import replace
 from typing import Any
 
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.mounting import modules_behind, root_of
+from highmoor.core.hardware.mounting import carries_modules, modules_behind, root_of
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.plant.change import with_value
+from highmoor.core.plant.ranks import ranks_between
 from highmoor.core.plant.rows import BuiltDevice, BuiltLine, BuiltModule, Module, Network, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
@@ -118,13 +119,21 @@ def add_built_device(draft: Draft, edit: edits.AddBuiltDevice) -> None:
         raise Refusal(f"{device.name if device else edit.type} is no {bus.name} device.", field="type", value=edit.type)
     names = [d.name for d in draft.plant.all(BuiltDevice) if d.name]
     name = edit.name or draft.free_name(device.name if device else "Device", names)
+    if edit.modules and (device is None or not carries_modules(device)):
+        raise Refusal(f"{name} carries no modules.", field="modules")
+    for key in edit.modules:
+        module = draft.catalogue.find(key)
+        if module is None or module.kind not in ("module", "feed-in"):
+            raise Refusal(f"{key!r} is not a module type of this catalogue.", field="modules", value=key)
     made = draft.new_id("built_devices")
     draft.put(
         BuiltDevice(
             made, network.id, draft.last_rank(BuiltDevice, None)[0], "", name, edit.type,
-            bus.addresses.read(edit.address),
+            bus.addresses.read(edit.address), rail="own" if edit.modules else "configured",
         )
     )  # fmt: skip
+    for rank, key in zip(ranks_between("", "", len(edit.modules)), edit.modules, strict=True):
+        draft.put(BuiltModule(draft.new_id("built_modules"), made, rank, key))
     if edit.tag:
         draft.tags[edit.tag] = made
 

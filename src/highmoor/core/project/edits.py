@@ -343,13 +343,14 @@ class SwapBuiltModules(_Edit):
 
 
 class AddBuiltDevice(_Edit):
-    """A device on a network's medium that the plant does not know."""
+    """A device on a network's medium that the plant does not know, with the modules plugged behind it, in order."""
 
     kind: Literal["add-built-device"] = "add-built-device"
     network: RefId
     address: str
     type: str = ""
     name: str = ""
+    modules: list[str] = Field(default_factory=list, max_length=256)
     tag: Tag | None = None
 
 

@@ -2,7 +2,7 @@
   import { got, http, type DeviceType, type Schemas } from '../../api/client';
   import { shown } from '../../kit/numbers';
   import type { Clip } from './clips';
-  import { headOf } from '../../plant/rails';
+  import { headOf, modulesFor } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** The module types that could go onto the rail, each with what would be left. Type to filter; drag or Enter places. */
@@ -64,16 +64,7 @@
       .catch(() => {});
   });
 
-  const owner = $derived.by(() => {
-    const type = plant.type(headOf(plant, plant.row('rails', rail))?.type ?? '');
-    return type?.family && type.rail ? type.key : '';
-  });
-  // A rail takes the modules of its head's own file; heads that are built in take the built-in ones.
-  const types = $derived(
-    plant.catalogue.types.filter(
-      (t) => ['module', 'feed-in', 'cover'].includes(t.kind) && t.head === owner,
-    ),
-  );
+  const types = $derived(modulesFor(plant, headOf(plant, plant.row('rails', rail))?.type ?? ''));
   const filtered = $derived(
     types.filter((t) => {
       const all =

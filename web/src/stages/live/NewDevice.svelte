@@ -3,6 +3,7 @@
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
   import { Making } from '../../kit/making.svelte';
+  import { modulesFor } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** A device on a network's medium that nobody has configured. */
@@ -15,9 +16,20 @@
   const types = $derived(
     (plant.catalogue?.types ?? []).filter((t) => t.fieldbus === kind && t.kind === 'device'),
   );
+  const offered = $derived(
+    plant.type(type)?.rail ? modulesFor(plant, type).filter((t) => t.kind !== 'cover') : [],
+  );
+  let modules = $state<string[]>([]);
   const making = new Making(
     untrack(() => plant),
-    () => ({ kind: 'add-built-device' as const, network, address, type, name: '' }),
+    () => ({
+      kind: 'add-built-device' as const,
+      network,
+      address,
+      type,
+      name: '',
+      modules: offered.length ? modules : [],
+    }),
   );
 
   async function make() {
@@ -39,5 +51,29 @@
       {#each types as t (t.key)}<option value={t.key}>{t.name}</option>{/each}
     </select></label
   >
+  {#if offered.length}
+    <label
+      >Modules behind it
+      <select
+        bind:value={
+          () => '',
+          (key) => {
+            if (key) modules = [...modules, key];
+          }
+        }
+      >
+        <option value="">add one …</option>
+        {#each offered as t (t.key)}<option value={t.key}>{t.name}</option>{/each}
+      </select></label
+    >
+    {#if modules.length}
+      <span
+        >{modules.map((key) => plant.type(key)?.name ?? key).join(', ')}
+        <button type="button" class="plain" onclick={() => (modules = modules.slice(0, -1))}
+          >Take the last away</button
+        ></span
+      >
+    {/if}
+  {/if}
   <span class="quiet">It stands there on the bench; the plant is not told.</span>
 </InlineForm>

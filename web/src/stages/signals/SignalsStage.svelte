@@ -4,6 +4,7 @@
   import Empty from '../../kit/Empty.svelte';
   import { plural } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
+  import { rootOf } from '../../plant/rails';
   import { pathTo } from '../../shell/places';
   import { linksOf } from '../../plant/links';
   import { router } from '../../shell/router.svelte';
@@ -88,7 +89,13 @@
 
   function holder(id: string): string {
     const module = plant.row('modules', id);
-    if (module) return `${module.designation || ''} ${plant.type(module.type)?.name ?? ''}`.trim();
+    if (module) {
+      const type = plant.type(module.type)?.name ?? '';
+      if (module.designation) return `${module.designation} ${type}`;
+      // Without a designation of its own it is told apart by what it hangs on.
+      const root = rootOf(plant, module.rail);
+      return plant.row('stations', root?.id) ? `${root?.name}, ${type}` : type;
+    }
     const exchange = plant.row('exchanges', id);
     const station = plant.row('stations', plant.row('connections', exchange?.connection)?.station);
     return exchange ? `${station?.name ?? ''}, ${exchange.name}` : '';
@@ -451,7 +458,7 @@
   .heads,
   .line {
     display: grid;
-    grid-template-columns: 184px 46px minmax(92px, 2fr) 104px 144px 84px 46px minmax(76px, 0.6fr);
+    grid-template-columns: 184px 46px minmax(92px, 2fr) 104px 132px 84px 46px minmax(88px, 0.6fr);
     gap: 0 8px;
     align-items: center;
   }
