@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import Page
 
@@ -125,3 +126,79 @@ def test_what_is_built_otherwise_is_found_by_scans_and_put_right_by_each_hand(pa
     page.click("main button", "Put them in as configured")
     page.click("main button", "Scan again")
     page.says("What was found agrees with what is configured.")
+
+
+def test_what_is_wrong_leads_to_its_setting_and_is_noted_when_it_went(page: Page) -> None:
+    page.go("/p/skelder/live")
+    page.button("Download and run")
+    page.says("running for", "4 silent", "framing errors", "Run/idle header of To it")
+    page.click(".line button.name", "Gallery fan 1")
+    page.click(".line .faults button", "Pull its cable")
+    page.says("5 silent")
+    page.wait(lambda: "Look at IP address" in page.find("article", "Gallery fan 1").text.replace("\n", " "))
+    fan = page.find("article", "Gallery fan 1")
+    fan.find_element(By.XPATH, ".//button[normalize-space()='IP address']").click()
+    page.wait(lambda: page.field("IP address").get_attribute("value") == "10.20.4.21")
+    page.driver.back()
+    page.find("article", "Gallery fan 1").find_element(By.XPATH, ".//button[normalize-space()='Plug it back']").click()
+    page.says("4 silent", "Was wrong and is good again")
+    page.click("summary", "Was wrong")
+    page.says("Gallery fan 1, From it")
+    # Over the network: it restarts, is away, and comes back.
+    page.click(".line button.name", "Gallery fan 1")
+    page.wait(lambda: page.all(".line .faults button", "As built"))
+    page.click(".line .faults button", "As built")
+    page.says("On its label: MAC 02-00-")
+    page.click(".acts button", "Restart it")
+    page.says("5 silent")
+    page.says("4 silent")
+
+
+def test_a_coupler_nobody_knows_is_found_taken_over_and_used(page: Page) -> None:
+    """From an empty plant: two picks lead to its channel, and no address is typed."""
+    page.go("/plants")
+    page.enter("form input", "Malting two")
+    page.button("Start it")
+    page.button("Add a controller")
+    page.field("Name").send_keys("HALL")
+    page.field("IP address").send_keys("10.1.0.1")
+    page.button("Add it")
+    page.says("TF-42, firmware")
+    page.click("nav a", "Networks")
+    page.button("Add a network")
+    Select(page.field("Fieldbus")).select_by_visible_text("Modbus TCP")
+    page.button("Add it")
+    page.says("Modbus TCP on HALL A")
+    page.click("nav a", "Live")
+    page.button("Download and run")
+    page.says("running for")
+    page.click("nav.scans button", "Modbus TCP")
+    page.click("main button", "Add a device that the plant does not know")
+    page.field("Address").send_keys("10.1.0.5")
+    Select(page.field("Type")).select_by_visible_text("TC-16")
+    for module in ("DI-16", "DO-16"):
+        Select(page.field("Modules behind it")).select_by_visible_text(module)
+    page.says("DI-16, DO-16")
+    page.click("main button", "Add it")
+    page.field("To").send_keys(Keys.CONTROL, "a")
+    page.field("To").send_keys("10.1.0.20", Keys.TAB)
+    page.click("main button", "Scan")
+    page.says("answers at 10.1.0.5; the plant has nobody there.")
+    page.click("main button", "Take it over as TC-16 with 2 modules")
+    page.says("What was found agrees with what is configured.")
+    page.click("nav a", "Networks")
+    page.click("aside button", "Read input register")
+    page.click("aside button", "Write holding register")
+    page.no_longer("Outputs that nobody writes")
+    page.click("nav a", "Signals")
+    page.button("Add signals")
+    page.find("form input.mono").send_keys("Spray")
+    place = Select(page.find("form select option", "DO-16").find_element(By.XPATH, ".."))
+    place.select_by_visible_text("TC-16-MT: slot 2 DO-16, 16 DO")
+    page.click("form button.primary")
+    page.says("TC-16-MT, DO-16")
+    page.click("nav a", "Live")
+    page.button("Download r")
+    page.says("running for")
+    page.click("tbody tr button", "Write 1")
+    page.wait(lambda: page.find("tbody tr .value .value").text == "1")

@@ -73,6 +73,27 @@ def test_a_cable_is_hung_elsewhere_by_dragging(page: Page) -> None:
     page.wait(lambda: Select(page.field("Cable from")).first_selected_option.text == "Bed sensors")
 
 
+def test_a_cable_closes_a_ring_is_found_and_taken_away(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.button("Hall cell")
+    page.click("[role=option]", "Weigh head")
+    page.says("Further cables")
+    offered = page.find("aside select option", "choose …").find_element(By.XPATH, "..")
+    # The fans have one socket each: nothing can be passed on there.
+    assert [o.text for o in Select(offered).options] == ["choose …", "the controller", "Hall switch", "Bed sensors"]
+    Select(offered).select_by_visible_text("Hall switch")
+    page.click("aside button", "Add")
+    page.says("closes a ring through 3 stations, and nothing there opens it", "1 to mend")
+    assert page.find("path.closing").is_displayed()
+    page.click("aside button", "from socket 2 to Hall switch")
+    page.says("Socket of Hall switch")
+    page.field("Length").send_keys("140", Keys.TAB)
+    page.says("copper may be at most 100 m")
+    page.click("aside button", "Take the cable away")
+    page.no_longer("closes a ring")
+    page.wait(lambda: not page.all("path.closing"))
+
+
 def test_what_one_controller_writes_another_reads_on_one_screen(page: Page) -> None:
     page.go("/p/skelder/networks")
     page.button("Between controllers")

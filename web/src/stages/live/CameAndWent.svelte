@@ -17,7 +17,7 @@
   <details>
     <summary>Was wrong and is good again <span class="mono quiet">{gone.length}</span></summary>
     <ol>
-      {#each gone.slice(0, SHOWN) as one (one)}
+      {#each gone.slice(0, SHOWN) as one (`${one.station} ${one.key} ${one.came_s}`)}
         <li>
           <span class="mono"
             >{shown(one.came_s, 5)}–{shown(one.went_s ?? 0, 5)} <span class="unit">s</span></span

@@ -32,7 +32,7 @@
 {#if likely.size}
   <p class="row">
     <span class="quiet">Look at</span>
-    {#each [...likely.values()] as one (one)}
+    {#each [...likely] as [key, one] (key)}
       {@const exchange = plant.row('exchanges', one.id)?.name}
       <button class="plain" onclick={() => router.go(pathTo(plant, one.id))}
         >{one.label}{exchange ? ` of ${exchange}` : ''}</button

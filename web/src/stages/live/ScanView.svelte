@@ -169,7 +169,7 @@
   </div>
 </section>
 {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-{#each deeds as deed (deed)}
+{#each deeds as deed, n (n)}
   <p class="quiet">
     <Mark state={deed.good === null ? 'pending' : deed.good ? 'good' : 'error'} />
     {deed.at}: {deed.text}

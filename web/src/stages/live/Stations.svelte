@@ -28,6 +28,14 @@
   let building = $state('');
 
   const mark = (state: string) => (state === 'bad' ? 'error' : state === 'good' ? 'good' : 'idle');
+  // Where all of a station's exchanges fail for one reason, it is said once.
+  const alike = (station: Live) =>
+    station.exchanges.length > 1 &&
+    station.exchanges.every((x) => x.state === 'bad' && x.text === station.text);
+  const goodAgo = (station: Live) => {
+    const last = Math.max(...station.exchanges.map((x) => x.last_good_s ?? -1));
+    return last < 0 ? '' : ` · good ${shown(Math.max(0, plant.bench.time - last), 3)} s ago`;
+  };
   const times = (station: Live) => station.exchanges.reduce((n, x) => n + x.transactions, 0);
   const failed = (station: Live) => station.exchanges.reduce((n, x) => n + x.failures, 0);
 </script>
@@ -49,7 +57,15 @@
 {/snippet}
 
 {#snippet exchanges(station: Live)}
-  {#each station.exchanges as exchange (exchange.id)}
+  {#if alike(station)}
+    <p class="exchange">
+      <span class="all">{station.exchanges.map((x) => x.name).join(', ')}</span>
+      <span class="mono quiet"
+        >{plural(times(station), 'time')}, {failed(station)} failed{goodAgo(station)}</span
+      >
+    </p>
+  {/if}
+  {#each alike(station) ? [] : station.exchanges as exchange (exchange.id)}
     <p class="exchange">
       <span>{exchange.name}</span>
       <Mark
@@ -215,6 +231,9 @@
     grid-template-columns: 80px 1fr auto;
     gap: 8px;
     font-size: 12.5px;
+  }
+  .exchange .all {
+    grid-column: 1 / 3;
   }
   .exchange .mono {
     text-align: right;

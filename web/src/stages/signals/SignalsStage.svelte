@@ -458,7 +458,7 @@
   .heads,
   .line {
     display: grid;
-    grid-template-columns: 184px 46px minmax(92px, 2fr) 104px 132px 84px 46px minmax(88px, 0.6fr);
+    grid-template-columns: 184px 46px minmax(92px, 2fr) 98px 144px 84px 46px minmax(88px, 0.6fr);
     gap: 0 8px;
     align-items: center;
   }
