@@ -72,7 +72,7 @@ def test_a_refusal_leads_to_the_settings_it_speaks_of() -> None:
     bench.run_until(2)
     first = told(bench)[0]
     assert first["code"] == "0116"
-    found = list(likely_settings(plant, LIBRARY, first["station"], first["place"], first["settings"]))
+    found = list(likely_settings(plant, LIBRARY, first["station"], first["place"], first["settings"], {}))
     assert [(one.field, one.label) for one in found] == [
         ("settings.identity", "Another device"), ("settings.revision", "Revision asked for"),
     ]  # fmt: skip
@@ -90,7 +90,7 @@ def test_a_device_on_another_rate_tells_that_it_hears_no_frames() -> None:
     assert own["severity"] == "warning"
     network = plant.all(Network)[0].id
     for diagnosis in (of_exchange, own):
-        found = likely_settings(plant, BUILTIN, diagnosis["station"], diagnosis["place"], diagnosis["settings"])
+        found = likely_settings(plant, BUILTIN, diagnosis["station"], diagnosis["place"], diagnosis["settings"], {})
         assert (network, "settings.baud") in {(one.id, one.field) for one in found}
 
 

@@ -4386,6 +4386,24 @@ export interface components {
             columns: components["schemas"]["TimeColumn"][];
             /** Transfer Place */
             transfer_place: string;
+            /** Acts */
+            acts: components["schemas"]["NetworkActOut"][];
+        };
+        /**
+         * NetworkActOut
+         * @description What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it.
+         */
+        NetworkActOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Asks */
+            asks: boolean;
+            /** Keeps */
+            keeps: boolean;
+            /** Back */
+            back: string;
         };
         /** PortNameOut */
         PortNameOut: {
@@ -6147,22 +6165,6 @@ export interface components {
             label: string;
         };
         /**
-         * NetworkActOut
-         * @description What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it.
-         */
-        NetworkActOut: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Asks */
-            asks: boolean;
-            /** Keeps */
-            keeps: boolean;
-            /** Back */
-            back: string;
-        };
-        /**
          * ParameterLiveOut
          * @description A parameter in a device: what its file has as usual, and what was last read or written, when (bench time, s).
          */
@@ -6273,11 +6275,6 @@ export interface components {
              * @default
              */
             serial: string;
-            /**
-             * Acts
-             * @default []
-             */
-            acts: components["schemas"]["NetworkActOut"][];
             /**
              * Parameters
              * @default []

@@ -85,7 +85,6 @@ class StationStates:
             ],
             "mac": standing.label.mac,
             "serial": standing.label.serial,
-            "acts": _acts(bus) if device and device.kind == "device" and not station.partner else [],
             "exchanges": [_exchange(live) for live in lives],
         }
 
@@ -187,13 +186,6 @@ def _noted(noted: Noted) -> dict[str, Any]:
         **{key: getattr(noted.diagnosis, key) for key in ("key", "text", "severity", "place", "channel", "code")},
         "settings": list(noted.diagnosis.settings),
     }  # fmt: skip
-
-
-def _acts(bus: Fieldbus | None) -> list[dict[str, Any]]:
-    return [
-        {"key": act.key, "label": act.label, "asks": act.asks, "keeps": act.keeps, "back": act.back}
-        for act in (bus.live.acts if bus else ())
-    ]
 
 
 def _scheme(network: Network) -> Scheme | None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import table_of
 from highmoor.core.project.fields import fields_of
@@ -21,8 +22,12 @@ class Likely:
     label: str
 
 
+# The fields of the rows that were looked at, by id: several diagnoses speak of one network.
+Forms = dict[str, tuple[FieldSpec, ...]]
+
+
 def likely_settings(
-    plant: Plant, catalogue: Catalogue, station: str, place: str, settings: Sequence[str]
+    plant: Plant, catalogue: Catalogue, station: str, place: str, settings: Sequence[str], forms: Forms
 ) -> Iterator[Likely]:
     """Those of a diagnosis' settings that can be set here: of its place, or of what that belongs to."""
     row: Any = plant.find(place or station)
@@ -33,7 +38,9 @@ def likely_settings(
     for setting in settings:
         table, _, path = setting.partition(".")
         if table in owners:
-            specs = fields_of(plant, catalogue, owners[table])
-            found = next((spec for spec in specs if spec.path == path and not spec.disabled), None)
+            owner = owners[table]
+            if owner.id not in forms:
+                forms[owner.id] = fields_of(plant, catalogue, owner)
+            found = next((spec for spec in forms[owner.id] if spec.path == path and not spec.disabled), None)
             if found is not None:
-                yield Likely(owners[table].id, path, found.label)
+                yield Likely(owner.id, path, found.label)

@@ -11,13 +11,14 @@ from pydantic import Field
 
 from highmoor.core.errors import HighmoorError
 from highmoor.core.networks.scanning import Found
-from highmoor.core.project.likely import likely_settings
+from highmoor.core.project.likely import Forms, likely_settings
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.models import Project
 from highmoor.server.plants import open_plant
 
 router = Router(tags=["bench"])
+_FORMS_AT_MOST = 100
 
 
 class ExchangeLiveOut(Schema):
@@ -77,16 +78,6 @@ class DiagnosisOut(Schema):
     likely: list[LikelyOut] = []
 
 
-class NetworkActOut(Schema):
-    """What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it."""
-
-    key: str
-    label: str
-    asks: bool
-    keeps: bool
-    back: str
-
-
 class StationLiveOut(Schema):
     """A station as it goes, with what stands on its device's label."""
 
@@ -102,7 +93,6 @@ class StationLiveOut(Schema):
     diagnoses: list[DiagnosisOut] = []
     mac: str = ""
     serial: str = ""
-    acts: list[NetworkActOut] = []
     parameters: list[ParameterLiveOut] = []
     exchanges: list[ExchangeLiveOut]
 
@@ -170,9 +160,13 @@ def bench_state(key: str) -> BenchOut:
     held = open_plant(Project.objects.get(key=key))
     plant, catalogue = held.plant, held.analysis.catalogue
 
+    forms: Forms = {}
+
     def diagnosis(noted: dict[str, Any]) -> DiagnosisOut:
-        found = likely_settings(plant, catalogue, noted["station"], noted["place"], noted["settings"])
-        return DiagnosisOut(**noted, likely=[LikelyOut(**asdict(one)) for one in found])
+        found = likely_settings(plant, catalogue, noted["station"], noted["place"], noted["settings"], forms)
+        # A line of five hundred that are all silent is not asked for a thousand forms twice a second.
+        few = found if noted["went_s"] is None and len(forms) < _FORMS_AT_MOST else ()
+        return DiagnosisOut(**noted, likely=[LikelyOut(**asdict(one)) for one in few])
 
     def station(told: dict[str, Any]) -> StationLiveOut:
         return StationLiveOut(**{**told, "diagnoses": [diagnosis(noted) for noted in told["diagnoses"]]})

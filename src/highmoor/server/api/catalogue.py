@@ -80,6 +80,16 @@ class TypeOut(Schema):
     outdated: bool
 
 
+class NetworkActOut(Schema):
+    """What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it."""
+
+    key: str
+    label: str
+    asks: bool
+    keeps: bool
+    back: str
+
+
 class FieldbusOut(Schema):
     key: str
     name: str
@@ -91,6 +101,7 @@ class FieldbusOut(Schema):
     reference_title: str
     columns: list[TimeColumn]
     transfer_place: str
+    acts: list[NetworkActOut]
 
 
 class FamilyOut(Schema):
@@ -142,6 +153,10 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         reference_title=bus.reference_title,
         columns=list(bus.columns),
         transfer_place=bus.transfers.place if bus.transfers else "",
+        acts=[
+            NetworkActOut(key=act.key, label=act.label, asks=act.asks, keeps=act.keeps, back=act.back)
+            for act in bus.live.acts
+        ],
         exchange_fields=[described(spec, spec.default) for spec in bus.new_exchange_fields],
     ).model_dump(mode="json")
 

@@ -33,6 +33,13 @@
   const deed = $derived(
     plant.bench.state?.deeds?.filter((d) => d.network === network && d.at === live?.address).at(-1),
   );
+  const kind = $derived(plant.type(plant.row('stations', station)?.type ?? '')?.kind);
+  const acts = $derived(
+    kind === 'device' && !plant.row('stations', station)?.partner
+      ? (plant.catalogue.fieldbuses.find((b) => b.key === plant.row('networks', network)?.kind)
+          ?.acts ?? [])
+      : [],
+  );
   let typed = $state('');
   let problem = $state('');
 
@@ -89,10 +96,10 @@
       <span class="mono">{live.serial}</span>
     </p>
   {/if}
-  {#if live?.acts?.length && plant.mayEdit}
+  {#if live && acts.length && plant.mayEdit}
     <div class="row acts">
       <span class="quiet">Over the network:</span>
-      {#each live.acts as one (one.key)}
+      {#each acts as one (one.key)}
         {#if one.asks}
           <form
             class="row"
