@@ -75,7 +75,7 @@ def find(kind: type[Any], **values: Any) -> Any:
                                                               "controller.port-list"}),
         (find(Station, name="Compressor"), {"note": "x"}, {"network.addresses", "network.timing", "exchange.wire",
                                                                "controller.connections", "connection.facts",
-                                                           "connection.agreed", "connection.line",
+                                                           "connection.agreed", "connection.line", "connection.startup",
                                                            "network.tree", "network.ways", "network.times",
                                                            "network.slowest", "network.lines", "network.parked",
                                                            "network.frames", "exchange.frames",

@@ -69,7 +69,7 @@ SENDS: dict[str, Any] = {
     "parts": {"want": []},
     "follow": {"stream": "x", "signals": []},
     "command": {"command": "release", "target": "g1"},
-    "address": {"at": "10.0.0.1", "address": "10.0.0.2"},
+    "act": {"at": "10.0.0.1", "act": "address", "value": "10.0.0.2"},
 }
 
 

@@ -142,8 +142,8 @@ def test_a_scan_finds_the_moved_drive_and_what_is_set_in_it_outlives_the_bench(s
     kinds = {d["station"]: d for d in until(compared)["differences"]}
     assert kinds[fan]["kind"] == "elsewhere"
     assert [act["hand"] for act in kinds[fan]["acts"]] == ["in the plant", "over the network", "by hand"]
-    wanted = {"at": "10.20.4.59", "address": "10.20.4.22"}
-    visitor.call("POST", f"plants/skelder/networks/{cell}/address", wanted)
+    wanted = {"at": "10.20.4.59", "act": "address", "value": "10.20.4.22"}
+    visitor.call("POST", f"plants/skelder/networks/{cell}/act", wanted)
 
     def kept() -> bool:
         devices = visitor.call("GET", "plants/skelder")["rows"]["built_devices"]

@@ -56,7 +56,10 @@
   const seats = $derived(mounting?.seats ?? []);
   const laid = $derived(boxes(seats, at, width));
   const seat = $derived(seats[at]);
-  const firstShort = $derived(power?.steps.findIndex((step) => step.left_ma < 0) ?? -1);
+  // Of a head whose supply nobody knows nothing can be said to be short.
+  const firstShort = $derived(
+    power?.known ? power.steps.findIndex((step) => step.left_ma < 0) : -1,
+  );
 
   // An address that names an object opens it; a finding elsewhere brings one here that way.
   $effect(() => {
