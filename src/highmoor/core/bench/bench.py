@@ -32,7 +32,7 @@ from highmoor.core.networks.fieldbus import BenchLine, Line
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Live
 from highmoor.core.networks.scanning import Found, ScanSeat
-from highmoor.core.networks.tree import upstream_of
+from highmoor.core.networks.topology import uppers
 from highmoor.core.parts import analyse
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -218,9 +218,10 @@ class Bench:
                 continue
             port: Port | None = self.plant.find(network.port)
             laid[network.id] = media.medium(bus.medium.sharing, port, self._own_chance())
-            rows = {station.id: station for station in self.plant.children(Station, network.id)}
-            for station in rows.values():
-                self.ethernet.cabling.lay(station.id, upstream_of(station, rows) or network.id)
+            stations = self.plant.children(Station, network.id)
+            above = uppers(stations)
+            for station in stations:
+                self.ethernet.cabling.lay(station.id, above[station.id] or network.id)
                 partner = self._partner_port(station)
                 if partner:
                     self.ethernet.cabling.join(station.id, partner.id)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
@@ -10,7 +9,8 @@ from highmoor.core.catalogue.media import ETHERNET, CableKind, Medium
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.line_time import MS_AN_OCTET
-from highmoor.core.networks.tree import cable_of, upstream_of
+from highmoor.core.networks.topology import Topology
+from highmoor.core.networks.tree import cable_of
 from highmoor.core.plant.rows import ClosingCable, Network, Station
 
 # With preamble and gap.
@@ -46,28 +46,14 @@ def _ways(reader: Reader, root: str) -> dict[str, CableWay]:
     bus = fieldbus_of(reader.row(root, Network).kind)
     if bus is None or not bus.medium.branches:
         return {}
-    rows = {station.id: station for station in reader.children(Station, root)}
-    above = {station.id: upstream_of(station, rows) for station in rows.values()}
+    laid: Topology = reader.part("network.topology", root)
     ways = {"": CableWay((), 0.0)}
-    for station in _outwards(above):
-        upper, metres = above[station], rows[station].settings.get("length_m")
-        cable = _MS_A_METRE * metres if isinstance(metres, int | float) else 0.0
-        passes = _passing_ms(reader.type(rows[upper].type)) if upper else 0.0
+    for node in laid.nodes:
+        upper = node.upstream
+        passes = _passing_ms(reader.type(reader.row(upper, Station).type)) if upper else 0.0
         passed = (*ways[upper].passed, upper) if upper else ()
-        ways[station] = CableWay(passed, ways[upper].delay_ms + passes + cable)
+        ways[node.station] = CableWay(passed, ways[upper].delay_ms + passes + _MS_A_METRE * (node.length_m or 0.0))
     return {station: told for station, told in ways.items() if told.passed or told.delay_ms}
-
-
-def _outwards(above: dict[str, str]) -> Iterator[str]:
-    """Stations, each behind what its cable comes from."""
-    behind: dict[str, list[str]] = {}
-    for station, upper in above.items():
-        behind.setdefault(upper, []).append(station)
-    waiting = list(behind.get("", ()))
-    while waiting:
-        station = waiting.pop()
-        yield station
-        waiting += behind.get(station, ())
 
 
 def _passing_ms(device: DeviceType | None) -> float:

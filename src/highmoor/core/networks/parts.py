@@ -23,8 +23,9 @@ from highmoor.core.networks.lines import PARTS as LINES
 from highmoor.core.networks.lines import asked_lines, line_of, station_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
+from highmoor.core.networks.topology import Topology, topology
 from highmoor.core.networks.tree import NetworkTree, network_tree
-from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import ClosingCable, Controller, Exchange, Module, Network, Port, Rail, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,6 +194,12 @@ def _frames(reader: Reader, root: str) -> tuple[Frame, ...]:
     return tuple(bus.frames(network, asked_lines(reader, root))) if bus else ()
 
 
+def _topology(reader: Reader, root: str) -> Topology:
+    bus = fieldbus_of(reader.row(root, Network).kind)
+    stations = reader.children(Station, root)
+    return topology(bus.medium, stations, reader.children(ClosingCable, root)) if bus else Topology(())
+
+
 def _times(reader: Reader, root: str) -> dict[str, ExchangeTiming]:
     """Each exchange's own time, to be looked up by all that travel over it."""
     timing: Timing = reader.part("network.timing", root)
@@ -225,6 +232,7 @@ PARTS: tuple[Part, ...] = (
     Part("network.times", "networks", _times),
     Part("network.frames", "networks", _frames),
     *FRAMES,
+    Part("network.topology", "networks", _topology),
     Part("network.tree", "networks", _tree, _tree_headlines, shown=NetworkTree),
 )
 

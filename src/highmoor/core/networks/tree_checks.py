@@ -9,6 +9,7 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import port_label
 from highmoor.core.networks.cables import cable_kind
+from highmoor.core.networks.topology import Topology
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import ClosingCable, Network, Port, Station
@@ -30,7 +31,8 @@ def _one_socket(result: NetworkTree | None, reader: Reader, root: str) -> Iterat
 def _few_sockets(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
     if result is None:
         return
-    at = result.cables_at()
+    laid: Topology = reader.part("network.topology", root)
+    at = laid.cables_at()
     for node in result.nodes:
         cables = at[node.station]
         if node.sockets is not None and cables > node.sockets:

@@ -1,0 +1,172 @@
+"""How a network is cabled, whatever its medium: who hangs on whom, in which sockets, how many metres apart.
+
+On a switched medium the cables run as a tree from the controller's port; on a line each station hangs on the one before
+it. Cables that close a ring stand beside.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from itertools import count
+from typing import Any
+
+from highmoor.core.catalogue.media import Medium
+from highmoor.core.plant.rows import ClosingCable, Station
+
+
+@dataclass(frozen=True, slots=True)
+class Cabled:
+    """A station and the cable towards it; `upstream` "" is the controller's port, `socket` counts there from 1, `entry`
+    among its own. `cable` is the key of its kind, "" for the usual one.
+
+    `length_m` is None where nobody has said it; `distance_m` to the port is of what is said.
+    """
+
+    station: str
+    upstream: str
+    socket: int
+    entry: int
+    length_m: float | None
+    distance_m: float
+    cable: str
+
+
+@dataclass(frozen=True, slots=True)
+class Closing:
+    """A cable that closes a ring: its ends ("" for the controller's port), the sockets there, how many stations the
+    ring passes; 0 where it closes none, because an end is on another network."""
+
+    cable: str
+    one: str
+    other: str
+    one_socket: int
+    other_socket: int
+    ring: int
+    length_m: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Topology:
+    """All stations from the port outwards, each behind what it hangs on, and the cables that close rings."""
+
+    nodes: tuple[Cabled, ...]
+    closings: tuple[Closing, ...] = ()
+
+    def cables_at(self) -> Counter[str]:
+        """How many cables each station takes."""
+        ends = [end for closing in self.closings for end in (closing.one, closing.other)]
+        return Counter(ends) + Counter(s for node in self.nodes for s in (node.station, node.upstream) if s)
+
+    def apart_m(self, one: str, other: str) -> float:
+        """Metres of cable between two stations, "" for the port: up to where both hang, and down."""
+        at = {node.station: node for node in self.nodes}
+        first, second = ([*_upwards(end, at), ""] for end in (one, other))
+        meet = next(station for station in first if station in second)
+        far = [at[end].distance_m if end else 0.0 for end in (one, other)]
+        return sum(far) - 2 * (at[meet].distance_m if meet else 0.0)
+
+
+def _upwards(station: str, at: Mapping[str, Cabled]) -> Iterator[str]:
+    while station:
+        yield station
+        station = at[station].upstream
+
+
+def entry_of(station: Station) -> int:
+    """Which of a station's own sockets its cable comes in at: the first, unless it is said."""
+    return station.entry or 1
+
+
+def uppers(stations: Iterable[Station]) -> dict[str, str]:
+    """By station what its cable comes from, "" for the port: what hangs in a ring or on another network hangs there."""
+    rows = {station.id: station for station in stations}
+    # Whether the way up from a station ends, found once for all who are on it.
+    ends: dict[str, bool] = {}
+    for station in rows.values():
+        way: dict[str, bool] = {}
+        at: Station | None = station
+        while at is not None and at.id not in ends and at.id not in way:
+            way[at.id] = True
+            at = rows.get(at.upstream or "")
+        ends |= dict.fromkeys(way, at is None or ends.get(at.id, False))
+    return {
+        station.id: station.upstream if station.upstream in rows and ends[station.id] else ""
+        for station in rows.values()
+    }
+
+
+def topology(medium: Medium, stations: Iterable[Station], closing: Iterable[ClosingCable] = ()) -> Topology:
+    """How these stations, in order, are cabled on a medium."""
+    rows = {station.id: station for station in stations}
+    if medium.branches:
+        above = uppers(rows.values())
+    else:
+        above = dict(zip(rows, ("", *rows), strict=False))
+    return _Walk(rows, above, list(closing)).topology()
+
+
+class _Walk:
+    def __init__(self, rows: dict[str, Station], above: dict[str, str], closing: list[ClosingCable]) -> None:
+        self.rows, self.above, self.closing = rows, above, closing
+        self.below: dict[str, list[str]] = {"": []}
+        for station, upper in above.items():
+            self.below.setdefault(upper, []).append(station)
+        ends = {cable.one for cable in closing} | {cable.other or "" for cable in closing}
+        self.sockets = {plug: socket for at in {*self.below, *ends} for plug, socket in self._sockets_at(at)}
+
+    def topology(self) -> Topology:
+        return Topology(tuple(self._outwards()), tuple(self._closings()))
+
+    def _outwards(self) -> Iterator[Cabled]:
+        """Stations from the port outwards, each behind what it hangs on."""
+        waiting = list(reversed(self.below[""]))
+        metres = {"": 0.0}
+        while waiting:
+            station = waiting.pop()
+            row, upper, length = self.rows[station], self.above[station], _length_m(self.rows[station])
+            metres[station] = metres[upper] + (length or 0.0)
+            yield Cabled(
+                station, upper, self.sockets[station, ""], entry_of(row), length, metres[station],
+                str(row.settings.get("cable") or ""),
+            )  # fmt: skip
+            waiting += reversed(self.below.get(station, []))
+
+    def _sockets_at(self, upper: str) -> Iterator[tuple[tuple[str, str], int]]:
+        """The socket of each that is plugged in there, by station or by end of a closing cable: as it is said, or the
+        lowest that is left."""
+        said = {(station, ""): self.rows[station].socket for station in self.below.get(upper, ())}
+        said |= {(cable.id, "one"): cable.one_socket for cable in self.closing if cable.one == upper}
+        said |= {(cable.id, "other"): cable.other_socket for cable in self.closing if (cable.other or "") == upper}
+        taken = {socket for socket in said.values() if socket}
+        if upper in self.rows:
+            taken.add(entry_of(self.rows[upper]))
+        left = (socket for socket in count(1) if socket not in taken)
+        for plug, socket in said.items():
+            yield plug, socket or next(left)
+
+    def _closings(self) -> Iterator[Closing]:
+        for cable in self.closing:
+            yield Closing(
+                cable.id, cable.one, cable.other or "", self.sockets[cable.id, "one"], self.sockets[cable.id, "other"],
+                self._ring(cable), _length_m(cable),
+            )  # fmt: skip
+
+    def _ring(self, cable: ClosingCable) -> int:
+        """How many stations the ring passes: what lies above both ends but not above either alone is not of it."""
+        if cable.one not in self.rows or (cable.other and cable.other not in self.rows):
+            return 0
+        one, other = ([*self._upwards(end)] for end in (cable.one, cable.other or ""))
+        shared = len({*one} & {*other})
+        return len(one) + len(other) - 2 * shared + (1 if shared else 0)
+
+    def _upwards(self, station: str) -> Iterator[str]:
+        while station:
+            yield station
+            station = self.above[station]
+
+
+def _length_m(row: Station | ClosingCable) -> float | None:
+    length: Any = row.settings.get("length_m")
+    return length if isinstance(length, int | float) and not isinstance(length, bool) else None
