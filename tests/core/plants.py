@@ -10,6 +10,7 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
+    ClosingCable,
     Connection,
     Controller,
     Exchange,
@@ -183,6 +184,18 @@ def _partner(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _ring(draw: Any, plant: Plant) -> edits.Edit:
+    """A cable that closes a ring, on the network of its first end or on any; and what is said of one."""
+    cables = plant.all(ClosingCable)
+    if cables and draw(st.booleans()):
+        values = {"one_socket": draw(st.sampled_from([None, 1, 2, 9])), "settings.length_m": draw(st.integers(0, 200))}
+        return edits.SetFields(ids=[draw(st.sampled_from(cables)).id], values=values)
+    one = some(draw, plant, Station)
+    row = plant.find(one)
+    network = row.network if row and draw(st.integers(0, 3)) else some(draw, plant, Network)
+    return edits.AddClosingCable(network=network, one=one, other=draw(st.none() | st.just(some(draw, plant, Station))))
+
+
 def _cable(draw: Any, plant: Plant) -> edits.Edit:
     put = edits.AddStation(
         network=some(draw, plant, Network), type=draw(st.sampled_from(["tarnfell.es-5", "tarnfell.es-8s"])),
@@ -333,7 +346,7 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 
 _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
-    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _partner, _watch,
-    _transfer, _along, _elsewhere,
+    _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
+    _watch, _transfer, _along, _elsewhere,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip
