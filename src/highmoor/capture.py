@@ -1,7 +1,8 @@
-"""What the bench's Ethernet carried, as a file that network analysers read (pcapng).
+"""What the bench's media carried, a file a medium, as network analysers read it (pcapng).
 
-The bench knows messages and datagrams; here they get the headers around them: Ethernet, IPv4, TCP with its three-way
-beginning and its end, UDP. Hardware addresses are those on the devices' labels.
+Of a serial line the frames are written as they are, as link type 147 (user 0). On Ethernet the bench knows messages and
+datagrams; here they get the headers around them: Ethernet, IPv4, TCP with its three-way beginning and its end, UDP.
+Hardware addresses are those on the devices' labels.
 """
 
 from __future__ import annotations
@@ -15,6 +16,8 @@ import dpkt
 from highmoor.core.bench.ethernet import Passed
 
 _SEGMENT_OCTETS = 1460
+# For a protocol that the reader is told of (tcpdump.org, link-layer header types).
+_USER_0 = 147
 _SYN, _ACK, _PUSH, _FIN = dpkt.tcp.TH_SYN, dpkt.tcp.TH_ACK, dpkt.tcp.TH_PUSH, dpkt.tcp.TH_FIN
 
 
@@ -92,6 +95,23 @@ class Capture:
             src=source[1] or _hardware(sender), dst=target[1] or _hardware(hearer), data=packet
         )
         self._writer.writepkt(bytes(frame), time_ns / 1e9)
+        self.frames += 1
+
+
+@dataclass(slots=True)
+class LineCapture:
+    """A tap on a serial line that writes what goes over it."""
+
+    out: IO[bytes]
+    frames: int = 0
+    _writer: Any = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._writer = dpkt.pcapng.Writer(self.out, linktype=_USER_0)
+
+    def __call__(self, begun_ns: int, octets: bytes) -> None:
+        """Write one frame, or what came of several at once."""
+        self._writer.writepkt(octets, begun_ns / 1e9)
         self.frames += 1
 
 

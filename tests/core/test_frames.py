@@ -18,7 +18,6 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.figures.modbus_functions import FUNCTIONS, MASK
 from highmoor.core.networks.frames import Frame, traffic
-from highmoor.core.networks.media import Heard
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Network, Port, Station
@@ -55,18 +54,14 @@ def went_over(bench: Bench, plant: Plant) -> list[bytes]:
     """What goes over the network from one second to three after the start."""
     bench.run_until(_BEGIN_S)
     network = plant.all(Network)[0]
-    line = getattr(bench._media[network.id], "line", None)
+    line = bench.lines.get(network.id)
     if line is None:
         out = io.BytesIO()
         bench.ethernet.taps.append(Capture(out))
         bench.run_until(_END_S)
         return [bytes(frame) for _, frame in dpkt.pcapng.Reader(io.BytesIO(out.getvalue()))]
     heard: list[bytes] = []
-
-    def hear(one: Heard) -> None:
-        heard.append(one.octets)
-
-    line.attach().on(hear)
+    line.taps.append(lambda _, octets: heard.append(octets))
     bench.run_until(_END_S)
     return heard
 

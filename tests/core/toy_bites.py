@@ -108,7 +108,7 @@ def main() -> None:
     bench.signals.write(ids["Fly"], 1)
     bench.run_until(1.9)
     heard: list[int] = []
-    bench._media[network].line.attach().on(lambda one: heard.append(len(one.octets)))  # type: ignore[attr-defined]
+    bench.lines[network].taps.append(lambda _, octets: heard.append(len(octets)))
     bench.run_until(2.05)
     told["heard"] = heard[:4]
     told["states"] = [s["text"] for s in bench.stations.all()]

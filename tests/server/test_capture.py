@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import subprocess
 from collections import Counter
+from collections.abc import Sequence
 from pathlib import Path
 
 import pytest
 
-from highmoor.capture import Capture
+from highmoor.capture import Capture, LineCapture
 from highmoor.core.bench.bench import Bench
 from highmoor.core.networks.line_time import Timing
 from highmoor.core.parts import analyse
-from highmoor.core.plant.rows import Exchange, Network, Station
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 from highmoor.server.demo import demo_files, demo_with_types
 from highmoor.server.library import LIBRARY
 from tests.server.test_keeping import run
@@ -20,9 +21,9 @@ from tests.server.test_keeping import run
 SECONDS = 6
 
 
-def read(file: Path, *fields: str, only: str = "") -> list[list[str]]:
+def read(file: Path, *fields: str, only: str = "", more: Sequence[str] = ()) -> list[list[str]]:
     """Frames as the analyser sees them, a list of fields each."""
-    command = ["tshark", "-n", "-r", str(file), "-T", "fields", "-E", "separator=;", "-E", "occurrence=a"]
+    command = ["tshark", "-n", "-r", str(file), "-T", "fields", "-E", "separator=;", "-E", "occurrence=a", *more]
     wanted = [part for name in fields for part in ("-e", name)]
     told = subprocess.run(
         [*command, *wanted, *(["-Y", only] if only else [])], capture_output=True, text=True, check=True
@@ -100,11 +101,36 @@ def test_packets_bear_the_ids_that_were_agreed_and_no_two_streams_one(file: Path
     assert read(file, "frame.number", only="cip.cm.sc == 0x4e && cip.rr == 1")
 
 
+def test_a_serial_line_is_read_with_good_check_sums_and_the_requests_that_were_made(tmp_path: Path) -> None:
+    """The analyser is told that user 0 is Modbus RTU; what it reads is held against what the plant asks."""
+    bench = Bench(demo_with_types(demo_files()), LIBRARY)
+    (network, line), *_ = bench.lines.items()
+    file = tmp_path / "line.pcapng"
+    with file.open("wb") as out:
+        capture = LineCapture(out)
+        line.taps.append(capture)
+        bench.run_until(SECONDS)
+    rtu = ["-o", 'uat:user_dlts:"User 0 (DLT=147)","mbrtu","0","","0",""', "-o", "mbrtu.crc_verification:TRUE"]
+    told = read(file, "frame.number", "mbrtu.unit_id", "modbus.func_code", more=rtu)
+    assert len(told) == capture.frames > 100
+    assert len(read(file, "frame.number", only="mbrtu.crc16.status == 1", more=rtu)) == capture.frames
+    assert read(file, "frame.number", only="_ws.malformed", more=rtu) == []
+    asked = {
+        (station.address, str(exchange.settings["function"]))
+        for station in bench.plant.all(Station) if station.network == network
+        for connection in bench.plant.children(Connection, station.id)
+        for exchange in bench.plant.children(Exchange, connection.id)
+    }  # fmt: skip
+    assert {(unit, code) for _, unit, code in told} == asked
+
+
 def test_a_plant_file_is_captured_on_the_command_line(tmp_path: Path) -> None:
     out = tmp_path / "out.pcapng"
     told = run(tmp_path, "capture", "--demo", "--seconds", "1", "--out", str(out))
     assert told.returncode == 0, told.stderr
     frames = int(told.stdout.split()[0])
     assert len(read(out, "frame.number")) == frames > 100
+    lines = [line.split(" in ") for line in told.stdout.splitlines()[1:]]
+    assert [len(read(Path(path), "frame.number")) for _, path in lines] == [int(n.split()[0]) for n, _ in lines] != []
     both = run(tmp_path, "capture", "--seconds", "1", "--out", str(out))
     assert (both.returncode, "--demo" in both.stderr) == (3, True)

@@ -155,7 +155,9 @@ def _import(args: argparse.Namespace) -> int:
 
 
 def _capture(args: argparse.Namespace) -> int:
-    from highmoor.capture import Capture
+    from contextlib import ExitStack
+
+    from highmoor.capture import Capture, LineCapture
     from highmoor.core.bench.bench import Bench
     from highmoor.core.project.exchange_format import parse_plant
     from highmoor.server.demo import demo_files, demo_with_types
@@ -171,12 +173,19 @@ def _capture(args: argparse.Namespace) -> int:
     else:
         given = parse_plant(args.file.read_bytes())
         bench = Bench(given.plant, given.catalogue)
-    with args.out.open("wb") as out:
-        capture = Capture(out)
-        bench.ethernet.taps.append(capture)
+    with ExitStack() as files:
+        ethernet = Capture(files.enter_context(args.out.open("wb")))
+        bench.ethernet.taps.append(ethernet)
+        captured: list[tuple[Path, Capture | LineCapture]] = [(args.out, ethernet)]
+        for network, line in bench.lines.items():
+            path = args.out.with_stem(f"{args.out.stem}-{network}")
+            one = LineCapture(files.enter_context(path.open("wb")))
+            line.taps.append(one)
+            captured.append((path, one))
         bench.run_until(args.seconds)
         bench.stop()
-    print(f"{capture.frames} frames of {args.seconds:g} s in {args.out}")
+    for path, capture in captured:
+        print(f"{capture.frames} frames of {args.seconds:g} s in {path}")
     return 0
 
 

@@ -18,6 +18,7 @@ from highmoor.core.bench.media import BenchMedium, LineMedium, Media
 from highmoor.core.bench.processes import PROCESSES
 from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.bench.scans import NetworkScans
+from highmoor.core.bench.serial_line import SerialLine
 from highmoor.core.bench.serving import serve_partners
 from highmoor.core.bench.signal_hands import SignalHands
 from highmoor.core.bench.standing import built_of, is_switch, standing_devices
@@ -120,6 +121,11 @@ class Bench:
         for controller in self.controllers.values():
             controller.stop()
         self.clock.run_until(self.clock.now_ns + _LAST_WORDS_NS)
+
+    @property
+    def lines(self) -> dict[str, SerialLine]:
+        """The serial lines by their networks' ids."""
+        return {key: medium.line for key, medium in self._media.items() if isinstance(medium, LineMedium)}
 
     @property
     def seconds(self) -> float:

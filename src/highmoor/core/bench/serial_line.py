@@ -32,12 +32,16 @@ class _Sending:
 
 @dataclass(slots=True, eq=False)
 class SerialLine:
-    """A line with its ends in cable order; `noise` is the chance that an octet is damaged on its way."""
+    """A line with its ends in cable order; `noise` is the chance that an octet is damaged on its way.
+
+    `taps` are called with when it began (ns) and the octets of whatever went over it.
+    """
 
     clock: VirtualClock
     random: Random
     noise: float = 0.0
     ends: list[SerialEnd] = field(default_factory=list)
+    taps: list[Callable[[int, bytes], None]] = field(default_factory=list)
     _sending: _Sending | None = None
 
     def attach(self, *, terminated: bool = False) -> SerialEnd:
@@ -76,6 +80,8 @@ class SerialLine:
         # A cable pulled meanwhile takes the octets with it.
         if not any(sender.plugged for sender in sent.senders):
             return
+        for tap in self.taps:
+            tap(sent.begun_ns, sent.octets)
         told = "" if len(sent.senders) == 1 else f"{len(sent.senders)} devices speak at once"
         for end in [e for e in self.ends if e.plugged and e not in sent.senders]:
             end.hears(Heard(self._damaged(sent.octets, sent.on), sent.on, told))
