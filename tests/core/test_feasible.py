@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 import pytest
@@ -16,7 +18,7 @@ from highmoor.core.parts import analyse
 from highmoor.core.plant.rows import Exchange, Signal, Task
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
-from highmoor.core.project.feasible import feasible_window
+from highmoor.core.project.feasible import GivenUp, feasible_window
 
 from .test_ethernet_ip import LIBRARY, cell
 
@@ -99,3 +101,27 @@ def test_what_no_value_mends_is_told_apart() -> None:
 def test_a_field_that_is_no_time_has_none(path: Any) -> None:
     with pytest.raises(Refusal):
         feasible_window(ANALYSIS, ids("Measured"), path)
+
+
+def test_others_have_their_turn_between_two_values_and_may_end_it() -> None:
+    turns: list[bool] = []
+
+    @contextmanager
+    def turn(most: int = 1000) -> Iterator[None]:
+        assert not turns or not turns[-1], "one turn at a time"
+        if len(turns) == most:
+            raise GivenUp
+        turns.append(True)
+        yield
+        turns[-1] = False
+
+    analysis = analyse(PLANT, BUILTIN)
+    told = feasible_window(analysis, ids("Measured"), "settings.period_ms", turn)
+    assert told == feasible_window(ANALYSIS, ids("Measured"), "settings.period_ms")
+    whole = len(turns)
+    assert whole > 17
+    for most in (0, 1, 9, whole - 1):
+        turns.clear()
+        with pytest.raises(GivenUp):
+            feasible_window(analysis, ids("Measured"), "settings.period_ms", lambda most=most: turn(most))  # type: ignore[misc]
+    assert analysis.findings == analyse(PLANT, BUILTIN).findings

@@ -9,6 +9,7 @@ import pytest
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.plant.rows import TABLES
 from highmoor.core.project.exchange_format import export_text
+from highmoor.server.api import views
 from highmoor.server.models import RENAMED, ROW_MODELS, Entry, Project
 from highmoor.server.plants import forget, open_plant
 from highmoor.server.store import column_of, load_plant
@@ -252,3 +253,25 @@ def test_parts_and_forms_can_be_asked_for_every_object(ada: Api) -> None:
     paths = {field["path"] for field in form["fields"]}
     assert "settings.service" in paths
     assert "settings.kind" not in paths
+
+
+def test_an_edit_has_its_turn_while_a_window_is_looked_for_and_ends_it(ada: Api, monkeypatch: Any) -> None:
+    """Between two values the plant is free: what is saved then is answered, and the window is of no use any more."""
+    exchange = named(ada, "exchanges", name="Measured")
+    path = f"plants/demo/windows/{exchange['id']}?path=settings.period_ms"
+    whole = ada.call("get", path)[1]["window"]
+    assert whole["low"]["value"] < whole["high"]["value"]
+    turns: list[str] = []
+
+    def with_an_edit_between(analysis: Any, row: str, field: str, turn: Any) -> Any:
+        with turn():
+            turns.append("a value")
+        assert ada.edit("demo", set_(exchange, settings__period_ms=150))[0] == 200
+        with turn():
+            turns.append("another")
+
+    monkeypatch.setattr(views, "feasible_window", with_an_edit_between)
+    assert ada.call("get", path) == (200, {"window": None})
+    assert turns == ["a value"]
+    monkeypatch.undo()
+    assert ada.call("get", path)[1]["window"]["now"] == 150

@@ -1,18 +1,21 @@
 """The feasible window of a timing field: from the smallest to the largest value that keeps all findings away.
 
 Nothing is assumed of how findings depend on the value: values are tried, each on the whole analysis, with everything
-else as it is. The edges are found by halving, to three digits.
+else as it is. The edges are found by halving, to three digits. Between two trials others have their turn at the plant;
+when it has changed meanwhile, the window is given up.
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
-from highmoor.core.errors import Refusal
+from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.project import edits
@@ -49,6 +52,14 @@ class Window:
     remains: tuple[str, ...] = ()
 
 
+class GivenUp(HighmoorError):
+    """The plant has changed since the first value was tried: the window is of a plant that is no more."""
+
+
+# What is held while one value is tried. Raises GivenUp.
+Turn = Callable[[], AbstractContextManager[None]]
+
+
 @dataclass(slots=True)
 class _Trial:
     """Tries values of one field; what it found is kept."""
@@ -56,41 +67,44 @@ class _Trial:
     analysis: Analysis
     row: str
     path: str
+    turn: Turn
     seen: dict[float, dict[str, Finding]] = field(default_factory=dict)
 
     def findings(self, value: float) -> dict[str, Finding]:
         """Errors and warnings of the whole plant with this value; one more than all where it is refused."""
-        if value in self.seen:
-            return self.seen[value]
+        if value not in self.seen:
+            with self.turn():
+                self.seen[value] = self._tried(value)
+        return self.seen[value]
+
+    def _tried(self, value: float) -> dict[str, Finding]:
         edit = edits.SetFields(ids=[self.row], values={self.path: value})
         try:
             applied = apply(self.analysis.plant, self.analysis.catalogue, edit)
         except Refusal as refusal:
-            found = {"refused": Finding("refused", (), (("problem", refusal.reason),))}
-            self.seen[value] = found
-            return found
+            return {"refused": Finding("refused", (), (("problem", refusal.reason),))}
         delta = self.analysis.preview(applied.plant, applied.change)
         now = dict(self.analysis.findings)
         for gone in delta.gone:
             now.pop(gone.key, None)
         now.update({added.key: added for added in delta.added})
-        self.seen[value] = {key: f for key, f in now.items() if self._matters(f)}
-        return self.seen[value]
+        return {key: f for key, f in now.items() if self._matters(f)}
 
     def _matters(self, found: Finding) -> bool:
         check = self.analysis.checks.by_code.get(found.code)
         return check is not None and check.severity != "note"
 
 
-def feasible_window(analysis: Analysis, row_id: str, path: str) -> Window:
-    """The window of a field of a row. Raises Refusal for a field that has none."""
-    row: Any = analysis.plant.get(row_id, object)
-    spec = next((s for s in fields_of(analysis.plant, analysis.catalogue, row) if s.path == path), None)
+def feasible_window(analysis: Analysis, row_id: str, path: str, turn: Turn = nullcontext) -> Window:
+    """The window of a field of a row. Raises Refusal for a field that has none, GivenUp as `turn` does."""
+    with turn():
+        row: Any = analysis.plant.get(row_id, object)
+        spec = next((s for s in fields_of(analysis.plant, analysis.catalogue, row) if s.path == path), None)
     if spec is None or not spec.window or spec.disabled:
         raise Refusal(f"The field {path!r} has no window.", place=row_id, field=path)
     own = value_at(row, path)
     now = spec.default if own is None else own
-    trial = _Trial(analysis, row_id, path)
+    trial = _Trial(analysis, row_id, path, turn)
     values = _samples(spec, now)
     samples = [trial.findings(v) for v in values]
     always = set.intersection(*(set(found) for found in samples))

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import dataclasses
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Annotated, Any, Literal, Union
 
 from django.http import HttpRequest
@@ -21,7 +23,7 @@ from highmoor.core.plant.rows import Station
 from highmoor.core.project.built_edits import built_row
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.edits import Edit
-from highmoor.core.project.feasible import Window, feasible_window
+from highmoor.core.project.feasible import GivenUp, Window, feasible_window
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import label_of
@@ -186,12 +188,26 @@ class WindowOut(Schema):
 
 @router.get("/plants/{key}/windows/{row_id}", response=WindowOut, operation_id="window")
 def window(request: HttpRequest, key: str, row_id: str, path: str = "") -> WindowOut:
-    """The feasible window of a field: values are tried on the whole plant, and nothing is kept."""
+    """The feasible window of a field: values are tried on the whole plant, and nothing is kept.
+
+    Edits have their turn between two values; one that is saved meanwhile ends it, for it will be asked for anew.
+    """
     held = opened(request, key)
-    with held.lock:
-        if held.plant.find(row_id) is None:
-            raise Gone("This object is not there (any more).", place=row_id)
-        return WindowOut(window=feasible_window(held.analysis, row_id, path))
+    revision = held.revision
+
+    @contextmanager
+    def turn() -> Iterator[None]:
+        with held.lock:
+            if held.revision != revision:
+                raise GivenUp
+            if held.plant.find(row_id) is None:
+                raise Gone("This object is not there (any more).", place=row_id)
+            yield
+
+    try:
+        return WindowOut(window=feasible_window(held.analysis, row_id, path, turn))
+    except GivenUp:
+        return WindowOut(window=None)
 
 
 @router.get("/plants/{key}/silence/{station_id}", response=NetworkTimingOut, operation_id="silence")
