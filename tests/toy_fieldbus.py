@@ -29,18 +29,9 @@ from highmoor.core.networks.alive import Clock, Memory
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.counting import Counting
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.fieldbus import (
-    BenchLine,
-    Drafting,
-    Fieldbus,
-    Line,
-    Mend,
-    NetworkEdit,
-    StartupWrite,
-    WireField,
-    WireLayout,
-)
+from highmoor.core.networks.fieldbus import Drafting, Fieldbus, Mend, NetworkEdit, StartupWrite, WireField, WireLayout
 from highmoor.core.networks.frames import Frame, FramePiece
+from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.line_time import Block as TimeBlock
 from highmoor.core.networks.line_time import Due, ExchangeTiming, Lane, Timing
 from highmoor.core.networks.lines import kind_at

@@ -19,7 +19,7 @@ from pymodbus.pdu.register_message import (
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.modbus_functions import EXCHANGED, request_pdu_octets, response_pdu_octets
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.modbus.functions import entered_address, written_address
 from highmoor.core.networks.modbus.layout import layout
 from highmoor.core.networks.modbus.pdu import (

@@ -29,7 +29,7 @@ from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.alive import ExchangeLive, ParameterTold
-from highmoor.core.networks.fieldbus import BenchLine, Line
+from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Live
 from highmoor.core.networks.scanning import Found, ScanSeat

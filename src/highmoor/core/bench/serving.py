@@ -12,7 +12,7 @@ from highmoor.core.bench.ethernet import EthernetHost
 from highmoor.core.bench.labels import serial_number
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import Serving
 from highmoor.core.networks.partners import ports_of_controller
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Station

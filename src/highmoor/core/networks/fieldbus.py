@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal, Protocol, TypeVar
+from typing import Any, Literal, Protocol
 
 from pydantic import TypeAdapter
 
@@ -15,19 +15,16 @@ from highmoor.core.catalogue.media import Medium
 from highmoor.core.catalogue.types import Catalogue, ControllerFacts, DeviceType
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
-from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.blocks import Lay
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import OCTETS, Counting
 from highmoor.core.networks.frames import FramesOf
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import EVERY, LATE, TAKES, RouteFacts, TimeColumn, Timing
 from highmoor.core.networks.live import Live
-from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
-
-T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,32 +67,6 @@ class WireLayout:
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
-    """One agreement on a network with all it holds: the input of layout, timing and bench.
-
-    `device` is the station's type, None where the catalogue has none.
-    """
-
-    station: Station
-    connection: Connection
-    exchanges: tuple[Exchange, ...]
-    device: DeviceType | None = None
-    _told: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
-
-    def once(self, work_out: Callable[[Line], T]) -> T:
-        """What follows from the line, worked out when it is first asked for: a line never changes."""
-        if work_out not in self._told:
-            self._told[work_out] = work_out(self)
-        told: T = self._told[work_out]
-        return told
-
-    @property
-    def parked(self) -> bool:
-        """Whether it is switched off, itself or with its station."""
-        return is_parked(self.station) or is_parked(self.connection)
-
-
-@dataclass(frozen=True, slots=True)
 class Fact:
     """A line that follows from a connection: what, the value as the trade writes it, what it is made of."""
 
@@ -116,16 +87,6 @@ class StartupWrite:
     octets: bytes
     source: Literal["file", "setting", "own"]
     reason: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class BenchLine:
-    """One line to bring to life: offsets are octets of the controller's image by exchange, `back` of what goes back."""
-
-    line: Line
-    offsets: Mapping[str, int]
-    live: Mapping[str, ExchangeLive]
-    back: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

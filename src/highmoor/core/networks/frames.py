@@ -8,14 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from highmoor.core.analysis.engine import Part, Reader
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import Traffic
 from highmoor.core.plant.rows import Connection, Exchange, Network
-
-if TYPE_CHECKING:
-    from highmoor.core.networks.fieldbus import Line
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +61,7 @@ class Frame:
 
 
 # A network's frames, of those of its lines that the controller exchanges with.
-FramesOf = Callable[[Network, "Sequence[Line]"], Sequence[Frame]]
+FramesOf = Callable[[Network, Sequence[Line]], Sequence[Frame]]
 
 
 def traffic(frames: Iterable[Frame]) -> tuple[Traffic, ...]:

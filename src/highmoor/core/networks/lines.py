@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import Catalogue
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 

@@ -9,19 +9,17 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
-from typing import TYPE_CHECKING, Any, Literal, Protocol
+from typing import Any, Literal, Protocol
 
 from pydantic import TypeAdapter, ValidationError
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import Clock, Memory, ParameterAccess, ParameterTold
 from highmoor.core.networks.diagnosis import Diagnosis
+from highmoor.core.networks.line import BenchLine, Line
+from highmoor.core.networks.scanning import Scans
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Exchange, Network, Station
-
-if TYPE_CHECKING:
-    from highmoor.core.networks.fieldbus import BenchLine, Line
-    from highmoor.core.networks.scanning import Scans
 
 Facts = Mapping[str, Any]
 Direction = Literal["in", "out"]

@@ -11,7 +11,7 @@ from typing import Any, Protocol
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import Clock
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Network, Port
 

@@ -15,7 +15,8 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.addressing import addressed
-from highmoor.core.networks.fieldbus import Fieldbus, Line
+from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import GIVE_ADDRESS
 from highmoor.core.networks.parked import is_parked

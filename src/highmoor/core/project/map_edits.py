@@ -10,7 +10,8 @@ from highmoor.core.datatypes import ORDERS
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.fieldbus import DeviceMap, Line, MapEntry
+from highmoor.core.networks.fieldbus import DeviceMap, MapEntry
+from highmoor.core.networks.line import Line
 from highmoor.core.numbers import exact, plain
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Exchange, Link, Network, Signal, Station

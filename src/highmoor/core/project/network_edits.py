@@ -12,7 +12,8 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.fieldbus import Fieldbus, Line
+from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.partners import partner_address, partner_problem
 from highmoor.core.plant.plant import Plant

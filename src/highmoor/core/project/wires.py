@@ -5,7 +5,8 @@ from __future__ import annotations
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.datatypes import Order
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.fieldbus import Around, Fieldbus, Line, WireLayout
+from highmoor.core.networks.fieldbus import Around, Fieldbus, WireLayout
+from highmoor.core.networks.line import Line
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 

@@ -15,7 +15,7 @@ from highmoor.core.figures.cip import spelled
 from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S, AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.requests import path_problem, request_of
 from highmoor.core.networks.ethernet_ip.settings import agreement, idle_s, is_request
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import Facts
 from highmoor.core.plant.rows import Network, Station
 

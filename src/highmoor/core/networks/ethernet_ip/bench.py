@@ -21,7 +21,7 @@ from highmoor.core.networks.ethernet_ip.replies import code_of, refusal_of, repl
 from highmoor.core.networks.ethernet_ip.requester import Requester
 from highmoor.core.networks.ethernet_ip.session import Session
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
-from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.line import BenchLine
 from highmoor.core.networks.media import Datagram, Host
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network

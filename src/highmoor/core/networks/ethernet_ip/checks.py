@@ -11,7 +11,7 @@ from highmoor.core.figures.cip import HEADER_OCTETS, PACKET_OVERHEAD_OCTETS, TIM
 from highmoor.core.networks.ethernet_ip.facts import connection_size, is_large
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown

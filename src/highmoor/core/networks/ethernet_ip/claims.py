@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
-from highmoor.core.networks.fieldbus import Claim, Line
+from highmoor.core.networks.fieldbus import Claim
+from highmoor.core.networks.line import Line
 
 
 def claims(line: Line) -> tuple[Claim, ...]:

@@ -7,8 +7,8 @@ from dataclasses import replace
 
 from highmoor.core.figures.cip import HEADER_OCTETS, PACKET_OVERHEAD_OCTETS
 from highmoor.core.networks.ethernet_ip.timing import Sent, streams
-from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.frames import Frame, FramePiece
+from highmoor.core.networks.line import Line
 from highmoor.core.plant.rows import Network
 
 # Preamble, check sequence and gap, which no analyser shows.

@@ -10,7 +10,8 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethernet_ip.fields import REQUEST_OCTETS
 from highmoor.core.networks.ethernet_ip.settings import APPLICATIONS, REQUEST, Direction, is_request
-from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, Line, NewConnection, NewExchange
+from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, NewConnection, NewExchange
+from highmoor.core.networks.line import Line
 
 
 def connection_kinds(device: DeviceType | None) -> tuple[ConnectionKind, ...]:

@@ -11,7 +11,8 @@ from highmoor.core.analysis.findings import Finding
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
 from highmoor.core.networks.ethernet_ip.settings import Way, agreement, is_request
 from highmoor.core.networks.ethernet_ip.timing import streams
-from highmoor.core.networks.fieldbus import Line, Mend
+from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.line import Line
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Station
 

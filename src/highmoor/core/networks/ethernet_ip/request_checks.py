@@ -9,7 +9,7 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.ethernet_ip.requests import Request, path_problem, request_of
 from highmoor.core.networks.ethernet_ip.settings import is_request
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import asked_lines, connection_line
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection

@@ -11,7 +11,7 @@ from highmoor.core.networks.ethernet_ip.replies import code_of, refusal_of, repl
 from highmoor.core.networks.ethernet_ip.requests import Request, request_of
 from highmoor.core.networks.ethernet_ip.session import Session
 from highmoor.core.networks.ethernet_ip.settings import hops_to
-from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.line import BenchLine
 from highmoor.core.numbers import shown
 
 _NS_A_MS = 1_000_000

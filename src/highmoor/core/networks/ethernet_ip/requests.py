@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import path
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 
 SERVICES: dict[int, str] = {
     0x01: "get all attributes",

@@ -21,7 +21,7 @@ from highmoor.core.networks.ethernet_ip.encapsulation import (
     items,
 )
 from highmoor.core.networks.ethernet_ip.settings import identity_of
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.media import BROADCAST, Datagram, Host, TcpEnd
 from highmoor.core.networks.scanning import Found, FoundNumber, Scans, ScanSeat
 from highmoor.core.plant.fields import FieldSpec

@@ -18,7 +18,7 @@ from highmoor.core.figures.cip import MULTIPLIERS, TIMEOUT_AT_LEAST_MS, timeout_
 from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S
 from highmoor.core.networks.ethernet_ip.configuration import from_parameters
 from highmoor.core.networks.ethernet_ip.routes import Hop, read_route
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Connection, Exchange, Station
 

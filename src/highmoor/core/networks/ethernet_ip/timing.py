@@ -16,7 +16,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures import cip
 from highmoor.core.networks.ethernet_ip.requests import request_of
 from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import (
     EVERY,
     MS_AN_OCTET,

@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
-from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.line import BenchLine
 from highmoor.core.networks.modbus.explain import SILENT
 from highmoor.core.networks.modbus.health import Health, kind_of, watch_ms
 from highmoor.core.networks.modbus.pdu import Request

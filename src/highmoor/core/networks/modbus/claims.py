@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from highmoor.core.networks.fieldbus import Claim, Line
+from highmoor.core.networks.fieldbus import Claim
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.modbus.health import kind_of
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 

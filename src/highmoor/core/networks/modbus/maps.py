@@ -11,7 +11,8 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.modbus_functions import EXCHANGED, Function
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import COILS, REGISTERS
-from highmoor.core.networks.fieldbus import DeviceMap, ExchangeOffer, Line, MapEntry
+from highmoor.core.networks.fieldbus import DeviceMap, ExchangeOffer, MapEntry
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.modbus.settings import ExchangeSettings
 from highmoor.core.plant.rows import Exchange
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.modbus_functions import EXCHANGED
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.modbus.identification import REQUEST, Identification, identification_in
 from highmoor.core.networks.modbus.pdu import ModbusError, Request, decode_response, encode_request
 from highmoor.core.networks.scanning import Found, FoundModule

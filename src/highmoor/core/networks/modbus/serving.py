@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import Serving
 from highmoor.core.networks.modbus.health import kind_of
 from highmoor.core.networks.modbus.server import RegisterServer

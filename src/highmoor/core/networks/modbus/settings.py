@@ -11,7 +11,8 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.modbus_functions import EXCHANGED, Function
 from highmoor.core.hardware.mounting import carries_modules
-from highmoor.core.networks.fieldbus import Around, Line
+from highmoor.core.networks.fieldbus import Around
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.modbus.functions import entered_address, written_address
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Json, Station

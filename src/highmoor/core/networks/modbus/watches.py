@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from highmoor.core.networks.fieldbus import Line, Watch
+from highmoor.core.networks.fieldbus import Watch
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.modbus.claims import claims
 from highmoor.core.networks.modbus.settings import WATCH_LABELS
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, Memory
-from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.line import BenchLine
 from highmoor.core.networks.media import Heard, LineEnd
 from highmoor.core.networks.modbus.asked import NS_A_MS, Asked, Queue
 from highmoor.core.networks.modbus.explain import DAMAGED, SILENT, explain

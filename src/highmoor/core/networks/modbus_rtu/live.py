@@ -16,7 +16,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.modbus_rtu import Parity
 from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import Direction, Facts, Live, Seat, problem_of
 from highmoor.core.networks.media import Heard, LineEnd
 from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, facts_of, server_of

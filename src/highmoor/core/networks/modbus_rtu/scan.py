@@ -9,7 +9,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.media import Heard
 from highmoor.core.networks.modbus.identification import REQUEST
 from highmoor.core.networks.modbus.pdu import ModbusError

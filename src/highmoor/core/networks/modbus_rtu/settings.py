@@ -7,7 +7,8 @@ from fractions import Fraction
 from typing import Any, Literal, cast
 
 from highmoor.core.figures.modbus_rtu import BROADCAST_TURNAROUND_MS, PARITIES, Character, Parity
-from highmoor.core.networks.fieldbus import Around, FieldsOf, Line
+from highmoor.core.networks.fieldbus import Around, FieldsOf
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.modbus.settings import NEW_EXCHANGE_FIELDS, exchange_fields, station_fields
 from highmoor.core.networks.modbus.settings import new_exchange as modbus_exchange
 from highmoor.core.networks.modbus_rtu.frame import Mode

@@ -19,8 +19,8 @@ from highmoor.core.figures.modbus_functions import (
     request_pdu_octets,
     response_pdu_octets,
 )
-from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.frames import Frame
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import EVERY, LATE, TAKES, ExchangeTiming, Lane, TimeColumn, Timing
 from highmoor.core.networks.modbus.frames import UnitAt, in_answer, in_request
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms

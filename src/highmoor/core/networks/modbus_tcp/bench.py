@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock, Memory
-from highmoor.core.networks.fieldbus import BenchLine
+from highmoor.core.networks.line import BenchLine
 from highmoor.core.networks.media import NS_AN_OCTET, Host, TcpEnd, tcp_octets
 from highmoor.core.networks.modbus.asked import NS_A_MS, Asked, Queue
 from highmoor.core.networks.modbus.explain import SILENT, explain

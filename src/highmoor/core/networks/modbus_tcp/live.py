@@ -11,7 +11,7 @@ from pydantic import Field, TypeAdapter
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import Facts, Live, Seat, Serving, problem_of
 from highmoor.core.networks.media import Host, TcpEnd
 from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, facts_of, server_of

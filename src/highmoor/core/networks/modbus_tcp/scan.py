@@ -9,7 +9,7 @@ from typing import Any
 
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import interface, parse_address
-from highmoor.core.networks.fieldbus import Line
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.media import TcpEnd
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.scan import QUESTIONS, Conversation, alike, differs

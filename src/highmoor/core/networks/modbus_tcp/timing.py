@@ -13,8 +13,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from highmoor.core.figures.modbus_functions import request_pdu_octets, response_pdu_octets
-from highmoor.core.networks.fieldbus import Line
 from highmoor.core.networks.frames import Frame
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import (
     EVERY,
     LATE,
