@@ -330,6 +330,8 @@ export interface paths {
         /**
          * Window
          * @description The feasible window of a field: values are tried on the whole plant, and nothing is kept.
+         *
+         *     Edits have their turn between two values; one that is saved meanwhile ends it, for it will be asked for anew.
          */
         get: operations["window"];
         put?: never;
