@@ -124,6 +124,22 @@ def test_a_serial_line_is_read_with_good_check_sums_and_the_requests_that_were_m
     assert {(unit, code) for _, unit, code in told} == asked
 
 
+def test_a_restart_over_the_network_is_what_the_analyser_takes_it_for(tmp_path: Path) -> None:
+    """Service 5 of the identity object, with the kind of reset behind it, and a good answer."""
+    bench = Bench(demo_with_types(demo_files()), LIBRARY)
+    fan = next(s for s in bench.plant.all(Station) if s.name == "Gallery fan 1")
+    file = tmp_path / "reset.pcapng"
+    with file.open("wb") as out:
+        bench.ethernet.taps.append(Capture(out))
+        bench.act(fan.network, fan.address, "factory")
+        bench.run_until(2)
+    told = read(file, "cip.rr", "cip.class", "cip.reset.type", "cip.genstat", only="cip.sc == 5")
+    asked, answered = ([row for row in told if bool(int(row[0], 0)) is back] for back in (False, True))
+    assert [(int(kind, 0), int(reset, 0)) for _, kind, reset, _ in asked] == [(1, 2)]
+    assert [int(status, 0) for *_, status in answered] == [0]
+    assert read(file, "frame.number", only="_ws.malformed") == []
+
+
 def test_a_plant_file_is_captured_on_the_command_line(tmp_path: Path) -> None:
     out = tmp_path / "out.pcapng"
     told = run(tmp_path, "capture", "--demo", "--seconds", "1", "--out", str(out))

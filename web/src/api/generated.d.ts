@@ -2436,22 +2436,15 @@ export interface components {
         };
         /**
          * InFrame
-         * @description Where an exchange's data lies in a frame: from octet `first` to `last`, of `octets`; who sends it ("" for the
-         *     controller), and how often, ms.
+         * @description Where an exchange's data lies in a frame of `octets`: from octet `first` to `last`; `back` as of `FramePiece`.
          */
         InFrame: {
-            /** Sender */
-            sender: string;
             /** First */
             first: number;
             /** Last */
             last: number;
             /** Octets */
             octets: number;
-            /** Wire Octets */
-            wire_octets: number;
-            /** Period Ms */
-            period_ms: number | null;
             /** Back */
             back: boolean;
         };

@@ -22,19 +22,20 @@ class Noted:
 
 @dataclass(slots=True)
 class DiagnosisLog:
-    """Those that last, and the last of those that went."""
+    """Those that last, by station and key, and the last of those that went."""
 
-    lasting: dict[tuple[str, str], Noted] = field(default_factory=dict)
+    lasting: dict[str, dict[str, Noted]] = field(default_factory=dict)
     gone: list[Noted] = field(default_factory=list)
 
     def now(self, seconds: float, station: str, told: Sequence[Diagnosis]) -> list[Noted]:
         """What a station tells at a moment, each with when it came."""
-        keys = {one.key for one in told}
-        for key in [key for key in self.lasting if key[0] == station and key[1] not in keys]:
-            noted = self.lasting.pop(key)
+        before = self.lasting.get(station, {})
+        now: dict[str, Noted] = {}
+        for one in told:
+            now[one.key] = before.get(one.key) or Noted(station, one, seconds)
+            now[one.key].diagnosis = one
+        for noted in (noted for key, noted in before.items() if key not in now):
             noted.went_s = seconds
             self.gone = [*self.gone[-_GONE_AT_MOST + 1 :], noted]
-        for one in told:
-            noted = self.lasting.setdefault((station, one.key), Noted(station, one, seconds))
-            noted.diagnosis = one
-        return [self.lasting[station, one.key] for one in told]
+        self.lasting[station] = now
+        return list(now.values())

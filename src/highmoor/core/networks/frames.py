@@ -19,13 +19,12 @@ from highmoor.core.plant.rows import Connection, Exchange, Network
 class FramePiece:
     """Octets of an exchange in a frame: so many from the frame's octet `at` on, both counted from 0.
 
-    They are the exchange's own from `begin` on, or with `back` what goes the other way in its transaction.
+    They are the exchange's own, or with `back` what goes the other way in its transaction.
     """
 
     exchange: str
     at: int
     octets: int
-    begin: int = 0
     back: bool = False
 
 
@@ -83,15 +82,11 @@ def traffic(frames: Iterable[Frame]) -> tuple[Traffic, ...]:
 
 @dataclass(frozen=True, slots=True)
 class InFrame:
-    """Where an exchange's data lies in a frame: from octet `first` to `last`, of `octets`; who sends it ("" for the
-    controller), and how often, ms."""
+    """Where an exchange's data lies in a frame of `octets`: from octet `first` to `last`; `back` as of `FramePiece`."""
 
-    sender: str
     first: int
     last: int
     octets: int
-    wire_octets: int
-    period_ms: float | None
     back: bool
 
 
@@ -101,9 +96,7 @@ def in_frames(frames: Iterable[Frame]) -> dict[str, tuple[InFrame, ...]]:
     for frame in frames:
         for piece in frame.pieces:
             last = piece.at + frame.characters * piece.octets - 1
-            found.setdefault(piece.exchange, []).append(
-                InFrame(frame.sender, piece.at, last, frame.octets, frame.wire_octets, frame.period_ms, piece.back)
-            )
+            found.setdefault(piece.exchange, []).append(InFrame(piece.at, last, frame.octets, piece.back))
     return {exchange: tuple(told) for exchange, told in found.items()}
 
 

@@ -113,8 +113,14 @@ class _Walk:
         self.below: dict[str, list[str]] = {"": []}
         for station, upper in above.items():
             self.below.setdefault(upper, []).append(station)
-        ends = {cable.one for cable in closing} | {cable.other or "" for cable in closing}
-        self.sockets = {plug: socket for at in {*self.below, *ends} for plug, socket in self._sockets_at(at)}
+        # What is plugged in where, and in which socket if that is said.
+        plugs: dict[str, dict[tuple[str, str], int | None]] = {}
+        for upper, stations in self.below.items():
+            plugs[upper] = {(station, ""): rows[station].socket for station in stations}
+        for cable in closing:
+            plugs.setdefault(cable.one, {})[cable.id, "one"] = cable.one_socket
+            plugs.setdefault(cable.other or "", {})[cable.id, "other"] = cable.other_socket
+        self.sockets = {plug: socket for at, said in plugs.items() for plug, socket in self._sockets_at(at, said)}
 
     def topology(self) -> Topology:
         return Topology(tuple(self._outwards()), tuple(self._closings()))
@@ -133,12 +139,11 @@ class _Walk:
             )  # fmt: skip
             waiting += reversed(self.below.get(station, []))
 
-    def _sockets_at(self, upper: str) -> Iterator[tuple[tuple[str, str], int]]:
+    def _sockets_at(
+        self, upper: str, said: Mapping[tuple[str, str], int | None]
+    ) -> Iterator[tuple[tuple[str, str], int]]:
         """The socket of each that is plugged in there, by station or by end of a closing cable: as it is said, or the
         lowest that is left."""
-        said = {(station, ""): self.rows[station].socket for station in self.below.get(upper, ())}
-        said |= {(cable.id, "one"): cable.one_socket for cable in self.closing if cable.one == upper}
-        said |= {(cable.id, "other"): cable.other_socket for cable in self.closing if (cable.other or "") == upper}
         taken = {socket for socket in said.values() if socket}
         if upper in self.rows:
             taken.add(entry_of(self.rows[upper]))

@@ -38,10 +38,10 @@ Block = bytearray | memoryview
 # Takes a packet and the address of all who hear it, "" for one that goes to whoever opened the connection.
 Hear = Callable[[bytes, str], None]
 _NS_A_US = 1000
-# The TCP/IP interface object's configuration: address, mask, gateway, two name servers, a domain (CIP volume 2, 5-4).
 RESET, IDENTITY_OBJECT = 0x05, bytes.fromhex("20 01 24 01")
 # How long it takes to come back.
 RESTART_NS = 2_000_000_000
+# The TCP/IP interface object's configuration: address, mask, gateway, two name servers, a domain (CIP volume 2, 5-4).
 INTERFACE_CONFIGURATION = bytes.fromhex("20 F5 24 01 30 05")
 _INTERFACE_OCTETS = 22
 # Until the first packet has come, a longer time applies (CIP volume 1, 3-4.5.2).
