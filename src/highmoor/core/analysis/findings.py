@@ -86,8 +86,15 @@ class Checks:
                     self._of_all.setdefault(part, []).append(check)
         self.by_code = by_code
 
-    def looking_at(self, part: str, result: Any, reader: Any, root: str) -> Iterator[Check]:
-        """The checks of a part's result for one root; where there is none, the kind is not asked for."""
-        yield from self._of_all.get(part, ())
+    def look_at(self, part: str) -> bool:
+        """Whether any check looks at a part."""
+        return part in self._of_all or part in self._of_kind
+
+    def found(self, part: str, result: Any, reader: Any, root: str) -> tuple[Finding, ...]:
+        """What the checks of a part say of its result for one root; where there is none, its kind is not asked for."""
+        checks: Iterable[Check] = self._of_all.get(part, ())
         if part in self._of_kind and result is not None:
-            yield from self._of_kind[part].get(self._kind_of(reader, root), ())
+            checks = [*checks, *self._of_kind[part].get(self._kind_of(reader, root), ())]
+        if not checks:
+            return ()
+        return tuple(found for check in checks for found in check.find(result, reader, root))

@@ -116,3 +116,18 @@ def generated_cell(connections: int) -> Plant:
 
 def _shares(total: int, parts: int) -> list[int]:
     return [total // parts + (1 if n < total % parts else 0) for n in range(parts)]
+
+
+def generated_exchange(octets: int) -> Plant:
+    """One EtherNet/IP connection that brings this many octets, each linked to a signal of its own."""
+    plant = generated_cell(1)
+    made = _Rows()
+    made.counter = plant.counter
+    exchange = next(x for x in plant.all(Exchange) if x.direction == "in")
+    controller = plant.all(Controller)[0].id
+    wide = replace(exchange, settings={**exchange.settings, "octets": octets})
+    made.rows = [*(row for row in plant.rows() if row.id != exchange.id), wide]
+    for n, rank in enumerate(ranks_between("", "", octets)):
+        signal = Signal(made.id("g"), controller, f"Octet{n}", "USINT", rank)
+        made.rows += [signal, Link(made.id("l"), signal.id, exchange.id, f"o{n}", "reads")]
+    return Plant.of(made.rows, made.counter)
