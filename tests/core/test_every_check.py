@@ -311,7 +311,7 @@ EXAMPLES.update({
     for code, module, right, wrong in wiring.RIGHT_AND_WRONG
 })  # fmt: skip
 
-BROKEN = {"HW-190": "rail.power", "NET-190": "network.timing", "SIG-190": "signal.path"}
+BROKEN = {"HW-190": "rail.power", "NET-190": "network.timing", "SIG-190": "exchange.links"}
 """What is said of a part that breaks has no plant of its own: `test_a_part_that_breaks_is_said` makes it."""
 
 BY_HAND = {

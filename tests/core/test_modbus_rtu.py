@@ -245,7 +245,7 @@ def test_station_numbers_and_ports() -> None:
 def test_a_line_on_a_card_goes_with_the_card() -> None:
     plant = on_a_line(*GOOD, module="ser-2")
     image = analyse(plant, BUILTIN).result("controller.image", next(iter(plant.tables["controllers"])))
-    assert [item.label for item in image.items if item.holder.startswith("x")] == ["S0: X0", "S1: X1"]
+    assert [item.holder for item in image.items.values()][:2] == [x.id for x in plant.all(Exchange)]
     card = plant.all(Module)[0].id
     without = apply(plant, BUILTIN, edits.Remove(ids=[card])).plant
     assert without.all(Network)[0].port is None

@@ -68,7 +68,7 @@ def test_nine_registers_become_twenty_octets_on_a_controller_that_aligns_to_four
         )
         plant = with_network(plant, {"function": 4, "count": 9}, {"function": 3, "count": 1}, {"function": 16})
         image = analyse(plant, BUILTIN).result("controller.image", plant.all(Controller)[0].id)
-        module, first, second = image.items[0], image.items[1], image.items[2]
+        module, first, second = list(image.items.values())[:3]
         alignment = image.alignment
         assert (module.offset, module.octets, module.padding) == (0, 2, alignment - 2)
         assert (first.offset, first.octets, first.padding) == (alignment, 18, padding)

@@ -19,7 +19,7 @@ from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
 from highmoor.core.signals import checks as signal_checks
-from highmoor.core.signals import holders, image, path
+from highmoor.core.signals import holders, hops, image, linked, path, places, response
 
 PARTS: tuple[Part, ...] = (
     *ports.PARTS,
@@ -30,9 +30,13 @@ PARTS: tuple[Part, ...] = (
     *cables.PARTS,
     *claims.PARTS,
     *(part for bus in FIELDBUSES for part in bus.parts),
+    *places.PARTS,
     *image.PARTS,
+    *linked.PARTS,
     *holders.PARTS,
+    *hops.PARTS,
     *path.PARTS,
+    *response.PARTS,
     *signal_checks.PARTS,
 )
 

@@ -311,7 +311,7 @@ class OpenPlant:
         self.plant = plant
         self.steps.append(Step(saved.revision, saved.kind, saved.of, asked.user.pk, saved.client, label, document))
         gone = tuple(found.key for found in delta.gone)
-        answer = Answer(saved.revision, change, tags, label, tuple(delta.stale), added, gone, document=document)
+        answer = Answer(saved.revision, change, tags, label, tuple(delta.changed), added, gone, document=document)
         for listener in _listeners:
             try:
                 listener(self, answer, asked.user, asked.client)

@@ -2033,65 +2033,6 @@ export interface components {
             /** Result */
             result: components["schemas"]["BusConnections"][] | null;
         };
-        /**
-         * ControllerImage
-         * @description Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
-         *
-         *     `beside` gives what belongs to an exchange beside its data, by `EXCHANGE.key`. All offsets in octets.
-         */
-        ControllerImage: {
-            /** Items */
-            items: components["schemas"]["ImageItem"][];
-            /** Index */
-            index: {
-                [key: string]: number;
-            };
-            /** Beside */
-            beside: {
-                [key: string]: components["schemas"]["Seat"];
-            };
-            /** In Octets */
-            in_octets: number;
-            /** Out Octets */
-            out_octets: number;
-            /** Alignment */
-            alignment: number;
-            /** Limit */
-            limit: number;
-        };
-        /** ControllerImageOut */
-        ControllerImageOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "controller.image";
-            result: components["schemas"]["ControllerImage"] | null;
-        };
-        /**
-         * ControllerNames
-         * @description Names used more than once in a controller, folded to lower case, with the signals that bear them.
-         */
-        ControllerNames: {
-            /** Doubled */
-            doubled: [
-                string,
-                string[]
-            ][];
-        };
-        /** ControllerNamesOut */
-        ControllerNamesOut: {
-            /** Root */
-            root: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            part: "controller.names";
-            result: components["schemas"]["ControllerNames"] | null;
-        };
         /** ControllerPacketsOut */
         ControllerPacketsOut: {
             /** Root */
@@ -2412,29 +2353,6 @@ export interface components {
             field: string;
         };
         /**
-         * ImageItem
-         * @description A holder's octets in one area: offset, data octets, padding octets behind them.
-         */
-        ImageItem: {
-            /** Holder */
-            holder: string;
-            /** Label */
-            label: string;
-            /**
-             * Area
-             * @enum {string}
-             */
-            area: "in" | "out";
-            /** Offset */
-            offset: number;
-            /** Octets */
-            octets: number;
-            /** Padding */
-            padding: number;
-            /** Pinned */
-            pinned: boolean;
-        };
-        /**
          * InFrame
          * @description Where an exchange's data lies in a frame of `octets`: from octet `first` to `last`; `back` as of `FramePiece`.
          */
@@ -2693,6 +2611,8 @@ export interface components {
             figures: components["schemas"]["FigureChangeOut"][];
             /** More */
             more: number;
+            /** Moving */
+            moving: number;
             /** Moved */
             moved: string[];
             /** Added */
@@ -2704,7 +2624,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * RailField
@@ -2871,16 +2791,6 @@ export interface components {
             limit: number;
             /** Stations */
             stations: components["schemas"]["StationPackets"][];
-        };
-        /**
-         * Seat
-         * @description Where a bit or a word lies in its area: its first octet, and the bit in that.
-         */
-        Seat: {
-            /** Octet */
-            octet: number;
-            /** Bit */
-            bit: number;
         };
         /**
          * SeatFacts
@@ -4166,7 +4076,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ControllerImageOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["ControllerNamesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * PartsIn

@@ -145,11 +145,11 @@
         <h2>If: {plant.previewLabel}</h2>
         {#each preview.figures as line (line.place + line.label)}<DeltaRow {line} />{/each}
         {#if preview.more}<p class="quiet">{plural(preview.more, 'more figure')} change</p>{/if}
-        {#if preview.moved.length}
+        {#if preview.moving}
           <p class="moved">
-            {plural(preview.moved.length, 'signal')} would move in the image:
+            {plural(preview.moving, 'signal')} would move in the image:
             <span class="mono"
-              >{preview.moved.slice(0, 4).join(', ')}{preview.moved.length > 4 ? ' …' : ''}</span
+              >{preview.moved.slice(0, 4).join(', ')}{preview.moving > 4 ? ' …' : ''}</span
             >
           </p>
         {/if}

@@ -17,7 +17,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal, TypeVar
 
 from highmoor.core.analysis.failures import could_not_compute
-from highmoor.core.analysis.findings import Checks, Finding
+from highmoor.core.analysis.findings import Checks, Finding, Stage
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
@@ -56,7 +56,7 @@ class Part:
 
     `shown` is the type of its result where views show it, None for what only other parts read. One that is `asked` is
     computed when a view or another part asks for it, and forgotten when it changes and nobody depends on it; it has
-    neither checks nor headlines.
+    neither checks nor headlines. `stage` is where it is told that it could not be computed, if not where its rows are.
     """
 
     key: str
@@ -65,6 +65,7 @@ class Part:
     headlines: Callable[[Any, Reader, str], Iterable[Headline]] | None = None
     shown: Any = None
     asked: bool = False
+    stage: Stage | None = None
 
 
 OnFailure = Callable[[Part, str, Exception], None]
@@ -191,9 +192,10 @@ class Reader:
 
 @dataclass(slots=True)
 class Delta:
-    """What an analysis step changed: parts gone stale, findings added (or with new values) and gone, headlines."""
+    """What an analysis step changed: parts with their results before and after, findings added (or with new values)
+    and gone, headlines."""
 
-    stale: list[PartKey] = field(default_factory=list)
+    changed: dict[PartKey, tuple[Any, Any]] = field(default_factory=dict)
     added: list[Finding] = field(default_factory=list)
     gone: list[Finding] = field(default_factory=list)
     before: dict[tuple[str, str], Headline] = field(default_factory=dict)
@@ -281,6 +283,7 @@ class Analysis:
 
     def _step(self, plant: Plant, change: Change) -> None:
         self.plant = plant
+        self._replaced.clear()
         for (table, row_id), (before, after) in change.items():
             touched: set[Dependency] = {row_id, (table, "", "")}
             for row in (before, after):
@@ -391,7 +394,7 @@ class Analysis:
         except Exception as error:
             # One part that breaks must not cost the plant: it is marked, and everything else goes on.
             result, headlines, failed = None, (), error
-            findings = () if part.asked else (could_not_compute(part.table, part.key, root),)
+            findings = () if part.asked else (could_not_compute(part.stage, part.table, part.key, root),)
         return _Entry(result, findings, headlines, reader.dependencies, reader.items, reader.height + 1, failed)
 
     def _replace(self, key: PartKey, fresh: _Entry | None) -> None:
@@ -469,7 +472,7 @@ class Analysis:
                 if fresh.failed and not isinstance(fresh.failed, _Unavailable):
                     self._on_failure(self.parts[key[0]], key[1], fresh.failed)
             if old is None or fresh is None or old.result is not fresh.result:
-                delta.stale.append(key)
+                delta.changed[key] = (old.result if old else None, fresh.result if fresh else None)
         for name, found in new_findings.items():
             if old_findings.get(name) != found:
                 delta.added.append(found)

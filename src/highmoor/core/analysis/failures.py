@@ -14,9 +14,10 @@ _STAGES: dict[Stage, tuple[str, frozenset[str]]] = {
 }
 
 
-def could_not_compute(table: str, part: str, root: str) -> Finding:
+def could_not_compute(stage: Stage | None, table: str, part: str, root: str) -> Finding:
     """The finding at a root whose part broke. Parts of one root that break are told apart by their names."""
-    code = next((code for code, tables in _STAGES.values() if table in tables), "HW-190")
+    of_table: Stage = next((each for each, (_, tables) in _STAGES.items() if table in tables), "hardware")
+    code, _ = _STAGES[stage or of_table]
     return finding(code, (root, f"part {part}"), part=part)
 
 

@@ -13,15 +13,16 @@ from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_te
 from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.hardware.mounting import modules_behind
-from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.carried import Area
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal, Task
 from highmoor.core.signals.beside import BY_KEY, CODE
+from highmoor.core.signals.hops import task_of
 from highmoor.core.signals.image import ControllerImage
-from highmoor.core.signals.path import LinkFacts, SignalPath, is_packed, raw_type, task_of
-from highmoor.core.signals.places import block_of, network_of, place_of_link
+from highmoor.core.signals.path import LinkFacts, SignalPath
+from highmoor.core.signals.places import RailPlace, block_of, network_of, place_of_link
 from highmoor.core.signals.scaling import Linear
+from highmoor.core.signals.values import is_packed, raw_type
 
 _MARGIN = 16
 
@@ -57,11 +58,11 @@ def _terminals(analysis: Analysis, controller: Controller, image: ControllerImag
 
 def _begin(reader: Reader, image: ControllerImage, module: Module, area: Area) -> int | None:
     """Where a module's octets begin in the image, its own or those of the module it hangs on; None for nowhere."""
-    mounting: RailMounting = reader.part("rail.mounting", module.rail)
-    if not mounting.carried:
+    lies: RailPlace = reader.part("rail.place", module.rail)
+    if not lies.carried:
         item = image.item(module.id, area)
         return item.offset if item else None
-    block = block_of(reader, mounting, module.id, area)
+    block = block_of(reader, lies, module.id, area)
     item = image.item(block.carrier, area) if block else None
     return item.offset + block.first if item and block else None
 

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
+from itertools import islice
 from typing import Any
 
-from highmoor.core.analysis.engine import Analysis, Delta, Headline
+from highmoor.core.analysis.engine import Analysis, Delta, Headline, PartKey
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Signal
+from highmoor.core.plant.rows import Connection, Exchange, Link, Module, Signal, Station, Task
 from highmoor.core.project import edits
 from highmoor.core.project.apply import Applied, apply
+from highmoor.core.signals.linked import HolderLinks
+from highmoor.core.signals.path import SignalPath
 
 _LINES_AT_MOST = 12
+# Of so many signals near an edit the response is compared, whether one is asked of them or not.
+_SIGNALS_AT_MOST = 48
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,57 +38,125 @@ class FigureChange:
 
 @dataclass(frozen=True, slots=True)
 class Consequences:
-    """Figures that change (ranked), how many stay, signals whose octets move, findings that come and go."""
+    """Figures that change (ranked), how many more, how many signals' octets move and the names of the first of them,
+    findings that come and go."""
 
     figures: tuple[FigureChange, ...]
     more: int
+    moving: int
     moved: tuple[str, ...]
     added: tuple[Finding, ...]
     gone: tuple[Finding, ...]
-    stale: tuple[tuple[str, str], ...] = field(default=())
-    wanted: dict[tuple[str, str], Any] = field(default_factory=dict)
+    wanted: dict[PartKey, Any] = field(default_factory=dict)
 
 
 def preview(
-    analysis: Analysis, edit: edits.Edit, selection: Iterable[str] = (), want: Iterable[tuple[str, str]] = ()
+    analysis: Analysis, edit: edits.Edit, selection: Iterable[str] = (), want: Iterable[PartKey] = ()
 ) -> tuple[Applied, Consequences]:
     """What `edit` would do, without doing it; parts wanted as they would be. Raises Refusal like `apply`."""
     applied = apply(analysis.plant, analysis.catalogue, edit)
-    delta = analysis.preview(applied.plant, applied.change, want)
     near = set(selection) | set(applied.change.ids())
-    return applied, consequences(delta, applied.plant, near)
+    want = list(want)
+    signals = list(islice(signals_at(analysis.plant, applied.change.ids()), _SIGNALS_AT_MOST))
+    paths = [("signal.path", signal) for signal in signals]
+    before = {signal: analysis.result(*path) for signal, path in zip(signals, paths, strict=True)}
+    delta = analysis.preview(applied.plant, applied.change, [*want, *paths])
+    for signal, path in zip(signals, paths, strict=True):
+        _response(delta, applied.plant, signal, before[signal], delta.wanted[path])
+    delta.wanted = {key: delta.wanted[key] for key in want}
+    return applied, _consequences(analysis, delta, applied.plant, near)
 
 
-def consequences(delta: Delta, plant: Plant, near: set[str]) -> Consequences:
+def signals_at(plant: Plant, ids: Iterable[str]) -> Iterator[str]:
+    """The signals that a change of these rows is about: themselves, those linked there, those of a task."""
+    seen: set[str] = set()
+    for row_id in ids:
+        for signal in _signals_of(plant, row_id):
+            if signal not in seen:
+                seen.add(signal)
+                yield signal
+
+
+def _signals_of(plant: Plant, row_id: str) -> Iterator[str]:
+    row = plant.find(row_id)
+    if isinstance(row, Signal):
+        yield row.id
+    elif isinstance(row, Link):
+        yield row.signal
+    elif isinstance(row, Task):
+        yield from plant.referring("signals", "task", row.id)
+    elif isinstance(row, Module | Exchange):
+        for link in plant.referring("links", "place", row.id):
+            yield plant.get(link, Link).signal
+    elif isinstance(row, Connection | Station):
+        table, owner = ("exchanges", "connection") if isinstance(row, Connection) else ("connections", "station")
+        for owned in plant.referring(table, owner, row.id):
+            yield from _signals_of(plant, owned)
+
+
+def _response(delta: Delta, plant: Plant, signal: str, before: SignalPath | None, after: SignalPath | None) -> None:
+    """The response of a signal nearby as a figure; one that has to be quick enough is a headline by itself."""
+    key = (signal, "worst")
+    if key in delta.before or key in delta.after or not before or not after or not before.hops or not after.hops:
+        return
+    if before.worst_ms == after.worst_ms or before.asked_ms is not None or after.asked_ms is not None:
+        return
+    label = f"{plant.get(signal, Signal).name}, worst response"
+    for side, path in ((delta.before, before), (delta.after, after)):
+        side[key] = Headline(signal, "worst", label, path.worst_ms, "ms", None, "less")
+
+
+def _consequences(analysis: Analysis, delta: Delta, plant: Plant, near: set[str]) -> Consequences:
     """The Delta as lines: limits crossed first, then what is near, then by relative change."""
     changes: list[FigureChange] = []
-    moved: list[str] = []
-    more = 0
     for key in dict.fromkeys([*delta.before, *delta.after]):
         before, after = delta.before.get(key), delta.after.get(key)
         if before is not None and after is not None and before.value == after.value and before.limit == after.limit:
             continue
-        if key[1] == "octet":
-            signal: Signal | None = plant.find(key[0])
-            if before is not None and after is not None and signal is not None:
-                moved.append(signal.name)
-            continue
         change = _change(before, after)
-        if key[1] == "worst" and (before is None or after is None) and not change.over:
-            # A new signal has a new response, and one without a place has none: no news unless it is too slow.
-            more += 1
-        else:
+        # A new signal has a new response, and one without a place has none: no news unless it is too slow.
+        if key[1] != "worst" or (before is not None and after is not None) or change.over:
             changes.append(change)
     changes.sort(key=lambda c: (not c.crossed, not c.over, c.place not in near, -_relative(c)))
+    moving = list(dict.fromkeys(_moving(analysis, delta, plant)))
     return Consequences(
         tuple(changes[:_LINES_AT_MOST]),
-        more + max(len(changes) - _LINES_AT_MOST, 0),
-        tuple(moved),
+        max(len(changes) - _LINES_AT_MOST, 0),
+        len(moving),
+        tuple(plant.get(signal, Signal).name for signal in moving[:_LINES_AT_MOST]),
         tuple(delta.added),
         tuple(delta.gone),
-        tuple(delta.stale),
         delta.wanted,
     )
+
+
+def _moving(analysis: Analysis, delta: Delta, plant: Plant) -> Iterator[str]:
+    """The signals whose octets lie elsewhere in the image than before."""
+    for holder in dict.fromkeys(_moved_holders(delta)):
+        for link in plant.referring("links", "place", holder):
+            yield plant.get(link, Link).signal
+        if holder in plant.tables["exchanges"]:
+            links: HolderLinks | None = analysis.result("exchange.links", holder)
+            yield from (carried.signal for carried in links.carried if plant.find(carried.signal)) if links else ()
+
+
+def _moved_holders(delta: Delta) -> Iterator[str]:
+    for (part, _), (old, new) in delta.changed.items():
+        if not old or not new:
+            continue
+        if part == "controller.image":
+            for name, item in new.items.items():
+                was = old.items.get(name)
+                if was is not None and was.offset != item.offset:
+                    yield item.holder
+            for name, seat in new.beside.items():
+                was = old.beside.get(name)
+                if was is not None and was.octet != seat.octet:
+                    yield name.partition(".")[0]
+        elif part in ("station.blocks", "module.blocks"):
+            for name, block in new.items():
+                if name in old and old[name].spots != block.spots:
+                    yield block.holder
 
 
 def _change(before: Headline | None, after: Headline | None) -> FigureChange:

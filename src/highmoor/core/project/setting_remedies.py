@@ -16,7 +16,7 @@ from highmoor.core.project.draft import Draft
 from highmoor.core.project.remedy import Remedy, set_fields, tried
 from highmoor.core.signals.at import At
 from highmoor.core.signals.path import SignalPath
-from highmoor.core.signals.places import place_of
+from highmoor.core.signals.places import in_words, place_of
 
 _LAST_NUMBER = re.compile(r"(?P<head>[a-z]+)(?P<number>\d{1,5})(?P<bit>\.\d{1,2})?")
 _SLOTS_AT_MOST = 256
@@ -72,7 +72,7 @@ def _nearest_place(analysis: Analysis, found: Finding) -> Remedy | None:
         place = place_of(reader, link.place, at) if low >= 0 else None
         if place:
             edit = edits.LinkSignal(signal=link.signal, place=link.place, key=at.word, instead=link.id)
-            nearest = tried(analysis, found, Remedy(f"Link it to {place.label}", "in the project", edit))
+            nearest = tried(analysis, found, Remedy(f"Link it to {in_words(reader, place)[0]}", "in the project", edit))
             if nearest:
                 return nearest
     return Remedy("Remove the link", "in the project", edits.Remove(ids=[link.id]))

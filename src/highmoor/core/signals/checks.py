@@ -7,146 +7,189 @@ from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.datatypes import DATA_TYPES, ORDERS
+from highmoor.core.datatypes import DATA_TYPES, ORDERS, DataType
 from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import identifier_problem
-from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Signal
+from highmoor.core.plant.rows import Controller, Link, Module, Signal
+from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
-from highmoor.core.signals.holders import ExchangeOctets, ModuleChannels, carried_here, linked_here
-from highmoor.core.signals.path import SignalPath, raw_type, taken_bits
-from highmoor.core.signals.places import place_of
+from highmoor.core.signals.linked import HolderLinks
+from highmoor.core.signals.places import Place, in_words, place_of_link
+from highmoor.core.signals.response import AskedResponse
 
 
 @dataclass(frozen=True, slots=True)
-class ControllerNames:
-    """Names used more than once in a controller, folded to lower case, with the signals that bear them."""
+class ControllerSignals:
+    """What is to be seen of a controller's signals without looking where they lead, each by the ids it concerns.
 
-    doubled: tuple[tuple[str, tuple[str, ...]], ...]
+    `doubled` are those that bear one name (folded to lower case), the first and each other; `unspeakable` those whose
+    name the program cannot have, `untyped` whose type is none; `unlinked` lead nowhere, `two_sources` are read from
+    several places (their links).
+    """
+
+    doubled: tuple[tuple[str, ...], ...]
+    unspeakable: tuple[str, ...]
+    untyped: tuple[str, ...]
+    unlinked: tuple[str, ...]
+    two_sources: tuple[tuple[str, tuple[str, ...]], ...]
 
 
-def _names(reader: Reader, root: str) -> ControllerNames:
+def _signals(reader: Reader, root: str) -> ControllerSignals:
+    """All at once: a single pass over thousands costs less than a thousandth of it for each."""
     seen: dict[str, list[str]] = {}
+    unspeakable, untyped, unlinked, several = [], [], [], []
+    links = reader.index(Link, "signal")
     for signal in reader.children(Signal, root):
         seen.setdefault(signal.name.lower(), []).append(signal.id)
-    return ControllerNames(tuple((name, tuple(ids)) for name, ids in seen.items() if len(ids) > 1))
+        if identifier_problem(signal.name):
+            unspeakable.append(signal.id)
+        if signal.type not in DATA_TYPES:
+            untyped.append(signal.id)
+        own = links.get(signal.id)
+        if not own:
+            unlinked.append(signal.id)
+        elif len(own) > 1:
+            sources = tuple(link for link in own if reader.row(link, Link).access == "reads")
+            if len(sources) > 1:
+                several.append((signal.id, sources))
+    doubled = tuple(tuple(ids) for ids in seen.values() if len(ids) > 1)
+    return ControllerSignals(doubled, tuple(unspeakable), tuple(untyped), tuple(unlinked), tuple(several))
 
 
-PARTS: tuple[Part, ...] = (Part("controller.names", "controllers", _names, shown=ControllerNames),)
+PARTS: tuple[Part, ...] = (Part("controller.signals", "controllers", _signals, stage="signals"),)
 
 
-def _doubled(result: ControllerNames, reader: Reader, root: str) -> Iterator[Finding]:
-    for _, ids in result.doubled:
-        for other in ids[1:]:
+def _doubled(result: ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
+    for first, *others in result.doubled:
+        for other in others:
             signal = reader.row(other, Signal)
             controller = reader.row(root, Controller).name
-            yield finding("SIG-101", (other, "name"), ids[0], name=signal.name, controller=controller)
+            yield finding("SIG-101", (other, "name"), first, name=signal.name, controller=controller)
 
 
-def _bad_name(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
-    problem = identifier_problem(reader.row(root, Signal).name)
-    if problem:
-        yield finding("SIG-102", (root, "name"), problem=problem.rstrip("."))
+def _bad_name(result: ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
+    for signal in result.unspeakable:
+        problem = identifier_problem(reader.row(signal, Signal).name) or ""
+        yield finding("SIG-102", (signal, "name"), problem=problem.rstrip("."))
 
 
-def _unlinked(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
-    if not result.links:
-        yield finding("SIG-103", root, name=reader.row(root, Signal).name)
+def _unlinked(result: ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
+    for signal in result.unlinked:
+        yield finding("SIG-103", signal, name=reader.row(signal, Signal).name)
 
 
-def _nowhere(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
-    for link in result.links:
-        if link.octet is None and not link.area:
-            yield finding("SIG-104", root, link.link, name=reader.row(root, Signal).name, key=link.key)
+def _untyped(result: ControllerSignals, reader: Reader) -> Iterator[Finding]:
+    for each in result.untyped:
+        signal = reader.row(each, Signal)
+        problem = f"{signal.type} is not an elementary type"
+        yield finding("SIG-105", (signal.id, "type"), name=signal.name, problem=problem)
 
 
-def _not_carried(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
+def _two_sources(result: ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
+    for signal, (first, *others) in result.two_sources:
+        name = reader.row(signal, Signal).name
+        for other in others:
+            one, two = (_label(reader, place_of_link(reader, reader.row(link, Link))) for link in (first, other))
+            yield finding("SIG-113", signal, other, name=name, one=one, other=two)
+
+
+def _label(reader: Reader, place: Place | None) -> str:
+    return in_words(reader, place)[0] if place else "nowhere"
+
+
+def _nowhere(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
+    for linked in result.links:
+        if linked.place is None:
+            word = At.of(reader.row(linked.link, Link)).word
+            yield finding("SIG-104", linked.signal, linked.link, name=reader.row(linked.signal, Signal).name, key=word)
+
+
+def _not_carried(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     """The place is there, but nothing brings its octets into a controller's image."""
-    for link in result.links:
-        if link.octet is None and link.area:
-            yield finding("SIG-111", root, link.link, name=reader.row(root, Signal).name, place=link.label)
+    for linked in result.links:
+        if linked.place and not linked.held:
+            name, place = reader.row(linked.signal, Signal).name, _label(reader, linked.place)
+            yield finding("SIG-111", linked.signal, linked.link, name=name, place=place)
 
 
-def _foreign(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
+def _foreign(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     """Both ends are there, but in two controllers."""
-    signal = reader.row(root, Signal)
-    for link in result.links:
-        if link.controller and link.controller != signal.controller:
-            own, other = (reader.row(i, Controller).name for i in (signal.controller, link.controller))
-            yield finding("SIG-112", root, link.link, name=signal.name, own=own, other=other, place=link.label)
+    for linked in result.links:
+        signal = reader.row(linked.signal, Signal)
+        if linked.place and linked.place.controller not in ("", signal.controller):
+            own, other = (reader.row(i, Controller).name for i in (signal.controller, linked.place.controller))
+            place = _label(reader, linked.place)
+            yield finding("SIG-112", linked.signal, linked.link, name=signal.name, own=own, other=other, place=place)
 
 
-def _two_sources(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
-    sources = [link for link in result.links if link.access == "reads"]
-    for link in sources[1:]:
-        name = reader.row(root, Signal).name
-        yield finding("SIG-113", root, link.link, name=name, one=sources[0].label, other=link.label)
-
-
-def _misfit(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
-    signal = reader.row(root, Signal)
-    data_type = DATA_TYPES.get(signal.type)
-    if data_type is None:
-        yield finding("SIG-105", (root, "type"), name=signal.name, problem=f"{signal.type} is not an elementary type")
+def _misfit(result: HolderLinks | ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
+    if isinstance(result, ControllerSignals):
+        yield from _untyped(result, reader)
         return
-    for link in result.links:
-        row = reader.row(link.link, Link)
-        if link.octet is None:
+    for linked in result.links:
+        signal, link = reader.row(linked.signal, Signal), reader.row(linked.link, Link)
+        data_type = DATA_TYPES.get(signal.type)
+        if data_type is None or linked.place is None or not linked.held:
             continue
-        problem = ""
-        if (data_type.bits == 1) != (link.place_bits == 1):
-            own = "1 bit" if data_type.bits == 1 else f"{data_type.bits} bits"
-            problem = f"{signal.type} has {own}, {link.label} has {link.place_bits}"
-        elif link.bits > link.room:
-            problem = f"{link.bits} bits do not fit into the {link.room} there are from {link.label} on"
-        elif row.scaling is None and link.bits < link.place_bits:
-            problem = f"{signal.type} takes {link.bits} of the {link.place_bits} bits of {link.label}"
-        elif data_type.family == "real" and row.scaling is None and link.place_bits == 16 and link.room == 16:
-            problem = f"{link.label} holds a 16-bit count; a {signal.type} needs a scaling to be made of it"
-        elif row.order not in ORDERS:
-            problem = f"{row.order} is not an octet order"
-        if problem:
-            yield finding("SIG-105", (root, "type"), link.link, name=signal.name, problem=problem)
+        told = _misfit_of(data_type, linked.bits, linked.place, link)
+        if told:
+            problem = told.replace("{place}", _label(reader, linked.place))
+            yield finding("SIG-105", (signal.id, "type"), link.id, name=signal.name, problem=problem)
 
 
-def _direction(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
-    for link in result.links:
-        if link.area and link.access != ("reads" if link.area == "in" else "writes"):
-            name = reader.row(root, Signal).name
-            yield finding("SIG-107", root, (link.link, "access"), name=name, access=link.access, place=link.label)
+def _misfit_of(data_type: DataType, bits: int, place: Place, link: Link) -> str:
+    """Why a signal's type does not go with its place, "" where it does."""
+    if (data_type.bits == 1) != (place.bits == 1):
+        own = "1 bit" if data_type.bits == 1 else f"{data_type.bits} bits"
+        return f"{data_type.name} has {own}, {{place}} has {place.bits}"
+    if bits > place.room:
+        return f"{bits} bits do not fit into the {place.room} there are from {{place}} on"
+    if link.scaling is None and bits < place.bits:
+        return f"{data_type.name} takes {bits} of the {place.bits} bits of {{place}}"
+    if data_type.family == "real" and link.scaling is None and place.bits == 16 and place.room == 16:
+        return f"{{place}} holds a 16-bit count; a {data_type.name} needs a scaling to be made of it"
+    if link.order not in ORDERS:
+        return f"{link.order} is not an octet order"
+    return ""
 
 
-def _late(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
-    if result.asked_ms is not None and result.hops and result.worst_ms > result.asked_ms:
-        slowest = max((hop for hop in result.hops if hop.field), key=lambda hop: hop.worst_ms, default=result.hops[0])
-        yield finding(
-            "SIG-108",
-            (root, "asked_ms"),
-            name=reader.row(root, Signal).name,
-            worst=shown(result.worst_ms, 4),
-            asked=shown(result.asked_ms),
-            slowest=slowest.label,
-        )
+def _direction(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
+    for linked in result.links:
+        link = reader.row(linked.link, Link)
+        if linked.place and link.access != ("reads" if linked.place.area == "in" else "writes"):
+            name, place = reader.row(linked.signal, Signal).name, _label(reader, linked.place)
+            yield finding("SIG-107", linked.signal, (link.id, "access"), name=name, access=link.access, place=place)
 
 
-def _scaling(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
-    for link in result.links:
-        scaling = reader.row(link.link, Link).scaling
+def _late(result: tuple[AskedResponse, ...], reader: Reader, root: str) -> Iterator[Finding]:
+    for told in result:
+        if told.worst_ms > told.asked_ms:
+            yield finding(
+                "SIG-108", (told.signal, "asked_ms"), name=told.name, worst=shown(told.worst_ms, 4),
+                asked=shown(told.asked_ms), slowest=told.slowest,
+            )  # fmt: skip
+
+
+def _scaling(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
+    for linked in result.links:
+        scaling = reader.row(linked.link, Link).scaling
         if not scaling:
             continue
         no_raw = scaling.get("raw_lo", 0) == scaling.get("raw_hi", 0)
         if no_raw or scaling.get("lo", 0) == scaling.get("hi", 0):
             what = "raw" if no_raw else "engineering"
-            yield finding("SIG-109", (link.link, "scaling"), root, name=reader.row(root, Signal).name, what=what)
+            name = reader.row(linked.signal, Signal).name
+            yield finding("SIG-109", (linked.link, "scaling"), linked.signal, name=name, what=what)
 
 
-def _format(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
+def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     """A raw span other than the channel's own number format is the classic wrong factor."""
-    for facts in result.links:
-        link = reader.row(facts.link, Link)
-        module = reader.find(link.place) if link.scaling else None
-        device = reader.type(module.type) if isinstance(module, Module) else None
-        channel = device.channel(link.key) if device else None
-        chosen = channel.range(module.settings) if channel and isinstance(module, Module) else None
+    module = reader.row(root, Module)
+    device = reader.type(module.type)
+    for linked in result.links if device else ():
+        link = reader.row(linked.link, Link)
+        channel = device.channel(link.key) if link.scaling and device else None
+        chosen = channel.range(module.settings) if channel else None
         if chosen is None or link.scaling is None:
             continue
         own = (link.scaling.get("raw_lo", 0), link.scaling.get("raw_hi", 0))
@@ -154,37 +197,32 @@ def _format(result: SignalPath, reader: Reader, root: str) -> Iterator[Finding]:
             yield finding(
                 "SIG-110",
                 (link.id, "scaling"),
-                root,
-                name=reader.row(root, Signal).name,
+                linked.signal,
+                name=reader.row(linked.signal, Signal).name,
                 own=f"{shown(own[0])} … {shown(own[1])}",
                 format=f"{chosen.raw_low} … {chosen.raw_high}",
                 range=chosen.label,
             )
 
 
-def _overlap(result: ModuleChannels | ExchangeOctets, reader: Reader, root: str) -> Iterator[Finding]:
-    if isinstance(result, ModuleChannels) and not result.out_octets:
-        return
-    here = [(*pair, place_of(reader, root, at)) for at, pairs in linked_here(reader, root).items() for pair in pairs]
-    if isinstance(result, ExchangeOctets):
-        here += carried_here(reader, reader.row(root, Exchange))
+def _overlap(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     # Each end and each way of an exchange has octets of its own, and what stands beside the data lies in none of them.
-    taken: dict[tuple[bool, str], list[tuple[int, int, Link, Signal]]] = {}
-    for link, signal, place in here:
-        raw = raw_type(signal, place, link)
+    taken: dict[tuple[bool, str], list[tuple[int, int, str, Signal]]] = {}
+    for linked in (*result.links, *result.carried):
+        place = linked.place
         # What an exchange brings is compared with all else that is in the exchange.
-        if place and place.area == "out" and raw and place.carrier in ("", root):
+        if place and place.area == "out" and linked.bits and place.carrier in ("", root):
             where = (place.far, place.kind if place.kind in BY_KEY else "")
-            entry = (place.bit, place.bit + taken_bits(raw, place), link, signal)
+            entry = (place.bit, place.bit + linked.bits, linked.link, reader.row(linked.signal, Signal))
             taken.setdefault(where, []).append(entry)
     for entries in taken.values():
         for one, other in _overlapping(entries):
             yield finding("SIG-106", one.id, other.id, root, one=one.name, other=other.name)
 
 
-def _overlapping(taken: list[tuple[int, int, Link, Signal]]) -> Iterator[tuple[Signal, Signal]]:
+def _overlapping(taken: list[tuple[int, int, str, Signal]]) -> Iterator[tuple[Signal, Signal]]:
     """Pairs of signals that write the same bits."""
-    taken.sort(key=lambda entry: (entry[0], entry[1], entry[2].id))
+    taken.sort(key=_begin)
     reaching: list[tuple[int, Signal]] = []
     for begin, end, _, signal in taken:
         reaching = [(to, other) for to, other in reaching if to > begin]
@@ -194,68 +232,74 @@ def _overlapping(taken: list[tuple[int, int, Link, Signal]]) -> Iterator[tuple[S
         reaching.append((end, signal))
 
 
+def _begin(entry: tuple[int, int, str, Signal]) -> tuple[int, int, str]:
+    return entry[:3]
+
+
+_LINKS = ("module.links", "exchange.links")
+
 CHECKS: tuple[Check, ...] = (
     Check(
-        "SIG-101", "controller.names", "signals", "error", "One name, two signals",
+        "SIG-101", "controller.signals", "signals", "error", "One name, two signals",
         "{name} is used twice in {controller}; capital and small letters do not tell names apart.",
         "The program could not tell which of the two is meant.", _doubled, "IEC 61131-3, 6.1.2",
     ),
     Check(
-        "SIG-102", "signal.path", "signals", "error", "Name the program cannot use",
+        "SIG-102", "controller.signals", "signals", "error", "Name the program cannot use",
         "{problem}.", "Names of signals are identifiers of the programming languages.", _bad_name, "IEC 61131-3, 6.1.2",
     ),
     Check(
-        "SIG-103", "signal.path", "signals", "note", "Signal without a link",
+        "SIG-103", "controller.signals", "signals", "note", "Signal without a link",
         "{name} is linked to nothing.", "It keeps its initial value; nothing in the field moves it.", _unlinked,
     ),
     Check(
-        "SIG-104", "signal.path", "signals", "error", "Linked to a place that is not there",
+        "SIG-104", _LINKS, "signals", "error", "Linked to a place that is not there",
         "{name} is linked to {key}, which its module or exchange does not have.",
         "The type was changed, or the exchange made shorter, after the link was made.", _nowhere,
     ),
     Check(
-        "SIG-111", "signal.path", "signals", "warning", "Data that reaches no controller",
+        "SIG-111", _LINKS, "signals", "warning", "Data that reaches no controller",
         "{name}: the data of {place} is in no controller's image.",
         "A remote rail's data comes by its station's exchanges, a network's by the port it is on; here one is missing.",
         _not_carried,
     ),
     Check(
-        "SIG-112", "signal.path", "signals", "error", "Data of another controller",
+        "SIG-112", _LINKS, "signals", "error", "Data of another controller",
         "{name} belongs to {own}, but the data of {place} is in the image of {other}.",
         "A program sees its own controller's image only; what another one has must be transferred.", _foreign,
     ),
     Check(
-        "SIG-105", "signal.path", "signals", "error", "Type does not fit the place",
+        "SIG-105", ("controller.signals", *_LINKS), "signals", "error", "Type does not fit the place",
         "{name}: {problem}.", "A value read with the wrong size takes bits of its neighbour.", _misfit,
         "IEC 61131-3, 6.4.2",
     ),
     Check(
-        "SIG-106", ("module.channels", "exchange.octets"), "signals", "error", "Two writers of one place",
+        "SIG-106", _LINKS, "signals", "error", "Two writers of one place",
         "{one} and {other} write the same bits.",
         "The one the task writes last wins, silently. One bit has one writer.", _overlap,
     ),
     Check(
-        "SIG-107", "signal.path", "signals", "error", "Wrong direction",
+        "SIG-107", _LINKS, "signals", "error", "Wrong direction",
         "{name} {access} {place}, where data goes the other way.",
         "An input cannot be written, an output's own state is not read from the field.", _direction,
     ),
     Check(
-        "SIG-108", "signal.path", "signals", "warning", "Slower than asked",
+        "SIG-108", "controller.asked", "signals", "warning", "Slower than asked",
         "{name} takes {worst} ms at worst, {asked} ms are asked. The largest part that can change is {slowest}.",
         "An event may be seen later than the process can tolerate.", _late,
     ),
     Check(
-        "SIG-113", "signal.path", "signals", "error", "Two sources of one signal",
+        "SIG-113", "controller.signals", "signals", "error", "Two sources of one signal",
         "{name} is read from {one} and from {other}.",
         "It can be written to several places but has its value from one: the second is not read.", _two_sources,
     ),
     Check(
-        "SIG-109", "signal.path", "signals", "error", "Scaling without a span",
+        "SIG-109", _LINKS, "signals", "error", "Scaling without a span",
         "{name}: both {what} ends of its scaling are the same.", "Nothing can be scaled over a span of zero.",
         _scaling,
     ),
     Check(
-        "SIG-110", "signal.path", "signals", "warning", "Raw span is not the channel's",
+        "SIG-110", "module.links", "signals", "warning", "Raw span is not the channel's",
         "{name} is scaled over {own}, but the channel counts {format} for {range}.",
         "The engineering value is off by the ratio of the two spans.", _format,
     ),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part, Reader
@@ -11,12 +12,13 @@ from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.fieldbus import WireLayout
-from highmoor.core.plant.rows import Connection, Controller, End, Exchange, Link, Module, Signal, Way
+from highmoor.core.plant.rows import Controller, End, Exchange, Link, Module, Signal, Way
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import Beside, beside_of
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
-from highmoor.core.signals.path import raw_type, taken_bits, written_at, written_place
-from highmoor.core.signals.places import Place, block_of, controller_of, place_of, place_of_link
+from highmoor.core.signals.linked import HolderLinks, LinkedPlace
+from highmoor.core.signals.path import written_at, written_place
+from highmoor.core.signals.places import RailPlace, block_of, controller_of, places_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +113,7 @@ class ExchangeOctets:
 
 
 _NOTHING: dict[str, str] = {}
+_AREAS: tuple[Area, Area] = ("in", "out")
 
 
 def linked_here(reader: Reader, holder: str) -> dict[At, list[tuple[Link, Signal]]]:
@@ -121,19 +124,6 @@ def linked_here(reader: Reader, holder: str) -> dict[At, list[tuple[Link, Signal
         if signal is not None:
             result.setdefault(At.of(link), []).append((link, signal))
     return result
-
-
-def carried_here(reader: Reader, exchange: Exchange) -> list[tuple[Link, Signal, Place]]:
-    """Links to channels of a remote rail whose octets an exchange brings, with their places in it."""
-    connection: Connection | None = reader.find(exchange.connection)
-    blocks: dict[str, Block] = (reader.part("station.blocks", connection.station) or {}) if connection else {}
-    found = []
-    for module in dict.fromkeys(block.holder for block in blocks.values()):
-        for at, pairs in linked_here(reader, module).items():
-            place = place_of(reader, module, at)
-            if place and place.carrier == exchange.id:
-                found += [(link, signal, place) for link, signal in pairs]
-    return found
 
 
 def _linked(found: list[tuple[Link, Signal]]) -> tuple[LinkedSignal, ...]:
@@ -158,10 +148,9 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
     module = reader.row(root, Module)
     device = reader.type(module.type)
     mounting: RailMounting = reader.part("rail.mounting", module.rail)
-    remote = mounting.carried
-    controller = controller_of(reader, root)
-    image: ControllerImage | None = reader.part("controller.image", controller) if controller else None
-    inward, outward = _seat_in_image(reader, root, mounting, image)
+    lies: RailPlace = reader.part("rail.place", module.rail)
+    inward, outward = (_seat_in_image(reader, root, lies, area) for area in _AREAS)
+    place_at = places_of(reader, root)
     linked = linked_here(reader, root)
     slot = mounting.slots.get(root, 0)
     channels = []
@@ -170,8 +159,8 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
         chosen = channel.range(module.settings)
         own = channel_settings(module.settings, channel.key) if module.settings else _NOTHING
         written = ""
-        if remote:
-            written = written_at(reader, place_of(reader, root, At(channel.key)))
+        if lies.carried:
+            written = written_at(reader, place_at(At(channel.key)))
         elif offset is not None:
             area = "in" if channel.group.inward else "out"
             written = written_place(area, offset + channel.bit // 8, channel.bit % 8, channel.group.bits)
@@ -206,30 +195,29 @@ class _InImage:
     words: str = ""
 
 
-def _seat_in_image(
-    reader: Reader, module: str, mounting: RailMounting, image: ControllerImage | None
-) -> tuple[_InImage, _InImage]:
-    """Where a module's octets lie in the image, in and out, and how those of one not on the controller's rail come."""
+def _seat_in_image(reader: Reader, module: str, lies: RailPlace, area: Area) -> _InImage:
+    """Where a module's octets lie in the image, and how those of one not on the controller's rail come there."""
+    if lies.carried:
+        return _brought(reader, block_of(reader, lies, module, area), area, lies.controller)
+    return _local(_image_item(reader, lies.controller, module, area))
 
-    def seat(area: Area) -> _InImage:
-        if mounting.carried:
-            return _brought(reader, block_of(reader, mounting, module, area), area, image)
-        return _local(image.item(module, area) if image else None)
 
-    return seat("in"), seat("out")
+def _image_item(reader: Reader, controller: str, holder: str, area: Area) -> ImageItem | None:
+    found: ImageItem | None = reader.item("controller.image", controller, f"{holder}.{area}") if controller else None
+    return found
 
 
 def _local(item: ImageItem | None) -> _InImage:
     return _InImage(item.offset, written_place(item.area, item.offset, 0, 8 * item.octets)) if item else _InImage()
 
 
-def _brought(reader: Reader, block: Block | None, area: Area, image: ControllerImage | None) -> _InImage:
+def _brought(reader: Reader, block: Block | None, area: Area, controller: str) -> _InImage:
     if block is None:
         return _InImage()
     carrier = reader.find(block.carrier)
     if carrier is None:
         return _InImage(None, f"{block.words}, in no exchange")
-    item = image.item(block.carrier, area) if image else None
+    item = _image_item(reader, controller, block.carrier, area)
     way = f"{block.words} by {carrier.name}" if isinstance(carrier, Exchange) else block.words
     if item is None:
         return _InImage(None, way)
@@ -267,20 +255,15 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
     item = image.item(root, area) if image else None
     linked = linked_here(reader, root)
     plain = not far and not back
-    carried = carried_here(reader, exchange) if plain else []
-    for at, pairs in linked.items():
-        place = place_of(reader, root, at) if (at.end, at.way) == (end, way) else None
-        carried += [(link, signal, place) for link, signal in pairs] if place else []
+    here = _by_bit(reader, root, end, way)
+    begins = [each.place.bit for each in here if each.place]
     pieces = []
     for piece in wire.pieces:
-        here = [(link, signal) for link, signal, place in carried if 0 <= place.bit - piece.bit < piece.bits]
+        found = here[bisect_left(begins, piece.bit) : bisect_left(begins, piece.bit + piece.bits)]
         # A value may run over the pieces behind it; a single bit is shown with the whole piece it stands in.
-        widest = max((piece.bits, *(_bits(reader, link, signal) for link, signal in here)))
-        pieces.append(
-            OctetField(
-                At(piece.key, way, end).word, piece.label, piece.bit, widest, whole_type(piece.bits), _linked(here)
-            )
-        )
+        widest = max((piece.bits, *(each.bits for each in found)))
+        word, signals = At(piece.key, way, end).word, _linked(_rows(reader, found))
+        pieces.append(OctetField(word, piece.label, piece.bit, widest, whole_type(piece.bits), signals))
     return ExchangeOctets(
         wire.what,
         wire.reference,
@@ -306,14 +289,28 @@ def _beside(
     )  # fmt: skip
 
 
-def _bits(reader: Reader, link: Link, signal: Signal) -> int:
-    place = place_of_link(reader, link)
-    return taken_bits(raw_type(signal, place, link), place)
+def _by_bit(reader: Reader, exchange: str, end: End, way: Way) -> list[LinkedPlace]:
+    """What is linked at one end of an exchange one way, by the bit it begins at, what a remote rail brings included."""
+    links: HolderLinks = reader.part("exchange.links", exchange)
+    found = list(links.carried) if (end, way) == ("own", "data") else []
+    for each in links.links:
+        link = reader.row(each.link, Link)
+        if each.place and (link.end, link.way) == (end, way):
+            found.append(each)
+    return sorted(found, key=_begin)
+
+
+def _begin(each: LinkedPlace) -> int:
+    return each.place.bit if each.place else 0
+
+
+def _rows(reader: Reader, found: list[LinkedPlace]) -> list[tuple[Link, Signal]]:
+    return [(reader.row(each.link, Link), reader.row(each.signal, Signal)) for each in found]
 
 
 PARTS: tuple[Part, ...] = (
-    Part("module.channels", "modules", _channels, shown=ModuleChannels),
-    Part("exchange.octets", "exchanges", _octets, shown=ExchangeOctets),
-    Part("exchange.back-octets", "exchanges", _back_octets, shown=ExchangeOctets),
-    Part("exchange.far-octets", "exchanges", _far_octets, shown=ExchangeOctets),
+    Part("module.channels", "modules", _channels, shown=ModuleChannels, asked=True),
+    Part("exchange.octets", "exchanges", _octets, shown=ExchangeOctets, asked=True),
+    Part("exchange.back-octets", "exchanges", _back_octets, shown=ExchangeOctets, asked=True),
+    Part("exchange.far-octets", "exchanges", _far_octets, shown=ExchangeOctets, asked=True),
 )

@@ -8,11 +8,11 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.hardware.parts import rail_seats
+from highmoor.core.hardware.parts import head_of, rail_seats
 from highmoor.core.hardware.ports import controller_of_port, ports_of
 from highmoor.core.networks.lines import lines_of
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
-from highmoor.core.signals.beside import ALL, Beside, beside_of
+from highmoor.core.signals.beside import ALL, BY_KEY, Beside, beside_of
 
 Area = Literal["in", "out"]
 
@@ -22,7 +22,6 @@ class ImageItem:
     """A holder's octets in one area: offset, data octets, padding octets behind them."""
 
     holder: str
-    label: str
     area: Area
     offset: int
     octets: int
@@ -45,13 +44,12 @@ class Seat:
 
 @dataclass(frozen=True, slots=True)
 class ControllerImage:
-    """Both areas in order of offset; `index` finds an item by `HOLDER.AREA`.
+    """Both areas: `items` by `HOLDER.AREA`, each area in order of offset.
 
     `beside` gives what belongs to an exchange beside its data, by `EXCHANGE.key`. All offsets in octets.
     """
 
-    items: tuple[ImageItem, ...]
-    index: dict[str, int]
+    items: dict[str, ImageItem]
     beside: dict[str, Seat]
     in_octets: int
     out_octets: int
@@ -60,32 +58,51 @@ class ControllerImage:
 
     def item(self, holder: str, area: Area) -> ImageItem | None:
         """A holder's item in one area."""
-        at = self.index.get(f"{holder}.{area}")
-        return None if at is None else self.items[at]
+        return self.items.get(f"{holder}.{area}")
 
     def seat(self, exchange: str, beside: Beside) -> Seat | None:
         """Where something of an exchange lies; None where nothing asks for it, or the exchange has none."""
         return self.beside.get(f"{exchange}.{beside.key}")
 
+    def get(self, name: str) -> ImageItem | Seat | None:
+        """What lies here by its name, so that other parts can read it by itself."""
+        return self.items.get(name) or self.beside.get(name)
+
 
 @dataclass(frozen=True, slots=True)
 class _Wanted:
     holder: str
-    label: str
     octets: int
     pin: int | None
 
 
+_ByArea = dict[Area, list[_Wanted]]
+
+
+def _rail_octets(reader: Reader, root: str) -> tuple[tuple[_Wanted, ...], tuple[_Wanted, ...]]:
+    """What the modules of a rail want, in and out, in slot order."""
+    rail = reader.row(root, Rail)
+    found: _ByArea = {"in": [], "out": []}
+    for seat in rail_seats(reader, rail, head_of(reader, rail)[1]):
+        module, device = seat.module, seat.type
+        if module is None or device is None:
+            continue
+        if octets := device.in_octets:
+            found["in"].append(_Wanted(module.id, octets, module.pin_in))
+        if octets := device.out_octets:
+            found["out"].append(_Wanted(module.id, octets, module.pin_out))
+    return tuple(found["in"]), tuple(found["out"])
+
+
 def _image(reader: Reader, root: str) -> ControllerImage:
-    controller = reader.row(root, Controller)
-    head = reader.type(controller.type)
+    head = reader.type(reader.row(root, Controller).type)
     facts = head.controller if head else None
     alignment = facts.alignment_octets if facts else 1
-    wanted: dict[Area, list[_Wanted]] = {"in": [], "out": []}
+    wanted: _ByArea = {"in": [], "out": []}
     for rail in reader.children(Rail, root):
-        for seat in rail_seats(reader, rail, head):
-            if seat.module and seat.type:
-                _want_module(wanted, seat.module, seat.type.name, seat.type.in_octets, seat.type.out_octets)
+        inward, outward = reader.part("rail.octets", rail.id)
+        wanted["in"] += inward
+        wanted["out"] += outward
     networks = [
         _want_network(reader, wanted, network)
         for port in ports_of(reader, root)
@@ -100,10 +117,9 @@ def _image(reader: Reader, root: str) -> ControllerImage:
         blocks = asking if beside.always else [[x for network in asking for x in network]]
         for block in filter(None, blocks):
             items[beside.area].append(_block(beside, block, items[beside.area], alignment, seats))
-    in_items, out_items = (sorted(items[area], key=lambda i: i.offset) for area in ("in", "out"))
+    in_items, out_items = (sorted(items[area], key=_offset) for area in ("in", "out"))
     return ControllerImage(
-        (*in_items, *out_items),
-        {f"{item.holder}.{item.area}": n for n, item in enumerate((*in_items, *out_items))},
+        {f"{item.holder}.{item.area}": item for item in (*in_items, *out_items)},
         seats,
         max((i.end for i in in_items), default=0),
         max((i.end for i in out_items), default=0),
@@ -112,29 +128,23 @@ def _image(reader: Reader, root: str) -> ControllerImage:
     )
 
 
-def _want_module(wanted: dict[Area, list[_Wanted]], module: Module, name: str, in_octets: int, out_octets: int) -> None:
-    label = module.designation or name
-    if in_octets:
-        wanted["in"].append(_Wanted(module.id, label, in_octets, module.pin_in))
-    if out_octets:
-        wanted["out"].append(_Wanted(module.id, label, out_octets, module.pin_out))
+def _offset(item: ImageItem) -> int:
+    return item.offset
 
 
-def _want_of_partners(reader: Reader, wanted: dict[Area, list[_Wanted]], controller: str) -> None:
+def _want_of_partners(reader: Reader, wanted: _ByArea, controller: str) -> None:
     """What other controllers read here and write here: their exchanges' far ends lie in this image."""
     for station in reader.referring(Station, "partner", controller):
+        asks = controller_of_port(reader.find, port_of(reader, station))
+        if asks is None or asks.id == controller:
+            continue
         for connection in reader.children(Connection, station.id):
             for exchange in reader.children(Exchange, connection.id):
                 wire = reader.part("exchange.wire", exchange.id)
-                asks = controller_of_port(reader.find, port_of(reader, station))
-                if asks is None or asks.id == controller:
-                    continue
                 area: Area = "out" if exchange.direction == "in" else "in"
-                back: Area = exchange.direction
-                label = f"{asks.name}: {exchange.name}"
-                for where, octets in ((area, wire.octets), (back, wire.back_octets)):
+                for where, octets in ((area, wire.octets), (exchange.direction, wire.back_octets)):
                     if octets:
-                        wanted[where].append(_Wanted(exchange.id, label, octets, None))
+                        wanted[where].append(_Wanted(exchange.id, octets, None))
 
 
 def port_of(reader: Reader, station: Station) -> Port | None:
@@ -143,25 +153,27 @@ def port_of(reader: Reader, station: Station) -> Port | None:
     return reader.find(network.port) if network else None
 
 
-def _want_network(
-    reader: Reader, wanted: dict[Area, list[_Wanted]], network: Network
-) -> list[tuple[str, tuple[Beside, ...]]]:
+def _want_network(reader: Reader, wanted: _ByArea, network: Network) -> list[tuple[str, tuple[Beside, ...]]]:
     """The network's exchanges in route order; returns them with what each has beside its data."""
     found = []
     for line in lines_of(reader, network.id):
         for exchange in line.exchanges:
             wire = reader.part("exchange.wire", exchange.id)
             pin = exchange.pin_in if exchange.direction == "in" else exchange.pin_out
-            label = f"{line.station.name}: {exchange.name}"
             if wire.octets:
-                wanted[exchange.direction].append(_Wanted(exchange.id, label, wire.octets, pin))
+                wanted[exchange.direction].append(_Wanted(exchange.id, wire.octets, pin))
             if wire.back_octets:
                 back: Area = "out" if exchange.direction == "in" else "in"
                 other_pin = exchange.pin_out if exchange.direction == "in" else exchange.pin_in
-                wanted[back].append(_Wanted(exchange.id, f"{label}, back", wire.back_octets, other_pin))
-            asked = {link.way for link in reader.referring(Link, "place", exchange.id)}
+                wanted[back].append(_Wanted(exchange.id, wire.back_octets, other_pin))
+            asked: tuple[str, ...] = reader.part("exchange.asked-for", exchange.id)
             found.append((exchange.id, tuple(b for b in beside_of(wire) if b.always or b.key in asked)))
     return found
+
+
+def _asked_for(reader: Reader, root: str) -> tuple[str, ...]:
+    """What of an exchange's beside its data a signal is linked to."""
+    return tuple(sorted({link.way for link in reader.referring(Link, "place", root)} & BY_KEY.keys()))
 
 
 def _placed(wanted: list[_Wanted], area: Area, alignment: int) -> list[ImageItem]:
@@ -182,7 +194,7 @@ def _placed(wanted: list[_Wanted], area: Area, alignment: int) -> list[ImageItem
 
 def _item(want: _Wanted, area: Area, offset: int | None, alignment: int) -> ImageItem:
     padding = _aligned(want.octets, alignment) - want.octets
-    return ImageItem(want.holder, want.label, area, offset or 0, want.octets, padding, want.pin is not None)
+    return ImageItem(want.holder, area, offset or 0, want.octets, padding, want.pin is not None)
 
 
 def _block(
@@ -193,9 +205,8 @@ def _block(
     for n, exchange in enumerate(exchanges):
         seats[f"{exchange}.{beside.key}"] = Seat(offset + n * beside.bits // 8, n * beside.bits % 8)
     octets = (len(exchanges) * beside.bits + 7) // 8
-    label = f"{beside.label.capitalize()}s"
     padding = _aligned(octets, alignment) - octets
-    return ImageItem(f"{beside.key}:{exchanges[0]}", label, beside.area, offset, octets, padding, False)
+    return ImageItem(f"{beside.key}:{exchanges[0]}", beside.area, offset, octets, padding, False)
 
 
 def _aligned(octets: int, alignment: int) -> int:
@@ -209,7 +220,18 @@ def _headlines(result: ControllerImage, reader: Reader, root: str) -> Iterator[H
     yield Headline(root, "out", f"Image of {name}, out", result.out_octets, "octets", limit, "less")
 
 
-PARTS: tuple[Part, ...] = (Part("controller.image", "controllers", _image, _headlines, shown=ControllerImage),)
+def _holds(reader: Reader, root: str) -> dict[str, int]:
+    """What lies in an image and how many octets it has there, wherever that is."""
+    image: ControllerImage = reader.part("controller.image", root)
+    return {**{name: item.octets for name, item in image.items.items()}, **dict.fromkeys(image.beside, 1)}
+
+
+PARTS: tuple[Part, ...] = (
+    Part("rail.octets", "rails", _rail_octets, asked=True),
+    Part("exchange.asked-for", "exchanges", _asked_for, asked=True),
+    Part("controller.image", "controllers", _image, _headlines),
+    Part("controller.holds", "controllers", _holds, asked=True),
+)
 
 
 def _overflow(result: ControllerImage, reader: Reader, root: str) -> Iterator[Finding]:
@@ -218,23 +240,35 @@ def _overflow(result: ControllerImage, reader: Reader, root: str) -> Iterator[Fi
         yield finding("HW-301", root, name=reader.row(root, Controller).name, octets=most, limit=result.limit)
 
 
+def _label(reader: Reader, item: ImageItem) -> str:
+    """What people call it: a module by designation or type, an exchange with its station."""
+    row = reader.find(item.holder)
+    if isinstance(row, Module):
+        device = reader.type(row.type)
+        return row.designation or (device.name if device else row.type)
+    connection: Connection | None = reader.find(row.connection) if isinstance(row, Exchange) else None
+    station: Station | None = reader.find(connection.station) if connection else None
+    label = f"{station.name if station else ''}: {row.name if row else item.holder}"
+    return label if row is None or row.direction == item.area else f"{label}, back"
+
+
 def _pins_overlap(result: ControllerImage, reader: Reader, root: str) -> Iterator[Finding]:
-    pinned = [i for i in result.items if i.pinned]
+    pinned = [i for i in result.items.values() if i.pinned]
     for n, item in enumerate(pinned):
         for other in pinned[:n]:
             if item.area == other.area and item.offset < other.end and other.offset < item.end:
                 yield finding(
-                    "HW-302", (item.holder, f"pin_{item.area}"), other.holder,
-                    one=item.label, other=other.label, octet=max(item.offset, other.offset), area=item.area,
+                    "HW-302", (item.holder, f"pin_{item.area}"), other.holder, one=_label(reader, item),
+                    other=_label(reader, other), octet=max(item.offset, other.offset), area=item.area,
                 )  # fmt: skip
 
 
 def _pin_unaligned(result: ControllerImage, reader: Reader, root: str) -> Iterator[Finding]:
-    for item in result.items:
+    for item in result.items.values():
         if item.pinned and item.offset % result.alignment:
             yield finding(
                 "HW-303", (item.holder, f"pin_{item.area}"),
-                name=item.label, octet=item.offset, alignment=result.alignment,
+                name=_label(reader, item), octet=item.offset, alignment=result.alignment,
             )  # fmt: skip
 
 

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from highmoor.core.analysis.engine import Reader
+from highmoor.core.analysis.engine import Part, Reader
+from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.datatypes import Order
 from highmoor.core.hardware.mounting import root_of, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.blocks import Block, travelling_order
 from highmoor.core.networks.carried import Area
-from highmoor.core.networks.counting import UnitKey
+from highmoor.core.networks.counting import Counting, UnitKey
 from highmoor.core.networks.fieldbus import WireField, WireLayout
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Station
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
 
@@ -23,14 +25,17 @@ from highmoor.core.signals.beside import BY_KEY, beside_of
 class Place:
     """A place found: `bits` from offset `bit` within its holder's octets of `area`.
 
+    `within` is what it is called there, and `terminals` where it is wired, with `{slot}` for its module's slot: neither
+    holds a name, so that a place is the same whatever is renamed or moved along (`in_words` gives both with them).
     `room` is how many bits a value may take from there on: a 32-bit value runs over two registers. `order` is how a
     value's octets stand there, "" where the link says so. A `remote` channel, whose octets lie in something else's, has
     a `carrier`, the exchange (or on a controller's rail the module) that brings it, and `bit` then counts in that one's
-    octets; without one nobody brings it.
+    octets; without one nobody brings it. `controller` is the one in whose image it lies, "" for none; of the `far` end
+    of an exchange, the partner.
     """
 
     holder: str
-    label: str
+    within: str
     area: Literal["in", "out"]
     bit: int
     bits: int
@@ -41,16 +46,46 @@ class Place:
     carrier: str = ""
     remote: bool = False
     far: bool = False
+    controller: str = ""
+
+    @property
+    def item(self) -> str:
+        """The name in `controller.image` of what its octets lie in there."""
+        if self.kind in BY_KEY:
+            return f"{self.holder}.{self.kind}"
+        return f"{self.carrier or self.holder}.{self.area}"
+
+
+@dataclass(frozen=True, slots=True)
+class RailPlace:
+    """Where a rail's modules lie: in the image of a `controller`, or by way of a `station` or the module `within`."""
+
+    controller: str
+    station: str
+    within: str
+
+    @property
+    def carried(self) -> bool:
+        """Whether its modules' octets lie in something else's, and do not stand in the image by themselves."""
+        return bool(self.station or self.within)
+
+
+Places = Callable[[At], Place | None]
+
+
+def places_of(reader: Reader, holder: str) -> Places:
+    """What finds the places of a holder: read once, asked for as many as are linked there."""
+    row = reader.find(holder)
+    if isinstance(row, Module):
+        return _channels_of(reader, row)
+    if isinstance(row, Exchange):
+        return _pieces_of(reader, row)
+    return lambda _: None
 
 
 def place_of(reader: Reader, holder: str, at: At) -> Place | None:
     """The place within its holder, None when the holder has no such."""
-    row = reader.find(holder)
-    if isinstance(row, Module):
-        return _channel(reader, row, at.key) if at == At(at.key) else None
-    if isinstance(row, Exchange):
-        return _far(reader, row, at) if at.end == "partner" else _near(reader, row, at)
-    return None
+    return places_of(reader, holder)(at)
 
 
 def place_of_link(reader: Reader, link: Link) -> Place | None:
@@ -58,33 +93,55 @@ def place_of_link(reader: Reader, link: Link) -> Place | None:
     return place_of(reader, link.place, At.of(link))
 
 
-def _channel(reader: Reader, module: Module, key: str) -> Place | None:
+def in_words(reader: Reader, place: Place) -> tuple[str, str]:
+    """What a place is called, and its terminals."""
+    row = reader.find(place.holder)
+    if isinstance(row, Module):
+        mounting: RailMounting = reader.part("rail.mounting", row.rail)
+        device, slot = reader.type(row.type), mounting.slots.get(row.id, 0)
+        label = f"{row.designation or (device.name if device else row.type)} slot {slot}, {place.within}"
+        if mounting.station:
+            label = f"{reader.row(mounting.station, Station).name}: {label}"
+        return label, terminals(place.terminals, slot)
+    if not isinstance(row, Exchange):
+        return place.within, ""
+    station = station_of(reader, row)
+    holder = station.name if station else ""
+    if place.far:
+        asks: Controller | None = reader.find(_controller_of_network(reader, network_of(reader, row)))
+        holder = asks.name if asks else "nobody"
+    return f"{holder}, {row.name}: {place.within}", ""
+
+
+def _channels_of(reader: Reader, module: Module) -> Places:
     device = reader.type(module.type)
-    channel = device.channel(key) if device else None
-    if device is None or channel is None:
+    lies: RailPlace | None = reader.part("rail.place", module.rail)
+    if device is None or lies is None:
+        return lambda _: None
+
+    def place(at: At) -> Place | None:
+        if at.way != "data" or at.end != "own":
+            return None
+        found = _channel(device, module.id, at.key, lies)
+        return _carried(found, block_of(reader, lies, module.id, found.area)) if found and lies.carried else found
+
+    return place
+
+
+def _channel(device: DeviceType, module: str, key: str, lies: RailPlace) -> Place | None:
+    channel = device.channel(key)
+    if channel is None:
         return None
-    mounting: RailMounting = reader.part("rail.mounting", module.rail)
-    slot = mounting.slots.get(module.id, 0)
-    place = Place(
-        module.id,
-        f"{module.designation or device.name} slot {slot}, channel {channel.number}",
-        "in" if channel.group.inward else "out",
-        channel.bit,
-        channel.group.bits,
-        channel.group.kind,
-        terminals(channel.terminals, slot),
-        channel.group.bits,
-        "DCBA" if device.octet_order == "little" else "",
-    )
-    if mounting.station:
-        station: Station = reader.row(mounting.station, Station)
-        place = replace(place, label=f"{station.name}: {place.label}")
-    return _carried(place, block_of(reader, mounting, module.id, place.area)) if mounting.carried else place
+    group = channel.group
+    return Place(
+        module, f"channel {channel.number}", "in" if group.inward else "out", channel.bit, group.bits, group.kind,
+        channel.terminals, group.bits, "DCBA" if device.octet_order == "little" else "", controller=lies.controller,
+    )  # fmt: skip
 
 
-def block_of(reader: Reader, mounting: RailMounting, module: str, area: Area) -> Block | None:
+def block_of(reader: Reader, lies: RailPlace, module: str, area: Area) -> Block | None:
     """What brings the octets of a module on a rail that is `carried`; None where nothing does."""
-    by, root = ("station.blocks", mounting.station) if mounting.station else ("module.blocks", mounting.within)
+    by, root = ("station.blocks", lies.station) if lies.station else ("module.blocks", lies.within)
     found: Block | None = reader.item(by, root, f"{module}.{area}")
     return found
 
@@ -104,97 +161,82 @@ def _carried(place: Place, block: Block | None) -> Place:
     return replace(nowhere, bit=8 * octet + place.bit % 8, order=kept, carrier=there[0].holder)
 
 
-def _far(reader: Reader, exchange: Exchange, at: At) -> Place | None:
-    """The same piece as it lies in the partner's image, where data goes the other way."""
-    station = _station_of(reader, exchange)
-    near = _near(reader, exchange, replace(at, end="own")) if station and station.partner else None
-    if near is None or near.kind in BY_KEY:
-        return None
-    network: Network | None = reader.find(station.network) if station else None
-    owner = _controller_of_network(reader, network)
-    asks: Controller | None = reader.find(owner)
-    _, _, piece = near.label.partition(": ")
-    label = f"{asks.name if asks else 'nobody'}, {exchange.name}: {piece}"
-    return replace(near, label=label, area="out" if near.area == "in" else "in", far=True)
-
-
-def _station_of(reader: Reader, exchange: Exchange) -> Station | None:
-    connection: Connection | None = reader.find(exchange.connection)
-    station: Station | None = reader.find(connection.station) if connection else None
-    return station
-
-
-def _near(reader: Reader, exchange: Exchange, at: At) -> Place | None:
-    connection = reader.find(exchange.connection)
-    station = reader.find(connection.station) if connection else None
-    name = f"{station.name if station else ''}, {exchange.name}"
+def _pieces_of(reader: Reader, exchange: Exchange) -> Places:
     wire: WireLayout = reader.part("exchange.wire", exchange.id)
-    beside = BY_KEY.get(at.way)
-    if beside is not None:
-        if at.key or beside not in beside_of(wire):
+    station = station_of(reader, exchange)
+    own = _controller_of_network(reader, network_of(reader, exchange)) or ""
+    partner = station.partner if station and reader.find(station.partner) else None
+    opposite: Area = "out" if exchange.direction == "in" else "in"
+    ways = {
+        "data": _Pieces(exchange.id, exchange.direction, wire.octets, wire.pieces, wire.counting),
+        "back": _Pieces(exchange.id, opposite, wire.back_octets, wire.back, wire.counting),
+    }
+    besides = {beside.key: beside for beside in beside_of(wire)}
+
+    def place(at: At) -> Place | None:
+        if at.way in BY_KEY:
+            beside = besides.get(at.way)
+            if beside is None or at.key or at.end == "partner":
+                return None
+            bits = beside.bits
+            return Place(exchange.id, beside.label, beside.area, 0, bits, beside.key, "", bits, "ABCD", controller=own)
+        near = ways[at.way].place(at.key, own)
+        if near is None or at.end == "own":
+            return near
+        # The same piece as it lies in the partner's image, where data goes the other way.
+        area: Area = "out" if near.area == "in" else "in"
+        return replace(near, area=area, far=True, controller=partner) if partner else None
+
+    return place
+
+
+class _Pieces:
+    """The pieces of an exchange's octets one way, by their keys."""
+
+    def __init__(self, exchange: str, area: Area, octets: int, pieces: Iterable[WireField], counting: Counting) -> None:
+        self._exchange, self._area, self._bits, self._counting = exchange, area, 8 * octets, counting
+        self._pieces = {piece.key: piece for piece in pieces}
+
+    def place(self, key: str, controller: str) -> Place | None:
+        """A piece, or a bit of one."""
+        counting = self._counting
+        piece, named = self._pieces.get(key), UnitKey.of(key)
+        if piece is None and named and named.bit is not None:
+            whole, bit = self._piece(counting.key(named.unit), UnitKey.of(counting.key(named.unit))), named.bit
+            if whole is None or bit >= whole.bits or named.letter != counting.letter:
+                return None
+            offset = whole.bit + counting.offset(bit, whole.bits)
+            return Place(
+                self._exchange, f"{whole.label} bit {bit}", self._area, offset, 1, "bit", room=1, controller=controller
+            )
+        piece = piece or self._piece(key, named)
+        if piece is None:
             return None
-        label = f"{name}: {beside.label}"
-        return Place(exchange.id, label, beside.area, 0, beside.bits, beside.key, room=beside.bits, order="ABCD")
-    return _back(exchange, wire, at.key, name) if at.way == "back" else _of_wire(exchange, wire, at.key, name)
+        kind = "bit" if named is None or named.bit is not None or counting.bits == 1 else "value"
+        return Place(
+            self._exchange, piece.label, self._area, piece.bit, piece.bits, kind, room=self._bits - piece.bit,
+            controller=controller,
+        )  # fmt: skip
 
-
-def _of_wire(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place | None:
-    """A piece, or a bit of one, by its key."""
-    total = 8 * wire.octets
-    piece = next((p for p in wire.pieces if p.key == key), None)
-    named = UnitKey.of(key)
-    if piece is None and named and named.bit is not None:
-        whole, bit = _piece_at(wire, wire.counting.key(named.unit)), named.bit
-        if whole is None or bit >= whole.bits or named.letter != wire.counting.letter:
-            return None
-        offset = whole.bit + wire.counting.offset(bit, whole.bits)
-        label = f"{name}: {whole.label} bit {bit}"
-        return Place(exchange.id, label, exchange.direction, offset, 1, "bit", room=1)
-    piece = piece or _piece_at(wire, key)
-    if piece is None:
-        return None
-    single = named is None or named.bit is not None or wire.counting.bits == 1
-    kind = "bit" if single else "value"
-    return Place(
-        exchange.id,
-        f"{name}: {piece.label}",
-        exchange.direction,
-        piece.bit,
-        piece.bits,
-        kind,
-        room=total - piece.bit,
-    )
-
-
-def _back(exchange: Exchange, wire: WireLayout, key: str, name: str) -> Place | None:
-    """A piece that goes the other way in the same transaction."""
-    there = replace(wire, pieces=wire.back, octets=wire.back_octets, bits=8 * wire.back_octets)
-    found = _of_wire(exchange, there, key, name)
-    return replace(found, area="out" if found.area == "in" else "in") if found else None
-
-
-def _piece_at(wire: WireLayout, key: str) -> WireField | None:
-    """The piece of this key; any unit of an exchange where every one can be named, whatever its file names there."""
-    found = next((p for p in wire.pieces if p.key == key), None)
-    counting, named = wire.counting, UnitKey.of(key)
-    if found or named is None or named.bit is not None or not counting.every or named.letter != counting.letter:
-        return found
-    first = counting.bits * named.unit
-    inside = first + counting.bits <= 8 * wire.octets
-    return WireField(key, f"octet {named.unit}", first, counting.bits) if inside else None
+    def _piece(self, key: str, named: UnitKey | None) -> WireField | None:
+        """Any unit of an exchange where every one can be named, whatever its file names there."""
+        found, counting = self._pieces.get(key), self._counting
+        if found or named is None or named.bit is not None or not counting.every or named.letter != counting.letter:
+            return found
+        first = counting.bits * named.unit
+        inside = first + counting.bits <= self._bits
+        return WireField(key, f"octet {named.unit}", first, counting.bits) if inside else None
 
 
 def controller_of(reader: Reader, holder: str, *, far: bool = False) -> str | None:
     """The controller in whose image a holder's data lies, None for none; `far`: that of an exchange's other end."""
     row = reader.find(holder)
     if far:
-        station = _station_of(reader, row) if isinstance(row, Exchange) else None
+        station = station_of(reader, row) if isinstance(row, Exchange) else None
         return station.partner if station and reader.find(station.partner) else None
     if isinstance(row, Module):
-        head = root_of(reader.find, reader.find(row.rail)).row
-        if isinstance(head, Station):
-            return _controller_of_network(reader, reader.find(head.network))
-        return head.id if head else None
+        lies: RailPlace | None = reader.part("rail.place", row.rail)
+        return lies.controller or None if lies else None
     if isinstance(row, Exchange):
         return _controller_of_network(reader, network_of(reader, row))
     return None
@@ -218,3 +260,15 @@ def station_of(reader: Reader, exchange: Exchange) -> Station | None:
     connection: Connection | None = reader.find(exchange.connection)
     station: Station | None = reader.find(connection.station) if connection else None
     return station
+
+
+def _rail_place(reader: Reader, root: str) -> RailPlace:
+    there = root_of(reader.find, reader.row(root, Rail))
+    if isinstance(there.row, Station):
+        return RailPlace(
+            _controller_of_network(reader, reader.find(there.row.network)) or "", there.station, there.within
+        )
+    return RailPlace(there.row.id if there.row else "", "", there.within)
+
+
+PARTS: tuple[Part, ...] = (Part("rail.place", "rails", _rail_place, asked=True),)

@@ -58,6 +58,7 @@ class PreviewOut(Schema):
     revision: int
     figures: list[FigureChangeOut]
     more: int
+    moving: int
     moved: list[str]
     added: list[FindingOut]
     gone: list[FindingOut]
@@ -85,6 +86,7 @@ def preview_edit(request: HttpRequest, key: str, wanted: PreviewIn) -> PreviewOu
             revision=held.revision,
             figures=[_figure(line) for line in result.figures],
             more=result.more,
+            moving=result.moving,
             moved=list(result.moved),
             added=[_finding(held, found) for found in result.added],
             gone=[_finding(held, found) for found in result.gone],

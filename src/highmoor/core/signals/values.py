@@ -1,0 +1,31 @@
+"""What stands at a place: the type of its octets, and how many bits a value takes there."""
+
+from __future__ import annotations
+
+from highmoor.core.datatypes import DATA_TYPES, DataType
+from highmoor.core.plant.rows import Link, Signal
+from highmoor.core.signals.places import Place
+
+
+def raw_type(signal: Signal, place: Place | None, link: Link) -> DataType | None:
+    """The type of the octets at a link's place: the signal's own, or the raw count's when it is scaled.
+
+    A scaled value comes from the count named by `raw_type`, or from INT where the place has 16 bits.
+    """
+    own = DATA_TYPES.get(signal.type)
+    if not link.scaling or own is None:
+        return own
+    named = DATA_TYPES.get(str(link.scaling.get("raw_type")))
+    return named or (DATA_TYPES["INT"] if place is not None and place.bits == 16 else own)
+
+
+def is_packed(place: Place) -> bool:
+    """Whether a place is a field among others within its octets: not of whole octets, or not beginning with one."""
+    return place.bits > 1 and bool(place.bits % 8 or place.bit % 8)
+
+
+def taken_bits(raw: DataType | None, place: Place | None) -> int:
+    """How many bits a value takes at a place: its type's, but within a packed field no more than that has."""
+    if raw is None or place is None or raw.bits == 1 or not is_packed(place):
+        return raw.bits if raw else 0
+    return min(raw.bits, place.bits)
