@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from itertools import islice
+from operator import attrgetter
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis, Delta, Headline, PartKey
@@ -132,31 +133,33 @@ def _consequences(analysis: Analysis, delta: Delta, plant: Plant, near: set[str]
 
 def _moving(analysis: Analysis, delta: Delta, plant: Plant) -> Iterator[str]:
     """The signals whose octets lie elsewhere in the image than before."""
-    for holder in dict.fromkeys(_moved_holders(delta)):
-        for link in plant.referring("links", "place", holder):
-            yield plant.get(link, Link).signal
-        if holder in plant.tables["exchanges"]:
-            links: HolderLinks | None = analysis.result("exchange.links", holder)
-            yield from (carried.signal for carried in links.carried if plant.find(carried.signal)) if links else ()
+    names = set(_moved(delta))
+    for holder in dict.fromkeys(name.partition(".")[0] for name in names):
+        kind = "exchange.links" if holder in plant.tables["exchanges"] else "module.links"
+        links: HolderLinks | None = analysis.result(kind, holder)
+        for each in (*links.links, *links.carried) if links else ():
+            place = each.place
+            if place and (place.item in names or f"{place.holder}.{place.area}" in names) and plant.find(each.signal):
+                yield each.signal
 
 
-def _moved_holders(delta: Delta) -> Iterator[str]:
+def _moved(delta: Delta) -> Iterator[str]:
+    """What lies elsewhere, by `HOLDER.AREA` or `EXCHANGE.key`."""
     for (part, _), (old, new) in delta.changed.items():
         if not old or not new:
             continue
         if part == "controller.image":
-            for name, item in new.items.items():
-                was = old.items.get(name)
-                if was is not None and was.offset != item.offset:
-                    yield item.holder
-            for name, seat in new.beside.items():
-                was = old.beside.get(name)
-                if was is not None and was.octet != seat.octet:
-                    yield name.partition(".")[0]
+            yield from _otherwise(old.items, new.items, _offset)
+            yield from _otherwise(old.beside, new.beside, _octet)
         elif part in ("station.blocks", "module.blocks"):
-            for name, block in new.items():
-                if name in old and old[name].spots != block.spots:
-                    yield block.holder
+            yield from _otherwise(old, new, _spots)
+
+
+def _otherwise(old: Mapping[str, Any], new: Mapping[str, Any], where: Callable[[Any], Any]) -> Iterator[str]:
+    return (name for name, there in new.items() if name in old and where(old[name]) != where(there))
+
+
+_offset, _octet, _spots = attrgetter("offset"), attrgetter("octet"), attrgetter("spots")
 
 
 def _change(before: Headline | None, after: Headline | None) -> FigureChange:
