@@ -24,7 +24,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Document
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
-from highmoor.core.project.reporting import label_of, render
+from highmoor.core.project.reporting import Labels, label_of, render
 from highmoor.core.project.undo import Inverse, Overlap, difference, inverse_on
 from highmoor.server import store
 from highmoor.server.library import plant_catalogue
@@ -303,7 +303,8 @@ class OpenPlant:
         }  # fmt: skip
         try:
             delta = self.analysis.advance(plant, change)
-            added = tuple(render(self.analysis, found) for found in delta.added)
+            known: Labels = {}
+            added = tuple(render(self.analysis, found, known) for found in delta.added)
             saved = store.save_step(self.project, plant, change, author=asked.user, entry=details)
         except BaseException:
             forget(self.project.pk)

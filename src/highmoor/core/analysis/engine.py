@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import heapq
 import math
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal, TypeVar
 
@@ -25,7 +25,8 @@ from highmoor.core.plant.rows import TABLES, PinnedType
 
 R = TypeVar("R")
 PartKey = tuple[str, str]
-Dependency = str | tuple[str, str, str] | PartKey
+# A row or a type, the rows of a table that refer to one, a part or one field of a row.
+Dependency = str | tuple[str, str, str] | tuple[str, str]
 # An entry of a part's dict that was read.
 _Item = tuple[PartKey, str]
 
@@ -110,11 +111,12 @@ class Circle(Exception):
 class Reader:
     """The plant as a part may see it; notes every read."""
 
-    __slots__ = ("_analysis", "_plant", "dependencies", "height", "items")
+    __slots__ = ("_analysis", "_plant", "_types", "dependencies", "height", "items")
 
     def __init__(self, analysis: Analysis) -> None:
         self._analysis = analysis
         self._plant = analysis.plant
+        self._types: dict[str, DeviceType | None] = {}
         self.dependencies: set[Dependency] = set()
         self.items: set[_Item] = set()
         self.height = 0
@@ -130,6 +132,11 @@ class Reader:
         """The row, which must be there and of this kind."""
         self.dependencies.add(row_id)
         return self._plant.get(row_id, kind)
+
+    def value(self, row_id: str, kind: type[Any], name: str) -> Any:
+        """One field of a row that must be there: whatever else changes of it counts as not read."""
+        self.dependencies.add((row_id, name))
+        return getattr(self._plant.get(row_id, kind), name)
 
     def children(self, kind: type[R], owner_id: str) -> list[R]:
         """Owned rows by rank."""
@@ -186,8 +193,11 @@ class Reader:
 
     def type(self, key: str) -> DeviceType | None:
         """A device type, or None when the catalogue has none by this key."""
-        self.dependencies.add(key.partition("/")[0] if "/" in key else key)
-        return self._analysis.catalogue.find(key)
+        if key not in self._types:
+            # A module of a file's device comes and goes with that device.
+            self.dependencies.add(key.partition("/")[0])
+            self._types[key] = self._analysis.catalogue.find(key)
+        return self._types[key]
 
 
 @dataclass(slots=True)
@@ -286,6 +296,7 @@ class Analysis:
         self._replaced.clear()
         for (table, row_id), (before, after) in change.items():
             touched: set[Dependency] = {row_id, (table, "", "")}
+            touched.update((row_id, name) for name in _differing(table, before, after))
             for row in (before, after):
                 if row is None:
                     continue
@@ -482,6 +493,13 @@ class Analysis:
         self.findings.update(new_findings)
         self._replaced.clear()
         return delta
+
+
+def _differing(table: str, before: Any, after: Any) -> Iterator[str]:
+    """The fields of a row that a change is about: all of one that comes or goes."""
+    for name in TABLES[table].fields:
+        if before is None or after is None or getattr(before, name) != getattr(after, name):
+            yield name
 
 
 _OWNED = {table.row: (name, table.owner or "") for name, table in TABLES.items()}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 Severity = Literal["error", "warning", "note"]
@@ -25,11 +25,12 @@ class Finding:
     code: str
     places: tuple[Place, ...]
     values: tuple[tuple[str, Any], ...] = ()
+    key: str = field(init=False, compare=False, repr=False)
+    """Stable identity."""
 
-    @property
-    def key(self) -> str:
-        """Stable identity."""
-        return ":".join([self.code, *(f"{p.id}.{p.field}" if p.field else p.id for p in self.places)])
+    def __post_init__(self) -> None:
+        places = (f"{place.id}.{place.field}" if place.field else place.id for place in self.places)
+        object.__setattr__(self, "key", ":".join((self.code, *places)))
 
 
 def finding(code: str, *places: str | tuple[str, str], **values: Any) -> Finding:

@@ -97,7 +97,7 @@ def _code(
     if facts and facts.controller == signal.controller and facts.octet is not None and facts.bit is not None:
         link = analysis.plant.get(facts.link, Link)
         place = place_of_link(reader, link)
-        raw = raw_type(signal, place, link) or declared
+        raw = raw_type(signal.type, place, link) or declared
         size = image.in_octets if facts.area == "in" else image.out_octets
         packed = place is not None and raw.bits > 1 and is_packed(place)
         if facts.octet + max(raw.bits // 8, 1) + packed <= size + _MARGIN:

@@ -104,16 +104,23 @@ def head_of(reader: Reader, rail: Rail) -> tuple[Controller | Station | Module |
     return head, reader.type(head.type) if head else None
 
 
-def rail_seats(reader: Reader, rail: Rail, head: DeviceType | None) -> list[Seat]:
+def rail_seats(reader: Reader, rail: Rail) -> tuple[Seat, ...]:
     """The rail's seats as a part reads them."""
-    return seats(rail, reader.children(Module, rail.id), head, reader.type)
+    found: tuple[Seat, ...] = reader.part("rail.seats", rail.id)
+    return found
+
+
+def _seats(reader: Reader, root: str) -> tuple[Seat, ...]:
+    """Once for all who look at a rail seat by seat."""
+    rail = reader.row(root, Rail)
+    return tuple(seats(rail, reader.children(Module, root), head_of(reader, rail)[1], reader.type))
 
 
 def _mounting(reader: Reader, root: str) -> RailMounting:
     rail = reader.row(root, Rail)
     row, head = head_of(reader, rail)
     slots = slots_of(head)
-    places = rail_seats(reader, rail, head)
+    places = rail_seats(reader, rail)
     width = head.width_mm if head else 0.0
     heat = head.heat_w if head else 0.0
     root_there = root_of(reader.find, rail)
@@ -155,7 +162,7 @@ def _power(reader: Reader, root: str) -> RailPower:
     rail = reader.row(root, Rail)
     _, head = head_of(reader, rail)
     supply = head.bus_supply_ma if head else 0
-    places = rail_seats(reader, rail, head)
+    places = rail_seats(reader, rail)
     draws = [draw_of(seat.type) for seat in places]
     left = [int(value) for value in remaining_after(supply, draws)]
     steps = tuple(
@@ -226,6 +233,7 @@ def _subnet(port: Port) -> str:
 
 
 PARTS: tuple[Part, ...] = (
+    Part("rail.seats", "rails", _seats, asked=True),
     Part("rail.mounting", "rails", _mounting, _mounting_headlines, shown=RailMounting),
     Part("rail.power", "rails", _power, _power_headlines, shown=RailPower),
     Part("controller.ports", "controllers", _ports, shown=ControllerPorts),

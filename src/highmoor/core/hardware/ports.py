@@ -6,7 +6,7 @@ from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import NetworkPort
 from highmoor.core.hardware.mounting import Find, TypeSource, modules_behind, root_of
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Port
+from highmoor.core.plant.rows import Controller, Module, Port, Rail
 
 
 def controller_of_port(find: Find, port: Port | None) -> Controller | None:
@@ -25,14 +25,28 @@ def ports_of(reader: Reader, controller: str) -> list[Port]:
 def _port_list(reader: Reader, root: str) -> tuple[str, ...]:
     """A part of its own: what reads the ports is not to be renewed with every module."""
     ports = [port.id for port in reader.children(Port, root)]
-    for module in modules_behind(reader, root):
-        device = reader.type(module.type)
-        if device and device.ports:
-            ports += (port.id for port in reader.children(Port, module.id))
+    for rail in reader.children(Rail, root):
+        ports += reader.part("rail.port-list", rail.id)
     return tuple(ports)
 
 
-PARTS: tuple[Part, ...] = (Part("controller.port-list", "controllers", _port_list),)
+def _rail_ports(reader: Reader, root: str) -> tuple[str, ...]:
+    """Those of a rail's modules and of what hangs on them, in order."""
+    ports: list[str] = []
+    heads = reader.index(Rail, "head")
+    for module in reader.children(Module, root):
+        device = reader.type(module.type)
+        if device and device.ports:
+            ports += (port.id for port in reader.children(Port, module.id))
+        for rail in heads.get(module.id, ()):
+            ports += reader.part("rail.port-list", rail)
+    return tuple(ports)
+
+
+PARTS: tuple[Part, ...] = (
+    Part("rail.port-list", "rails", _rail_ports, asked=True),
+    Part("controller.port-list", "controllers", _port_list),
+)
 
 
 def all_ports(plant: Plant) -> list[tuple[Controller, Port]]:

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.datatypes import ORDERS, Order, high_octet_first
-from highmoor.core.hardware.parts import head_of, rail_seats
+from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.networks.carried import Area
 from highmoor.core.plant.rows import Connection, Exchange, Rail, Station
 
@@ -65,7 +65,7 @@ Lay = Callable[[Sequence[SeatedModule], Sequence[Exchange]], Iterable[Block]]
 def seated(reader: Reader, head: str) -> Iterator[SeatedModule]:
     """The modules behind a head, in slot order."""
     for rail in reader.children(Rail, head):
-        for seat in rail_seats(reader, rail, head_of(reader, rail)[1]):
+        for seat in rail_seats(reader, rail):
             if seat.module and seat.type:
                 yield SeatedModule(seat.module.id, seat.type, tuple(seated(reader, seat.module.id)))
 

@@ -62,13 +62,13 @@ class Plant:
 
     def find(self, row_id: str | None) -> Any | None:
         """The row with this id, or None."""
-        name = _table_name(row_id) if row_id else None
+        name = table_of_id(row_id) if row_id else None
         return self.tables[name].get(row_id) if name and row_id else None
 
     def get(self, row_id: str, kind: type[R] | None = None) -> R:
         """The row with this id. Raises Gone when there is none or it is of another kind."""
         # Asked a hundred thousand times for a plant: the way where all is well comes first and calls nobody.
-        name = _TABLE_OF_PREFIX.get(row_id[:1]) or _table_name(row_id)
+        name = _TABLE_OF_PREFIX.get(row_id[:1]) or table_of_id(row_id)
         row = self.tables[name].get(row_id) if name else None
         if row is not None and (kind is None or isinstance(row, kind)):
             return cast(R, row)
@@ -134,7 +134,8 @@ class Plant:
         return Plant(tables, index, self.counter if counter is None else counter)
 
 
-def _table_name(row_id: str) -> str | None:
+def table_of_id(row_id: str) -> str | None:
+    """The table that a row of this id is in, by its prefix alone; None for what is no id."""
     return _TABLE_OF_PREFIX.get(row_id[: _LONGER.get(row_id[:1], 1)])
 
 

@@ -372,12 +372,9 @@ class Table:
     refs: Mapping[str, Ref]
     fields: tuple[str, ...]
     json_fields: frozenset[str]
-    document: Document = "plant"
-
-    @property
-    def owner(self) -> str | None:
-        """The field that names the owning row, if the table has owners."""
-        return next((name for name, ref in self.refs.items() if ref.owner), None)
+    document: Document
+    owner: str | None
+    """The field that names the owning row, if the table has owners."""
 
 
 def _table(name: str, prefix: str, row: type[Any], document: Document = "plant") -> Table:
@@ -391,7 +388,8 @@ def _table(name: str, prefix: str, row: type[Any], document: Document = "plant")
     }
     names = tuple(f.name for f in dataclasses.fields(row))
     json_fields = frozenset(key for key in names if hints[key] in (Json, Json | None))
-    return Table(name, prefix, row, refs, names, json_fields, document)
+    owner = next((key for key, ref in refs.items() if ref.owner), None)
+    return Table(name, prefix, row, refs, names, json_fields, document, owner)
 
 
 # Owners stand before what they own, so that rows can be inserted in this order.

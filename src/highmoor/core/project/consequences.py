@@ -139,8 +139,12 @@ def _moving(analysis: Analysis, delta: Delta, plant: Plant) -> Iterator[str]:
         links: HolderLinks | None = analysis.result(kind, holder)
         for each in (*links.links, *links.carried) if links else ():
             place = each.place
-            if place and (place.item in names or f"{place.holder}.{place.area}" in names) and plant.find(each.signal):
-                yield each.signal
+            if (
+                place
+                and (place.item in names or f"{place.holder}.{place.area}" in names)
+                and plant.find(each.link.signal)
+            ):
+                yield each.link.signal
 
 
 def _moved(delta: Delta) -> Iterator[str]:

@@ -10,17 +10,20 @@ from highmoor.core.parts import CHECKS
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Controller, Link, Module, Port, Rail
 
+# What objects are called, by their ids.
+Labels = dict[str, str]
 _RANK = {"error": 0, "warning": 1, "note": 2}
 
 
 def rendered(analysis: Analysis) -> list[dict[str, Any]]:
     """All findings as plain JSON, worst first."""
-    lines = [render(analysis, found) for found in analysis.findings.values()]
+    known: Labels = {}
+    lines = [render(analysis, found, known) for found in analysis.findings.values()]
     return sorted(lines, key=lambda line: (_RANK[line["severity"]], line["code"], line["where"], line["key"]))
 
 
-def render(analysis: Analysis, found: Finding) -> dict[str, Any]:
-    """One finding with its text, its reason and where it is."""
+def render(analysis: Analysis, found: Finding, known: Labels | None = None) -> dict[str, Any]:
+    """One finding with its text, its reason and where it is; `known` keeps labels for the next."""
     check = analysis.checks.by_code[found.code]
     return {
         "key": found.key,
@@ -31,23 +34,25 @@ def render(analysis: Analysis, found: Finding) -> dict[str, Any]:
         "text": check.render(found),
         "reason": check.reason,
         "standard": check.standard,
-        "where": label_of(analysis.plant, found.places[0].id, analysis.catalogue.find),
+        "where": label_of(analysis.plant, found.places[0].id, analysis.catalogue.find, known),
         "places": [{"id": place.id, "field": place.field} for place in found.places],
     }
 
 
-def label_of(plant: Plant, row_id: str, type_of: Any) -> str:
-    """What people call an object, with what it belongs to: "HALL, -K4", "Utilities, Humidifier, Measured"."""
-    row = plant.find(row_id)
-    if row is None:
-        return row_id
-    names: list[str] = []
-    while row is not None:
-        name = _own_name(plant, row, type_of)
-        if name:
-            names.append(name)
-        row = plant.owner_of(row)
-    return ", ".join(reversed(names))
+def label_of(plant: Plant, row_id: str, type_of: Any, known: Labels | None = None) -> str:
+    """What people call an object, with what it belongs to: "HALL, -K4", "Utilities, Humidifier, Measured".
+
+    `known` are labels of the same plant that were made before, and this one and its owners' join them.
+    """
+    known = {} if known is None else known
+    if row_id not in known:
+        row = plant.find(row_id)
+        if row is None:
+            return row_id
+        owner = plant.owner_of(row)
+        names = (label_of(plant, owner.id, type_of, known) if owner else "", _own_name(plant, row, type_of))
+        known[row_id] = ", ".join(filter(None, names))
+    return known[row_id]
 
 
 def _own_name(plant: Plant, row: Any, type_of: Any) -> str:

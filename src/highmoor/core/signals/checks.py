@@ -100,26 +100,27 @@ def _label(reader: Reader, place: Place | None) -> str:
 def _nowhere(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     for linked in result.links:
         if linked.place is None:
-            word = At.of(reader.row(linked.link, Link)).word
-            yield finding("SIG-104", linked.signal, linked.link, name=reader.row(linked.signal, Signal).name, key=word)
+            link, name = linked.link, reader.row(linked.link.signal, Signal).name
+            yield finding("SIG-104", link.signal, link.id, name=name, key=At.of(link).word)
 
 
 def _not_carried(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     """The place is there, but nothing brings its octets into a controller's image."""
     for linked in result.links:
         if linked.place and not linked.held:
-            name, place = reader.row(linked.signal, Signal).name, _label(reader, linked.place)
-            yield finding("SIG-111", linked.signal, linked.link, name=name, place=place)
+            link, place = linked.link, _label(reader, linked.place)
+            yield finding("SIG-111", link.signal, link.id, name=reader.row(link.signal, Signal).name, place=place)
 
 
 def _foreign(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     """Both ends are there, but in two controllers."""
     for linked in result.links:
-        signal = reader.row(linked.signal, Signal)
-        if linked.place and linked.place.controller not in ("", signal.controller):
-            own, other = (reader.row(i, Controller).name for i in (signal.controller, linked.place.controller))
+        link, there = linked.link, linked.place.controller if linked.place else ""
+        if there and linked.place and there != reader.value(link.signal, Signal, "controller"):
+            signal = reader.row(link.signal, Signal)
+            own, other = (reader.row(controller, Controller).name for controller in (signal.controller, there))
             place = _label(reader, linked.place)
-            yield finding("SIG-112", linked.signal, linked.link, name=signal.name, own=own, other=other, place=place)
+            yield finding("SIG-112", signal.id, link.id, name=signal.name, own=own, other=other, place=place)
 
 
 def _misfit(result: HolderLinks | ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
@@ -127,14 +128,13 @@ def _misfit(result: HolderLinks | ControllerSignals, reader: Reader, root: str) 
         yield from _untyped(result, reader)
         return
     for linked in result.links:
-        signal, link = reader.row(linked.signal, Signal), reader.row(linked.link, Link)
-        data_type = DATA_TYPES.get(signal.type)
+        link, data_type = linked.link, DATA_TYPES.get(reader.value(linked.link.signal, Signal, "type"))
         if data_type is None or linked.place is None or not linked.held:
             continue
         told = _misfit_of(data_type, linked.bits, linked.place, link)
         if told:
-            problem = told.replace("{place}", _label(reader, linked.place))
-            yield finding("SIG-105", (signal.id, "type"), link.id, name=signal.name, problem=problem)
+            name, problem = reader.row(link.signal, Signal).name, told.replace("{place}", _label(reader, linked.place))
+            yield finding("SIG-105", (link.signal, "type"), link.id, name=name, problem=problem)
 
 
 def _misfit_of(data_type: DataType, bits: int, place: Place, link: Link) -> str:
@@ -155,10 +155,10 @@ def _misfit_of(data_type: DataType, bits: int, place: Place, link: Link) -> str:
 
 def _direction(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     for linked in result.links:
-        link = reader.row(linked.link, Link)
+        link = linked.link
         if linked.place and link.access != ("reads" if linked.place.area == "in" else "writes"):
-            name, place = reader.row(linked.signal, Signal).name, _label(reader, linked.place)
-            yield finding("SIG-107", linked.signal, (link.id, "access"), name=name, access=link.access, place=place)
+            name, place = reader.row(link.signal, Signal).name, _label(reader, linked.place)
+            yield finding("SIG-107", link.signal, (link.id, "access"), name=name, access=link.access, place=place)
 
 
 def _late(result: tuple[AskedResponse, ...], reader: Reader, root: str) -> Iterator[Finding]:
@@ -172,14 +172,14 @@ def _late(result: tuple[AskedResponse, ...], reader: Reader, root: str) -> Itera
 
 def _scaling(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     for linked in result.links:
-        scaling = reader.row(linked.link, Link).scaling
+        scaling = linked.link.scaling
         if not scaling:
             continue
         no_raw = scaling.get("raw_lo", 0) == scaling.get("raw_hi", 0)
         if no_raw or scaling.get("lo", 0) == scaling.get("hi", 0):
             what = "raw" if no_raw else "engineering"
-            name = reader.row(linked.signal, Signal).name
-            yield finding("SIG-109", (linked.link, "scaling"), linked.signal, name=name, what=what)
+            signal = reader.row(linked.link.signal, Signal)
+            yield finding("SIG-109", (linked.link.id, "scaling"), signal.id, name=signal.name, what=what)
 
 
 def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
@@ -187,7 +187,7 @@ def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]
     module = reader.row(root, Module)
     device = reader.type(module.type)
     for linked in result.links if device else ():
-        link = reader.row(linked.link, Link)
+        link = linked.link
         channel = device.channel(link.key) if link.scaling and device else None
         chosen = channel.range(module.settings) if channel else None
         if chosen is None or link.scaling is None:
@@ -197,8 +197,8 @@ def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]
             yield finding(
                 "SIG-110",
                 (link.id, "scaling"),
-                linked.signal,
-                name=reader.row(linked.signal, Signal).name,
+                link.signal,
+                name=reader.row(link.signal, Signal).name,
                 own=f"{shown(own[0])} … {shown(own[1])}",
                 format=f"{chosen.raw_low} … {chosen.raw_high}",
                 range=chosen.label,
@@ -207,33 +207,34 @@ def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]
 
 def _overlap(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     # Each end and each way of an exchange has octets of its own, and what stands beside the data lies in none of them.
-    taken: dict[tuple[bool, str], list[tuple[int, int, str, Signal]]] = {}
+    taken: dict[tuple[bool, str], list[_Taken]] = {}
     for linked in (*result.links, *result.carried):
         place = linked.place
         # What an exchange brings is compared with all else that is in the exchange.
         if place and place.area == "out" and linked.bits and place.carrier in ("", root):
             where = (place.far, place.kind if place.kind in BY_KEY else "")
-            entry = (place.bit, place.bit + linked.bits, linked.link, reader.row(linked.signal, Signal))
+            entry = (place.bit, place.bit + linked.bits, linked.link.id, linked.link.signal)
             taken.setdefault(where, []).append(entry)
     for entries in taken.values():
         for one, other in _overlapping(entries):
-            yield finding("SIG-106", one.id, other.id, root, one=one.name, other=other.name)
+            name, others = (reader.row(signal, Signal).name for signal in (one, other))
+            yield finding("SIG-106", one, other, root, one=name, other=others)
 
 
-def _overlapping(taken: list[tuple[int, int, str, Signal]]) -> Iterator[tuple[Signal, Signal]]:
+# First bit, the one behind the last, link and signal of what is written.
+_Taken = tuple[int, int, str, str]
+
+
+def _overlapping(taken: list[_Taken]) -> Iterator[tuple[str, str]]:
     """Pairs of signals that write the same bits."""
-    taken.sort(key=_begin)
-    reaching: list[tuple[int, Signal]] = []
+    taken.sort()
+    reaching: list[tuple[int, str]] = []
     for begin, end, _, signal in taken:
         reaching = [(to, other) for to, other in reaching if to > begin]
         for _, other in reaching:
-            if other.id != signal.id:
+            if other != signal:
                 yield signal, other
         reaching.append((end, signal))
-
-
-def _begin(entry: tuple[int, int, str, Signal]) -> tuple[int, int, str]:
-    return entry[:3]
 
 
 _LINKS = ("module.links", "exchange.links")

@@ -293,10 +293,7 @@ def _by_bit(reader: Reader, exchange: str, end: End, way: Way) -> list[LinkedPla
     """What is linked at one end of an exchange one way, by the bit it begins at, what a remote rail brings included."""
     links: HolderLinks = reader.part("exchange.links", exchange)
     found = list(links.carried) if (end, way) == ("own", "data") else []
-    for each in links.links:
-        link = reader.row(each.link, Link)
-        if each.place and (link.end, link.way) == (end, way):
-            found.append(each)
+    found += [each for each in links.links if each.place and (each.link.end, each.link.way) == (end, way)]
     return sorted(found, key=_begin)
 
 
@@ -305,7 +302,7 @@ def _begin(each: LinkedPlace) -> int:
 
 
 def _rows(reader: Reader, found: list[LinkedPlace]) -> list[tuple[Link, Signal]]:
-    return [(reader.row(each.link, Link), reader.row(each.signal, Signal)) for each in found]
+    return [(each.link, reader.row(each.link.signal, Signal)) for each in found]
 
 
 PARTS: tuple[Part, ...] = (

@@ -8,7 +8,7 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.hardware.parts import head_of, rail_seats
+from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.hardware.ports import controller_of_port, ports_of
 from highmoor.core.networks.lines import lines_of
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
@@ -83,7 +83,7 @@ def _rail_octets(reader: Reader, root: str) -> tuple[tuple[_Wanted, ...], tuple[
     """What the modules of a rail want, in and out, in slot order."""
     rail = reader.row(root, Rail)
     found: _ByArea = {"in": [], "out": []}
-    for seat in rail_seats(reader, rail, head_of(reader, rail)[1]):
+    for seat in rail_seats(reader, rail):
         module, device = seat.module, seat.type
         if module is None or device is None:
             continue
@@ -183,6 +183,12 @@ def _placed(wanted: list[_Wanted], area: Area, alignment: int) -> list[ImageItem
     offset = 0
     for want in wanted:
         if want.pin is not None:
+            continue
+        if not fixed:
+            # As almost always: nothing is in the way.
+            room = _aligned(want.octets, alignment)
+            items.append(ImageItem(want.holder, area, offset, want.octets, room - want.octets, False))
+            offset += room
             continue
         candidate = _item(want, area, offset, alignment)
         while blocker := next((f for f in fixed if f.offset < candidate.end and candidate.offset < f.end), None):

@@ -17,13 +17,12 @@ from highmoor.core.signals.values import raw_type, taken_bits
 
 @dataclass(frozen=True, slots=True)
 class LinkedPlace:
-    """A link with its signal and the place it leads to, None for nowhere; `bits` is what the value takes there.
+    """A link and the place it leads to, None for nowhere; `bits` is what its signal's value takes there.
 
     `held`: whether something brings those octets into a controller's image.
     """
 
-    link: str
-    signal: str
+    link: Link
     place: Place | None
     bits: int
     held: bool
@@ -57,8 +56,8 @@ def _places(reader: Reader, holder: str, links: list[Link]) -> tuple[LinkedPlace
     result = []
     for link in links:
         place = place_at(At(link.key, link.way, link.end))
-        bits = taken_bits(raw_type(reader.row(link.signal, Signal), place, link), place)
-        result.append(LinkedPlace(link.id, link.signal, place, bits, place is not None and _held(reader, place)))
+        bits = taken_bits(raw_type(reader.value(link.signal, Signal, "type"), place, link), place)
+        result.append(LinkedPlace(link, place, bits, place is not None and _held(reader, place)))
     return tuple(result)
 
 

@@ -91,7 +91,7 @@ def _written(link: Link) -> bool:
 
 
 def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> LinkFacts:
-    bits = taken_bits(raw_type(signal, place, link), place)
+    bits = taken_bits(raw_type(signal.type, place, link), place)
     word = At.of(link).word
     if place is None:
         return LinkFacts(

@@ -16,6 +16,7 @@ from highmoor.core.networks.blocks import Block, travelling_order
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import Counting, UnitKey
 from highmoor.core.networks.fieldbus import WireField, WireLayout
+from highmoor.core.plant.plant import table_of_id
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
@@ -75,12 +76,10 @@ Places = Callable[[At], Place | None]
 
 def places_of(reader: Reader, holder: str) -> Places:
     """What finds the places of a holder: read once, asked for as many as are linked there."""
-    row = reader.find(holder)
-    if isinstance(row, Module):
-        return _channels_of(reader, row)
-    if isinstance(row, Exchange):
-        return _pieces_of(reader, row)
-    return lambda _: None
+    table = table_of_id(holder)
+    if table == "modules":
+        return _channels_of(reader, holder)
+    return _pieces_of(reader, holder) if table == "exchanges" else lambda _: None
 
 
 def place_of(reader: Reader, holder: str, at: At) -> Place | None:
@@ -113,17 +112,17 @@ def in_words(reader: Reader, place: Place) -> tuple[str, str]:
     return f"{holder}, {row.name}: {place.within}", ""
 
 
-def _channels_of(reader: Reader, module: Module) -> Places:
-    device = reader.type(module.type)
-    lies: RailPlace | None = reader.part("rail.place", module.rail)
+def _channels_of(reader: Reader, module: str) -> Places:
+    device = reader.type(reader.value(module, Module, "type"))
+    lies: RailPlace | None = reader.part("rail.place", reader.value(module, Module, "rail"))
     if device is None or lies is None:
         return lambda _: None
 
     def place(at: At) -> Place | None:
         if at.way != "data" or at.end != "own":
             return None
-        found = _channel(device, module.id, at.key, lies)
-        return _carried(found, block_of(reader, lies, module.id, found.area)) if found and lies.carried else found
+        found = _channel(device, module, at.key, lies)
+        return _carried(found, block_of(reader, lies, module, found.area)) if found and lies.carried else found
 
     return place
 
@@ -161,15 +160,14 @@ def _carried(place: Place, block: Block | None) -> Place:
     return replace(nowhere, bit=8 * octet + place.bit % 8, order=kept, carrier=there[0].holder)
 
 
-def _pieces_of(reader: Reader, exchange: Exchange) -> Places:
-    wire: WireLayout = reader.part("exchange.wire", exchange.id)
-    station = station_of(reader, exchange)
-    own = _controller_of_network(reader, network_of(reader, exchange)) or ""
-    partner = station.partner if station and reader.find(station.partner) else None
-    opposite: Area = "out" if exchange.direction == "in" else "in"
+def _pieces_of(reader: Reader, exchange: str) -> Places:
+    wire: WireLayout = reader.part("exchange.wire", exchange)
+    own, partner = reader.part("exchange.controllers", exchange)
+    direction: Area = reader.value(exchange, Exchange, "direction")
+    opposite: Area = "out" if direction == "in" else "in"
     ways = {
-        "data": _Pieces(exchange.id, exchange.direction, wire.octets, wire.pieces, wire.counting),
-        "back": _Pieces(exchange.id, opposite, wire.back_octets, wire.back, wire.counting),
+        "data": _Pieces(exchange, direction, wire.octets, wire.pieces, wire.counting),
+        "back": _Pieces(exchange, opposite, wire.back_octets, wire.back, wire.counting),
     }
     besides = {beside.key: beside for beside in beside_of(wire)}
 
@@ -179,7 +177,7 @@ def _pieces_of(reader: Reader, exchange: Exchange) -> Places:
             if beside is None or at.key or at.end == "partner":
                 return None
             bits = beside.bits
-            return Place(exchange.id, beside.label, beside.area, 0, bits, beside.key, "", bits, "ABCD", controller=own)
+            return Place(exchange, beside.label, beside.area, 0, bits, beside.key, "", bits, "ABCD", controller=own)
         near = ways[at.way].place(at.key, own)
         if near is None or at.end == "own":
             return near
@@ -262,6 +260,14 @@ def station_of(reader: Reader, exchange: Exchange) -> Station | None:
     return station
 
 
+def _controllers(reader: Reader, root: str) -> tuple[str, str]:
+    """The controllers in whose images an exchange lies: that which asks, and the partner, "" for none."""
+    exchange = reader.row(root, Exchange)
+    station = station_of(reader, exchange)
+    own = _controller_of_network(reader, network_of(reader, exchange)) or ""
+    return own, station.partner or "" if station and reader.find(station.partner) else ""
+
+
 def _rail_place(reader: Reader, root: str) -> RailPlace:
     there = root_of(reader.find, reader.row(root, Rail))
     if isinstance(there.row, Station):
@@ -271,4 +277,7 @@ def _rail_place(reader: Reader, root: str) -> RailPlace:
     return RailPlace(there.row.id if there.row else "", "", there.within)
 
 
-PARTS: tuple[Part, ...] = (Part("rail.place", "rails", _rail_place, asked=True),)
+PARTS: tuple[Part, ...] = (
+    Part("rail.place", "rails", _rail_place, asked=True),
+    Part("exchange.controllers", "exchanges", _controllers, asked=True),
+)

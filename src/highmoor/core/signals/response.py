@@ -63,27 +63,34 @@ def _slowest(reader: Reader, root: str) -> SlowestPath | None:
         for exchange in line.exchanges:
             for signal, worst in _worst_of(reader, exchange.id):
                 if slowest is None or worst > slowest.worst_ms:
-                    slowest = SlowestPath(signal.id, signal.name, worst)
+                    slowest = SlowestPath(signal, reader.row(signal, Signal).name, worst)
     return slowest
 
 
-def _worst_of(reader: Reader, exchange: str) -> Iterator[tuple[Signal, float]]:
+def _worst_of(reader: Reader, exchange: str) -> Iterator[tuple[str, float]]:
     """The signals of an exchange with their worst ms; of those that come or go in the same way, the first alone."""
     links: HolderLinks = reader.part("exchange.links", exchange)
+    several = reader.part("exchange.spread", exchange)
     seen: set[tuple[str | None, str, str]] = set()
     for linked in links.links:
-        signal, place = reader.row(linked.signal, Signal), linked.place
+        signal, place = linked.link.signal, linked.place
         if place is None:
             continue
-        if len(reader.referring(Link, "signal", signal.id)) > 1:
+        if signal in several:
             # What is read here and written there is as slow as its longest way.
-            path: SignalPath = reader.part("signal.path", signal.id)
+            path: SignalPath = reader.part("signal.path", signal)
             yield signal, path.worst_ms
             continue
-        alike = (signal.task, signal.controller, place.area)
-        if alike not in seen:
-            seen.add(alike)
-            yield signal, delay_ms(hops_at(reader, signal, place))[1]
+        task, controller = (reader.value(signal, Signal, name) for name in ("task", "controller"))
+        if (task, controller, place.area) not in seen:
+            seen.add((task, controller, place.area))
+            yield signal, delay_ms(hops_at(reader, reader.row(signal, Signal), place))[1]
+
+
+def _spread(reader: Reader, root: str) -> frozenset[str]:
+    """The signals of an exchange that are linked elsewhere as well."""
+    linked = {link.signal for link in reader.referring(Link, "place", root)}
+    return frozenset(signal for signal in linked if len(reader.referring(Link, "signal", signal)) > 1)
 
 
 def _slowest_headlines(result: SlowestPath | None, reader: Reader, root: str) -> Iterator[Headline]:
@@ -94,5 +101,6 @@ def _slowest_headlines(result: SlowestPath | None, reader: Reader, root: str) ->
 
 PARTS: tuple[Part, ...] = (
     Part("controller.asked", "controllers", _asked, _asked_headlines, stage="signals"),
+    Part("exchange.spread", "exchanges", _spread, asked=True),
     Part("network.slowest", "networks", _slowest, _slowest_headlines, shown=SlowestPath),
 )

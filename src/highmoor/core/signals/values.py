@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from highmoor.core.datatypes import DATA_TYPES, DataType
-from highmoor.core.plant.rows import Link, Signal
+from highmoor.core.plant.rows import Link
 from highmoor.core.signals.places import Place
 
 
-def raw_type(signal: Signal, place: Place | None, link: Link) -> DataType | None:
-    """The type of the octets at a link's place: the signal's own, or the raw count's when it is scaled.
+def raw_type(declared: str, place: Place | None, link: Link) -> DataType | None:
+    """The type of the octets at a link's place: that `declared` of the signal, or the raw count's when it is scaled.
 
     A scaled value comes from the count named by `raw_type`, or from INT where the place has 16 bits.
     """
-    own = DATA_TYPES.get(signal.type)
+    own = DATA_TYPES.get(declared)
     if not link.scaling or own is None:
         return own
     named = DATA_TYPES.get(str(link.scaling.get("raw_type")))

@@ -6,13 +6,14 @@ from dataclasses import asdict
 from typing import Any, Literal
 
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from pydantic import Field
 
 from highmoor.core.errors import HighmoorError
 from highmoor.core.networks.scanning import Found
 from highmoor.core.project.likely import Forms, likely_settings
 from highmoor.server.api.access import member, opened, user_of
+from highmoor.server.api.shapes import Shape
 from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.models import Project
 from highmoor.server.plants import open_plant
@@ -21,7 +22,7 @@ router = Router(tags=["bench"])
 _FORMS_AT_MOST = 100
 
 
-class ExchangeLiveOut(Schema):
+class ExchangeLiveOut(Shape):
     """An exchange as it goes; octets as capital hex pairs, `last_good_s` in bench time.
 
     `request` and `response` are frames as they last went over the wire, `data` what was last carried well.
@@ -39,7 +40,7 @@ class ExchangeLiveOut(Schema):
     failures: int
 
 
-class ParameterLiveOut(Schema):
+class ParameterLiveOut(Shape):
     """A parameter in a device: what its file has as usual, and what was last read or written, when (bench time, s)."""
 
     key: str
@@ -55,7 +56,7 @@ class ParameterLiveOut(Schema):
     at_s: float | None
 
 
-class LikelyOut(Schema):
+class LikelyOut(Shape):
     """A setting that may well be wrong: of which object, what its form calls it."""
 
     id: str
@@ -63,7 +64,7 @@ class LikelyOut(Schema):
     label: str
 
 
-class DiagnosisOut(Schema):
+class DiagnosisOut(Shape):
     """What is or was wrong at a station, told by its device or by who asks it; when it came, and went (bench s)."""
 
     station: str
@@ -78,7 +79,7 @@ class DiagnosisOut(Schema):
     likely: list[LikelyOut] = []
 
 
-class StationLiveOut(Schema):
+class StationLiveOut(Shape):
     """A station as it goes, with what stands on its device's label."""
 
     id: str
@@ -97,7 +98,7 @@ class StationLiveOut(Schema):
     exchanges: list[ExchangeLiveOut]
 
 
-class ScanOut(Schema):
+class ScanOut(Shape):
     """A scan of a network, under way, over, or waiting for the one of `ahead`; `takes_s` at most, `ran_s` so far."""
 
     number: int
@@ -113,7 +114,7 @@ class ScanOut(Schema):
     found: list[Found]
 
 
-class DeedOut(Schema):
+class DeedOut(Shape):
     """Something done in a device over its network; `good` null while nothing is known of it."""
 
     network: str
@@ -122,7 +123,7 @@ class DeedOut(Schema):
     good: bool | None
 
 
-class BenchOut(Schema):
+class BenchOut(Shape):
     """The bench of a plant; `revision` is the one that was downloaded."""
 
     state: Literal["idle", "running", "ended"]
@@ -135,12 +136,12 @@ class BenchOut(Schema):
     gone: list[DiagnosisOut] = []
 
 
-class FollowIn(Schema):
+class FollowIn(Shape):
     stream: str = Field(max_length=48)
     signals: list[str] = Field(max_length=5000)
 
 
-class CommandIn(Schema):
+class CommandIn(Shape):
     """`target` is a signal for write, force and release, a station for parameter. A value may be as it was typed.
 
     A parameter of a device is named by its `key`; it is read without a value, and written with one.

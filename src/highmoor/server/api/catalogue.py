@@ -8,7 +8,7 @@ from collections import Counter
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Router
 from pydantic import Field
 
 from highmoor.core.catalogue.comparing import differences, footprint, lines_of
@@ -26,18 +26,19 @@ from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.type_edits import other_readings, users_of
 from highmoor.server.api.access import opened
+from highmoor.server.api.shapes import Shape
 from highmoor.server.api.views import FieldOut, described
 from highmoor.server.plants import OpenPlant
 
 router = Router(tags=["catalogue"])
 
 
-class ChannelsOut(Schema):
+class ChannelsOut(Shape):
     kind: str
     count: int
 
 
-class PortNameOut(Schema):
+class PortNameOut(Shape):
     key: str
     label: str
     medium: str
@@ -45,7 +46,7 @@ class PortNameOut(Schema):
     has_ip: bool
 
 
-class TypeOut(Schema):
+class TypeOut(Shape):
     """A device type as lists show it, with its footprint. `pin` is its row in the plant, null for built-in ones."""
 
     key: str
@@ -80,7 +81,7 @@ class TypeOut(Schema):
     outdated: bool
 
 
-class NetworkActOut(Schema):
+class NetworkActOut(Shape):
     """What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it."""
 
     key: str
@@ -90,7 +91,7 @@ class NetworkActOut(Schema):
     back: str
 
 
-class FieldbusOut(Schema):
+class FieldbusOut(Shape):
     key: str
     name: str
     standard: str
@@ -104,13 +105,13 @@ class FieldbusOut(Schema):
     acts: list[NetworkActOut]
 
 
-class FamilyOut(Schema):
+class FamilyOut(Shape):
     key: str
     name: str
     read: bool
 
 
-class CatalogueOut(Schema):
+class CatalogueOut(Shape):
     types: list[TypeOut]
     fieldbuses: list[FieldbusOut]
     data_types: list[str]
@@ -226,11 +227,11 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
 # Comparing, one type whole, and what a place asks
 
 
-class WantTypes(Schema):
+class WantTypes(Shape):
     types: list[str] = Field(min_length=1, max_length=3)
 
 
-class DifferenceOut(Schema):
+class DifferenceOut(Shape):
     label: str
     values: list[str]
 
@@ -255,7 +256,7 @@ def _visible(held: OpenPlant, name: str) -> DeviceType:
     return device
 
 
-class TypeDetailOut(Schema):
+class TypeDetailOut(Shape):
     """A type whole, with where it is used and its sizes in every unit."""
 
     type: DeviceType
@@ -264,7 +265,7 @@ class TypeDetailOut(Schema):
     other: list[str]
 
 
-class UseOut(Schema):
+class UseOut(Shape):
     id: str
     label: str
 
@@ -284,19 +285,19 @@ def type_detail(request: HttpRequest, key: str, name: str) -> TypeDetailOut:
     return TypeDetailOut(type=device, used_at=used, sizes=sizes, other=other)
 
 
-class ConditionOut(Schema):
+class ConditionOut(Shape):
     key: str
     label: str
 
 
-class VerdictOut(Schema):
+class VerdictOut(Shape):
     type: str
     fails: list[str]
     left: float | None
     unit: str
 
 
-class DemandOut(Schema):
+class DemandOut(Shape):
     """What a place asks, and every type against it."""
 
     place: str

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from django.http import Http404, HttpRequest
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from pydantic import Field
 
 from highmoor.core.errors import Gone, Refusal
@@ -17,6 +17,7 @@ from highmoor.core.project.quantities import quantities
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.room import courses, room_for
 from highmoor.server.api.access import opened, user_of
+from highmoor.server.api.shapes import Shape
 from highmoor.server.models import Template
 
 router = Router(tags=["copying"])
@@ -24,12 +25,12 @@ _NAME = FieldSpec("name", "Name", "text")
 _TEMPLATES_AT_MOST = 500
 
 
-class CellOut(Schema):
+class CellOut(Shape):
     text: str
     owner: str
 
 
-class PlanRowOut(Schema):
+class PlanRowOut(Shape):
     source: str
     label: str
     table: str
@@ -38,13 +39,13 @@ class PlanRowOut(Schema):
     cells: list[CellOut]
 
 
-class SourceOut(Schema):
+class SourceOut(Shape):
     id: str
     label: str
     table: str
 
 
-class CourseOut(Schema):
+class CourseOut(Shape):
     """A limited figure now and after each copy; `runs_out` the copy that goes over."""
 
     label: str
@@ -55,7 +56,7 @@ class CourseOut(Schema):
     runs_out: int | None
 
 
-class ReplicasOut(Schema):
+class ReplicasOut(Shape):
     revision: int
     sources: list[SourceOut]
     rows: list[PlanRowOut]
@@ -101,7 +102,7 @@ def replicas(request: HttpRequest, key: str, wanted: Replicate) -> ReplicasOut:
         )
 
 
-class LimitOut(Schema):
+class LimitOut(Shape):
     place: str
     label: str
     unit: str
@@ -111,7 +112,7 @@ class LimitOut(Schema):
     more: int
 
 
-class RoomOut(Schema):
+class RoomOut(Shape):
     """How many more fit (null: nothing computed stops it), and the limits, nearest first."""
 
     more: int | None
@@ -130,7 +131,7 @@ def room(request: HttpRequest, key: str, row_id: str) -> RoomOut:
     return RoomOut.model_validate(found, from_attributes=True)
 
 
-class ClipIn(Schema):
+class ClipIn(Shape):
     ids: list[str] = Field(min_length=1, max_length=64)
 
 
@@ -142,7 +143,7 @@ def clip(request: HttpRequest, key: str, wanted: ClipIn) -> Clip:
         return clip_of(held.plant, wanted.ids)
 
 
-class QuantityOut(Schema):
+class QuantityOut(Shape):
     type: str
     name: str
     order_number: str
@@ -163,12 +164,12 @@ def quantity_list(request: HttpRequest, key: str) -> list[QuantityOut]:
     return [QuantityOut.model_validate(line, from_attributes=True) for line in lines]
 
 
-class TemplateIn(Schema):
+class TemplateIn(Shape):
     name: str
     clip: Clip
 
 
-class TemplateOut(Schema):
+class TemplateOut(Shape):
     id: int
     name: str
     kind: str

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 from pydantic import Field, TypeAdapter
 
 from highmoor.core.analysis.findings import Finding
@@ -16,7 +16,16 @@ from highmoor.core.project.fields import fields_of
 from highmoor.core.project.reporting import render
 from highmoor.server.api.access import opened, user_of
 from highmoor.server.api.plants import steps_of
-from highmoor.server.api.shapes import EditIn, EditOut, FindingOut, Problem, RowChange, TakeBackIn, TakeBackStates
+from highmoor.server.api.shapes import (
+    EditIn,
+    EditOut,
+    FindingOut,
+    Problem,
+    RowChange,
+    Shape,
+    TakeBackIn,
+    TakeBackStates,
+)
 from highmoor.server.api.views import PUBLISHED, PartOut
 from highmoor.server.library import share_pinned
 from highmoor.server.plants import Answer, Asked, OpenPlant
@@ -25,7 +34,7 @@ router = Router(tags=["editing"])
 _PART: TypeAdapter[Any] = TypeAdapter(PartOut)
 
 
-class PreviewIn(Schema):
+class PreviewIn(Shape):
     """An edit to be tried, and what is selected, so that what is near comes first."""
 
     edit: Edit
@@ -33,7 +42,7 @@ class PreviewIn(Schema):
     want: list[tuple[str, str]] = Field(default=[], max_length=20)
 
 
-class FigureChangeOut(Schema):
+class FigureChangeOut(Shape):
     place: str
     label: str
     unit: str
@@ -45,7 +54,7 @@ class FigureChangeOut(Schema):
     crossed: bool
 
 
-class SetOut(Schema):
+class SetOut(Shape):
     """A field the edit sets: the value as read, and how it is written otherwise."""
 
     id: str
@@ -54,7 +63,7 @@ class SetOut(Schema):
     beside: str
 
 
-class PreviewOut(Schema):
+class PreviewOut(Shape):
     revision: int
     figures: list[FigureChangeOut]
     more: int

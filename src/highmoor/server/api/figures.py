@@ -7,17 +7,18 @@ from decimal import Decimal
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import Router, Schema
+from ninja import Router
 
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.listing import FIGURES, answer
+from highmoor.server.api.shapes import Shape
 
 router = Router(tags=["figures"])
 _OCTETS_AT_MOST = 256 * 1024
 _CASES_AT_MOST = 1000
 
 
-class FigureOut(Schema):
+class FigureOut(Shape):
     name: str
     summary: str
     keys: list[str]

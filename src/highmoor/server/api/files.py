@@ -6,7 +6,7 @@ import re
 from typing import Annotated, Literal
 
 from django.http import Http404, HttpRequest
-from ninja import File, Query, Router, Schema, Status
+from ninja import File, Query, Router, Status
 from ninja.files import UploadedFile
 
 from highmoor.core.analysis.engine import Analysis
@@ -25,6 +25,7 @@ from highmoor.core.project.type_edits import users_of
 from highmoor.intake.reading import ReadFile
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.catalogue import DifferenceOut, UseOut
+from highmoor.server.api.shapes import Shape
 from highmoor.server.library import keep, plants_that_pin
 from highmoor.server.live.hub import HUB
 from highmoor.server.models import DescriptionFile
@@ -35,13 +36,13 @@ router = Router(tags=["files"])
 _LINES_AT_MOST = 400
 
 
-class ProblemLine(Schema):
+class ProblemLine(Shape):
     line: int
     severity: Literal["error", "warning", "note"]
     text: str
 
 
-class ReadDeviceOut(Schema):
+class ReadDeviceOut(Shape):
     """A device found in a file. `state`: new here, the same reading is here, or a revision of what is here."""
 
     key: str
@@ -55,7 +56,7 @@ class ReadDeviceOut(Schema):
     older: list[OlderOut]
 
 
-class OlderOut(Schema):
+class OlderOut(Shape):
     """A reading of the same device that is in the plant, who uses it, and what differs."""
 
     key: str
@@ -64,7 +65,7 @@ class OlderOut(Schema):
     differences: list[DifferenceOut]
 
 
-class ReadFileOut(Schema):
+class ReadFileOut(Shape):
     """What became of a file."""
 
     name: str
@@ -120,7 +121,7 @@ def read_anew(request: HttpRequest, key: str, sha256: str) -> list[ReadFileOut]:
     ]
 
 
-class FileTextOut(Schema):
+class FileTextOut(Shape):
     """Lines of a kept file, from `first` on, and its problems."""
 
     name: str

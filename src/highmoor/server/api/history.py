@@ -8,7 +8,7 @@ from typing import cast
 
 from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 from pydantic import Field
 
 from highmoor.core.plant.fields import FieldSpec
@@ -16,7 +16,7 @@ from highmoor.core.plant.rows import Document
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.editing import answered
 from highmoor.server.api.plants import rows_json
-from highmoor.server.api.shapes import ClientKey, ClientName, EditOut, Problem, Revision, RowChange, RowsOut
+from highmoor.server.api.shapes import ClientKey, ClientName, EditOut, Problem, Revision, RowChange, RowsOut, Shape
 from highmoor.server.models import Entry
 from highmoor.server.plants import Asked
 
@@ -24,7 +24,7 @@ router = Router(tags=["history"])
 _MARK = FieldSpec("mark", "Mark", "text")
 
 
-class EntryOut(Schema):
+class EntryOut(Shape):
     revision: int
     kind: str
     of: int | None = None
@@ -36,16 +36,16 @@ class EntryOut(Schema):
     change: list[RowChange]
 
 
-class MarkIn(Schema):
+class MarkIn(Shape):
     mark: str = Field(max_length=120)
 
 
-class RestoreIn(Schema):
+class RestoreIn(Shape):
     client: ClientName
     client_key: ClientKey
 
 
-class RevisionOut(Schema):
+class RevisionOut(Shape):
     revision: int
     rows: RowsOut
 

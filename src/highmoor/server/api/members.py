@@ -6,22 +6,23 @@ from typing import Literal
 
 from django.contrib.auth.models import User
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
+from ninja import Router, Status
 
 from highmoor.core.errors import Refusal
 from highmoor.server.api.access import member
+from highmoor.server.api.shapes import Shape
 from highmoor.server.live.hub import HUB
 from highmoor.server.models import Membership
 
 router = Router(tags=["members"])
 
 
-class MemberOut(Schema):
+class MemberOut(Shape):
     name: str
     role: str
 
 
-class MemberIn(Schema):
+class MemberIn(Shape):
     role: Literal["owner", "engineer", "assessor", "reader"]
 
 

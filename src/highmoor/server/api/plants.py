@@ -10,7 +10,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Router, Schema, Status
+from ninja import File, Router, Status
 from ninja.files import UploadedFile
 
 from highmoor.core.errors import Refusal
@@ -22,7 +22,7 @@ from highmoor.core.project.new import new_plant, renamed
 from highmoor.core.project.reporting import rendered
 from highmoor.server import store
 from highmoor.server.api.access import member, opened, user_of
-from highmoor.server.api.shapes import PlantOut, StepOut, TakeBackState, TakeBackStates
+from highmoor.server.api.shapes import PlantOut, Shape, StepOut, TakeBackState, TakeBackStates
 from highmoor.server.demo import create_demo
 from highmoor.server.library import keep_readings, share_files
 from highmoor.server.live.bench_host import BENCHES
@@ -34,7 +34,7 @@ router = Router(tags=["plants"])
 _NAME = FieldSpec("name", "Name", "text")
 
 
-class PlantLine(Schema):
+class PlantLine(Shape):
     key: str
     name: str
     role: str
@@ -43,7 +43,7 @@ class PlantLine(Schema):
     members: int
 
 
-class NewPlant(Schema):
+class NewPlant(Shape):
     """A new plant: empty, a copy of another (`copy_of`), or the demo plant anew."""
 
     name: str

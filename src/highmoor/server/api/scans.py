@@ -6,7 +6,7 @@ from functools import cache
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
 from pydantic import Field
 
 from highmoor.core.errors import HighmoorError, Refusal
@@ -18,7 +18,7 @@ from highmoor.core.plant.rows import Network, Port, Station
 from highmoor.core.project.differences import Difference, Reachable, differences
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.bench import BenchOut, ScanOut, bench_state
-from highmoor.server.api.shapes import Problem
+from highmoor.server.api.shapes import Problem, Shape
 from highmoor.server.api.views import FieldOut, described
 from highmoor.server.library import within_reach
 from highmoor.server.live.bench_host import BENCHES, LiveBench
@@ -27,13 +27,13 @@ from highmoor.server.plants import OpenPlant
 router = Router(tags=["scans"])
 
 
-class WantedIn(Schema):
+class WantedIn(Shape):
     """What is wanted of a scan, as its fields name it; what is not named is as usual."""
 
     wanted: dict[str, Any] = Field(default={}, max_length=20)
 
 
-class ScanPlanOut(Schema):
+class ScanPlanOut(Shape):
     """What a scan of a network asks for, with what is wanted filled in, and how long it takes at most, s.
 
     `problem` says why it cannot be done, "" where it can.
@@ -44,7 +44,7 @@ class ScanPlanOut(Schema):
     problem: str
 
 
-class ComparedOut(Schema):
+class ComparedOut(Shape):
     """The last scan of a network, and the plant as it is now against it."""
 
     revision: int
@@ -52,7 +52,7 @@ class ComparedOut(Schema):
     differences: list[Difference]
 
 
-class ActIn(Schema):
+class ActIn(Shape):
     """What is to be done over the network to the device at an address; `value` where something is typed for it."""
 
     at: str = Field(max_length=80)

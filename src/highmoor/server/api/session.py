@@ -7,11 +7,12 @@ from django.contrib.auth import login, logout
 from django.db import connection
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from ninja import Router, Schema
+from ninja import Router
 from ninja.utils import check_csrf
 from pydantic import Field
 
 from highmoor.server.api.problems import Forbidden
+from highmoor.server.api.shapes import Shape
 from highmoor.server.live.hub import HUB
 from highmoor.server.middleware import from_loopback
 from highmoor.server.signing_in import TooMany, signed_in
@@ -19,7 +20,7 @@ from highmoor.server.signing_in import TooMany, signed_in
 router = Router(tags=["session"])
 
 
-class Me(Schema):
+class Me(Shape):
     """Who is signed in; `name` is empty for a stranger. `demo` says that a demo user is to be had here."""
 
     name: str
@@ -27,12 +28,12 @@ class Me(Schema):
     csrf: str
 
 
-class Credentials(Schema):
+class Credentials(Shape):
     name: str = Field(max_length=150)
     password: str = Field(max_length=500)
 
 
-class Health(Schema):
+class Health(Shape):
     status: str
 
 

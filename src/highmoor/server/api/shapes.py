@@ -4,14 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from ninja import Schema
-from pydantic import Field, create_model
+from pydantic import BaseModel, ConfigDict, Field, create_model
 
 from highmoor.core.plant import rows
 from highmoor.core.project.edits import Edit
 
 
-class FindingOut(Schema):
+class Shape(BaseModel):
+    """What is asked or answered; made of dictionaries, or of objects with the same attributes."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+
+class FindingOut(Shape):
     key: str
     code: str
     stage: Literal["hardware", "networks", "signals", "safety", "motion", "live", "handover"]
@@ -24,35 +29,35 @@ class FindingOut(Schema):
     places: list[PlaceOut]
 
 
-class PlaceOut(Schema):
+class PlaceOut(Shape):
     id: str
     field: str
 
 
 _TABLES: dict[str, Any] = {name: (list[table.row], ...) for name, table in rows.TABLES.items()}  # type: ignore[name-defined]
-RowsOut: Any = create_model("RowsOut", __base__=Schema, __doc__="All rows of a plant by table.", **_TABLES)
+RowsOut: Any = create_model("RowsOut", __base__=Shape, __doc__="All rows of a plant by table.", **_TABLES)
 
 
-class StepOut(Schema):
+class StepOut(Shape):
     """What undo or redo would do next."""
 
     revision: int
     label: str
 
 
-class TakeBackState(Schema):
+class TakeBackState(Shape):
     undo: StepOut | None = None
     redo: StepOut | None = None
 
 
-class TakeBackStates(Schema):
+class TakeBackStates(Shape):
     """The same for each of the two documents."""
 
     plant: TakeBackState
     built: TakeBackState
 
 
-class PlantOut(Schema):
+class PlantOut(Shape):
     """A plant as a view needs it to begin with; `configured` is the last revision that changed what is configured."""
 
     key: str
@@ -65,7 +70,7 @@ class PlantOut(Schema):
     steps: TakeBackStates
 
 
-class RowChange(Schema):
+class RowChange(Shape):
     """One row's change: `before` and `after` are whole rows, null for none."""
 
     table: str
@@ -80,7 +85,7 @@ ClientKey = Annotated[str, Field(min_length=1, max_length=64)]
 Revision = Annotated[int, Field(ge=0, lt=2**53)]
 
 
-class EditIn(Schema):
+class EditIn(Shape):
     """An edit made while looking at revision `base`. `client_key` makes a retry harmless: an edit under a key that the
     user has used before is answered as it was the first time, and refused when it is another edit."""
 
@@ -91,7 +96,7 @@ class EditIn(Schema):
     edit: Edit
 
 
-class TakeBackIn(Schema):
+class TakeBackIn(Shape):
     """Undo or redo; `rest` takes back what can be and leaves what others changed since."""
 
     client: ClientName
@@ -100,7 +105,7 @@ class TakeBackIn(Schema):
     document: rows.Document = "plant"
 
 
-class EditOut(Schema):
+class EditOut(Shape):
     revision: int
     document: rows.Document
     change: list[RowChange]
@@ -112,7 +117,7 @@ class EditOut(Schema):
     repeated: bool
 
 
-class OverlapOut(Schema):
+class OverlapOut(Shape):
     """A field that was written since, with both values."""
 
     id: str
@@ -124,7 +129,7 @@ class OverlapOut(Schema):
     revision: int
 
 
-class Problem(Schema):
+class Problem(Shape):
     """RFC 9457, with what a form or a conflict view needs."""
 
     type: str

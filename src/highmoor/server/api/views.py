@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from typing import Annotated, Any, Literal, Union
 
 from django.http import HttpRequest
-from ninja import Query, Router, Schema
+from ninja import Query, Router
 from pydantic import Field, create_model
 
 from highmoor.core.analysis.engine import Part
@@ -29,16 +29,16 @@ from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.signals.conversion import forms
 from highmoor.server.api.access import opened
-from highmoor.server.api.shapes import Problem
+from highmoor.server.api.shapes import Problem, Shape
 
 router = Router(tags=["views"])
 
 
-class _PartOut(Schema):
+class _PartOut(Shape):
     root: str
 
 
-def _shape(part: Part) -> type[Schema]:
+def _shape(part: Part) -> type[Shape]:
     """What a part's result looks like to a view, by the part's own word."""
     name = "".join(word.capitalize() for word in re.split(r"[.-]", part.key))
     shown: Any = (part.shown | None, ...)
@@ -53,18 +53,18 @@ PartOut: Any = Annotated[Union[tuple(_SHAPES.values())], Field(discriminator="pa
 NetworkTimingOut: Any = _SHAPES["network.timing"]
 
 
-class PartsIn(Schema):
+class PartsIn(Shape):
     """Parts wanted, as (part, root) pairs."""
 
     want: list[tuple[str, str]] = Field(max_length=600)
 
 
-class PartsOut(Schema):
+class PartsOut(Shape):
     revision: int
     parts: list[PartOut]
 
 
-class AddressPlanOut(Schema):
+class AddressPlanOut(Shape):
     revision: int
     fields: list[AddressField]
 
@@ -90,13 +90,13 @@ def parts(request: HttpRequest, key: str, wanted: PartsIn) -> PartsOut:
         return PartsOut.model_validate({"revision": held.revision, "parts": found}, from_attributes=True)
 
 
-class ChoiceOut(Schema):
+class ChoiceOut(Shape):
     value: Any
     label: str
     disabled: str
 
 
-class FieldOut(Schema):
+class FieldOut(Shape):
     """A field of a form: what it is, what it holds, what else it could."""
 
     path: str
@@ -119,7 +119,7 @@ class FieldOut(Schema):
     window: bool
 
 
-class FormOut(Schema):
+class FormOut(Shape):
     id: str
     label: str
     fields: list[FieldOut]
@@ -180,7 +180,7 @@ def built_fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
         return FormOut(id=row_id, label=label, fields=[_field(spec, row) for spec in specs])
 
 
-class WindowOut(Schema):
+class WindowOut(Shape):
     """How far a choice of time may go; null where the field has no window."""
 
     window: Window | None
@@ -220,7 +220,7 @@ def silence(request: HttpRequest, key: str, station_id: str) -> NetworkTimingOut
     return NetworkTimingOut(part="network.timing", root=network, result=result)
 
 
-class FormsOut(Schema):
+class FormsOut(Shape):
     """A value as counts, at the terminals in `unit` (null without an analogue channel), and in the signal's unit."""
 
     raw: float
@@ -240,7 +240,7 @@ def value_forms(
         return FormsOut.model_validate(forms(held.analysis, signal_id, form, typed), from_attributes=True)
 
 
-class RemedyOut(Schema):
+class RemedyOut(Shape):
     """What mends a finding, and by what hand; without an edit only hands can do it."""
 
     label: str
@@ -249,7 +249,7 @@ class RemedyOut(Schema):
     edit: Edit | None = None
 
 
-class RemediesOut(Schema):
+class RemediesOut(Shape):
     remedies: dict[str, RemedyOut]
 
 
