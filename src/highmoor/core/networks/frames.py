@@ -123,7 +123,7 @@ def _of_exchange(reader: Reader, root: str) -> ExchangeFrames:
 
 
 PARTS: tuple[Part, ...] = (
-    Part("network.traffic", "networks", _traffic),
-    Part("network.in-frames", "networks", _in_frames),
-    Part("exchange.frames", "exchanges", _of_exchange, shown=ExchangeFrames),
+    Part("network.traffic", "networks", _traffic, asked=True),
+    Part("network.in-frames", "networks", _in_frames, asked=True),
+    Part("exchange.frames", "exchanges", _of_exchange, shown=ExchangeFrames, asked=True),
 )

@@ -57,7 +57,19 @@ def _line(reader: Reader, root: str) -> Line | None:
 
 
 def _network_lines(reader: Reader, root: str) -> tuple[Line, ...]:
-    return tuple(line for station in reader.children(Station, root) for line in station_lines(reader, station))
+    lines = (reader.part("connection.line", connection) for connection in connections_of(reader, root))
+    return tuple(line for line in lines if line is not None)
+
+
+def connections_of(reader: Reader, network: str) -> tuple[str, ...]:
+    """The ids of a network's connections in route order; what is set of them is not looked at."""
+    found: tuple[str, ...] = reader.part("network.connections", network)
+    return found
+
+
+def _network_connections(reader: Reader, root: str) -> tuple[str, ...]:
+    of_stations = reader.index(Connection, "station")
+    return tuple(c for station in reader.children(Station, root) for c in of_stations.get(station.id, ()))
 
 
 def kind_at(reader: Reader, row_id: str) -> str:
@@ -73,6 +85,7 @@ def kind_at(reader: Reader, row_id: str) -> str:
 
 
 PARTS: tuple[Part, ...] = (
-    Part("connection.line", "connections", _line),
-    Part("network.lines", "networks", _network_lines),
+    Part("connection.line", "connections", _line, asked=True),
+    Part("network.connections", "networks", _network_connections, asked=True),
+    Part("network.lines", "networks", _network_lines, asked=True),
 )

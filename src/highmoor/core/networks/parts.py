@@ -20,7 +20,7 @@ from highmoor.core.networks.frames import PARTS as FRAMES
 from highmoor.core.networks.frames import Frame
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
 from highmoor.core.networks.lines import PARTS as LINES
-from highmoor.core.networks.lines import asked_lines, line_of, station_lines
+from highmoor.core.networks.lines import asked_lines, line_of
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.topology import Topology, topology
@@ -98,9 +98,8 @@ def _connections(reader: Reader, root: str) -> tuple[BusConnections, ...]:
         network.kind
         for port in ports_of(reader, root)
         for network in reader.referring(Network, "port", port.id)
-        for station in reader.children(Station, network.id)
-        for line in station_lines(reader, station)
-        if not line.parked and (bus := fieldbus_of(network.kind)) and bus.counted(line.connection)
+        for line in asked_lines(reader, network.id)
+        if (bus := fieldbus_of(network.kind)) and bus.counted(line.connection)
     )
     return tuple(
         BusConnections(bus.key, bus.name, opened[bus.key], limit)
@@ -223,16 +222,16 @@ PARTS: tuple[Part, ...] = (
         "controller.connections", "controllers", _connections, _connection_headlines, shown=tuple[BusConnections, ...]
     ),
     Part("exchange.wire", "exchanges", _wire, shown=WireLayout),
-    Part("station.blocks", "stations", _blocks),
-    Part("module.blocks", "modules", _inner_blocks),
+    Part("station.blocks", "stations", _blocks, asked=True),
+    Part("module.blocks", "modules", _inner_blocks, asked=True),
     Part("network.route", "networks", _route, _route_headlines, shown=RouteFacts),
     *LINES,
     *CONNECTIONS,
     Part("network.timing", "networks", _timing, _timing_headlines, shown=Timing),
-    Part("network.times", "networks", _times),
-    Part("network.frames", "networks", _frames),
+    Part("network.times", "networks", _times, asked=True),
+    Part("network.frames", "networks", _frames, asked=True),
     *FRAMES,
-    Part("network.topology", "networks", _topology),
+    Part("network.topology", "networks", _topology, asked=True),
     Part("network.tree", "networks", _tree, _tree_headlines, shown=NetworkTree),
 )
 

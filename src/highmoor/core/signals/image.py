@@ -10,7 +10,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.hardware.ports import controller_of_port, ports_of
-from highmoor.core.networks.lines import lines_of
+from highmoor.core.networks.lines import connections_of
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.beside import ALL, BY_KEY, Beside, beside_of
 
@@ -153,22 +153,41 @@ def port_of(reader: Reader, station: Station) -> Port | None:
     return reader.find(network.port) if network else None
 
 
+@dataclass(frozen=True, slots=True)
+class _Octets:
+    """What the exchanges of a connection want, and what each of them has beside its data."""
+
+    wanted: tuple[tuple[Area, _Wanted], ...]
+    beside: tuple[tuple[str, tuple[Beside, ...]], ...]
+
+
 def _want_network(reader: Reader, wanted: _ByArea, network: Network) -> list[tuple[str, tuple[Beside, ...]]]:
     """The network's exchanges in route order; returns them with what each has beside its data."""
-    found = []
-    for line in lines_of(reader, network.id):
-        for exchange in line.exchanges:
-            wire = reader.part("exchange.wire", exchange.id)
-            pin = exchange.pin_in if exchange.direction == "in" else exchange.pin_out
-            if wire.octets:
-                wanted[exchange.direction].append(_Wanted(exchange.id, wire.octets, pin))
-            if wire.back_octets:
-                back: Area = "out" if exchange.direction == "in" else "in"
-                other_pin = exchange.pin_out if exchange.direction == "in" else exchange.pin_in
-                wanted[back].append(_Wanted(exchange.id, wire.back_octets, other_pin))
-            asked: tuple[str, ...] = reader.part("exchange.asked-for", exchange.id)
-            found.append((exchange.id, tuple(b for b in beside_of(wire) if b.always or b.key in asked)))
+    found: list[tuple[str, tuple[Beside, ...]]] = []
+    for connection in connections_of(reader, network.id):
+        told: _Octets = reader.part("connection.octets", connection)
+        for area, want in told.wanted:
+            wanted[area].append(want)
+        found += told.beside
     return found
+
+
+def _connection_octets(reader: Reader, root: str) -> _Octets:
+    """For each connection by itself: another period is no other image."""
+    wanted: list[tuple[Area, _Wanted]] = []
+    found = []
+    for exchange in reader.children(Exchange, root):
+        wire = reader.part("exchange.wire", exchange.id)
+        pin = exchange.pin_in if exchange.direction == "in" else exchange.pin_out
+        if wire.octets:
+            wanted.append((exchange.direction, _Wanted(exchange.id, wire.octets, pin)))
+        if wire.back_octets:
+            back: Area = "out" if exchange.direction == "in" else "in"
+            other_pin = exchange.pin_out if exchange.direction == "in" else exchange.pin_in
+            wanted.append((back, _Wanted(exchange.id, wire.back_octets, other_pin)))
+        asked: tuple[str, ...] = reader.part("exchange.asked-for", exchange.id)
+        found.append((exchange.id, tuple(b for b in beside_of(wire) if b.always or b.key in asked)))
+    return _Octets(tuple(wanted), tuple(found))
 
 
 def _asked_for(reader: Reader, root: str) -> tuple[str, ...]:
@@ -234,6 +253,7 @@ def _holds(reader: Reader, root: str) -> dict[str, int]:
 
 PARTS: tuple[Part, ...] = (
     Part("rail.octets", "rails", _rail_octets, asked=True),
+    Part("connection.octets", "connections", _connection_octets, asked=True),
     Part("exchange.asked-for", "exchanges", _asked_for, asked=True),
     Part("controller.image", "controllers", _image, _headlines),
     Part("controller.holds", "controllers", _holds, asked=True),

@@ -68,7 +68,7 @@ def _held(reader: Reader, place: Place) -> bool:
 
 
 def _carried(reader: Reader, exchange: str) -> list[LinkedPlace]:
-    connection: Connection | None = reader.find(reader.row(exchange, Exchange).connection)
+    connection: Connection | None = reader.find(reader.value(exchange, Exchange, "connection"))
     blocks = (reader.part("station.blocks", connection.station) or {}) if connection else {}
     found: list[LinkedPlace] = []
     for module in dict.fromkeys(block.holder for block in blocks.values()):

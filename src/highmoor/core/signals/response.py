@@ -11,6 +11,7 @@ from highmoor.core.plant.rows import Link, Network, Signal
 from highmoor.core.signals.hops import Hop, delay_ms, hops_at
 from highmoor.core.signals.linked import HolderLinks
 from highmoor.core.signals.path import SignalPath
+from highmoor.core.signals.places import Place
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,29 +69,31 @@ def _slowest(reader: Reader, root: str) -> SlowestPath | None:
 
 
 def _worst_of(reader: Reader, exchange: str) -> Iterator[tuple[str, float]]:
-    """The signals of an exchange with their worst ms; of those that come or go in the same way, the first alone."""
-    links: HolderLinks = reader.part("exchange.links", exchange)
-    several = reader.part("exchange.spread", exchange)
-    seen: set[tuple[str | None, str, str]] = set()
-    for linked in links.links:
-        signal, place = linked.link.signal, linked.place
+    """Those signals of an exchange with their worst ms that may be its slowest."""
+    for signal, place in reader.part("exchange.kinds", exchange):
         if place is None:
-            continue
-        if signal in several:
-            # What is read here and written there is as slow as its longest way.
             path: SignalPath = reader.part("signal.path", signal)
             yield signal, path.worst_ms
-            continue
-        task, controller = (reader.value(signal, Signal, name) for name in ("task", "controller"))
-        if (task, controller, place.area) not in seen:
-            seen.add((task, controller, place.area))
+        else:
             yield signal, delay_ms(hops_at(reader, reader.row(signal, Signal), place))[1]
 
 
-def _spread(reader: Reader, root: str) -> frozenset[str]:
-    """The signals of an exchange that are linked elsewhere as well."""
-    linked = {link.signal for link in reader.referring(Link, "place", root)}
-    return frozenset(signal for signal in linked if len(reader.referring(Link, "signal", signal)) > 1)
+def _kinds(reader: Reader, root: str) -> tuple[tuple[str, Place | None], ...]:
+    """Of the signals of an exchange that come or go in the same way the first, with its place, and all that are linked
+    elsewhere as well: those are as slow as their longest way."""
+    links: HolderLinks = reader.part("exchange.links", root)
+    linked = reader.index(Link, "signal")
+    found: dict[tuple[str | None, str, str] | str, tuple[str, Place | None]] = {}
+    for each in links.links:
+        signal, place = each.link.signal, each.place
+        if place is None:
+            continue
+        if len(linked.get(signal, ())) > 1:
+            found[signal] = (signal, None)
+        else:
+            task, controller = (reader.value(signal, Signal, name) for name in ("task", "controller"))
+            found.setdefault((task, controller, place.area), (signal, place))
+    return tuple(found.values())
 
 
 def _slowest_headlines(result: SlowestPath | None, reader: Reader, root: str) -> Iterator[Headline]:
@@ -101,6 +104,6 @@ def _slowest_headlines(result: SlowestPath | None, reader: Reader, root: str) ->
 
 PARTS: tuple[Part, ...] = (
     Part("controller.asked", "controllers", _asked, _asked_headlines, stage="signals"),
-    Part("exchange.spread", "exchanges", _spread, asked=True),
+    Part("exchange.kinds", "exchanges", _kinds, asked=True),
     Part("network.slowest", "networks", _slowest, _slowest_headlines, shown=SlowestPath),
 )

@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from highmoor.core.errors import Refusal
 from highmoor.core.figures import cip
 from highmoor.core.networks.ethernet_ip.requests import request_of
-from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import Way, agreement, is_request
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import (
     EVERY,
@@ -52,15 +52,18 @@ class Sent:
     wire_octets: int
     timeout_ms: float
     shared: bool = False
+    wire_ms: float = field(init=False)
+    """How long one packet takes."""
+    packets_per_s: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "wire_ms", self.wire_octets * MS_AN_OCTET)
+        object.__setattr__(self, "packets_per_s", 1000 / self.way.rpi_ms)
 
     @property
-    def wire_ms(self) -> float:
-        """How long one packet takes."""
-        return self.wire_octets * MS_AN_OCTET
-
-    @property
-    def packets_per_s(self) -> float:
-        return 1000 / self.way.rpi_ms
+    def bit_per_s(self) -> float:
+        """What its packets take of the link."""
+        return 8 * self.wire_octets * self.packets_per_s
 
 
 @lru_cache(maxsize=4096)
@@ -72,10 +75,16 @@ def wire_octets(octets: int, header: bool) -> int:
         return cip.PACKET_OVERHEAD_OCTETS + octets + (cip.HEADER_OCTETS if header else 0)
 
 
-def sent_by(line: Line, told: Agreement) -> tuple[Sent, Sent]:
-    """Both directions of a cyclic connection."""
-    out, into = (Sent(line, way, _wire(way), told.timeout_ms(way)) for way in told.ways)
-    return out, into
+def sent_by(line: Line) -> tuple[Sent, ...]:
+    """Both directions of a cyclic connection; a request sends nothing by itself."""
+    return line.once(_sent)
+
+
+def _sent(line: Line) -> tuple[Sent, ...]:
+    if is_request(line.connection):
+        return ()
+    told = agreement(line)
+    return tuple(Sent(line, way, _wire(way), told.timeout_ms(way)) for way in told.ways)
 
 
 def _wire(way: Way) -> int:
@@ -84,7 +93,7 @@ def _wire(way: Way) -> int:
 
 def streams(lines: Sequence[Line]) -> list[Sent]:
     """Both directions of every cyclic connection, in route order."""
-    sent = [sent for line in lines if not is_request(line.connection) for sent in sent_by(line, agreement(line))]
+    sent = [sent for line in lines for sent in sent_by(line)]
     heard: set[tuple[str, int | None]] = set()
     for n, one in enumerate(sent):
         if one.way.direction == "in" and one.way.transfer == "multicast":
@@ -107,10 +116,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     window = max(min(2 * longest, 1000 * _PACKETS_AT_MOST / rate if rate else 1000), 2 * shortest)
     blocks, dues = _packets(sent, window, silent)
     queue_ms = {way: sum(s.wire_ms for s in sent if s.way.direction == way) for way in ("in", "out")}
-    use = {
-        way: sum(8 * s.wire_octets * s.packets_per_s for s in sent if s.way.direction == way) / _LINK_BIT_S
-        for way in ("in", "out")
-    }
+    use = {way: sum(s.bit_per_s for s in sent if s.way.direction == way) / _LINK_BIT_S for way in ("in", "out")}
     by_station: dict[str, list[Sent]] = {}
     for one in sent:
         by_station.setdefault(one.line.station.id, []).append(one)
@@ -131,7 +137,7 @@ def _lane(line: Line, own: list[Sent], blocks: dict[str, list[Block]], dues: dic
     """A station's packets; how busy it is against the packets its file says it bears."""
     rate = sum(s.packets_per_s for s in own)
     bears = line.device.limits.packets_per_s if line.device else None
-    used = rate / bears if bears else sum(8 * s.wire_octets * s.packets_per_s for s in own) / _LINK_BIT_S
+    used = rate / bears if bears else sum(s.bit_per_s for s in own) / _LINK_BIT_S
     key = line.station.id
     return Lane(key, line.station.name, tuple(blocks.get(key, ())), tuple(dues.get(key, ())), used, rate)
 

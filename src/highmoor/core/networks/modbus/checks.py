@@ -8,9 +8,10 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import Timing
-from highmoor.core.networks.lines import asked_lines, station_lines
-from highmoor.core.networks.modbus.settings import ExchangeSettings, unit_of
+from highmoor.core.networks.lines import asked_lines
+from highmoor.core.networks.modbus.settings import ExchangeSettings, settings_of, unit_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -30,19 +31,18 @@ def _endless(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _short_timeout(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
-    for told in result.exchanges:
-        exchange = reader.row(told.exchange, Exchange)
-        timeout = ExchangeSettings.of(exchange).timeout_ms
-        context = _context(reader, told.exchange)
-        if context and told.period_ms and 0 < timeout <= told.wait_ms:
-            yield finding(
-                "NET-202",
-                (told.exchange, "settings.timeout_ms"),
-                name=exchange.name,
-                timeout=shown(timeout),
-                wait=shown(told.wait_ms, 4),
-                station=context[1].name,
-            )
+    waits = {told.exchange: told.wait_ms for told in result.exchanges if told.period_ms}
+    for line in asked_lines(reader, root):
+        for exchange, settings in settings_of(line):
+            if 0 < settings.timeout_ms <= waits.get(exchange.id, 0):
+                yield finding(
+                    "NET-202",
+                    (exchange.id, "settings.timeout_ms"),
+                    name=exchange.name,
+                    timeout=shown(settings.timeout_ms),
+                    wait=shown(waits[exchange.id], 4),
+                    station=line.station.name,
+                )
 
 
 def _long_timeout(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -102,25 +102,35 @@ def _overload(result: Timing, reader: Reader, root: str) -> Iterator[Finding]:
             yield finding("NET-206", lane.id, station=lane.label, percent=shown(100 * lane.utilisation, 3))
 
 
+# Unit, area, first and the one behind the last that an exchange writes.
+_Written = tuple[int, int, int, int, Exchange]
+
+
+def _written(line: Line) -> list[_Written]:
+    unit, found = unit_of(line.station, line.connection), []
+    for exchange, settings in settings_of(line):
+        area = settings.function.area
+        if settings.write_count:
+            found.append((unit, area, settings.write_address, settings.write_address + settings.write_count, exchange))
+        if exchange.direction == "out":
+            found.append((unit, area, settings.address, settings.address + settings.count, exchange))
+    return found
+
+
 def _double_write(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    for station in reader.children(Station, root):
-        written: list[tuple[int, int, int, int, Exchange]] = []
-        for line in station_lines(reader, station):
-            unit = unit_of(station, line.connection)
-            for exchange in () if line.parked else line.exchanges:
-                settings = ExchangeSettings.of(exchange)
-                if settings.write_count:
-                    end = settings.write_address + settings.write_count
-                    written.append((unit, settings.function.area, settings.write_address, end, exchange))
-                if exchange.direction == "out":
-                    written.append(
-                        (unit, settings.function.area, settings.address, settings.address + settings.count, exchange)
-                    )
+    by_station: dict[str, list[_Written]] = {}
+    names: dict[str, str] = {}
+    for line in asked_lines(reader, root):
+        own = line.once(_written)
+        if own:
+            by_station.setdefault(line.station.id, []).extend(own)
+            names[line.station.id] = line.station.name
+    for station, written in by_station.items():
         written.sort(key=lambda entry: entry[:4])
         for one, other in pairwise(written):
             if one[:2] == other[:2] and other[2] < one[3]:
                 yield finding(
-                    "NET-207", other[4].id, one[4].id, name=other[4].name, other=one[4].name, station=station.name
+                    "NET-207", other[4].id, one[4].id, name=other[4].name, other=one[4].name, station=names[station]
                 )
 
 

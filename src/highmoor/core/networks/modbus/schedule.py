@@ -9,15 +9,17 @@ from __future__ import annotations
 
 import heapq
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cache, lru_cache
+from itertools import accumulate
 
 from highmoor.core.networks.line_time import Block, Due
 from highmoor.core.numbers import exact
 
 _BLOCKS_AT_MOST = 720
-_SERVED_AT_MOST = 6000
+_MOMENTS_AT_MOST = 6000
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,42 +79,103 @@ def served(everything: Sequence[Asked], window_ms: float, common_ms: float, sile
     """The schedule over its common period, with every request of the lane `silent` unanswered."""
     asked = [item for item in everything if not item.on_demand]
     demanded = [_takes(item, silent) for item in everything if item.on_demand]
-    until = max(common_ms, window_ms)
-    queue = [(0.0, n) for n in range(len(asked))]
     takes = [_takes(item, silent) for item in asked]
-    periods = [item.period_ms for item in asked]
+    drawing = _Drawing(asked, window_ms, silent)
+    moments, all_of_them = _moments(frozenset(item.period_ms for item in asked), max(common_ms, window_ms))
+    batch_of = _batches(asked, takes)
+    waited: dict[_Batch, float] = {}
+    free_at = 0.0
+    for due, periods in moments:
+        batch = batch_of(periods)
+        start = due if due > free_at else free_at
+        if start - due > waited.get(batch, -1.0):
+            waited[batch] = start - due
+        if start < window_ms:
+            drawing.add(batch, due, start)
+        elif free_at == math.inf:
+            break
+        free_at = start + batch.takes_ms
     late = [0.0] * len(asked)
-    drawn: dict[str, list[Block]] = {}
-    dues: dict[str, list[Due]] = {}
-    free_at, blocks = 0.0, 0
-    # What is overloaded gets later for ever.
-    whole = sum(taken / period for taken, period in zip(takes, periods, strict=True)) <= 1
+    for batch, wait in waited.items():
+        for n, before in batch.members:
+            late[n] = max(late[n], wait + before)
     if math.inf in takes:
         # Once it was asked nothing goes any more; nothing of that repeats.
         late = [math.inf] * len(asked)
-    for _ in range(_SERVED_AT_MOST):
-        if not queue or queue[0][0] >= until:
-            break
-        due, n = queue[0]
-        start = due if due > free_at else free_at
-        if start >= window_ms and late[n] == math.inf:
-            break
-        if start - due > late[n]:
-            late[n] = start - due
-        free_at = start + takes[n]
-        heapq.heapreplace(queue, (due + periods[n], n))
-        if start < window_ms and blocks < _BLOCKS_AT_MOST:
-            item = asked[n]
-            made = _blocks(item, start, window_ms, silent=item.lane == silent)
-            blocks += len(made)
-            drawn.setdefault(item.lane, []).extend(made)
-            dues.setdefault(item.lane, []).append(Due(due, start, item.id))
-    else:
-        whole = False
+    # What is overloaded gets later for ever.
+    whole = sum(taken / item.period_ms for taken, item in zip(takes, asked, strict=True)) <= 1
     before = max(demanded, default=0.0)
     told = {item.id: ms + before for item, ms in zip(asked, late, strict=True)}
     wait = _until_idle(asked, takes, demanded) if demanded else 0.0
-    return Served(drawn, dues, told | {item.id: wait for item in everything if item.on_demand}, whole)
+    on_demand = {item.id: wait for item in everything if item.on_demand}
+    return Served(drawing.blocks, drawing.dues, told | on_demand, whole and all_of_them)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Batch:
+    """Requests that fall due at one moment, by number, each with the time (ms) that those before it take."""
+
+    members: tuple[tuple[int, float], ...]
+    takes_ms: float
+
+
+def _batches(asked: Sequence[Asked], takes: Sequence[float]) -> Callable[[tuple[float, ...]], _Batch]:
+    """What gives the requests of these periods. Few periods make few kinds of moments, however many requests there are:
+    each kind is put together once."""
+    having: dict[float, list[int]] = {}
+    for n, item in enumerate(asked):
+        having.setdefault(item.period_ms, []).append(n)
+
+    @cache
+    def batch(periods: tuple[float, ...]) -> _Batch:
+        members = sorted(n for period in periods for n in having[period])
+        before = list(accumulate((takes[n] for n in members), initial=0.0))
+        return _Batch(tuple(zip(members, before[:-1], strict=True)), before[-1])
+
+    return batch
+
+
+@lru_cache(maxsize=64)
+def _moments(periods_ms: frozenset[float], until_ms: float) -> tuple[list[tuple[float, tuple[float, ...]]], bool]:
+    """The moments (ms) at which something falls due, each with the periods that then end, and whether they are all.
+
+    Counted in whole parts of a millisecond, for sums of floats would meet where the true ones do not.
+    """
+    exacts = {period: exact(period) for period in periods_ms}
+    parts = math.lcm(*(period.denominator for period in exacts.values()))
+    queue = sorted((0, int(each * parts), period) for period, each in exacts.items())
+    found: list[tuple[float, tuple[float, ...]]] = []
+    while queue and queue[0][0] / parts < until_ms:
+        if len(found) == _MOMENTS_AT_MOST:
+            return found, False
+        due, ending = queue[0][0], []
+        while queue[0][0] == due:
+            _, each, period = queue[0]
+            ending.append(period)
+            heapq.heapreplace(queue, (due + each, each, period))
+        found.append((due / parts, tuple(ending)))
+    return found, True
+
+
+class _Drawing:
+    """What of the schedule is drawn: as many blocks as can be told apart within a window."""
+
+    def __init__(self, asked: Sequence[Asked], window_ms: float, silent: str) -> None:
+        self._asked, self._window_ms, self._silent = asked, window_ms, silent
+        self._count = 0
+        self.blocks: dict[str, list[Block]] = {}
+        self.dues: dict[str, list[Due]] = {}
+
+    def add(self, batch: _Batch, due: float, begin: float) -> None:
+        """Requests that were due at one moment, one after the other from `begin` on, ms."""
+        for n, before in batch.members:
+            item, start = self._asked[n], begin + before
+            if start >= self._window_ms or self._count >= _BLOCKS_AT_MOST:
+                return
+            made = _blocks(item, start, self._window_ms, silent=item.lane == self._silent)
+            self._count += len(made)
+            self.blocks.setdefault(item.lane, []).extend(made)
+            self.dues.setdefault(item.lane, []).append(Due(due, start, item.id))
 
 
 def _until_idle(asked: Sequence[Asked], takes: Sequence[float], demanded: Sequence[float]) -> float:

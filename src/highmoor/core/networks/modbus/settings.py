@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -60,20 +60,30 @@ class ExchangeSettings:
         )
 
 
-def in_time(exchanges: Sequence[Exchange]) -> list[tuple[Exchange, ExchangeSettings]]:
-    """Exchanges in the order they are made, each with the period it has in effect.
+def settings_of(line: Line) -> tuple[tuple[Exchange, ExchangeSettings], ...]:
+    """The exchanges of a line with what is set of each."""
+    return line.once(_settings)
+
+
+def _settings(line: Line) -> tuple[tuple[Exchange, ExchangeSettings], ...]:
+    return tuple((exchange, ExchangeSettings.of(exchange)) for exchange in line.exchanges)
+
+
+def in_time(lines: Iterable[Line]) -> list[tuple[Line, Exchange, ExchangeSettings]]:
+    """Exchanges in the order they are made, each with its line and the period it has in effect.
 
     One in a chain is due when the one before it is; one started by its bit has a period of 0: it takes no part in time.
     """
     told = []
     period = 0.0
-    for exchange in exchanges:
-        settings = ExchangeSettings.of(exchange)
-        if settings.trigger == "edge":
-            period = 0.0
-        elif settings.trigger == "period":
-            period = max(settings.period_ms, 0.001)
-        told.append((exchange, settings if settings.period_ms == period else replace(settings, period_ms=period)))
+    for line in lines:
+        for exchange, settings in settings_of(line):
+            if settings.trigger == "edge":
+                period = 0.0
+            elif settings.trigger == "period":
+                period = max(settings.period_ms, 0.001)
+            effective = settings if settings.period_ms == period else replace(settings, period_ms=period)
+            told.append((line, exchange, effective))
     return told
 
 

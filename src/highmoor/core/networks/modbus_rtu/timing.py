@@ -99,9 +99,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     on = line_settings(network)
     asked: list[Asked] = []
     octets: dict[str, tuple[int, int]] = {}
-    by_id = {exchange.id: line for line in lines for exchange in line.exchanges}
-    for exchange, settings in in_time([exchange for line in lines for exchange in line.exchanges]):
-        line = by_id[exchange.id]
+    for line, exchange, settings in in_time(lines):
         broadcast = unit_of(line.station, line.connection) == 0
         one = transaction(on, settings, reply_ms(line.station), turnaround_ms(network), broadcast=broadcast)
         attempts = 1 if broadcast else max(settings.retries, 0) + 1
@@ -162,9 +160,7 @@ def frames(network: Network, lines: Sequence[Line]) -> list[Frame]:
     # In ASCII mode behind the colon and the station's two digits, in RTU mode behind the station's octet.
     unit = UnitAt(3, 2) if on.mode == "ascii" else UnitAt(1)
     made = []
-    by_id = {exchange.id: line for line in lines for exchange in line.exchanges}
-    for exchange, settings in in_time([exchange for line in lines for exchange in line.exchanges]):
-        line = by_id[exchange.id]
+    for line, exchange, settings in in_time(lines):
         everybody = unit_of(line.station, line.connection) == 0
         one = transaction(on, settings, reply_ms(line.station), turnaround_ms(network), broadcast=everybody)
         period, station = settings.period_ms or None, line.station.id

@@ -28,7 +28,7 @@ from highmoor.core.networks.line_time import (
 from highmoor.core.networks.media import tcp_octets
 from highmoor.core.networks.modbus.frames import UnitAt, in_answer, in_request
 from highmoor.core.networks.modbus.schedule import Asked, common_period_ms, served, told_ms
-from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms
+from highmoor.core.networks.modbus.settings import ExchangeSettings, in_time, reply_ms, settings_of
 from highmoor.core.plant.rows import Network
 
 MBAP_OCTETS = 7
@@ -95,8 +95,8 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
         used = sum(a.total_ms / a.period_ms for a in group if not a.on_demand)
         blocks, dues = told.blocks.get(key, ()), told.dues.get(key, ())
         lanes.append(Lane(key, line.station.name, tuple(blocks), tuple(dues), used))
-        for a, exchange in zip(group, line.exchanges, strict=True):
-            one = transaction(ExchangeSettings.of(exchange), reply_ms(line.station))
+        for a, (_, settings) in zip(group, settings_of(line), strict=True):
+            one = transaction(settings, reply_ms(line.station))
             late, cost = told_ms(told.late_ms.get(a.id, 0.0)), told_ms(a.silent_ms)
             exchanges.append(
                 ExchangeTiming(
@@ -113,7 +113,7 @@ def frames(_: Network, lines: Sequence[Line]) -> list[Frame]:
     made = []
     for line in lines:
         station = line.station.id
-        for exchange, settings in in_time(line.exchanges):
+        for _line, exchange, settings in in_time((line,)):
             one, period = transaction(settings, reply_ms(line.station)), settings.period_ms or None
             request = request_pdu_octets(settings.function, settings.count, settings.write_count)
             answer = response_pdu_octets(settings.function, settings.count)
@@ -127,7 +127,7 @@ def frames(_: Network, lines: Sequence[Line]) -> list[Frame]:
 
 def _asked(line: Line) -> list[Asked]:
     result = []
-    for exchange, settings in in_time(line.exchanges):
+    for _, exchange, settings in in_time((line,)):
         one = transaction(settings, reply_ms(line.station))
         result.append(
             Asked(
