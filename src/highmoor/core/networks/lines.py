@@ -17,7 +17,13 @@ def lines_of(reader: Reader, network: str) -> tuple[Line, ...]:
 
 def asked_lines(reader: Reader, network: str) -> tuple[Line, ...]:
     """Those of them that the controller exchanges with: what is switched off is left out."""
-    return tuple(line for line in lines_of(reader, network) if not line.parked)
+    lines: tuple[Line, ...] | None = reader.part("network.asked-lines", network)
+    return lines or ()
+
+
+def _asked_lines(reader: Reader, root: str) -> tuple[Line, ...]:
+    """Once for the many who ask."""
+    return tuple(line for line in lines_of(reader, root) if not line.parked)
 
 
 def station_lines(reader: Reader, station: Station) -> list[Line]:
@@ -88,4 +94,5 @@ PARTS: tuple[Part, ...] = (
     Part("connection.line", "connections", _line, asked=True),
     Part("network.connections", "networks", _network_connections, asked=True),
     Part("network.lines", "networks", _network_lines, asked=True),
+    Part("network.asked-lines", "networks", _asked_lines, asked=True),
 )

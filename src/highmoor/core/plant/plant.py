@@ -69,9 +69,9 @@ class Plant:
         """The row with this id. Raises Gone when there is none or it is of another kind."""
         # Asked a hundred thousand times for a plant: the way where all is well comes first and calls nobody.
         name = _TABLE_OF_PREFIX.get(row_id[:1]) or table_of_id(row_id)
-        row = self.tables[name].get(row_id) if name else None
+        row: Any = self.tables[name].get(row_id) if name else None
         if row is not None and (kind is None or isinstance(row, kind)):
-            return cast(R, row)
+            return row  # type: ignore[no-any-return]
         if row is None:
             raise Gone(f"There is no object {row_id} in this plant.", place=row_id)
         raise Gone(f"{row_id} is not a {kind.__name__.lower() if kind else 'row'}.", place=row_id)

@@ -8,9 +8,11 @@ a queue served in order, with less than 100 % asked, no moment is worse (busy pe
 from __future__ import annotations
 
 import heapq
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
+from typing import Literal
 
 from highmoor.core.errors import Refusal
 from highmoor.core.figures import cip
@@ -31,6 +33,8 @@ from highmoor.core.plant.rows import Network
 
 _LINK_BIT_S = 100e6
 _PACKETS_AT_MOST = 720
+
+_DRAWN: dict[str, tuple[Literal["request", "response"], str]] = {"in": ("response", "T→O"), "out": ("request", "O→T")}
 
 COLUMNS = (
     EVERY,
@@ -152,6 +156,14 @@ def _packets(sent: Sequence[Sent], window: float, silent: str) -> tuple[dict[str
     for item in (sent[n] for n in mute):
         waits = Block(0.0, min(item.timeout_ms, window), "time-out", "T→O", (item.way.exchange,))
         blocks.setdefault(silent, []).append(waits)
+    # What is read at every packet is put beside one another first.
+    ways = [
+        (
+            s.way.direction, s.line.station.id, (s.way.exchange,), s.wire_ms, s.way.rpi_ms,
+            ends.get(s.line.connection.id, math.inf),
+        )
+        for s in sent
+    ]  # fmt: skip
     queue = [(0.0, n) for n in range(len(sent)) if n not in mute]
     heapq.heapify(queue)
     free = {"in": 0.0, "out": 0.0}
@@ -159,21 +171,20 @@ def _packets(sent: Sequence[Sent], window: float, silent: str) -> tuple[dict[str
         if not queue or queue[0][0] >= window:
             break
         due, n = queue[0]
-        item = sent[n]
-        if ends and due >= ends.get(item.line.connection.id, window):
+        way, lane, exchanges, wire_ms, rpi_ms, end = ways[n]
+        if due >= end:
             heapq.heappop(queue)
             continue
-        way, lane, exchange = item.way.direction, item.line.station.id, item.way.exchange
         start = max(due, free[way])
-        end = free[way] = start + item.wire_ms
-        made = (
-            Block(start, end, "response", "T→O", (exchange,))
-            if way == "in"
-            else Block(start, end, "request", "O→T", (exchange,))
-        )
-        blocks.setdefault(lane, []).append(made)
-        dues.setdefault(lane, []).append(Due(due, start, exchange))
-        heapq.heapreplace(queue, (due + item.way.rpi_ms, n))
+        free[way] = start + wire_ms
+        kind, label = _DRAWN[way]
+        if lane not in blocks:
+            blocks[lane] = []
+        if lane not in dues:
+            dues[lane] = []
+        blocks[lane].append(Block(start, free[way], kind, label, exchanges))
+        dues[lane].append(Due(due, start, exchanges[0]))
+        heapq.heapreplace(queue, (due + rpi_ms, n))
     return blocks, dues
 
 
