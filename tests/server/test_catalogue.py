@@ -303,9 +303,9 @@ def test_a_plant_without_its_readings_says_so_until_the_file_is_read(ada: Api) -
     DescriptionFile.objects.all().delete()
     LIBRARY._loaded.clear()
     other = ada.call("post", "plants/import", Upload("p.json", json.dumps(exported).encode()))[1]["key"]
-    missing = {f["code"] for f in ada.call("get", f"plants/{other}")[1]["findings"]}
+    missing = {f["code"] for f in ada.call("get", f"plants/{other}/findings")[1]["findings"]}
     assert "NET-106" in missing
     assert key not in types(ada, other)
     read(ada, "hu7.csv", text.encode(), plant=other)
     assert key in types(ada, other)
-    assert "NET-106" not in {f["code"] for f in ada.call("get", f"plants/{other}")[1]["findings"]}
+    assert "NET-106" not in {f["code"] for f in ada.call("get", f"plants/{other}/findings")[1]["findings"]}

@@ -59,7 +59,7 @@ def test_what_is_stored_is_what_was_edited(ada: Api) -> None:
     held = open_plant(project)
     assert export_text(load_plant(project)) == export_text(held.plant)
     forget()
-    findings = ada.call("get", "plants/demo")[1]["findings"]
+    findings = ada.call("get", "plants/demo/findings")[1]["findings"]
     assert "HW-101" in {f["code"] for f in findings}
 
 
@@ -200,7 +200,7 @@ def test_numbers_as_engineers_type_them(ada: Api, typed: str, stored: float) -> 
 def test_a_remedy_mends_its_finding(ada: Api) -> None:
     rail = rail_of(ada, "HALL")
     ada.edit("demo", {"kind": "insert-modules", "rail": rail, "type": "tarnfell.ai-8"})
-    found = {f["code"]: f["key"] for f in ada.call("get", "plants/demo")[1]["findings"]}
+    found = {f["code"]: f["key"] for f in ada.call("get", "plants/demo/findings")[1]["findings"]}
     for code in ("HW-101", "SIG-108"):
         remedies = ada.call("get", f"plants/demo/remedies?finding={found[code]}")[1]["remedies"]
         remedy = remedies[found[code]]

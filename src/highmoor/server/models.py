@@ -14,6 +14,18 @@ from django.db import models
 ROLES = ("owner", "engineer", "assessor", "reader")
 
 
+class Json(models.JSONField):
+    """Django's own, but for what is in most rows: that nothing is set is not asked of a parser."""
+
+    def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
+        return {} if value == "{}" else super().from_db_value(value, expression, connection)
+
+    def deconstruct(self) -> Any:
+        """To the database it is Django's."""
+        name, _, args, kwargs = super().deconstruct()
+        return name, "django.db.models.JSONField", args, kwargs
+
+
 class Project(models.Model):
     """A plant as kept: its current revision and id counter. `key` is what stands in URLs."""
 
@@ -56,8 +68,8 @@ class Entry(models.Model):
     mark = models.CharField(max_length=120, default="")
     time = models.DateTimeField(auto_now_add=True)
     schema_version = models.PositiveIntegerField(default=1)
-    change = models.JSONField()
-    tags = models.JSONField(default=dict)
+    change = Json()
+    tags = Json(default=dict)
 
     class Meta:
         constraints: ClassVar[list[Any]] = [
@@ -74,8 +86,8 @@ class DescriptionFile(models.Model):
     family = models.CharField(max_length=40)
     octets = models.BinaryField(null=True)
     encoding = models.CharField(max_length=40, default="")
-    problems = models.JSONField(default=list)
-    unknown = models.JSONField(default=list)
+    problems = Json(default=list)
+    unknown = Json(default=list)
     projects: Any = models.ManyToManyField("Project", related_name="files")
     imported = models.DateTimeField(auto_now_add=True)
 
@@ -89,7 +101,7 @@ class StoredReading(models.Model):
     type_key = models.CharField(max_length=300)
     project: Any = models.ForeignKey("Project", models.CASCADE, null=True, related_name="readings")
     sha256 = models.CharField(max_length=64, db_index=True)
-    data = models.JSONField()
+    data = Json()
 
     class Meta:
         constraints: ClassVar[list[Any]] = [
@@ -106,7 +118,7 @@ class Template(models.Model):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="templates")
     name = models.CharField(max_length=200)
     kind = models.CharField(max_length=20)
-    content = models.JSONField()
+    content = Json()
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -203,7 +215,7 @@ class Rail(Row):
     name = models.CharField(max_length=200)
     rank = _rank()
     places = models.IntegerField()
-    settings = models.JSONField(default=dict)
+    settings = Json(default=dict)
 
 
 class Module(Row, Cabinet):
@@ -213,7 +225,7 @@ class Module(Row, Cabinet):
     slot = models.IntegerField(null=True)
     pin_in = models.IntegerField(null=True)
     pin_out = models.IntegerField(null=True)
-    settings = models.JSONField()
+    settings = Json()
     revision = models.CharField(max_length=40, null=True)
     identity = models.CharField(max_length=10, default="compatible")
 
@@ -224,7 +236,7 @@ class Network(Row):
     rank = _rank()
     port = _maybe("Port")
     note = models.TextField(default="")
-    settings = models.JSONField()
+    settings = Json()
 
 
 class Station(Row, Cabinet):
@@ -235,7 +247,7 @@ class Station(Row, Cabinet):
     address = models.CharField(max_length=80)
     upstream = _maybe("self")
     partner = _maybe("Controller")
-    settings = models.JSONField()
+    settings = Json()
     socket = models.IntegerField(null=True)
     entry = models.IntegerField(null=True)
 
@@ -247,13 +259,13 @@ class ClosingCable(Row):
     other = _maybe("Station")
     one_socket = models.IntegerField(null=True)
     other_socket = models.IntegerField(null=True)
-    settings = models.JSONField()
+    settings = Json()
 
 
 class Connection(Row):
     station = _owner("Station")
     rank = _rank()
-    settings = models.JSONField()
+    settings = Json()
 
 
 class Exchange(Row):
@@ -263,7 +275,7 @@ class Exchange(Row):
     rank = _rank()
     pin_in = models.IntegerField(null=True)
     pin_out = models.IntegerField(null=True)
-    settings = models.JSONField()
+    settings = Json()
 
 
 class Signal(Row):
@@ -286,7 +298,7 @@ class Link(Row):
     access = models.CharField(max_length=6)
     member = models.CharField(max_length=200)
     order = models.CharField(max_length=4)
-    scaling = models.JSONField(null=True)
+    scaling = Json(null=True)
     way = models.CharField(max_length=8)
     end = models.CharField(max_length=8)
 
@@ -296,7 +308,7 @@ class BuiltLine(Row):
 
     network = models.CharField(max_length=48)
     rank = _rank()
-    settings = models.JSONField()
+    settings = Json()
 
 
 class BuiltDevice(Row):
@@ -310,9 +322,9 @@ class BuiltDevice(Row):
     powered = models.BooleanField()
     cable = models.BooleanField()
     rail = models.CharField(max_length=10)
-    facts = models.JSONField()
+    facts = Json()
     model = models.CharField(max_length=80)
-    settings = models.JSONField()
+    settings = Json()
 
 
 class BuiltModule(Row):
@@ -321,14 +333,14 @@ class BuiltModule(Row):
     type = models.CharField(max_length=300)
     module = models.CharField(max_length=48)
     there = models.BooleanField()
-    settings = models.JSONField()
+    settings = Json()
 
 
 class BuiltProcess(Row):
     model = models.CharField(max_length=80)
     rank = _rank()
     name = models.CharField(max_length=200)
-    settings = models.JSONField()
+    settings = Json()
 
 
 class BuiltWire(Row):

@@ -9,7 +9,8 @@ import logging
 import random
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from types import TracebackType
 from typing import Any, cast
@@ -17,6 +18,7 @@ from typing import Any, cast
 from django.contrib.auth.models import User
 
 from highmoor.core.analysis.engine import Analysis, Part
+from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Gone, Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
@@ -122,10 +124,19 @@ class OpenPlant:
 
     project: Project
     plant: Plant
-    analysis: Analysis
+    catalogue: Catalogue
     steps: list[Step]
     lock: PlantLock = field(default_factory=PlantLock)
     used: float = 0.0
+    _analysis: Analysis | None = None
+
+    @property
+    def analysis(self) -> Analysis:
+        """What follows from the plant, worked out when it is first asked for: its rows can be shown before."""
+        if self._analysis is None:
+            with _to_stay():
+                self._analysis = analyse(self.plant, self.catalogue, _failed)
+        return self._analysis
 
     @property
     def revision(self) -> int:
@@ -150,7 +161,7 @@ class OpenPlant:
                 return repeated
             later = self._later(base, asked)
             try:
-                applied = apply(self.plant, self.analysis.catalogue, edit)
+                applied = apply(self.plant, self.catalogue, edit)
             except Gone as gone:
                 lost = [
                     self._told(gone.place, "", False, True, entry) for entry in later if _removes(entry, gone.place)
@@ -275,7 +286,7 @@ class OpenPlant:
         return told
 
     def _told(self, row_id: str, path: str, theirs: Any, yours: Any, entry: Entry | None) -> dict[str, Any]:
-        label = label_of(self.plant, row_id, self.analysis.catalogue.find)
+        label = label_of(self.plant, row_id, self.catalogue.find)
         if label == row_id and entry:
             # It is gone from the plant; the journal still knows what it was called.
             label = next((_name(e) for e in entry.change if e["id"] == row_id), row_id)
@@ -387,18 +398,22 @@ def _make_room(newest: OpenPlant) -> None:
 
 
 def _loaded(project: Project) -> OpenPlant:
+    with _to_stay(), store.snapshot():
+        project.refresh_from_db()
+        plant = store.load_plant(project)
+        entries = Entry.objects.filter(project=project).order_by("revision")
+        outline = list(entries.values_list("revision", "kind", "of", "author_id", "client", "label", "document"))
+        return OpenPlant(project, plant, plant_catalogue(project), [Step(*values) for values in outline])
+
+
+@contextmanager
+def _to_stay() -> Iterator[None]:
+    """A plant is hundreds of thousands of objects that stay: the collector need not visit them at every edit."""
     collecting = gc.isenabled()
     gc.disable()
     try:
-        with store.snapshot():
-            project.refresh_from_db()
-            plant = store.load_plant(project)
-            entries = Entry.objects.filter(project=project).order_by("revision")
-            outline = list(entries.values_list("revision", "kind", "of", "author_id", "client", "label", "document"))
-            catalogue = plant_catalogue(project)
-        return OpenPlant(project, plant, analyse(plant, catalogue, _failed), [Step(*values) for values in outline])
+        yield
     finally:
-        # A plant is hundreds of thousands of objects that stay: the collector need not visit them at every edit.
         gc.freeze()
         if collecting:
             gc.enable()

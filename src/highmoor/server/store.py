@@ -61,14 +61,14 @@ def snapshot() -> Iterator[None]:
 
 def load_plant(project: Project) -> Plant:
     """The project's plant as it stands in the database."""
-    rows: list[Any] = []
+    tables: dict[str, dict[str, Any]] = {}
     skip = len(project.key) + 1
     for table in TABLES.values():
         columns = [column_of(table, f) for f in table.fields if f != "id"]
         model: Any = ROW_MODELS[table.name]
         keyed = [n for n, column in enumerate(columns) if column.endswith("_id")]
         floats = [n for n, column in enumerate(columns) if isinstance(model._meta.get_field(column), FloatField)]
-        make = table.row
+        make, rows = table.row, tables.setdefault(table.name, {})
         for key, *values in model.objects.filter(project=project).values_list("key", *columns):
             for n in keyed:
                 if values[n] is not None:
@@ -76,8 +76,8 @@ def load_plant(project: Project) -> Plant:
             for n in floats:
                 values[n] = _number(values[n])
             # The id is every row's first field, and the columns stand in the order of the others.
-            rows.append(make(key[skip:], *values))
-    return Plant.of(rows, project.counter)
+            rows[key[skip:]] = make(key[skip:], *values)
+    return Plant.of_tables(tables, project.counter)
 
 
 def _number(value: Any) -> Any:

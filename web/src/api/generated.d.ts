@@ -105,7 +105,7 @@ export interface paths {
         };
         /**
          * Plant
-         * @description The whole plant with its findings, as of its head.
+         * @description The rows of the whole plant, as of its head. What follows from them takes longer, and is asked for by itself.
          */
         get: operations["plant"];
         put?: never;
@@ -115,6 +115,26 @@ export interface paths {
          * @description Delete a plant for good, with its history. Only its owner may.
          */
         delete: operations["delete_plant"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Findings
+         * @description All findings of the plant, worst first, as of its head.
+         */
+        get: operations["findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1333,35 +1353,6 @@ export interface components {
              */
             note: string;
         };
-        /** FindingOut */
-        FindingOut: {
-            /** Key */
-            key: string;
-            /** Code */
-            code: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "hardware" | "networks" | "signals" | "safety" | "motion" | "live" | "handover";
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "error" | "warning" | "note";
-            /** Title */
-            title: string;
-            /** Text */
-            text: string;
-            /** Reason */
-            reason: string;
-            /** Standard */
-            standard: string;
-            /** Where */
-            where: string;
-            /** Places */
-            places: components["schemas"]["PlaceOut"][];
-        };
         /**
          * Link
          * @description Ties a signal (or a member of it) to a place: a channel, a field of an exchange, a status bit.
@@ -1510,13 +1501,6 @@ export interface components {
              */
             note: string;
         };
-        /** PlaceOut */
-        PlaceOut: {
-            /** Id */
-            id: string;
-            /** Field */
-            field: string;
-        };
         /**
          * PlantOut
          * @description A plant as a view needs it to begin with; `configured` is the last revision that changed what is configured.
@@ -1536,8 +1520,6 @@ export interface components {
             /** Configured */
             configured: number;
             rows: components["schemas"]["RowsOut"];
-            /** Findings */
-            findings: components["schemas"]["FindingOut"][];
             steps: components["schemas"]["TakeBackStates"];
         };
         /**
@@ -1794,6 +1776,52 @@ export interface components {
              * @default 1
              */
             execution_ms: number;
+        };
+        /** FindingOut */
+        FindingOut: {
+            /** Key */
+            key: string;
+            /** Code */
+            code: string;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "hardware" | "networks" | "signals" | "safety" | "motion" | "live" | "handover";
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /** Title */
+            title: string;
+            /** Text */
+            text: string;
+            /** Reason */
+            reason: string;
+            /** Standard */
+            standard: string;
+            /** Where */
+            where: string;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+        };
+        /**
+         * FindingsOut
+         * @description All findings, as of a revision.
+         */
+        FindingsOut: {
+            /** Revision */
+            revision: number;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+        };
+        /** PlaceOut */
+        PlaceOut: {
+            /** Id */
+            id: string;
+            /** Field */
+            field: string;
         };
         /**
          * AddressUse
@@ -6550,6 +6578,28 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsOut"];
+                };
             };
         };
     };

@@ -40,6 +40,8 @@ export class PlantStore {
   revision = $state(0);
   tables = $state.raw({} as Tables);
   findings = $state.raw<Map<string, Finding>>(new Map());
+  /** Whether the findings have come: before that, none are no good sign. */
+  assessed = $state(false);
   steps = $state.raw<Plant['steps']>({
     plant: { undo: null, redo: null },
     built: { undo: null, redo: null },
@@ -120,12 +122,21 @@ export class PlantStore {
     this.name = plant.name;
     this.role = plant.role;
     this.setRows(plant.rows);
-    this.findings = new Map(plant.findings.map((finding) => [finding.key, finding]));
     this.steps = plant.steps;
     this.revision = plant.revision;
     this.configured = plant.configured;
     this.later.clear();
     this.parts.renewAll();
+    void this.assess().catch(() => {});
+  }
+
+  /** Fetch the findings, which take longer than the rows they are about. */
+  private async assess(): Promise<void> {
+    const told = got(await http.GET('/api/plants/{key}/findings', this.path));
+    // An edit that came meanwhile has findings of its own; one that is still to come says again what is known here.
+    if (told.revision < this.revision) return this.assess();
+    this.findings = new Map(told.findings.map((finding) => [finding.key, finding]));
+    this.assessed = true;
   }
 
   private async fetchCatalogue(): Promise<void> {

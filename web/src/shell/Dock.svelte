@@ -249,6 +249,9 @@
       {/key}
     {:else if selected.length > 1}
       <h2>{selected.length} selected</h2>
+    {:else if !plant.assessed}
+      <h2>{stage.name}</h2>
+      <p class="quiet">Working out what follows …</p>
     {:else if !findings.length && !preview}
       <h2>{stage.name}</h2>
       <p class="quiet">

@@ -48,9 +48,14 @@ class Plant:
         tables: dict[str, dict[str, Any]] = {name: {} for name in TABLES}
         for row in rows:
             tables[table_of(row).name][row.id] = row
+        return cls.of_tables(tables, counter)
+
+    @classmethod
+    def of_tables(cls, tables: Mapping[str, Mapping[str, Any]], counter: int) -> Plant:
+        """A plant from all its tables, each by id."""
         index: Index = {}
         for table in TABLES.values():
-            ordered = sorted(tables[table.name].values(), key=_by_rank)
+            ordered = sorted(tables[table.name].values(), key=_by_rank) if table.refs else ()
             for field in table.refs:
                 targets: dict[str, list[str]] = {}
                 for row in ordered:

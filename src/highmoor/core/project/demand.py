@@ -10,9 +10,10 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.choices import RackPlace
-from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.hardware.mounting import head_type
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Module, Network, PinnedType, Port, Rail
 
 
@@ -151,11 +152,10 @@ def demand_of(analysis: Analysis, place: str | None, before: str | None = None, 
     return Demand()
 
 
-def types_of(analysis: Analysis) -> Iterable[DeviceType]:
+def types_of(plant: Plant, catalogue: Catalogue) -> Iterable[DeviceType]:
     """Every type of a plant's catalogue: the built-in ones, its own, and the modules its own devices take."""
-    catalogue = analysis.catalogue
     yield from catalogue.types.values()
-    for pinned in analysis.plant.all(PinnedType):
+    for pinned in plant.all(PinnedType):
         device = catalogue.find(pinned.key)
         if device is None:
             continue

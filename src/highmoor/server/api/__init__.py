@@ -19,9 +19,12 @@ from highmoor.server.api import (
     session,
     views,
 )
+from highmoor.server.api.answers import Renderer
 from highmoor.server.api.problems import install
 
-api = NinjaAPI(title="Highmoor", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
+api = NinjaAPI(
+    title="Highmoor", version="1", auth=django_auth, docs_url=None, urls_namespace="api", renderer=Renderer()
+)
 install(api)
 for router in (session, plants, editing, views, catalogue, files, copying, history, members, figures, bench, scans):
     api.add_router("", router.router)

@@ -159,7 +159,7 @@ def bench_state(key: str) -> BenchOut:
         return BenchOut(state="idle")
     told = bench.state
     held = open_plant(Project.objects.get(key=key))
-    plant, catalogue = held.plant, held.analysis.catalogue
+    plant, catalogue = held.plant, held.catalogue
 
     forms: Forms = {}
 
@@ -198,7 +198,7 @@ def download(request: HttpRequest, key: str) -> BenchOut:
     held = open_plant(project)
     with held.lock:
         plant, revision = held.plant, held.revision
-        catalogue = held.analysis.catalogue
+        catalogue = held.catalogue
     BENCHES.download(key, revision, plant, catalogue)
     return bench_state(key)
 

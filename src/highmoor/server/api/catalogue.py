@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import dataclasses
-import json
 from collections import Counter
 from typing import Any
 
@@ -26,6 +25,7 @@ from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.type_edits import other_readings, users_of
 from highmoor.server.api.access import opened
+from highmoor.server.api.answers import answered_as_json
 from highmoor.server.api.shapes import Shape
 from highmoor.server.api.views import FieldOut, described
 from highmoor.server.plants import OpenPlant
@@ -131,8 +131,7 @@ def catalogue(request: HttpRequest, key: str) -> HttpResponse:
             *held.plant.all(Module),
         ]
         used = Counter(row.type for row in rows)
-        types = [_type(device, pins, used) for device in types_of(held.analysis)]
-    # Written straight to JSON: a catalogue of thousands of types is not to be checked once more on its way out.
+        types = [_type(device, pins, used) for device in types_of(held.plant, held.catalogue)]
     body = {
         "types": types,
         "fieldbuses": [_fieldbus(bus) for bus in FIELDBUSES],
@@ -140,7 +139,7 @@ def catalogue(request: HttpRequest, key: str) -> HttpResponse:
         "families": [{"key": f.key, "name": f.name, "read": f.read is not None} for f in FAMILIES],
         "units": LABELS,
     }
-    return HttpResponse(json.dumps(body, ensure_ascii=False), content_type="application/json")
+    return answered_as_json(body)
 
 
 def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
@@ -250,7 +249,7 @@ def _visible(held: OpenPlant, name: str) -> DeviceType:
     """A type this plant may see. Raises Gone for others, and says nothing of whether they exist elsewhere."""
     with held.lock:
         pinned = any(row.key == name.partition("/")[0] for row in held.plant.all(PinnedType))
-        device = held.analysis.catalogue.find(name) if pinned or name in held.analysis.catalogue.types else None
+        device = held.catalogue.find(name) if pinned or name in held.catalogue.types else None
     if device is None:
         raise Gone(f"There is no type {name} in this plant's catalogue.", place=name)
     return device
@@ -278,7 +277,7 @@ def type_detail(request: HttpRequest, key: str, name: str) -> TypeDetailOut:
     took = footprint(device)
     with held.lock:
         users = users_of(held.plant, name)[:100]
-        find = held.analysis.catalogue.find
+        find = held.catalogue.find
         used = [UseOut(id=row.id, label=label_of(held.plant, row.id, find)) for row in users]
         other = [row.key for row in other_readings(held.plant, name)]
     sizes = {"in": in_units(took.in_octets), "out": in_units(took.out_octets)}
@@ -314,8 +313,8 @@ def demand(
     held = opened(request, key)
     with held.lock:
         asked = demand_of(held.analysis, place or None, before, instead)
-        verdicts = [asked.judge(device) for device in types_of(held.analysis)]
-        label = label_of(held.plant, place, held.analysis.catalogue.find) if held.plant.find(place) else ""
+        verdicts = [asked.judge(device) for device in types_of(held.plant, held.catalogue)]
+        label = label_of(held.plant, place, held.catalogue.find) if held.plant.find(place) else ""
     return DemandOut(
         place=place,
         label=label,

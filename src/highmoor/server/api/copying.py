@@ -69,7 +69,7 @@ def replicas(request: HttpRequest, key: str, wanted: Replicate) -> ReplicasOut:
     held = opened(request, key)
     with held.lock:
         plan, found = courses(held.analysis, wanted)
-        plant, find = held.plant, held.analysis.catalogue.find
+        plant, find = held.plant, held.catalogue.find
 
         def source(row_id: str) -> SourceOut:
             table = table_of(plant.get(row_id, object)).name
@@ -160,7 +160,7 @@ def quantity_list(request: HttpRequest, key: str) -> list[QuantityOut]:
     """How many of each type are fitted, in stock, and in all."""
     held = opened(request, key)
     with held.lock:
-        lines = quantities(held.plant, held.analysis.catalogue)
+        lines = quantities(held.plant, held.catalogue)
     return [QuantityOut.model_validate(line, from_attributes=True) for line in lines]
 
 

@@ -119,7 +119,7 @@ def _sets(held: OpenPlant, edit: Edit, after: Any) -> list[SetOut]:
     told = []
     for row_id in edit.ids[:1]:
         row = after.find(row_id)
-        specs = {spec.path: spec for spec in fields_of(after, held.analysis.catalogue, row)} if row else {}
+        specs = {spec.path: spec for spec in fields_of(after, held.catalogue, row)} if row else {}
         for path in edit.values:
             if path in specs:
                 value = value_at(row, path)

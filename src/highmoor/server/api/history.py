@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from datetime import datetime
 from typing import cast
 
@@ -14,6 +13,7 @@ from pydantic import Field
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Document
 from highmoor.server.api.access import member, opened, user_of
+from highmoor.server.api.answers import answered_as_json
 from highmoor.server.api.editing import answered
 from highmoor.server.api.plants import rows_json
 from highmoor.server.api.shapes import ClientKey, ClientName, EditOut, Problem, Revision, RowChange, RowsOut, Shape
@@ -81,7 +81,7 @@ def revision(request: HttpRequest, key: str, revision: Revision) -> HttpResponse
     held = opened(request, key)
     with held.lock:
         body = {"revision": revision, "rows": rows_json(held.at(revision))}
-    return HttpResponse(json.dumps(body, ensure_ascii=False), content_type="application/json")
+    return answered_as_json(body)
 
 
 @router.post("/plants/{key}/revisions/{revision}/mark", response={204: None}, operation_id="mark")

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import json
 from datetime import datetime
-from operator import attrgetter
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -22,7 +20,8 @@ from highmoor.core.project.new import new_plant, renamed
 from highmoor.core.project.reporting import rendered
 from highmoor.server import store
 from highmoor.server.api.access import member, opened, user_of
-from highmoor.server.api.shapes import PlantOut, Shape, StepOut, TakeBackState, TakeBackStates
+from highmoor.server.api.answers import answered_as_json
+from highmoor.server.api.shapes import FindingsOut, PlantOut, Shape, StepOut, TakeBackState, TakeBackStates
 from highmoor.server.demo import create_demo
 from highmoor.server.library import keep_readings, share_files
 from highmoor.server.live.bench_host import BENCHES
@@ -103,7 +102,7 @@ def import_file(request: HttpRequest, file: File[UploadedFile]) -> PlantLine:
 
 @router.get("/plants/{key}", response=PlantOut, operation_id="plant")
 def plant(request: HttpRequest, key: str) -> HttpResponse:
-    """The whole plant with its findings, as of its head."""
+    """The rows of the whole plant, as of its head. What follows from them takes longer, and is asked for by itself."""
     project, role = member(request, key)
     held = open_plant(project)
     with held.lock:
@@ -114,19 +113,23 @@ def plant(request: HttpRequest, key: str) -> HttpResponse:
             "revision": held.revision,
             "configured": held.configured,
             "rows": rows_json(held.plant),
-            "findings": rendered(held.analysis),
-            "steps": steps_of(held, request).dict(),
+            "steps": steps_of(held, request).model_dump(),
         }
-    return HttpResponse(json.dumps(body, ensure_ascii=False), content_type="application/json")
+    return answered_as_json(body)
 
 
-def rows_json(plant: Plant) -> dict[str, list[dict[str, Any]]]:
-    """Every table as a list of plain rows."""
-    result = {}
-    for name, table in TABLES.items():
-        values = attrgetter(*table.fields)
-        result[name] = [dict(zip(table.fields, values(row), strict=True)) for row in plant.tables[name].values()]
-    return result
+@router.get("/plants/{key}/findings", response=FindingsOut, operation_id="findings")
+def findings(request: HttpRequest, key: str) -> HttpResponse:
+    """All findings of the plant, worst first, as of its head."""
+    held = opened(request, key)
+    with held.lock:
+        body = {"revision": held.revision, "findings": rendered(held.analysis)}
+    return answered_as_json(body)
+
+
+def rows_json(plant: Plant) -> dict[str, list[Any]]:
+    """Every table as a list of its rows, which are written as they are."""
+    return {name: list(plant.tables[name].values()) for name in TABLES}
 
 
 def steps_of(held: OpenPlant, request: HttpRequest) -> TakeBackStates:
@@ -160,7 +163,7 @@ def export(request: HttpRequest, key: str) -> HttpResponse:
     """The plant as a file."""
     held = opened(request, key)
     with held.lock:
-        text = export_text(held.plant, held.analysis.catalogue.find)
+        text = export_text(held.plant, held.catalogue.find)
     response = HttpResponse(text, content_type="application/json")
     safe = "".join(c if c.isalnum() else "-" for c in held.project.name).strip("-").lower() or "plant"
     response.headers["Content-Disposition"] = f'attachment; filename="{safe}.json"'

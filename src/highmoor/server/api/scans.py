@@ -95,7 +95,7 @@ def plan(request: HttpRequest, key: str, network: str, given: WantedIn) -> ScanP
         problem, takes = _problem(held, row), None
         if not problem and bus and bus.live.scans:
             stations = held.plant.children(Station, row.id)
-            lines = [line for s in stations for line in plant_lines(held.plant, held.analysis.catalogue, s)]
+            lines = [line for s in stations for line in plant_lines(held.plant, held.catalogue, s)]
             try:
                 takes = bus.live.scans.takes_s(row, lines, wanted)
             except Refusal as refusal:

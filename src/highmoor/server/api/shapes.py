@@ -66,8 +66,14 @@ class PlantOut(Shape):
     revision: int
     configured: int
     rows: RowsOut
-    findings: list[FindingOut]
     steps: TakeBackStates
+
+
+class FindingsOut(Shape):
+    """All findings, as of a revision."""
+
+    revision: int
+    findings: list[FindingOut]
 
 
 class RowChange(Shape):

@@ -162,8 +162,8 @@ def fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
         row = held.plant.find(row_id)
         if row is None:
             raise Gone("This object is not there (any more).", place=row_id)
-        specs = fields_of(held.plant, held.analysis.catalogue, row)
-        label = label_of(held.plant, row_id, held.analysis.catalogue.find)
+        specs = fields_of(held.plant, held.catalogue, row)
+        label = label_of(held.plant, row_id, held.catalogue.find)
         shown = [_field(spec, row) for spec in specs if not spec.made]
         return FormOut(id=row_id, label=label, fields=shown)
 
@@ -173,10 +173,10 @@ def built_fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
     """The form of what stands at a station, on a network's medium or in a module's place, as built."""
     held = opened(request, key)
     with held.lock:
-        draft = Draft(held.plant, held.analysis.catalogue)
+        draft = Draft(held.plant, held.catalogue)
         row = built_row(draft, row_id)
-        specs = fields_of(draft.plant, held.analysis.catalogue, row)
-        label = label_of(held.plant, row_id, held.analysis.catalogue.find)
+        specs = fields_of(draft.plant, held.catalogue, row)
+        label = label_of(held.plant, row_id, held.catalogue.find)
         return FormOut(id=row_id, label=label, fields=[_field(spec, row) for spec in specs])
 
 
