@@ -16,7 +16,7 @@ from highmoor.core.bench.ethernet import Ethernet
 from highmoor.core.bench.labels import label_of
 from highmoor.core.bench.media import BenchMedium, LineMedium, Media
 from highmoor.core.bench.processes import PROCESSES
-from highmoor.core.bench.rail import NS_A_MS
+from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.bench.scans import NetworkScans
 from highmoor.core.bench.serial_line import SerialLine
 from highmoor.core.bench.serving import serve_partners
@@ -69,19 +69,32 @@ class _Wires:
 
     def __init__(self, ends: Mapping[str, tuple[str, str]], devices: Devices, own: Terminals) -> None:
         self._ends, self._devices, self._own = ends, devices, own
+        self._inward: dict[str, tuple[SimulatedRail, str]] = {}
+        self._outward: dict[str, tuple[SimulatedRail, str]] = {}
+        self._known_at = -1
 
-    def _terminal(self, wire: str) -> Any:
-        end = self._ends.get(wire)
-        return (self._own.get(end) or self._devices.terminals.get(end)) if end else None
+    def _look(self) -> None:
+        """Where the wires lead, as long as no device comes or goes."""
+        self._known_at = self._devices.version
+        self._inward, self._outward = {}, {}
+        for wire, end in self._ends.items():
+            where = self._own.get(end) or self._devices.terminals.get(end)
+            if where:
+                inward = where[0].terminals[where[1]].inward
+                (self._inward if inward else self._outward)[wire] = where
 
     def give(self, wire: str, value: float) -> None:
-        where = self._terminal(wire)
-        if where and where[0].terminals[where[1]].inward:
+        if self._known_at != self._devices.version:
+            self._look()
+        where = self._inward.get(wire)
+        if where:
             where[0].give(where[1], value)
 
     def take(self, wire: str) -> float:
-        where = self._terminal(wire)
-        return where[0].take(where[1]) if where and not where[0].terminals[where[1]].inward else 0.0
+        if self._known_at != self._devices.version:
+            self._look()
+        where = self._outward.get(wire)
+        return where[0].take(where[1]) if where else 0.0
 
 
 class Bench:

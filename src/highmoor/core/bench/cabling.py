@@ -17,23 +17,29 @@ class Cabling:
     joined: list[tuple[str, str]] = field(default_factory=list)
     out: set[str] = field(default_factory=set)
     unpowered: set[str] = field(default_factory=set)
+    # Another one after every change.
+    version: int = 0
     _piece: dict[str, str] | None = None
 
     def lay(self, node: str, upper: str) -> None:
         """A cable from the one above."""
         self.above[node] = upper
-        self._piece = None
+        self._changed()
 
     def join(self, one: str, other: str) -> None:
         """Two names for one place, or a cable that nobody pulls."""
         self.joined.append((one, other))
-        self._piece = None
+        self._changed()
 
     def put(self, node: str, *, plugged: bool, powered: bool) -> None:
         """Whether a node's own cable is in and it has power."""
         for group, member in ((self.out, not plugged), (self.unpowered, not powered)):
             (group.add if member else group.discard)(node)
+        self._changed()
+
+    def _changed(self) -> None:
         self._piece = None
+        self.version += 1
 
     def together(self, one: str, other: str) -> bool:
         """Whether what one sends gets to the other."""

@@ -74,6 +74,8 @@ class Devices:
     chance: Random
     there: dict[str, _There] = field(default_factory=dict)
     terminals: Terminals = field(default_factory=dict)
+    # Another one whenever what they lead to may be another.
+    version: int = 0
     # What was set in devices for good, by node, since somebody last looked.
     kept: list[tuple[str, Mapping[str, Any]]] = field(default_factory=list)
     _drawn: set[tuple[str, str, str]] = field(default_factory=set)
@@ -139,6 +141,7 @@ class Devices:
         if there.running:
             there.running.over = True
         self.terminals = {key: where for key, where in self.terminals.items() if where[0] is not there.rail}
+        self.version += 1
         one = there.standing
         bus = fieldbus_of(one.fieldbus)
         self._drawn.discard((one.fieldbus, "" if bus and bus.addresses.everywhere else one.network, one.address))
@@ -172,6 +175,7 @@ class Devices:
         bus_ns = int((head.bus_cycle_ms if head else 0) * NS_A_MS)
         rail = SimulatedRail(self.clock, bytearray(whole.into), bytearray(whole.out), bus_ns, terminals, idents)
         self.terminals.update({place: (rail, key) for place, key in leads.items()})
+        self.version += 1
         return rail
 
 

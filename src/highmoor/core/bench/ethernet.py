@@ -51,22 +51,46 @@ class Ethernet:
     taps: list[Tap] = field(default_factory=list)
     hosts: dict[str, list[EthernetHost]] = field(default_factory=dict)
     links_made: int = 0
+    _hosts_version: int = 0
+
+    @property
+    def version(self) -> tuple[int, int]:
+        """Another one when anybody has come, gone or joined a group, or a cable has been changed."""
+        return self._hosts_version, self.cabling.version
+
+    def changed(self) -> None:
+        """Somebody has come, gone or joined a group."""
+        self._hosts_version += 1
 
     def attach(self, node: str, address: str, *, drawn: bool = False) -> EthernetHost:
         """A host at a node of the cabling."""
         host = EthernetHost(self, node, address, drawn)
         self.hosts.setdefault(address, []).append(host)
+        self.changed()
         return host
 
     def detach(self, host: EthernetHost) -> None:
         """A host is no more; its connections end without a word."""
         self.hosts[host.address].remove(host)
         host.attached = False
+        self.changed()
 
     def found(self, address: str, seeker: EthernetHost) -> EthernetHost | None:
         """Who has an address and can be reached from a host."""
         there = self.hosts.get(address, ())
         return next((host for host in reversed(there) if host is not seeker and self.reached(seeker, host)), None)
+
+    def hearers(self, sender: EthernetHost, target: str) -> list[EthernetHost]:
+        """Who hears what a host sends to an address now: a host's, a group's, everybody's."""
+        first, _, _ = target.partition(".")
+        if target == BROADCAST:
+            hosts = [h for there in self.hosts.values() for h in there if h is not sender]
+        elif first.isdigit() and 224 <= int(first) < 240:
+            hosts = [h for there in self.hosts.values() for h in there if target in h.groups]
+        else:
+            found = self.found(target, sender)
+            return [found] if found else []
+        return [host for host in hosts if self.reached(sender, host)]
 
     def reached(self, one: EthernetHost, other: EthernetHost) -> bool:
         """Whether what one host sends gets to the other now."""
@@ -98,6 +122,9 @@ class EthernetHost:
     groups: set[str] = field(default_factory=set)
     _servers: dict[int, Callable[[TcpEnd], None]] = field(default_factory=dict)
     _hearers: dict[int, list[Callable[[Datagram], None]]] = field(default_factory=dict)
+    # Who hears what is sent where, as long as nobody comes or goes.
+    _known: dict[str, list[EthernetHost]] = field(default_factory=dict)
+    _known_at: tuple[int, int] = (-1, -1)
 
     def listen(self, port: int, accept: Callable[[TcpEnd], None]) -> None:
         """Take TCP connections at a port."""
@@ -126,6 +153,7 @@ class EthernetHost:
     def join(self, group: str) -> None:
         """Take what is sent to a group's address."""
         self.groups.add(group)
+        self.ethernet.changed()
 
     def send(self, address: str, port: int, octets: bytes, source_port: int | None = None) -> None:
         """Send a datagram; who can be reached when it arrives hears it."""
@@ -141,15 +169,15 @@ class EthernetHost:
 
     def _arrives(self, datagram: Datagram) -> None:
         ethernet, target = self.ethernet, datagram.target
-        if target == BROADCAST:
-            hosts = [h for there in ethernet.hosts.values() for h in there if h is not self]
-        elif target.split(".", 1)[0].isdigit() and 224 <= int(target.split(".", 1)[0]) < 240:
-            hosts = [h for there in ethernet.hosts.values() for h in there if target in h.groups]
-        else:
-            found = ethernet.found(target, self)
-            hosts = [found] if found else []
+        if self._known_at != ethernet.version:
+            self._known_at = ethernet.version
+            self._known.clear()
+        hosts = self._known.get(target)
+        if hosts is None:
+            hosts = self._known[target] = ethernet.hearers(self, target)
         for host in hosts:
-            if ethernet.reached(self, host):
+            # What one hears may change who hears the next.
+            if host.attached:
                 for heard in host._hearers.get(datagram.port, ()):
                     heard(datagram)
 

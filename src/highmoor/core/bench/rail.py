@@ -60,9 +60,9 @@ class SimulatedRail:
 
     def give(self, terminal: str, value: float) -> None:
         """A wire brings a value; it is in the image after filter or conversion, at the next turn of the bus."""
-        code = self.terminals[terminal]
         if self._given.get(terminal) == value:
             return
+        code = self.terminals[terminal]
         self._given[terminal] = value
         due = self.clock.now_ns + code.delay_ns
         for period in (code.period_ns, self.bus_ns):

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import lru_cache
 from random import Random
 
 from highmoor.core.bench.clock import VirtualClock
@@ -58,7 +59,7 @@ class SerialLine:
     def send(self, sender: SerialEnd, octets: bytes, on: Coding) -> int:
         """Octets onto the line now. Returns when the last one is out, ns."""
         now = self.clock.now_ns
-        end_ns = now + round(len(octets) * on.octet_ms * NS_A_MS)
+        end_ns = now + _lasts_ns(on, len(octets))
         if not sender.plugged:
             return end_ns
         there = self._sending
@@ -115,6 +116,11 @@ class SerialEnd:
     def transmit(self, octets: bytes, on: Coding) -> int:
         """Send octets now. Returns when the last one is out, ns."""
         return self.line.send(self, octets, on)
+
+
+@lru_cache(maxsize=1024)
+def _lasts_ns(on: Coding, octets: int) -> int:
+    return round(octets * on.octet_ms * NS_A_MS)
 
 
 def _together(one: bytes, other: bytes, behind: int) -> bytes:

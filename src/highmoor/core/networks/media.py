@@ -6,10 +6,10 @@ the wire, if the way is whole then.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any, Protocol
+from typing import Any, NamedTuple, Protocol
 
 BROADCAST = "255.255.255.255"
 # 100 Mbit/s.
@@ -31,8 +31,7 @@ def udp_octets(octets: int) -> int:
     return max(_LEAST_OCTETS, octets + _FRAME_OCTETS + _IP_OCTETS + _UDP_OCTETS)
 
 
-@dataclass(frozen=True, slots=True)
-class Datagram:
+class Datagram(NamedTuple):
     """A datagram as it arrives: from whom, to which address (a host's, a group's, everybody's) and ports."""
 
     source: str
@@ -98,7 +97,7 @@ class Heard:
     told: str = ""
 
 
-class Coding(Protocol):
+class Coding(Hashable, Protocol):
     """How octets are sent over a serial line."""
 
     @property

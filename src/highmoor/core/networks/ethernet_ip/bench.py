@@ -229,9 +229,9 @@ class _Scanned:
             packet = CyclicPacket.decode(octets, header=way.header)
         except EncapsulationError:
             return
-        if packet.connection != self.in_id or len(packet.data) != way.octets or packet.count == self._last_count:
+        if packet.connection != self.in_id or len(packet.data) != way.octets or packet.data_count == self._last_count:
             return
-        self._last_count = packet.count
+        self._last_count = packet.data_count
         self.alive_until = self.clock.now_ns + self._waits_ns
         live = self._live(way)
         if live is None:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import struct
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from highmoor.core.errors import HighmoorError
 
@@ -132,13 +133,13 @@ def unconnected_message(data: bytes) -> bytes:
     raise EncapsulationError("there is no message in it")
 
 
-@dataclass(frozen=True, slots=True)
-class CyclicPacket:
+class CyclicPacket(NamedTuple):
     """A class 1 packet over UDP port 2222: connection id, both sequence counts, run/idle (None: no header), data."""
 
     connection: int
     sequence: int
-    count: int
+    # Not `count`, which is a method of every tuple.
+    data_count: int
     run: bool | None
     data: bytes
 
@@ -148,7 +149,7 @@ class CyclicPacket:
         data = header + self.data
         head = _CYCLIC.pack(
             2, SEQUENCED_ADDRESS, 8, self.connection, self.sequence & 0xFFFF_FFFF, CONNECTED_DATA, len(data) + 2,
-            self.count & 0xFFFF,
+            self.data_count & 0xFFFF,
         )  # fmt: skip
         return head + data
 

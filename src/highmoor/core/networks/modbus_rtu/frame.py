@@ -11,6 +11,7 @@ from __future__ import annotations
 import binascii
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from highmoor.core.networks.modbus.pdu import ModbusError
@@ -35,10 +36,16 @@ class SerialFrame:
     @classmethod
     def decode(cls, octets: bytes, mode: Mode) -> SerialFrame:
         """A frame from its octets. Raises ModbusError for what is none, a wrong check sum included."""
-        body = _rtu_body(octets) if mode == "rtu" else _ascii_body(octets)
-        if len(body) < 2:
-            raise ModbusError(4, f"{len(octets)} octets are too few for a frame")
-        return cls(body[0], body[1:])
+        return _decoded(octets, mode)
+
+
+@lru_cache(maxsize=64)
+def _decoded(octets: bytes, mode: Mode) -> SerialFrame:
+    """Once for all who hear it."""
+    body = _rtu_body(octets) if mode == "rtu" else _ascii_body(octets)
+    if len(body) < 2:
+        raise ModbusError(4, f"{len(octets)} octets are too few for a frame")
+    return SerialFrame(body[0], body[1:])
 
 
 def _checked(octets: bytes, size: int, check: Callable[[bytes], bytes], name: str) -> bytes:

@@ -172,6 +172,7 @@ def frames(network: Network, lines: Sequence[Line]) -> list[Frame]:
     return made
 
 
+@lru_cache(maxsize=256)
 def silence_ms(on: LineSettings) -> Fraction:
     """The silence between two frames; none is needed in ASCII mode."""
     return on.character.silent_ms if on.mode == "rtu" else Fraction(0)

@@ -1,0 +1,134 @@
+"""Every main view, in both themes, against axe-core's rules of WCAG: no violation."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from selenium.webdriver.common.keys import Keys
+
+from .conftest import Page
+
+ROOT = Path(__file__).resolve().parents[2]
+AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
+# One line a node: the rule, the node's own markup, and what about it.
+RUN = """
+const done = arguments[arguments.length - 1];
+axe.run(document, {resultTypes: ['violations']}).then((told) => done(told.violations.flatMap((v) =>
+  v.nodes.map((n) => `${v.id} · ${n.target.join(' ')} · ${n.html.slice(0, 160)} · ` +
+    [...n.any, ...n.all, ...n.none].map((c) => c.message).join(' | ')))));
+"""
+
+
+def violations(page: Page) -> list[str]:
+    """What axe finds on the page as it stands, in either theme."""
+    driver = page.driver
+    if not driver.execute_script("return typeof axe === 'object'"):
+        driver.execute_script(AXE)
+    found = []
+    for theme in ("light", "dark"):
+        driver.execute_script("document.documentElement.dataset.theme = arguments[0]", theme)
+        found += [f"{theme} · {line}" for line in driver.execute_async_script(RUN)]
+    driver.execute_script("document.documentElement.dataset.theme = 'light'")
+    return found
+
+
+def hardware(page: Page) -> Iterator[str]:
+    page.go("/")
+    page.says("Skelder")
+    yield "plants"
+    page.go("/p/skelder/hardware")
+    page.find(".rail .module")
+    page.says("Open in Hardware")
+    yield "hardware"
+    page.click(".rail .module[aria-label$='-K4']")
+    page.says("Tank1Level")
+    yield "a module chosen"
+    page.find(".rail").send_keys("i")
+    page.keys("ai-8")
+    page.says("crosses its limit")
+    yield "a pending edit"
+    page.keys(Keys.ESCAPE)
+    page.button("Channels of -K4")
+    page.button("Wiring")
+    yield "channels and wiring"
+    page.find("body").send_keys(Keys.CONTROL, "k")
+    page.find("[role=dialog]")
+    yield "the finder"
+    page.keys(Keys.ESCAPE)
+    page.find("body").send_keys("?")
+    page.find("[role=dialog]")
+    yield "the keys"
+    page.keys(Keys.ESCAPE)
+    page.button("revision")
+    page.says("History")
+    yield "history"
+
+
+def catalogue(page: Page) -> Iterator[str]:
+    page.go("/p/skelder/networks")
+    page.button("From the catalogue")
+    page.says("Modbus TCP server")
+    page.driver.find_element("css selector", "input[type=file]").send_keys(str(ROOT / "demo" / "inbox" / "em310.gsd"))
+    page.says("taken in")
+    yield "catalogue"
+    page.find(".list").send_keys("]")
+    page.says("Energy exported")
+    yield "a type's facts"
+
+
+def networks(page: Page) -> Iterator[str]:
+    for name, text in (("Utilities", "read 9 registers"), ("Burner", "42.5 %"), ("Hall cell", "Weigh head")):
+        page.go("/p/skelder/networks")
+        page.click("nav button", name)
+        page.says(text)
+        yield name
+    page.click("[role=option]", "Weigh head")
+    page.says("430 packets/s")
+    yield "a station chosen"
+    page.go("/p/skelder/networks/between")
+    page.says("HALL asks every 200 ms over House")
+    yield "between controllers"
+    page.go("/p/skelder/networks/addresses")
+    page.says("10.20.")
+    yield "addresses"
+    page.go("/p/skelder/networks")
+    page.click("[role=option]", "Humidifier")
+    page.button("Replicate")
+    page.says("What it takes")
+    yield "replicate"
+
+
+def signals_and_live(page: Page) -> Iterator[str]:
+    page.go("/p/skelder/signals")
+    page.enter(".tools input", "humid")
+    page.click(".line", "HumidifierHumidity")
+    page.find(".grid").send_keys(" ")
+    page.says("Path of HumidifierHumidity")
+    yield "signals"
+    page.go("/p/skelder/live")
+    page.says("Download and run")
+    yield "live before it runs"
+    page.button("Download and run")
+    page.says("running for")
+    page.click(".line button.name", "Humidifier")
+    page.says("Pull its cable")
+    yield "live"
+    page.click("nav.scans button", "Hall cell")
+    page.click("main button", "Scan")
+    page.says("a device of its type does at 10.20.4.59.")
+    yield "a scan"
+    for stage in ("safety", "motion", "handover"):
+        page.go(f"/p/skelder/{stage}")
+        page.find("main")
+        yield stage
+
+
+def test_nobody_is_kept_out_of_any_view(page: Page) -> None:
+    found = [
+        f"{view} · {line}"
+        for walk in (hardware, catalogue, networks, signals_and_live)
+        for view in walk(page)
+        for line in violations(page)
+    ]
+    assert not found, f"{len(found)} violations:\n" + "\n".join(found)
