@@ -161,7 +161,7 @@ def _act(page: Page, signal: str, what: str) -> None:
 
 
 def _choose(page: Page, designation: str) -> None:
-    page.click(f".rail .module[aria-label$='{designation}']")
+    page.click(f".rail .module[data-label$='{designation}']")
 
 
 def _shot(page: Page, name: str) -> None:

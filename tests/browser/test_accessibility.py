@@ -41,7 +41,7 @@ def hardware(page: Page) -> Iterator[str]:
     page.find(".rail .module")
     page.says("Open in Hardware")
     yield "hardware"
-    page.click(".rail .module[aria-label$='-K4']")
+    page.click(".rail .module[data-label$='-K4']")
     page.says("Tank1Level")
     yield "a module chosen"
     page.find(".rail").send_keys("i")
@@ -52,14 +52,18 @@ def hardware(page: Page) -> Iterator[str]:
     page.button("Channels of -K4")
     page.button("Wiring")
     yield "channels and wiring"
-    page.find("body").send_keys(Keys.CONTROL, "k")
-    page.find("[role=dialog]")
+    page.go("/p/skelder/hardware")
+    page.find(".rail .module")
+    page.find("body").send_keys("/")
+    page.keys("tank1")
+    page.find("#found [role=option]")
     yield "the finder"
-    page.keys(Keys.ESCAPE)
+    page.go("/p/skelder/hardware")
+    page.find(".rail .module")
     page.find("body").send_keys("?")
-    page.find("[role=dialog]")
+    page.says("Keys")
     yield "the keys"
-    page.keys(Keys.ESCAPE)
+    page.go("/p/skelder/hardware")
     page.button("revision")
     page.says("History")
     yield "history"

@@ -65,7 +65,7 @@ def test_writing_and_forcing_move_the_plant(page: Page) -> None:
     # An edit made meanwhile leaves the bench where it is, and says so.
     page.go("/p/skelder/hardware")
     page.says("bench r1")
-    page.click(".rail .module[aria-label$='-K4']")
+    page.click(".rail .module[data-label$='-K4']")
     page.says("Tank1Level")
     page.field("Location").send_keys("Cabinet 2", Keys.ENTER)
     page.says("Undo HALL, -K4")

@@ -106,7 +106,7 @@ def test_what_one_controller_writes_another_reads_on_one_screen(page: Page) -> N
     # Its first place is named where it stands, at either end.
     for end, name in (("KILN", "DraughtOut"), ("STEEP", "Draught")):
         section = page.find("section", "KILN → STEEP")
-        section.find_element(By.CSS_SELECTOR, f"button[aria-label^='Name '][aria-label$='in {end}']").click()
+        section.find_element(By.XPATH, f".//button[@data-free][contains(., 'in {end}')]").click()
         page.keys(name, Keys.ENTER)
         page.says(f"{name} UINT")
     page.click("button", "Add a transfer …")
@@ -216,7 +216,7 @@ def test_what_is_free_is_named_where_it_stands_and_found_by_its_reference(page: 
     page.wait(lambda: page.find("input[role=combobox]")).send_keys("40103")
     page.says("exchange of Humidifier")
     page.keys(Keys.ENTER)
-    page.click("button[aria-label='Name 40103']", "name it")
+    page.click("button[data-free]", "name it: 40103")
     page.keys("7 wrong", Keys.ENTER)
     page.says("is no")
     page.keys(Keys.CONTROL, "a")

@@ -99,9 +99,8 @@
     class="plain"
     data-free
     bind:this={button}
-    aria-label="Name {label}"
     title="Free: name it, or enter the name of a signal that is there"
-    onclick={() => (name = '')}>name it</button
+    onclick={() => (name = '')}>name it<span class="unseen">: {label}</span></button
   >
 {:else}<span class="quiet">free</span>{/if}
 

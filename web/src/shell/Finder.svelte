@@ -61,13 +61,21 @@
   {#if open && words}
     <ul id="found" role="listbox">
       {#each found as item, n (item.id)}
-        <li role="option" aria-selected={n === at}>
-          <button class="plain" tabindex="-1" onclick={() => choose(item)}>
-            <span class="mono">{item.label}</span> <span class="quiet">{item.what}</span>
-          </button>
+        <li
+          role="option"
+          aria-selected={n === at}
+          onpointerdown={(event) => {
+            // Before the field is left, which closes the list.
+            event.preventDefault();
+            choose(item);
+          }}
+        >
+          <span class="mono">{item.label}</span> <span class="quiet">{item.what}</span>
         </li>
       {:else}
-        <li class="none quiet">Nothing has that name or address.</li>
+        <li role="option" aria-selected="false" aria-disabled="true" class="none quiet">
+          Nothing has that name or address.
+        </li>
       {/each}
     </ul>
   {/if}
@@ -101,15 +109,14 @@
     background: var(--leaf);
     border: 1px solid var(--ink);
   }
-  li button {
-    width: 100%;
-    text-align: left;
-    border: 0;
+  li {
+    padding: 3px 6px;
+    cursor: pointer;
   }
   li[aria-selected='true'] {
     background: var(--heather-tint);
   }
   .none {
-    padding: 6px;
+    cursor: default;
   }
 </style>

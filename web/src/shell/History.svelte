@@ -43,7 +43,8 @@
   <thead
     ><tr
       ><th class="number">Revision</th><th>What</th><th>Objects</th><th>By</th><th>When</th><th
-      ></th></tr
+        ><span class="unseen">What to do</span></th
+      ></tr
     ></thead
   >
   <tbody>

@@ -104,7 +104,7 @@
         <tr
           ><th>Plant</th><th>My role</th><th class="number">Revision</th><th>Last changed</th><th
             >Members</th
-          ><th></th></tr
+          ><th><span class="unseen">What to do</span></th></tr
         >
       </thead>
       <tbody>

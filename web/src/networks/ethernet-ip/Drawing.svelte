@@ -23,7 +23,7 @@
     </p>
     <div
       class="bar"
-      role="img"
+      role="group"
       aria-label="{shown(load.packets_per_s, 5)} of {shown(load.limit)} packets a second"
     >
       {#each load.stations as share (share.station)}

@@ -24,7 +24,9 @@
 <table>
   <thead
     ><tr
-      ><th></th>{#each types as type (type)}<th>{plant.type(type)?.name ?? type}</th>{/each}</tr
+      ><th><span class="unseen">Fact</span></th>{#each types as type (type)}<th
+          >{plant.type(type)?.name ?? type}</th
+        >{/each}</tr
     ></thead
   >
   <tbody>

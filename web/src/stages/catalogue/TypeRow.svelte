@@ -114,7 +114,7 @@
     text-overflow: ellipsis;
   }
   .misfit > :not(.last) {
-    opacity: 0.55;
+    color: var(--ink-3);
   }
   .last {
     overflow: hidden;

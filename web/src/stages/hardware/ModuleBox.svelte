@@ -45,7 +45,7 @@
   role="option"
   tabindex="-1"
   aria-selected={chosen}
-  aria-label="Slot {seat.slot}: {seat.name || 'open'}{row?.designation
+  data-label="Slot {seat.slot}: {seat.name || 'open'}{row?.designation
     ? `, ${row.designation}`
     : ''}"
   onclick={onchoose}
@@ -54,7 +54,8 @@
 >
   <header>
     <span class="slot mono">{seat.slot}</span>
-    {#if box.wide}<span class="designation mono">{row?.designation}</span>{/if}
+    {#if box.wide}<span class="designation mono">{row?.designation}</span>
+    {:else if row?.designation}<span class="unseen">{row.designation}</span>{/if}
     <span class="name" class:upright={!box.wide && box.width < 46}
       >{seat.module ? seat.name : ''}</span
     >
@@ -77,8 +78,11 @@
               ? ` · ${channel.written}`
               : ''}"
           >
-            <span class="pip" class:safe={safe(channel.kind)} class:filled={signal}
-              >{inward(channel.kind) ? '◂' : '▸'}</span
+            <span
+              class="pip"
+              class:safe={safe(channel.kind)}
+              class:filled={signal}
+              aria-hidden="true">{inward(channel.kind) ? '◂' : '▸'}</span
             >
             <span class="mono number">{channel.number}</span>
             <span class="mono terminal">{channel.terminals.split(', ')[0]}</span>
@@ -88,7 +92,7 @@
         {/each}
       </ol>
     {:else}
-      <div class="pips" class:narrow={box.width < 40}>
+      <div class="pips" class:narrow={box.width < 40} aria-hidden="true">
         {#each channels as channel (channel.key)}
           <span
             class="pip"

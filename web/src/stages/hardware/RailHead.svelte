@@ -27,7 +27,14 @@
   const tasks = $derived(controller ? plant.list('tasks', 'controller', controller.id) : []);
 </script>
 
-<button class="head" class:chosen style:width="{width}px" onclick={onchoose}>
+<button
+  class="head"
+  class:chosen
+  style:width="{width}px"
+  role="option"
+  aria-selected={chosen}
+  onclick={onchoose}
+>
   <span class="mono quiet">0</span>
   <strong>{name}</strong>
   {#each ports as port (port.id)}

@@ -235,7 +235,7 @@
   }
   .misfit strong,
   .misfit .draw {
-    opacity: 0.65;
+    color: var(--ink-3);
   }
   .templates {
     flex-wrap: wrap;

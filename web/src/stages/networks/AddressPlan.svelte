@@ -129,7 +129,7 @@
           <svg
             width={16 * SIDE + 34}
             height={16 * SIDE + 20}
-            role="img"
+            role="group"
             aria-label="Addresses of {field.span}"
           >
             {#each SIXTEEN as n (n)}
@@ -185,7 +185,7 @@
           </svg>
         {:else}
           {@const wide = 396 / (field.high - field.low + 1)}
-          <svg width="404" height="64" role="img" aria-label="Station numbers of {field.span}">
+          <svg width="404" height="64" role="group" aria-label="Station numbers of {field.span}">
             <rect x="0" y="14" width="396" height="22" class="free" />
             {#if field.block}
               <rect

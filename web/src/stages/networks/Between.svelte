@@ -175,9 +175,9 @@
       <table>
         <thead>
           <tr
-            ><th>Place</th><th>In {transfer.from.name}</th><th class="number">Now</th><th></th><th
-              >In {transfer.to.name}</th
-            ><th class="number">Now</th></tr
+            ><th>Place</th><th>In {transfer.from.name}</th><th class="number">Now</th><th
+              ><span class="unseen">Way</span></th
+            ><th>In {transfer.to.name}</th><th class="number">Now</th></tr
           >
         </thead>
         <tbody>

@@ -206,7 +206,6 @@
           class:held={drag?.moved && drag.id === station.id}
           role="option"
           aria-selected={chosen === station.id}
-          aria-label="{station.name}, {station.address || 'no address'}"
           data-hang={station.id}
           style:left="{p.node.switch ? switchLabel(p) : drawing.x(p)}px"
           style:top="{drawing.y(p)}px"

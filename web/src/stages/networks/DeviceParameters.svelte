@@ -44,7 +44,9 @@
       <tr
         ><th>Parameter</th><th>Path</th><th class="number">By the file</th><th class="number"
           >In the device</th
-        ><th>Octets</th><th></th><th></th></tr
+        ><th>Octets</th><th><span class="unseen">Value</span></th><th
+          ><span class="unseen">What to do</span></th
+        ></tr
       >
     </thead>
     <tbody>

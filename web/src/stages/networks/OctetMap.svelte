@@ -73,11 +73,8 @@
           class:chosen={cell?.signal && chosen.has(cell.signal)}
           title="{cell?.label}: {cell?.name || 'free'}"
         >
-          <button
-            class="plain"
-            onclick={() => cell && onchoose(cell.key, cell.signal)}
-            aria-label="{cell?.label}, {cell?.name || 'free'}"
-          >
+          <button class="plain" onclick={() => cell && onchoose(cell.key, cell.signal)}>
+            <span class="unseen">{cell?.label}, {cell?.name || 'free'}</span>
             {#if live.length > n}<b class="mono">{live[n]}</b>{:else}<b class="mono quiet">{n}</b
               >{/if}
             <small class="mono" style:max-width="{(cell?.width ?? 1) * CELL - 3}px"

@@ -130,7 +130,7 @@
 <div
   class="ribbon"
   bind:clientWidth={width}
-  role="img"
+  role="group"
   tabindex="0"
   aria-label="Time on the network"
   onkeydown={key}

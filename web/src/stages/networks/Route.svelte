@@ -125,18 +125,12 @@
   {@const at = node(station)}
   {#if at?.terminated || at?.biased}
     <span class="ends">
-      {#if at.terminated}<svg width="10" height="14" role="img"
-          ><title>terminating resistor in</title><path
-            d="M5 0v2M2 2h6v8H2zM5 10v3M2 13h6"
-            class="resistor"
-          /></svg
-        >{/if}
-      {#if at.biased}<svg width="12" height="14" role="img"
-          ><title>holds the idle level</title><path
-            d="M6 0v4M1 4h10M1 9h10M6 9v4"
-            class="resistor"
-          /></svg
-        >{/if}
+      {#if at.terminated}<svg width="10" height="14" aria-hidden="true"
+          ><path d="M5 0v2M2 2h6v8H2zM5 10v3M2 13h6" class="resistor" /></svg
+        ><span class="unseen">terminating resistor in</span>{/if}
+      {#if at.biased}<svg width="12" height="14" aria-hidden="true"
+          ><path d="M6 0v4M1 4h10M1 9h10M6 9v4" class="resistor" /></svg
+        ><span class="unseen">holds the idle level</span>{/if}
     </span>
   {/if}
 {/snippet}

@@ -175,7 +175,7 @@
     <table>
       <thead>
         <tr>
-          <th>Original</th><th></th>
+          <th>Original</th><th><span class="unseen">Becomes</span></th>
           {#each copies as copy (copy)}<th>copy {copy}</th>{/each}
         </tr>
       </thead>

@@ -56,7 +56,7 @@
 </script>
 
 <div class="path">
-  <h3>
+  <h2>
     Path of {name}: typical <span class="mono">{shown(way?.typical_ms ?? 0, 4)}</span> ms, worst
     <span class="mono">{shown(way?.worst_ms ?? 0, 4)}</span>
     ms
@@ -75,7 +75,7 @@
         </select></label
       >
     {/if}
-  </h3>
+  </h2>
   {#if link}
     <ol>
       {#if inward}

@@ -404,22 +404,23 @@
           </div>
           {#if signal.id === opened}
             {@const path = plant.part('signal.path', signal.id)}
-            <div class="opened" style:top="{offset(n) + ROW}px">
-              {#if path}<PathView
-                  {path}
-                  name={signal.name}
-                  unit={signal.unit ?? ''}
-                  now={plant.bench.running ? plant.bench.values.get(signal.id) : undefined}
-                  onhop={(place) => router.go(pathTo(plant, place))}
-                />{/if}
+            <div class="opened" style:top="{offset(n) + ROW}px" role="row">
+              {#if path}<div role="gridcell">
+                  <PathView
+                    {path}
+                    name={signal.name}
+                    unit={signal.unit ?? ''}
+                    now={plant.bench.running ? plant.bench.values.get(signal.id) : undefined}
+                    onhop={(place) => router.go(pathTo(plant, place))}
+                  />
+                </div>{/if}
             </div>
           {/if}
           {#if editing?.column === 'link' && n === at}
-            <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
             <div
               class="linker"
               style:top="{offset(n) + ROW}px"
-              role="group"
+              role="row"
               aria-label="Link {signal.name}"
               tabindex="-1"
               onkeydown={(event) => {
@@ -427,25 +428,32 @@
                 if (event.key === 'Escape') cancel();
               }}
             >
-              <PlacePicker
-                {plant}
-                controller={signal.controller}
-                bind:place={linkPlace}
-                bind:key={linkKey}
-                focus
-                onenter={() => void commit()}
-              />
-              <button class="primary" onclick={() => void commit()}>Link</button>
-              <button onclick={cancel}>Cancel</button>
+              <div role="gridcell" class="row">
+                <PlacePicker
+                  {plant}
+                  controller={signal.controller}
+                  bind:place={linkPlace}
+                  bind:key={linkKey}
+                  focus
+                  onenter={() => void commit()}
+                />
+                <button class="primary" onclick={() => void commit()}>Link</button>
+                <button onclick={cancel}>Cancel</button>
+              </div>
             </div>
           {/if}
-          {#if problem && n === at}<p class="problem" role="alert" style:top="{offset(n) + ROW}px">
+          {#if problem && n === at}<p
+              class="problem"
+              aria-hidden="true"
+              style:top="{offset(n) + ROW}px"
+            >
               {problem}
             </p>{/if}
         {/each}
       </div>
     </div>
   </div>
+  <p class="unseen" role="alert">{problem}</p>
 {/if}
 
 <style>
