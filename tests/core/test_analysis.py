@@ -179,3 +179,67 @@ def test_two_checks_of_one_code_are_refused_and_labels_lead_from_the_outside_in(
     assert label_of(PLANT, find(Module, designation="-K4").id, type_of) == "HALL, -K4"
     assert label_of(PLANT, find(Network, name="Utilities").id, type_of) == "Utilities"
     assert "HW-101" in checks_document()
+
+
+def _toy_parts(seen: list[str], values: dict[str, int]) -> list[Part]:
+    """A dict, two who read an entry of it each, one who reads a field of a row, one that is only computed if asked."""
+
+    def noted(key: str, compute: Any) -> Any:
+        def noting(reader: Any, root: str) -> Any:
+            seen.append(key)
+            return compute(reader, root)
+
+        return noting
+
+    def table(reader: Any, root: str) -> dict[str, int]:
+        return {**values, "note": len(reader.row(root, Controller).note)}
+
+    return [
+        Part("dict", "controllers", noted("dict", table)),
+        Part("note", "controllers", noted("note", lambda r, root: r.item("dict", root, "note"))),
+        Part("other", "controllers", noted("other", lambda r, root: r.item("dict", root, "other"))),
+        Part("name", "controllers", noted("name", lambda r, root: r.value(root, Controller, "name"))),
+        Part("asked", "controllers", noted("asked", lambda r, root: r.part("dict", root)), asked=True),
+    ]
+
+
+def test_only_who_read_what_is_another_now_is_renewed_and_what_is_asked_is_forgotten() -> None:
+    seen: list[str] = []
+    analysis = Analysis(PLANT, BUILTIN, _toy_parts(seen, {"other": 1}), Checks(()))
+    hall = find(Controller, name="HALL").id
+    assert "asked" not in seen
+    assert analysis.result("asked", hall) == {"other": 1, "note": len(PLANT.get(hall, Controller).note)}
+    for values, renewed, stale in (
+        ({"note": "longer than it was before"}, ["dict", "note"], {"dict", "note", "asked"}),
+        ({"name": "HALLE"}, ["dict", "name"], {"name"}),
+    ):
+        seen.clear()
+        applied = apply(analysis.plant, BUILTIN, edits.SetFields(ids=[hall], values=values))
+        delta = analysis.advance(applied.plant, applied.change)
+        assert sorted(seen) == renewed
+        assert {key for key, root in delta.changed if root == hall} == stale
+    # Nobody has asked for it since: it is computed anew when somebody does.
+    assert analysis.result("asked", hall)["note"] == len("longer than it was before")
+
+
+def test_a_part_that_is_computed_from_itself_is_named() -> None:
+    failed: list[str] = []
+
+    def noted(part: Part, root: str, error: Exception) -> None:
+        failed.append(f"{part.key}: {error}")
+
+    one = Part("one", "controllers", lambda reader, root: reader.part("two", root))
+    two = Part("two", "controllers", lambda reader, root: reader.part("one", root))
+    analysis = Analysis(PLANT, BUILTIN, [one, two], Checks(()), noted)
+    assert failed
+    assert all("computed from itself" in told for told in failed)
+    hall = find(Controller, name="HALL").id
+    gone = apply(PLANT, BUILTIN, edits.Remove(ids=[hall]))
+    # It ends, whatever is renewed.
+    assert analysis.advance(gone.plant, gone.change).changed
+    assert analysis.result("one", hall) is None
+    back = gone.change.inverse()
+    analysis.advance(gone.plant.patched(back), back)
+    assert analysis.result("one", hall) is None
+    with pytest.raises(ValueError, match="neither headlines nor checks"):
+        Analysis(PLANT, BUILTIN, [replace(one, asked=True, headlines=lambda *_: ())], Checks(()))

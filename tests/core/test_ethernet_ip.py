@@ -339,10 +339,15 @@ def test_a_request_is_nobody_to_listen_to() -> None:
     assert remedy_of(analysis, found) is None
 
 
-def test_one_direction_taken_away_is_found() -> None:
+def test_of_a_connection_neither_direction_goes_alone() -> None:
     plant = cell(BY_HAND)
     out = next(x for x in plant.all(Exchange) if x.direction == "out")
-    assert codes(apply(plant, LIBRARY, edits.Remove(ids=[out.id])).plant) == {"NET-301"}
+    gone = apply(plant, LIBRARY, edits.Remove(ids=[out.id])).plant
+    assert not gone.all(Exchange)
+    assert not gone.all(Connection)
+    # From a file it can be one way only, and is found.
+    half = Plant.of([row for row in plant.rows() if row.id != out.id], plant.counter)
+    assert codes(half) == {"NET-301"}
 
 
 def test_stations_as_their_files_say_have_nothing_to_mend() -> None:

@@ -273,3 +273,28 @@ def test_a_second_source_is_refused_by_the_name_of_the_first(designation: str, c
     more = edits.LinkSignal(signal=plant.all(Signal)[0].id, place=module, key="ch1", also=True)
     with pytest.raises(Refusal, match=f"Door has its value from {called} already"):
         apply(plant, BUILTIN, more)
+
+
+@pytest.mark.parametrize(
+    ("module", "kind", "several", "scaled", "becomes"),
+    [
+        ("ai-8", "INT", False, {"raw_lo": 0, "raw_hi": 30000, "raw_type": "INT"}, "REAL"),
+        ("ai-8", "REAL", False, {"raw_lo": 0, "raw_hi": 30000}, "REAL"),
+        ("ai-8", "INT", True, {"raw_lo": 0, "raw_hi": 30000, "raw_type": "INT"}, "INT"),
+    ],
+)
+def test_a_whole_number_that_is_scaled_becomes_a_real_and_back(
+    module: str, kind: str, several: bool, scaled: dict[str, object], becomes: str
+) -> None:
+    plant = hall(module, "ao-4")
+    controller, (first, second) = plant.all(Controller)[0].id, plant.all(Module)
+    add = edits.AddSignals(controller=controller, pattern="Level", type=kind, place=first.id, key="ch0")
+    plant = apply(plant, BUILTIN, add).plant
+    signal, link = plant.all(Signal)[0].id, plant.all(Link)[0].id
+    if several:
+        plant = apply(plant, BUILTIN, edits.LinkSignal(signal=signal, place=second.id, key="ch0", also=True)).plant
+    done = apply(plant, BUILTIN, edits.ScaleLink(link=link)).plant
+    assert done.get(link, Link).scaling == {"lo": 0, "hi": 100, "clamp": False, **scaled}
+    assert done.get(signal, Signal).type == becomes
+    undone = apply(done, BUILTIN, edits.ScaleLink(link=link, scaled=False)).plant
+    assert (undone.get(link, Link).scaling, undone.get(signal, Signal).type) == (None, kind)

@@ -1967,6 +1967,16 @@ export interface components {
             burden_ohm?: number | null;
             /** Burden Limit Ohm */
             burden_limit_ohm?: number | null;
+            /**
+             * Starved
+             * @default false
+             */
+            starved: boolean;
+            /**
+             * Burdened
+             * @default false
+             */
+            burdened: boolean;
         };
         /**
          * Closing
@@ -2317,6 +2327,10 @@ export interface components {
             fuse_ma: number | null;
             /** Simultaneity */
             simultaneity: number;
+            /** Least Ma */
+            least_ma: number | null;
+            /** Over */
+            over: boolean;
         };
         /** FigureChangeOut */
         FigureChangeOut: {
@@ -2338,6 +2352,8 @@ export interface components {
             over: boolean;
             /** Crossed */
             crossed: boolean;
+            /** Improved */
+            improved: boolean;
         };
         /**
          * GroupLoad
@@ -2705,6 +2721,8 @@ export interface components {
             heat_w: number;
             /** Heat Limit W */
             heat_limit_w: number | null;
+            /** Too Hot */
+            too_hot: boolean;
             /** Head Width Mm */
             head_width_mm: number;
             /** Head Heat W */
@@ -2810,7 +2828,8 @@ export interface components {
         };
         /**
          * ScannerLoad
-         * @description All packets a second of a controller, by station, the most first; `limit` is what it can.
+         * @description All packets a second of a controller, by station, the most first; `limit` is what it can, and it is `tight` when
+         *     little of that is left.
          */
         ScannerLoad: {
             /** Packets Per S */
@@ -2819,6 +2838,10 @@ export interface components {
             limit: number;
             /** Stations */
             stations: components["schemas"]["StationPackets"][];
+            /** Tight */
+            tight: boolean;
+            /** Over */
+            over: boolean;
         };
         /**
          * SeatFacts
@@ -3060,6 +3083,16 @@ export interface components {
              * @default false
              */
             fibre: boolean;
+            /**
+             * Load
+             * @default 0
+             */
+            load: number;
+            /**
+             * Full
+             * @default false
+             */
+            full: boolean;
         };
         /**
          * Way
@@ -3551,7 +3584,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -3768,7 +3801,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -3854,6 +3887,24 @@ export interface components {
             };
             /** Leave Out */
             leave_out?: string[];
+        };
+        /**
+         * ScaleLink
+         * @description Scale a link over its channel's counts, or take its scaling away.
+         */
+        ScaleLink: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale";
+            /** Link */
+            link: string;
+            /**
+             * Scaled
+             * @default true
+             */
+            scaled: boolean;
         };
         /**
          * SetBuilt
@@ -3994,7 +4045,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -4262,7 +4313,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -6283,7 +6334,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             /**
              * Address
              * @default

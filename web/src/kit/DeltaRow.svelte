@@ -4,15 +4,9 @@
 
   /** One figure before → after; what crosses its limit stands out by word and colour. */
   let { line }: { line: Preview['figures'][number] } = $props();
-  const better = $derived(
-    line.before != null &&
-      line.after != null &&
-      ((line.better === 'more' && line.after > line.before) ||
-        (line.better === 'less' && line.after < line.before)),
-  );
 </script>
 
-<div class="delta" class:over={line.over} class:better={better && !line.over}>
+<div class="delta" class:over={line.over} class:better={line.improved}>
   <span class="label">{line.label}</span>
   <span class="mono before">{shown(line.before, 4)}</span>
   <span aria-hidden="true">→</span>

@@ -23,46 +23,10 @@
     return `${link.access === 'reads' ? 'Read from' : 'Written to'} ${label ?? link.key}`;
   }
 
-  /** The counts a scaling begins with: the channel's own number format where there is one. */
-  function rawSpan(link: Row<'links'>): [number, number] {
-    const channels = plant.row('modules', link.place)
-      ? plant.part('module.channels', link.place)?.channels
-      : undefined;
-    const span = channels?.find((channel) => channel.key === link.key)?.raw_span;
-    return [span?.[0] ?? 0, span?.[1] ?? 1000];
+  function scale(link: string, scaled: boolean) {
+    const what = scaled ? `Scale ${row?.name}` : `Take the scaling of ${row?.name} away`;
+    void plant.edit({ kind: 'scale', link, scaled }, what).catch(() => {});
   }
-
-  /** A scaled value has a fraction: a whole number becomes a REAL, and what it was is the type of its count. One with
-   * several links stays what it is, because the others would change with it. */
-  function scale(link: string, [raw_lo, raw_hi]: [number, number]) {
-    const type = row?.type ?? '';
-    const real = /^L?REAL$/.test(type);
-    const raw_type = real ? undefined : type;
-    const scaling = { raw_lo, raw_hi, lo: 0, hi: 100, clamp: false, raw_type };
-    const scaled = { kind: 'set' as const, ids: [link], values: { scaling } };
-    const typed = { kind: 'set' as const, ids: [signal], values: { type: 'REAL' } };
-    const edit = {
-      kind: 'batch' as const,
-      edits: real || links.length > 1 ? [scaled] : [scaled, typed],
-    };
-    void plant.edit(edit, `Scale ${row?.name}`).catch(() => {});
-  }
-
-  function unscale(link: Row<'links'>) {
-    const count = link.scaling?.raw_type as string | undefined;
-    const plain = { kind: 'set' as const, ids: [link.id], values: { scaling: null } };
-    const typed = { kind: 'set' as const, ids: [signal], values: { type: count } };
-    const edit = {
-      kind: 'batch' as const,
-      edits: count && links.length === 1 ? [plain, typed] : [plain],
-    };
-    void plant.edit(edit, `Take the scaling of ${row?.name} away`).catch(() => {});
-  }
-
-  // The part is asked for before it is needed, so that the button knows the channel's counts.
-  $effect(() => {
-    if (links[0]) rawSpan(links[0]);
-  });
 
   async function link() {
     if (!place || !key) return;
@@ -91,9 +55,9 @@
   {#if plant.mayEdit}
     <p class="row">
       {#if link.scaling}
-        <button class="plain" onclick={() => unscale(link)}>Do not scale</button>
+        <button class="plain" onclick={() => scale(link.id, false)}>Do not scale</button>
       {:else if row?.type !== 'BOOL'}
-        <button class="plain" onclick={() => scale(link.id, rawSpan(link))}>Scale it</button>
+        <button class="plain" onclick={() => scale(link.id, true)}>Scale it</button>
       {/if}
       <button class="plain" onclick={() => remove(link.id)}>Unlink it</button>
     </p>

@@ -246,6 +246,9 @@ class Analysis:
             for row_id in plant.tables[table]:
                 for part in parts_here:
                     self.settled((part.key, row_id))
+        # Only what is computed from itself can have woken anybody.
+        self._dirty.clear()
+        self._queue.clear()
         self._settle()
 
     def result(self, key: str, root: str) -> Any:
@@ -360,7 +363,7 @@ class Analysis:
         that one's turn yet."""
         entry = self._entries.get(key)
         if entry is not None:
-            if self._dirty and (entry.height >= self._limit or key in self._dirty):
+            if self._dirty and self._limit < math.inf and (entry.height >= self._limit or key in self._dirty):
                 self._postpone(entry.height)
             return entry
         part = self.parts[key[0]]
@@ -414,7 +417,13 @@ class Analysis:
         if key not in self._replaced:
             self._replaced[key] = old
         self._store(key, fresh)
-        if old is not None and fresh is not None and old.result is fresh.result and not old.failed and not fresh.failed:
+        if (
+            old is not None
+            and fresh is not None
+            and old.result is fresh.result
+            and bool(old.failed) == bool(fresh.failed)
+        ):
+            # Of two failures one is as good as the other: neither can be computed from.
             return
         self._wake(self._dependents.get(key, ()))
         watching = self._watching.get(key)

@@ -46,6 +46,7 @@ class RailMounting:
     width_mm: float
     heat_w: float
     heat_limit_w: float | None
+    too_hot: bool
     head_width_mm: float
     head_heat_w: float
     station: str
@@ -122,7 +123,8 @@ def _mounting(reader: Reader, root: str) -> RailMounting:
     slots = slots_of(head)
     places = rail_seats(reader, rail)
     width = head.width_mm if head else 0.0
-    heat = head.heat_w if head else 0.0
+    heat = round((head.heat_w if head else 0.0) + sum(seat.type.heat_w for seat in places if seat.type), 1)
+    limit: float | None = rail.settings.get("heat_limit_w")
     root_there = root_of(reader.find, rail)
     return RailMounting(
         row.id if row else "",
@@ -134,8 +136,9 @@ def _mounting(reader: Reader, root: str) -> RailMounting:
         slots.addressed,
         slots.covers,
         width + sum(seat.type.width_mm for seat in places if seat.type),
-        round(heat + sum(seat.type.heat_w for seat in places if seat.type), 1),
-        rail.settings.get("heat_limit_w"),
+        heat,
+        limit,
+        limit is not None and heat > limit,
         head.width_mm if head else 0.0,
         head.heat_w if head else 0.0,
         root_there.station,

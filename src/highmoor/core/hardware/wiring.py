@@ -52,6 +52,11 @@ class ChannelWiring:
     burden_ohm: float | None = None
     burden_limit_ohm: float | None = None
 
+    starved: bool = False
+    """Whether less arrives at the far end than is needed there."""
+    burdened: bool = False
+    """Whether the loop has more of resistance than it may."""
+
 
 @dataclass(frozen=True, slots=True)
 class GroupLoad:
@@ -143,7 +148,14 @@ def _channel(
         cable = cable_ohm(length, area) if length and area else 0
         burden = cable + wiring.burden_ohm + number_set(settings, "barrier_ohm", 0)
         limit = burden_limit_ohm(field_v * LEAST_SHARE, transmitter)
-    return ChannelWiring(place.key, place.number, kind, linked, load_ma, far, least, burden, limit)
+    return ChannelWiring(
+        place.key, place.number, kind, linked, load_ma, far, least, burden, limit, starved=_exceeds(least, far),
+        burdened=_exceeds(burden, limit),
+    )  # fmt: skip
+
+
+def _exceeds(value: float | None, limit: float | None) -> bool:
+    return value is not None and limit is not None and value > limit
 
 
 def number_set(settings: dict[str, Any], key: str, default: float = 0) -> float:
@@ -166,6 +178,9 @@ class FieldGroup:
     limit_ma: float | None
     fuse_ma: float | None
     simultaneity: float
+    least_ma: float | None
+    """The lower of the two, which is what it can bear."""
+    over: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -189,10 +204,12 @@ def _field(reader: Reader, root: str) -> RailField:
 
     def close(last_slot: int) -> None:
         load = sum(reader.part("module.wiring", member).load_ma for _, member in members)
+        bears = [given for given in (limit, fuse * 1000) if given]
+        least = min(bears, default=None)
         groups.append(
             FieldGroup(
                 begun, label, first, last_slot, tuple(member for _, member in members), load, load * share,
-                limit or None, fuse * 1000 or None, share,
+                limit or None, fuse * 1000 or None, share, least, least is not None and load * share > least,
             )
         )  # fmt: skip
 
@@ -220,16 +237,11 @@ def _field_headlines(result: RailField, reader: Reader, root: str) -> list[Headl
             f"Field supply from {group.label}",
             round(group.counted_ma, 1),
             "mA",
-            _least(group),
+            group.least_ma,
             "less",
         )
         for group in result.groups
     ]
-
-
-def _least(group: FieldGroup) -> float | None:
-    given = [value for value in (group.limit_ma, group.fuse_ma) if value is not None]
-    return min(given) if given else None
 
 
 PARTS: tuple[Part, ...] = (

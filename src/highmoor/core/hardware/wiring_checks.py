@@ -88,9 +88,7 @@ def _leakage(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Findin
 
 def _far_end(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Finding]:
     for channel in result.channels:
-        if channel.far_end_v is None or channel.far_end_least_v is None:
-            continue
-        if channel.far_end_v < channel.far_end_least_v:
+        if channel.starved and channel.far_end_v is not None and channel.far_end_least_v is not None:
             yield finding(
                 "HW-407", (root, f"settings.channels.{channel.key}.area_mm2"), name=_module(reader, root)[2],
                 channel=channel.number, volts=shown(channel.far_end_v, 4), least=shown(channel.far_end_least_v),
@@ -99,9 +97,7 @@ def _far_end(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Findin
 
 def _burden(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Finding]:
     for channel in result.channels:
-        if channel.burden_ohm is None or channel.burden_limit_ohm is None:
-            continue
-        if channel.burden_ohm > channel.burden_limit_ohm:
+        if channel.burdened and channel.burden_ohm is not None and channel.burden_limit_ohm is not None:
             yield finding(
                 "HW-408", (root, f"settings.channels.{channel.key}.transmitter_v"), name=_module(reader, root)[2],
                 channel=channel.number, burden=shown(channel.burden_ohm, 4), limit=shown(channel.burden_limit_ohm, 4),

@@ -24,7 +24,7 @@ from highmoor.core.networks.lines import asked_lines, line_of
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.topology import Topology, topology
-from highmoor.core.networks.tree import NetworkTree, network_tree
+from highmoor.core.networks.tree import QUEUES_ABOVE, NetworkTree, network_tree
 from highmoor.core.plant.rows import ClosingCable, Controller, Exchange, Module, Network, Port, Rail, Station
 
 
@@ -172,7 +172,7 @@ def _tree_headlines(result: NetworkTree | None, reader: Reader, root: str) -> It
     if result and result.nodes and result.said:
         fullest = max(node.load for node in result.nodes)
         name = reader.row(root, Network).name
-        yield Headline(root, "link", f"Fullest cable of {name}", 100 * fullest, "%", 50, "less")
+        yield Headline(root, "link", f"Fullest cable of {name}", 100 * fullest, "%", 100 * QUEUES_ABOVE, "less")
         behind = Counter(node.upstream for node in result.nodes if node.upstream)
         for node in (n for n in result.nodes if n.sockets is not None and behind[n.station]):
             name = reader.row(node.station, Station).name
@@ -209,8 +209,8 @@ def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Hea
     name = reader.row(root, Network).name
     busiest = max((lane.utilisation for lane in result.lanes), default=0.0)
     yield Headline(root, "busy", f"Busiest station, {name}", 100 * busiest, "%", 100, "less")
-    # A line that all share can be busy all the time; a switched link that is more than half full queues.
-    most = 100 if result.shape == "polled-line" else 50
+    # A line that all share can be busy all the time.
+    most = 100 if result.shape == "polled-line" else 100 * QUEUES_ABOVE
     yield Headline(root, "load", f"Load of {name}", 100 * result.load, "%", most, "less")
     late = max((e.worst_late_ms or 0.0 for e in result.exchanges if e.period_ms), default=0.0)
     yield Headline(root, "late", f"Worst lateness, {name}", late, "ms", None, "less")

@@ -17,6 +17,8 @@ from highmoor.core.networks.topology import Closing, Topology
 from highmoor.core.plant.rows import ClosingCable, Station
 
 LINK_MBIT_S = 100.0
+# A switched link that is more than half full queues.
+QUEUES_ABOVE = 0.5
 # What a cable is unless another kind is set: not of glass.
 COPPER = ETHERNET.cables[0].key
 
@@ -44,11 +46,10 @@ class TreeNode:
     packets_s: float
     length_m: float | None
     fibre: bool = False
-
-    @property
-    def load(self) -> float:
-        """The fuller direction of the cable, 1 for all it can carry."""
-        return max(self.in_mbit_s, self.out_mbit_s) / LINK_MBIT_S
+    load: float = 0.0
+    """The fuller direction of the cable, 1 for all it can carry."""
+    full: bool = False
+    """Whether frames queue on it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,11 +110,14 @@ class _Walk:
             flood[station] = self._flood(station, upper, flood)
             device, total = self.types[station], self.sums[station]
             switch = device.switch if device else None
+            away_mbit_s = total.out_mbit_s + flood[station][0]
+            load = max(total.in_mbit_s, away_mbit_s) / LINK_MBIT_S
             yield TreeNode(
                 station, upper, cabled.socket, cabled.entry, device.sockets if device else None,
                 switch is not None, bool(switch and switch.snoops),
-                total.in_mbit_s, total.out_mbit_s + flood[station][0], *flood[station],
+                total.in_mbit_s, away_mbit_s, *flood[station],
                 self.own[station].packets_s, cabled.length_m, cabled.cable not in ("", COPPER),
+                load, load > QUEUES_ABOVE,
             )  # fmt: skip
 
     def _flood(self, station: str, upper: str, flood: dict[str, tuple[float, float]]) -> tuple[float, float]:

@@ -41,10 +41,11 @@ from highmoor.core.project.network_edits import (
     move_stations,
     on_network,
     unplugged,
+    whole,
 )
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.set_fields import with_field
-from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on
+from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
 from highmoor.core.project.stored import restored_row
 from highmoor.core.project.transfer_edits import add_transfer
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
@@ -114,8 +115,9 @@ def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
 
 
 def _remove(draft: Draft, edit: edits.Remove) -> None:
-    refuse_if_used(draft, [draft.resolve(ref) for ref in edit.ids])
-    draft.remove(edit.ids)
+    ids = [whole(draft, draft.resolve(ref)) for ref in edit.ids]
+    refuse_if_used(draft, ids)
+    draft.remove(ids)
 
 
 _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
@@ -143,6 +145,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddTransfer: add_transfer,
     edits.AddSignals: add_signals,
     edits.LinkSignal: link_signal,
+    edits.ScaleLink: scale_link,
     edits.SetBuilt: set_built,
     edits.KeepInDevice: keep_in_device,
     edits.SwapBuiltModules: swap_built_modules,

@@ -24,7 +24,8 @@ _SIGNALS_AT_MOST = 48
 
 @dataclass(frozen=True, slots=True)
 class FigureChange:
-    """One figure before and after; None where it did not exist. `crossed`: over its limit by this edit."""
+    """One figure before and after; None where it did not exist. `crossed`: over its limit by this edit; `improved`:
+    nearer to what is good."""
 
     place: str
     label: str
@@ -35,6 +36,7 @@ class FigureChange:
     better: str
     over: bool
     crossed: bool
+    improved: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,7 +182,15 @@ def _change(before: Headline | None, after: Headline | None) -> FigureChange:
         line.better,
         over,
         over and not (before and before.over),
+        not over and _improved(before, after),
     )
+
+
+def _improved(before: Headline | None, after: Headline | None) -> bool:
+    if before is None or after is None or before.value is None or after.value is None:
+        return False
+    gain = after.value - before.value
+    return {"more": gain > 0, "less": gain < 0}.get(after.better, False)
 
 
 def _relative(change: FigureChange) -> float:

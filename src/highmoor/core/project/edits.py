@@ -306,6 +306,14 @@ class AddSignals(_Edit):
     tag: Tag | None = None
 
 
+class ScaleLink(_Edit):
+    """Scale a link over its channel's counts, or take its scaling away."""
+
+    kind: Literal["scale"] = "scale"
+    link: RefId
+    scaled: bool = True
+
+
 class LinkSignal(_Edit):
     """Link a signal to a place; the links it had are replaced, or the one given `instead`, or none (`also`)."""
 
@@ -397,6 +405,7 @@ Edit = Annotated[
     | AddTransfer
     | AddSignals
     | LinkSignal
+    | ScaleLink
     | SetBuilt
     | KeepInDevice
     | SwapBuiltModules

@@ -32,6 +32,7 @@ from highmoor.core.plant.rows import (
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.hardware_edits import give_rail
+from highmoor.core.project.wires import around, bus_of_station
 
 
 def add_network(draft: Draft, edit: edits.AddNetwork) -> None:
@@ -129,6 +130,18 @@ def on_network(draft: Draft, edit: edits.OnNetwork) -> None:
         path = ".".join(map(str, first["loc"]))
         raise Refusal(f"{path}: {first['msg']}.", place=network.id, field=path) from None
     own.apply(draft, network, values)
+
+
+def whole(draft: Draft, row_id: str) -> str:
+    """What goes when this is removed: of a connection that is opened for both its directions, neither goes alone."""
+    exchange = draft.plant.find(row_id)
+    if not isinstance(exchange, Exchange):
+        return row_id
+    connection: Connection | None = draft.plant.find(exchange.connection)
+    station: Station | None = draft.plant.find(connection.station) if connection else None
+    line = around(draft.plant, draft.catalogue, station, connection).line
+    bus = bus_of_station(draft.plant, station)
+    return row_id if bus is None or line is None or bus.apart(line) else exchange.connection
 
 
 def add_closing_cable(draft: Draft, edit: edits.AddClosingCable) -> None:

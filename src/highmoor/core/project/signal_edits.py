@@ -111,6 +111,36 @@ def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
     draft.put(made)
 
 
+def scale_link(draft: Draft, edit: edits.ScaleLink) -> None:
+    """A scaling over the counts of the channel, or none.
+
+    A scaled value has a fraction: a whole number becomes a REAL, and what it was is the type of its count. One with
+    several links stays what it is, because the others would change with it.
+    """
+    link = draft.plant.get(draft.resolve(edit.link), Link)
+    signal = draft.plant.get(link.signal, Signal)
+    alone = len(draft.plant.referring("links", "signal", signal.id)) == 1
+    if edit.scaled:
+        real = signal.type in ("REAL", "LREAL")
+        low, high = _counts(draft, link)
+        scaling: dict[str, Any] = {"raw_lo": low, "raw_hi": high, "lo": 0, "hi": 100, "clamp": False}
+        scaling |= {} if real else {"raw_type": signal.type}
+        becomes = signal.type if real or not alone else "REAL"
+    else:
+        was = (link.scaling or {}).get("raw_type")
+        scaling, becomes = {}, was if was and alone else signal.type
+    draft.put(replace(link, scaling=scaling_object(scaling) if scaling else None), replace(signal, type=str(becomes)))
+
+
+def _counts(draft: Draft, link: Link) -> tuple[int, int]:
+    """The counts a scaling begins with: the channel's own number format where there is one."""
+    module = draft.plant.find(link.place)
+    device = draft.catalogue.find(module.type) if isinstance(module, Module) else None
+    channel = device.channel(link.key) if device else None
+    chosen = channel.range(module.settings) if channel and isinstance(module, Module) else None
+    return (chosen.raw_low, chosen.raw_high) if chosen else (0, 1000)
+
+
 def _called(draft: Draft, link: Link) -> str:
     """What a link leads to, as people call it."""
     place = draft.plant.find(link.place)

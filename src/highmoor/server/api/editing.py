@@ -52,6 +52,7 @@ class FigureChangeOut(Shape):
     better: str
     over: bool
     crossed: bool
+    improved: bool
 
 
 class SetOut(Shape):
@@ -80,6 +81,7 @@ def _figure(line: FigureChange) -> FigureChangeOut:
     return FigureChangeOut(
         place=line.place, label=line.label, unit=line.unit, before=line.before, after=line.after,
         limit=line.limit, better=line.better, over=line.over, crossed=line.crossed,
+        improved=line.improved,
     )  # fmt: skip
 
 

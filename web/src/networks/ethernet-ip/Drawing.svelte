@@ -19,7 +19,7 @@
     <p class="quiet">
       {name} can take <span class="mono">{shown(load.limit)}</span> packets/s, these take
       <strong class="mono">{shown(load.packets_per_s, 5)}</strong>
-      {#if load.packets_per_s > 0.8 * load.limit}· slow the first of these before the others{/if}
+      {#if load.tight}· slow the first of these before the others{/if}
     </p>
     <div
       class="bar"
@@ -29,7 +29,7 @@
       {#each load.stations as share (share.station)}
         <button
           class="plain share"
-          class:over={load.packets_per_s > load.limit}
+          class:over={load.over}
           style:width="{(100 * share.packets_per_s) / full}%"
           title="{share.name}: {shown(share.packets_per_s, 5)} packets/s"
           onclick={() => onchoose(share.station)}

@@ -205,13 +205,9 @@
             {/each}
             {#if section === 'wiring'}
               <td class="mono quiet"
-                >{#if wired?.far_end_v != null}<span
-                    class:bad={wired.far_end_least_v != null &&
-                      wired.far_end_v < wired.far_end_least_v}>{wired.far_end_v.toFixed(1)} V</span
-                  >{/if}{#if wired?.burden_ohm != null}<span
-                    class:bad={wired.burden_limit_ohm != null &&
-                      wired.burden_ohm > wired.burden_limit_ohm}
-                  >
+                >{#if wired?.far_end_v != null}<span class:bad={wired.starved}
+                    >{wired.far_end_v.toFixed(1)} V</span
+                  >{/if}{#if wired?.burden_ohm != null}<span class:bad={wired.burdened}>
                     {wired.burden_ohm.toFixed(0)} of {wired.burden_limit_ohm?.toFixed(0)} Ω</span
                   >{/if}</td
               >

@@ -28,8 +28,7 @@
       const begin = group.first_slot === 0 ? head.x : (inside[0]?.x ?? head.x);
       const last = inside.at(-1) ?? head;
       const end = Math.min(last.x + last.width, width);
-      const limit = Math.min(group.limit_ma ?? Infinity, group.fuse_ma ?? Infinity);
-      return { group, begin, end, limit, over: group.counted_ma > limit };
+      return { group, begin, end, limit: group.least_ma, over: group.over };
     }),
   );
   const ampere = (ma: number) => shown(ma / 1000, 3);
@@ -39,7 +38,7 @@
   {#each drawn as { group, begin, end, limit, over } (group.begins_at)}
     <g class:over>
       <path d="M{begin + 1} 25V17H{end - 1}V25" />
-      {#if limit < Infinity && end > begin}
+      {#if limit != null && end > begin}
         <rect x={begin + 1} y="14" width={end - begin - 2} height="3" class="rest" />
         <rect
           x={begin + 1}
@@ -50,7 +49,7 @@
         />
       {/if}
       <text x={begin + 3} y="10"
-        >field {ampere(group.counted_ma)}{limit < Infinity ? ` of ${ampere(limit)}` : ''} A{group.fuse_ma
+        >field {ampere(group.counted_ma)}{limit != null ? ` of ${ampere(limit)}` : ''} A{group.fuse_ma
           ? `, fuse ${ampere(group.fuse_ma)} A`
           : ''}{over ? ': too much' : ''}</text
       >

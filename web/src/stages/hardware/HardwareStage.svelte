@@ -360,7 +360,7 @@
           : ''} ·
         {plural(seats.length, 'slot')}, {mounting.addressed ? 'addressed' : 'counted left to right'} ·
         {shown(mounting.width_mm)} <span class="unit">mm</span> ·
-        <span class:hot={mounting.heat_limit_w != null && mounting.heat_w > mounting.heat_limit_w}
+        <span class:hot={mounting.too_hot}
           >{shown(mounting.heat_w)}{mounting.heat_limit_w == null
             ? ''
             : ` of ${shown(mounting.heat_limit_w)}`}</span

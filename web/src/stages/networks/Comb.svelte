@@ -46,8 +46,7 @@
     new Drawing(placed(tree?.nodes ?? [], tree?.said ?? true), room, longest),
   );
   const seen = $derived(drawing.within(left - BEYOND, left + room + BEYOND));
-  const load = (node: CombNode) => Math.max(node.in_mbit_s, node.out_mbit_s) / 100;
-  const thick = (node: CombNode) => 1.5 + 7 * Math.sqrt(Math.min(load(node), 1));
+  const thick = (node: CombNode) => 1.5 + 7 * Math.sqrt(Math.min(node.load, 1));
 
   // The overview under a comb that is wider than its room: what is to be looked at, and what is chosen.
   const scale = $derived(room / drawing.width);
@@ -142,7 +141,7 @@
           d={way}
           class="cable"
           class:unsaid={!tree.said}
-          class:full={load(p.node) > 0.5}
+          class:full={p.node.full}
           stroke-width={thick(p.node)}
         />
         {#if p.node.fibre}<path d={way} class="core" stroke-width={thick(p.node) - 1} />{/if}

@@ -94,10 +94,8 @@
     const ring = plant.row('closing_cables', chosen) && 'the cable that closes a ring';
     const label = exchange?.name ?? plant.row('stations', chosen)?.name ?? ring;
     if (!label || !network) return;
-    // A connection that is opened for both its directions goes as a whole.
-    const gone = exchange && !agreed?.apart ? exchange.connection : chosen;
-    const what = gone === chosen ? label : `a connection of ${station?.name}`;
-    await plant.edit({ kind: 'remove', ids: [gone] }, `Remove ${what}`).catch(() => {});
+    const what = exchange && !agreed?.apart ? `a connection of ${station?.name}` : label;
+    await plant.edit({ kind: 'remove', ids: [chosen] }, `Remove ${what}`).catch(() => {});
     open(network.id);
   }
 

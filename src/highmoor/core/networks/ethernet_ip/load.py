@@ -11,6 +11,8 @@ from highmoor.core.networks.line_time import Timing
 from highmoor.core.plant.rows import Controller, Network
 
 KIND = "ethernet-ip"
+# From this share of its packets on, a scanner has little left for what comes up.
+_TIGHT = 0.8
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,11 +26,14 @@ class StationPackets:
 
 @dataclass(frozen=True, slots=True)
 class ScannerLoad:
-    """All packets a second of a controller, by station, the most first; `limit` is what it can."""
+    """All packets a second of a controller, by station, the most first; `limit` is what it can, and it is `tight` when
+    little of that is left."""
 
     packets_per_s: float
     limit: int
     stations: tuple[StationPackets, ...]
+    tight: bool
+    over: bool
 
 
 def _load(reader: Reader, root: str) -> ScannerLoad | None:
@@ -44,7 +49,8 @@ def _load(reader: Reader, root: str) -> ScannerLoad | None:
                 timing: Timing = reader.part("network.timing", network.id)
                 shares += [StationPackets(lane.id, lane.label, lane.packets_per_s or 0) for lane in timing.lanes]
     shares.sort(key=lambda share: -share.packets_per_s)
-    return ScannerLoad(sum(share.packets_per_s for share in shares), limit, tuple(shares))
+    rate = sum(share.packets_per_s for share in shares)
+    return ScannerLoad(rate, limit, tuple(shares), rate > _TIGHT * limit, rate > limit)
 
 
 def _headlines(result: ScannerLoad | None, reader: Reader, root: str) -> Iterator[Headline]:
