@@ -220,7 +220,7 @@ def _adduser(args: argparse.Namespace) -> int:
 
 
 def _bench(args: argparse.Namespace) -> int:
-    from highmoor.server.benchmarks import run
+    from highmoor.server.benchmarks.all import run
 
     return run()
 

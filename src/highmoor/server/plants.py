@@ -119,6 +119,27 @@ class Answer:
 
 
 @dataclass(slots=True)
+class Stacks:
+    """A user's edits of one document that can be undone, and those that can be redone, the next one last."""
+
+    undo: list[Step] = field(default_factory=list)
+    redo: list[Step] = field(default_factory=list)
+    followed: int = 0
+
+    def follow(self, step: Step) -> None:
+        """One more step of the journal."""
+        if step.kind == "undo":
+            self.undo = [s for s in self.undo if s.revision != step.of]
+            self.redo.append(step)
+        elif step.kind == "redo":
+            self.redo = [s for s in self.redo if s.revision != step.of]
+            self.undo.append(step)
+        elif step.kind != "begin":
+            self.undo.append(step)
+            self.redo.clear()
+
+
+@dataclass(slots=True)
 class OpenPlant:
     """One plant in memory. Everything that touches it holds `lock`."""
 
@@ -129,6 +150,7 @@ class OpenPlant:
     lock: PlantLock = field(default_factory=PlantLock)
     used: float = 0.0
     _analysis: Analysis | None = None
+    _known_stacks: dict[tuple[int, Document], Stacks] = field(default_factory=dict)
 
     @property
     def analysis(self) -> Analysis:
@@ -214,30 +236,22 @@ class OpenPlant:
 
     def next_undo(self, user: User, document: Document = "plant") -> Step | None:
         """The user's latest own edit of a document not yet undone."""
-        undo, _ = self._stacks(user, document)
+        undo = self._stacks(user, document).undo
         return undo[-1] if undo else None
 
     def next_redo(self, user: User, document: Document = "plant") -> Step | None:
         """The user's latest undo not yet redone or buried under a new edit."""
-        _, redo = self._stacks(user, document)
+        redo = self._stacks(user, document).redo
         return redo[-1] if redo else None
 
-    def _stacks(self, user: User, document: Document) -> tuple[list[Step], list[Step]]:
-        undo: list[Step] = []
-        redo: list[Step] = []
-        for step in self.steps:
-            if step.author != user.pk or step.kind == "begin" or step.document != document:
-                continue
-            if step.kind == "undo":
-                undo = [s for s in undo if s.revision != step.of]
-                redo.append(step)
-            elif step.kind == "redo":
-                redo = [s for s in redo if s.revision != step.of]
-                undo.append(step)
-            else:
-                undo.append(step)
-                redo.clear()
-        return undo, redo
+    def _stacks(self, user: User, document: Document) -> Stacks:
+        """What a user can take back and do again, followed from where it was looked at last."""
+        known = self._known_stacks.setdefault((user.pk, document), Stacks())
+        for step in self.steps[known.followed :]:
+            if step.author == user.pk and step.document == document:
+                known.follow(step)
+        known.followed = len(self.steps)
+        return known
 
     def _repeated(self, asked: Asked) -> Answer | None:
         """A retry after a lost answer is told what the first try did. Raises Refusal for another edit by that key."""

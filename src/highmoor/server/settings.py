@@ -97,6 +97,7 @@ DATABASES = {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA / "highmoor.sqlite3",
         "OPTIONS": {"transaction_mode": "IMMEDIATE", "timeout": 5, "init_command": _PRAGMAS},
+        "CONN_MAX_AGE": None,
         # A file, not memory: tests are to meet the log and its locks as well.
         "TEST": {"NAME": DATA / "test.sqlite3"},
     }

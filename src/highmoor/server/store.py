@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+import threading
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from itertools import islice
@@ -24,6 +25,8 @@ class Outdated(Exception):
     """The plant in memory is not the one in the database (any more)."""
 
 
+# One writes at a time: SQLite itself lets all others look again and again until one of them is lucky.
+_WRITING = threading.Lock()
 # Few enough parameters a statement for every SQLite that is about.
 _IDS_A_STATEMENT = 400
 
@@ -113,7 +116,7 @@ def save_step(project: Project, plant: Plant, change: Change, *, entry: dict[str
     """
     revision, name = project.revision + 1, project.name
     try:
-        with transaction.atomic():
+        with _WRITING, transaction.atomic():
             save_change(project, change)
             head = Project.objects.filter(pk=project.pk, revision=project.revision)
             if not head.update(revision=revision, counter=plant.counter, name=project.name, changed=timezone.now()):

@@ -1,0 +1,46 @@
+"""All benchmarks, one after the other, as one table."""
+
+from __future__ import annotations
+
+import gzip
+import statistics
+import tempfile
+from pathlib import Path
+
+from django.conf import settings
+
+from highmoor.server.benchmarks import bench, catalogue, editing
+from highmoor.server.benchmarks.table import Benchmark, heading, line, own_loop, printed
+
+
+def run() -> int:
+    """All benchmarks against a database of their own."""
+    with tempfile.TemporaryDirectory(prefix="highmoor-bench-") as folder:
+        settings.DATABASES["default"]["NAME"] = Path(folder) / "bench.sqlite3"
+        from django.core.management import call_command
+        from django.db import connections
+
+        connections["default"].settings_dict["NAME"] = str(Path(folder) / "bench.sqlite3")
+        call_command("migrate", verbosity=0)
+        settings.ALLOWED_HOSTS = ["testserver"]
+        heading()
+        for group in (editing.benchmarks(), catalogue.benchmarks(), bench.benchmarks()):
+            _yardstick()
+            for benchmark in group:
+                printed(benchmark)
+        _yardstick()
+        _bundle()
+    return 0
+
+
+def _yardstick() -> None:
+    line("the machine's own loop", f"{statistics.median(own_loop() for _ in range(5)):.1f} ms", "", "", "")
+
+
+def _bundle() -> None:
+    files = [f for f in settings.WEB_DIST.glob("assets/*") if f.suffix in (".js", ".css")]
+    if not files:
+        print("front end not built: no bundle to measure")
+        return
+    size = sum(len(gzip.compress(f.read_bytes())) for f in files)
+    printed(Benchmark("front-end bundle, gzipped", lambda: size / 1000, "kB", "", "< 250", 1))
