@@ -71,6 +71,20 @@ def test_an_upload_of_a_stranger_is_refused_before_it_is_taken(server: RunningSe
     assert answer.startswith(b"HTTP/1.1 401")
 
 
+def test_what_comes_in_pieces_is_taken_whole(server: RunningServer) -> None:
+    visitor = Visitor(server.url)
+    cookies = "; ".join(f"{c.name}={c.value}" for c in visitor._jar)
+    body = json.dumps({"name": "In pieces"}).encode()
+    with socket.create_connection(("127.0.0.1", server.port), timeout=10) as line:
+        head = f"POST /api/plants HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookies}\r\nX-CSRFToken: {visitor._token}\r\n"
+        line.sendall(f"{head}Content-Type: application/json\r\nTransfer-Encoding: chunked\r\n\r\n".encode())
+        for piece in (body[:7], body[7:], b""):
+            line.sendall(f"{len(piece):x}\r\n".encode() + piece + b"\r\n")
+        assert line.recv(4096).startswith(b"HTTP/1.1 200")
+    (made,) = [plant["key"] for plant in visitor.call("GET", "plants") if plant["name"] == "In pieces"]
+    visitor.call("DELETE", f"plants/{made}")
+
+
 def test_an_upload_larger_than_any_is_refused_by_its_length(server: RunningServer) -> None:
     visitor = Visitor(server.url)
     cookies = "; ".join(f"{c.name}={c.value}" for c in visitor._jar)

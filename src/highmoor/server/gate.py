@@ -48,6 +48,15 @@ class Gate:
                 stranger = most == _OF_A_STRANGER
                 await _refuse(send, *(_SIGN_IN if stranger else _TOO_LARGE))
                 return
+        if length is None:
+            # The threads that answer take a body by its length: one that comes in pieces is put together first.
+            body = await _together(receive, most)
+            if body is None:
+                await _refuse(send, *(_SIGN_IN if most == _OF_A_STRANGER else _TOO_LARGE))
+                return
+            kept = [(name, value) for name, value in scope["headers"] if name.lower() != b"transfer-encoding"]
+            scope = {**scope, "headers": [*kept, (b"content-length", str(len(body)).encode())]}
+            receive = _again(body, receive)
         await self._bounded(scope, receive, send, most)
 
     async def _bounded(self, scope: Scope, receive: Receive, send: Send, most: int) -> None:
@@ -72,6 +81,28 @@ class Gate:
         except TooLarge:
             if not begun:
                 await _refuse(send, *(_SIGN_IN if most == _OF_A_STRANGER else _TOO_LARGE))
+
+
+async def _together(receive: Receive, most: int) -> bytes | None:
+    """A body that comes in pieces; None for one that grows beyond what is taken, or whose sender has gone."""
+    body = bytearray()
+    while True:
+        message = await receive()
+        body += message.get("body", b"")
+        if len(body) > most or message["type"] != "http.request":
+            return None
+        if not message.get("more_body"):
+            return bytes(body)
+
+
+def _again(body: bytes, receive: Receive) -> Receive:
+    """What gives a body that was taken already, and then whatever comes."""
+    waiting = [{"type": "http.request", "body": body, "more_body": False}]
+
+    async def given() -> MutableMapping[str, Any]:
+        return waiting.pop() if waiting else await receive()
+
+    return given
 
 
 _SIGN_IN = (401, "Sign in first", "This needs signing in.")
