@@ -37,7 +37,7 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions (Escape leaves the form from any of its fields) -->
 <form onsubmit={submit} oninput={onchange} onkeydown={key}>
   {@render children()}
   <button class="primary" disabled={busy}>{make}</button>

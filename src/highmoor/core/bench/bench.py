@@ -73,6 +73,10 @@ class _Wires:
         self._outward: dict[str, tuple[SimulatedRail, str]] = {}
         self._known_at = -1
 
+    @property
+    def version(self) -> int:
+        return self._devices.version
+
     def _look(self) -> None:
         """Where the wires lead, as long as no device comes or goes."""
         self._known_at = self._devices.version

@@ -18,6 +18,10 @@ class Terminals(Protocol):
 
     def take(self, wire: str) -> float: ...
 
+    @property
+    def version(self) -> int:
+        """Another one when the wires may lead to other terminals."""
+
 
 def milliamps(value: float, low: float, high: float) -> float:
     """A two-wire transmitter of 4–20 mA, at most what it can still drive."""
@@ -77,9 +81,13 @@ class Held:
     terminals: Terminals
     settings: Mapping[str, Any]
     random: Random
+    _given_at: int = -1
 
     def step(self, seconds: float) -> None:
-        """Nothing moves here."""
+        """Nothing moves here: what was given once stands, until the wires lead elsewhere."""
+        if self._given_at == self.terminals.version:
+            return
+        self._given_at = self.terminals.version
         for wire, value in self.settings.items():
             self.terminals.give(wire, float(value))
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 import gc
 import random
 import resource
+import threading
+import time
 from collections.abc import Iterator
 from typing import Any
 
@@ -108,6 +110,22 @@ def _lines() -> Iterator[Benchmark]:
             return _set(exchanges[n % len(exchanges)].id, **make(n))
 
         yield Benchmark(f"{what}, p95", lambda h=held, e=edit: h.edits(e), "ms", before, "< 30")  # type: ignore[misc]
+    line = generated_line(247)
+    open_line = Edited(line)
+    words = "an edit while another looks for a feasible window"
+    yield Benchmark(words, lambda: _window(line, open_line), "ms", "15 700", "< 60")
+
+
+def _window(plant: Plant, held: Edited) -> float:
+    """What an edit of another takes while a feasible window is looked for, ms."""
+    exchanges = plant.all(Exchange)
+    path = f"/api/plants/{held.key}/windows/{exchanges[0].id}?path=settings.period_ms"
+    asking = threading.Thread(target=lambda: client().get(path))
+    asking.start()
+    time.sleep(0.3)
+    took = held.edit(_set(exchanges[-1].id, name=f"Renamed{held.revision}"))
+    asking.join()
+    return took
 
 
 def _usual() -> Iterator[Benchmark]:

@@ -85,6 +85,26 @@
     }
   }
 
+  /** Where the tabulator stops: at the chosen address, or at the first. */
+  const stop = (field: Field, cell: Cell) =>
+    chosen?.field === field.span ? chosen.cell.address === cell.address : cell === field.cells[0];
+
+  /** The arrows go from one used address to the next, Enter goes to who has it. */
+  function walk(event: KeyboardEvent & { currentTarget: Element }, field: Field, cell: Cell) {
+    const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+    if (step) {
+      const cells = field.cells;
+      const to = Math.min(Math.max(cells.indexOf(cell) + step, 0), cells.length - 1);
+      pick(field, cells[to]!);
+      const all = event.currentTarget.parentElement?.querySelectorAll<SVGElement>('[role=button]');
+      all?.[to]?.focus();
+    } else if (event.key === 'Enter') open(cell);
+    else if (event.key === ' ') pick(field, cell);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
   function open(cell: Cell) {
     const owner = cell.owners[0];
     if (owner) router.go(pathTo(plant, owner.id));
@@ -150,14 +170,14 @@
                 />
               {/each}
               {#each field.cells as cell (cell.number)}
-                <!-- svelte-ignore a11y_click_events_have_key_events -->
                 <g
                   transform="translate({column(cell.number)} {line(cell.number)})"
                   class="cell"
                   class:chosen={chosen?.cell.address === cell.address &&
                     chosen.field === field.span}
                   role="button"
-                  tabindex="-1"
+                  tabindex={stop(field, cell) ? 0 : -1}
+                  onkeydown={(event) => walk(event, field, cell)}
                   onclick={() => pick(field, cell)}
                   ondblclick={() => open(cell)}
                 >
@@ -197,7 +217,6 @@
               />
             {/if}
             {#each field.cells as cell (cell.number)}
-              <!-- svelte-ignore a11y_click_events_have_key_events -->
               <rect
                 x={(cell.number - field.low) * wide}
                 y="14"
@@ -205,7 +224,8 @@
                 height="22"
                 class={cell.owners.length > 1 ? 'collides' : 'taken'}
                 role="button"
-                tabindex="-1"
+                tabindex={stop(field, cell) ? 0 : -1}
+                onkeydown={(event) => walk(event, field, cell)}
                 onclick={() => pick(field, cell)}
                 ondblclick={() => open(cell)}><title>{say(cell)}</title></rect
               >

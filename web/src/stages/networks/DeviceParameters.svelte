@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { focused } from '../../kit/focus';
   import { Problem } from '../../api/client';
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
@@ -57,10 +58,9 @@
           <td class="number">{parameter.usual}</td>
           <td class="number"
             >{#if entry?.key === parameter.key}
-              <!-- svelte-ignore a11y_autofocus -->
               <input
                 class="mono"
-                autofocus
+                use:focused
                 aria-label="New value of {parameter.label}"
                 bind:value={entry.text}
                 onkeydown={(event) => {

@@ -126,7 +126,7 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions (the keys + and − zoom the drawing that has the focus) -->
 <div
   class="ribbon"
   bind:clientWidth={width}

@@ -204,9 +204,8 @@
                 title={cell.owner ? `taken by ${cell.owner}` : ''}
               >
                 {#if editing === at}
-                  <!-- svelte-ignore a11y_autofocus -->
                   <input
-                    autofocus
+                    use:focused
                     value={cell.text}
                     aria-label="{row.original}, copy {n + 1}"
                     onblur={(event) => override(row, n + 1, event.currentTarget.value)}

@@ -360,7 +360,7 @@
           >{head}</span
         >{/each}
     </div>
-    <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions (one stop for all rows: arrows choose among them) -->
     <div
       class="grid"
       bind:this={grid}
@@ -374,7 +374,7 @@
       <div style:height="{full}px" class="sheet">
         {#each visible as signal, i (signal.id)}
           {@const n = first + i}
-          <!-- svelte-ignore a11y_click_events_have_key_events -->
+          <!-- svelte-ignore a11y_click_events_have_key_events (the keys are those of the grid) -->
           <div
             class="line"
             class:chosen={range().includes(n)}

@@ -16,7 +16,7 @@ from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.ethernet_ip.acceptance import Granted, Refused, arrived, granted, heard_by_others
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
-from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, EncapsulationError
+from highmoor.core.networks.ethernet_ip.encapsulation import CyclicPacket, EncapsulationError, packet_connection
 from highmoor.core.networks.ethernet_ip.messages import (
     CONNECTION_MANAGER,
     FORWARD_CLOSE,
@@ -267,12 +267,15 @@ class Adapter:
         """A cyclic packet from a controller; what belongs to no connection is dropped."""
         if self.away:
             return
+        connection = packet_connection(octets)
         for held in self.held:
+            if held.out_id != connection:
+                continue
             try:
                 packet = CyclicPacket.decode(octets, header=held.out.header)
             except EncapsulationError:
                 continue
-            if packet.connection == held.out_id and held.open and len(packet.data) == held.out.octets:
+            if held.open and len(packet.data) == held.out.octets:
                 held.alive_until = self.clock.now_ns + self._waits_ns(held.request)
                 held.run = packet.run is not False
                 if not held.heard:

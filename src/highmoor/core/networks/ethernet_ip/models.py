@@ -23,6 +23,15 @@ def _signed(block: Block, octet: int) -> int:
     return int.from_bytes(block[octet : octet + 2], "little", signed=True)
 
 
+# The parameters of a fan's drive, each with the octets of what it takes or gives that it tells.
+_TOLD = tuple(
+    (path(0x0F, n, 1), block, first, end)
+    for n, (block, first, end) in enumerate(
+        (("taken", 0, 1), ("taken", 2, 4), ("given", 0, 2), ("given", 2, 4), ("given", 4, 6), ("given", 6, 7)), start=1
+    )
+)
+
+
 @dataclass(slots=True)
 class FanDrive:
     """A fan's drive. Takes at point 100: octet 0 command (bit 0 run, 2 reset), 2–3 reference 0.01 %.
@@ -57,10 +66,9 @@ class FanDrive:
         _put(given, 2, 100 * self.speed + (self.random.gauss(0, 2) if abs(self.speed) > 1 else 0))
         _put(given, 4, 100 * (11.5 * (0.25 + 0.75 * (self.speed / 100) ** 2) if abs(self.speed) > 0.5 else 0))
         _put(given, 6, self.fault, 1)
-        for n, (first, end) in enumerate(((0, 2), (2, 4), (4, 6), (6, 7)), start=3):
-            self.adapter.attributes[path(0x0F, n, 1)] = bytes(given[first:end])
-        self.adapter.attributes[path(0x0F, 1, 1)] = bytes(taken[:1])
-        self.adapter.attributes[path(0x0F, 2, 1)] = bytes(taken[2:4])
+        attributes = self.adapter.attributes
+        for parameter, block, first, end in _TOLD:
+            attributes[parameter] = bytes((taken if block == "taken" else given)[first:end])
 
 
 @dataclass(slots=True)
