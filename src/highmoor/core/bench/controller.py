@@ -122,28 +122,31 @@ class SimulatedController:
     _numbers: Iterator[int] = field(default_factory=lambda: count(1))
     # What stands at each place that a task writes, by signal, octet and bit.
     _written: dict[tuple[str, int, int], Value] = field(default_factory=dict)
-    _outputs: dict[str, list[SignalCode]] = field(default_factory=dict)
+    # What each task writes: the place, what stands there compiled, and where its signal has its value from.
+    _outputs: dict[str, list[tuple[tuple[str, int, int], SignalCode, SignalCode]]] = field(default_factory=dict)
 
     def start(self, tasks: Mapping[str, float]) -> None:
         """Begin all tasks (period in ms by id)."""
         for task, period_ms in tasks.items():
             self.seen[task] = bytes(self.image_in)
             every = (*self.signals.values(), *self.copies)
-            self._outputs[task] = [code for code in every if code.area == "out" and code.task == task]
+            self._outputs[task] = [
+                (code.place, code, self.signals[code.id]) for code in every if code.area == "out" and code.task == task
+            ]
             self.clock.every(max(int(period_ms * NS_A_MS), NS_A_MS // 4), lambda t=task: self._run(t), priority=2)  # type: ignore[misc]
 
     def _run(self, task: str) -> None:
         """One run of a task: the input area is latched, what the program decided goes into the output area."""
-        self.seen[task] = bytes(self.image_in)
-        for code in self._outputs[task]:
-            value = self.forces.get(code.id)
+        seen = self.seen[task] = bytes(self.image_in)
+        forces, program, written = self.forces, self.program, self._written
+        for place, code, source in self._outputs[task]:
+            value = forces.get(code.id) if forces else None
             if value is None:
-                source = self.signals[code.id]
                 # What is read in one place is handed on to the others.
-                value = source.read(self.seen[task]) if source.area == "in" else self.program.get(code.id, 0)
+                value = source.read(seen) if source.area == "in" else program.get(code.id, 0)
             # Only tasks write here, so what is the same as last time stands there already.
-            if self._written.get(code.place) != value:
-                self._written[code.place] = value
+            if written.get(place) != value:
+                written[place] = value
                 code.write(self.image_out, value)
 
     def fresh(self) -> int:
