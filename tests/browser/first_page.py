@@ -66,7 +66,7 @@ def _opened(server: RunningServer, driver: Any, plant: str) -> tuple[float, floa
     page.says("Generated plant")
     began = time.perf_counter()
     _click(page, f"a[href^='/p/{plant}']")
-    rows = _until(page, began, lambda: page.all("nav[aria-label=Rails] button", "PLC50"))
+    rows = _until(page, began, lambda: page.all("nav[aria-label=Rails] button", "PLC2"))
     return rows, _until(page, began, lambda: page.all(".rail .module"))
 
 
