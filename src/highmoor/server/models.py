@@ -14,18 +14,6 @@ from django.db import models
 ROLES = ("owner", "engineer", "assessor", "reader")
 
 
-class Json(models.JSONField):
-    """Django's own, but for what is in most rows: that nothing is set is not asked of a parser."""
-
-    def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
-        return {} if value == "{}" else super().from_db_value(value, expression, connection)
-
-    def deconstruct(self) -> Any:
-        """To the database it is Django's."""
-        name, _, args, kwargs = super().deconstruct()
-        return name, "django.db.models.JSONField", args, kwargs
-
-
 class Project(models.Model):
     """A plant as kept: its current revision and id counter. `key` is what stands in URLs."""
 
@@ -68,8 +56,8 @@ class Entry(models.Model):
     mark = models.CharField(max_length=120, default="")
     time = models.DateTimeField(auto_now_add=True)
     schema_version = models.PositiveIntegerField(default=1)
-    change = Json()
-    tags = Json(default=dict)
+    change = models.JSONField()
+    tags = models.JSONField(default=dict)
 
     class Meta:
         constraints: ClassVar[list[Any]] = [
@@ -86,8 +74,8 @@ class DescriptionFile(models.Model):
     family = models.CharField(max_length=40)
     octets = models.BinaryField(null=True)
     encoding = models.CharField(max_length=40, default="")
-    problems = Json(default=list)
-    unknown = Json(default=list)
+    problems = models.JSONField(default=list)
+    unknown = models.JSONField(default=list)
     projects: Any = models.ManyToManyField("Project", related_name="files")
     imported = models.DateTimeField(auto_now_add=True)
 
@@ -101,7 +89,7 @@ class StoredReading(models.Model):
     type_key = models.CharField(max_length=300)
     project: Any = models.ForeignKey("Project", models.CASCADE, null=True, related_name="readings")
     sha256 = models.CharField(max_length=64, db_index=True)
-    data = Json()
+    data = models.JSONField()
 
     class Meta:
         constraints: ClassVar[list[Any]] = [
@@ -118,7 +106,7 @@ class Template(models.Model):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="templates")
     name = models.CharField(max_length=200)
     kind = models.CharField(max_length=20)
-    content = Json()
+    content = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -215,7 +203,7 @@ class Rail(Row):
     name = models.CharField(max_length=200)
     rank = _rank()
     places = models.IntegerField()
-    settings = Json(default=dict)
+    settings = models.JSONField(default=dict)
 
 
 class Module(Row, Cabinet):
@@ -225,7 +213,7 @@ class Module(Row, Cabinet):
     slot = models.IntegerField(null=True)
     pin_in = models.IntegerField(null=True)
     pin_out = models.IntegerField(null=True)
-    settings = Json()
+    settings = models.JSONField()
     revision = models.CharField(max_length=40, null=True)
     identity = models.CharField(max_length=10, default="compatible")
 
@@ -236,7 +224,7 @@ class Network(Row):
     rank = _rank()
     port = _maybe("Port")
     note = models.TextField(default="")
-    settings = Json()
+    settings = models.JSONField()
 
 
 class Station(Row, Cabinet):
@@ -247,7 +235,7 @@ class Station(Row, Cabinet):
     address = models.CharField(max_length=80)
     upstream = _maybe("self")
     partner = _maybe("Controller")
-    settings = Json()
+    settings = models.JSONField()
     socket = models.IntegerField(null=True)
     entry = models.IntegerField(null=True)
 
@@ -259,13 +247,13 @@ class ClosingCable(Row):
     other = _maybe("Station")
     one_socket = models.IntegerField(null=True)
     other_socket = models.IntegerField(null=True)
-    settings = Json()
+    settings = models.JSONField()
 
 
 class Connection(Row):
     station = _owner("Station")
     rank = _rank()
-    settings = Json()
+    settings = models.JSONField()
 
 
 class Exchange(Row):
@@ -275,7 +263,7 @@ class Exchange(Row):
     rank = _rank()
     pin_in = models.IntegerField(null=True)
     pin_out = models.IntegerField(null=True)
-    settings = Json()
+    settings = models.JSONField()
 
 
 class Signal(Row):
@@ -298,7 +286,7 @@ class Link(Row):
     access = models.CharField(max_length=6)
     member = models.CharField(max_length=200)
     order = models.CharField(max_length=4)
-    scaling = Json(null=True)
+    scaling = models.JSONField(null=True)
     way = models.CharField(max_length=8)
     end = models.CharField(max_length=8)
 
@@ -308,7 +296,7 @@ class BuiltLine(Row):
 
     network = models.CharField(max_length=48)
     rank = _rank()
-    settings = Json()
+    settings = models.JSONField()
 
 
 class BuiltDevice(Row):
@@ -322,9 +310,9 @@ class BuiltDevice(Row):
     powered = models.BooleanField()
     cable = models.BooleanField()
     rail = models.CharField(max_length=10)
-    facts = Json()
+    facts = models.JSONField()
     model = models.CharField(max_length=80)
-    settings = Json()
+    settings = models.JSONField()
 
 
 class BuiltModule(Row):
@@ -333,14 +321,14 @@ class BuiltModule(Row):
     type = models.CharField(max_length=300)
     module = models.CharField(max_length=48)
     there = models.BooleanField()
-    settings = Json()
+    settings = models.JSONField()
 
 
 class BuiltProcess(Row):
     model = models.CharField(max_length=80)
     rank = _rank()
     name = models.CharField(max_length=200)
-    settings = Json()
+    settings = models.JSONField()
 
 
 class BuiltWire(Row):

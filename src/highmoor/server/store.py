@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import json
 import secrets
 import threading
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from itertools import islice
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import connection, transaction
-from django.db.models import FloatField
+from django.db.models import BooleanField, FloatField, JSONField
 from django.utils import timezone
 
 from highmoor.core.plant.change import Change
@@ -63,24 +64,41 @@ def snapshot() -> Iterator[None]:
 
 
 def load_plant(project: Project) -> Plant:
-    """The project's plant as it stands in the database."""
+    """The project's plant as it stands in the database.
+
+    Read column by column past the ORM, which makes an object of each value on its way: a plant has many.
+    """
     tables: dict[str, dict[str, Any]] = {}
-    skip = len(project.key) + 1
-    for table in TABLES.values():
-        columns = [column_of(table, f) for f in table.fields if f != "id"]
-        model: Any = ROW_MODELS[table.name]
-        keyed = [n for n, column in enumerate(columns) if column.endswith("_id")]
-        floats = [n for n, column in enumerate(columns) if isinstance(model._meta.get_field(column), FloatField)]
-        make, rows = table.row, tables.setdefault(table.name, {})
-        for key, *values in model.objects.filter(project=project).values_list("key", *columns):
-            for n in keyed:
-                if values[n] is not None:
-                    values[n] = values[n][skip:]
-            for n in floats:
-                values[n] = _number(values[n])
+    with connection.cursor() as cursor:
+        for table in TABLES.values():
+            model: Any = ROW_MODELS[table.name]
+            names = [column_of(table, field) for field in table.fields if field != "id"]
+            listed = ", ".join(connection.ops.quote_name(name) for name in ("key", *names))
+            of = connection.ops.quote_name(model._meta.db_table)
+            cursor.execute(f"SELECT {listed} FROM {of} WHERE project_id = %s", [project.pk])
+            rows = cursor.fetchall()
+            if not rows:
+                tables[table.name] = {}
+                continue
+            keys, *columns = zip(*rows, strict=True)
+            skip = len(project.key) + 1
+            ids = [key[skip:] for key in keys]
+            values = [_read(model, name, skip, column) for name, column in zip(names, columns, strict=True)]
             # The id is every row's first field, and the columns stand in the order of the others.
-            rows[key[skip:]] = make(key[skip:], *values)
+            tables[table.name] = dict(zip(ids, map(table.row, ids, *values), strict=True))
     return Plant.of_tables(tables, project.counter)
+
+
+def _read(model: Any, name: str, skip: int, column: Sequence[Any]) -> Sequence[Any]:
+    """A column's values as the core has them: without the project's key, JSON read, whole numbers whole."""
+    if name.endswith("_id"):
+        return [value if value is None else value[skip:] for value in column]
+    kind = model._meta.get_field(name)
+    if isinstance(kind, JSONField):
+        return [value if value is None else {} if value == "{}" else json.loads(value) for value in column]
+    if isinstance(kind, FloatField):
+        return [_number(value) for value in column]
+    return [value if value is None else bool(value) for value in column] if isinstance(kind, BooleanField) else column
 
 
 def _number(value: Any) -> Any:
