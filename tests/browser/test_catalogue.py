@@ -13,7 +13,7 @@ DEMO = Path(__file__).resolve().parents[2] / "demo"
 
 
 def rail_order(page: Page) -> list[str]:
-    labels = [e.get_attribute("aria-label") or "" for e in page.all(".rail div.module")]
+    labels = [e.get_attribute("data-label") or "" for e in page.all(".rail div.module")]
     return [name for label in labels if (name := label.split(": ")[1].split(",")[0]) != "open"]
 
 
@@ -96,7 +96,7 @@ def test_types_are_compared_and_placed_from_the_catalogue(page: Page) -> None:
 def test_replacing_keeps_what_still_fits_and_lists_the_rest(page: Page) -> None:
     page.go("/p/skelder/hardware")
     page.click("nav[aria-label=Rails] button", "KILN")
-    page.click("div.module[aria-label*='-K3N']")
+    page.click("div.module[data-label*='-K3N']")
     page.find(".rail").send_keys("r")
     page.keys("ai-4t")
     page.says("If: Replace -K3N by AI-4T")
@@ -113,12 +113,12 @@ def test_replacing_keeps_what_still_fits_and_lists_the_rest(page: Page) -> None:
 def test_modules_are_copied_to_a_rail_of_another_plant_and_kept_as_a_template(page: Page) -> None:
     page.go("/p/skelder/hardware")
     page.click("nav[aria-label=Rails] button", "HALL")
-    page.click("div.module[aria-label*='-K4']")
+    page.click("div.module[data-label*='-K4']")
     page.find(".rail").send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
     page.says("2 selected")
     page.find(".rail").send_keys(Keys.CONTROL, "c")
     page.says("Copied 2 modules")
-    page.click("div.module[aria-label*='-K6']")
+    page.click("div.module[data-label*='-K6']")
     page.button("Keep it as a template")
     page.enter("aside form input", "Four outputs")
     page.click("aside form button", "Keep")
@@ -133,7 +133,7 @@ def test_modules_are_copied_to_a_rail_of_another_plant_and_kept_as_a_template(pa
 def test_settings_of_several_channels_at_once_and_back(page: Page) -> None:
     page.go("/p/skelder/hardware")
     page.click("nav[aria-label=Rails] button", "STEEP")
-    page.click("div.module[aria-label*='-K3S']")
+    page.click("div.module[data-label*='-K3S']")
     page.button("Channels of -K3S")
     page.button("Choose all")
     page.says("8 channels chosen")

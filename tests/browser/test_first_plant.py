@@ -10,7 +10,7 @@ from tests.server.running import RunningServer
 
 
 def rail_order(page: Page) -> list[str]:
-    labels = [e.get_attribute("aria-label") or "" for e in page.all(".rail .module")]
+    labels = [e.get_attribute("data-label") or "" for e in page.all(".rail .module")]
     return [label.split(": ")[1].split(",")[0] for label in labels]
 
 

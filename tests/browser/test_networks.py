@@ -18,7 +18,9 @@ from tests.server.running import RunningServer
 
 
 def stations(page: Page) -> list[str]:
-    return [(e.get_attribute("aria-label") or "").split(",")[0] for e in page.all("[role=option]")]
+    return [
+        e.find_element(By.TAG_NAME, "strong").get_attribute("textContent") or "" for e in page.all("main [role=option]")
+    ]
 
 
 def test_a_connection_from_the_file_to_the_wire(page: Page) -> None:

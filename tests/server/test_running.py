@@ -94,16 +94,27 @@ def test_a_live_bench_streams_ten_times_a_second_and_ends_with_the_server(server
     with visitor.stream(f"skelder:{plant['revision']}") as response:
         news = events(response)
         next(news)
-        visitor.call("POST", "plants/skelder/bench/follow", {"stream": "test-stream", "signals": followed})
+        # Two tabs of one browser: what either shows is carried, and the state because one of them shows it.
+        for tab, shown in (("one", followed[:2]), ("two", followed[2:])):
+            wanted = {"stream": "test-stream", "tab": tab, "signals": shown, "state": tab == "one"}
+            visitor.call("POST", "plants/skelder/bench/follow", wanted)
         values: dict[str, Any] = {}
         times: list[float] = []
+        states: list[float] = []
         for name, data in news:
+            if name == "state":
+                states.append(data["bench"]["time_s"])
             if name == "live":
                 values.update(zip(data["i"], data["v"], strict=True))
                 assert set(data["i"]) <= set(followed)
                 times.append(data["t"])
             if len(values) == 3 and len(times) > 25:
                 break
+        # As it goes, twice a second.
+        assert states == sorted(states)
+        assert len(states) >= 4
+        wanted = {"stream": "test-stream", "tab": "one", "signals": [], "state": False}
+        visitor.call("POST", "plants/skelder/bench/follow", wanted)
         assert len(times) / (times[-1] - times[0]) > 10
         assert values[ids["HumidifierGood"]] is True
         pull = {"kind": "set-built", "ids": [skid], "values": {"cable": False}}

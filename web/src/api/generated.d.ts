@@ -929,7 +929,7 @@ export interface paths {
         put?: never;
         /**
          * Follow
-         * @description The signals whose values a stream is to carry.
+         * @description What a stream is to carry of the bench.
          */
         post: operations["follow"];
         delete?: never;
@@ -6267,12 +6267,25 @@ export interface components {
             /** Exchanges */
             exchanges: components["schemas"]["ExchangeLiveOut"][];
         };
-        /** FollowIn */
+        /**
+         * FollowIn
+         * @description What a tab shows: the signals whose values its browser's stream is to carry, and whether the bench's state.
+         */
         FollowIn: {
             /** Stream */
             stream: string;
+            /**
+             * Tab
+             * @default
+             */
+            tab: string;
             /** Signals */
             signals: string[];
+            /**
+             * State
+             * @default false
+             */
+            state: boolean;
         };
         /**
          * CommandIn

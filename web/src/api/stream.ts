@@ -21,6 +21,7 @@ const EVENTS = [
   'reset',
   'live',
   'bench',
+  'state',
   'end',
 ];
 const SILENCE_MS = 25_000;

@@ -32,6 +32,8 @@ export class Bench {
   now = $state(Date.now());
   readonly trends = new Map<string, { t: number; v: number }[]>();
   private shown: string[] = [];
+  /** How many views show the state as it goes. */
+  private watchers = 0;
   private posted = '';
   private wanted: Schemas['FollowIn'] | null = null;
   private asking = false;
@@ -103,11 +105,29 @@ export class Bench {
   follow(signals: string[] = this.shown): void {
     this.shown = signals;
     const stream = this.plant.streamId;
-    const wanted = `${stream}:${signals.join()}`;
+    const state = this.watchers > 0;
+    const wanted = `${stream}:${state}:${signals.join()}`;
     if (!stream || wanted === this.posted || !this.running) return;
     this.posted = wanted;
-    this.wanted = { stream, signals };
+    this.wanted = { stream, tab: this.plant.tab, signals, state };
     if (!this.asking) void this.ask();
+  }
+
+  /** The state is shown from now on, as it goes; what is returned ends it. */
+  watched(): () => void {
+    this.watchers++;
+    this.follow();
+    return () => {
+      this.watchers--;
+      this.follow();
+    };
+  }
+
+  /** The state as the stream has it, unless an answer has brought a later one. */
+  told(state: BenchState): void {
+    const now = this.state;
+    const older = now && now.revision === state.revision && (state.time_s ?? 0) < (now.time_s ?? 0);
+    if (!older) this.state = state;
   }
 
   /** One request after the other: two at once may overtake each other, and the older list would stay. */

@@ -17,7 +17,7 @@ import {
   type Rows,
 } from '../api/client';
 import { Stream, type StreamEvent } from '../api/stream';
-import { Bench } from './bench.svelte';
+import { Bench, type BenchState } from './bench.svelte';
 import { findingsAt, inOrder, referringTo } from './indexes';
 import { Parts } from './parts.svelte';
 
@@ -102,6 +102,10 @@ export class PlantStore {
 
   get streamId(): string {
     return this.stream?.id ?? '';
+  }
+
+  get tab(): string {
+    return this.stream?.tab ?? '';
   }
 
   get mayEdit(): boolean {
@@ -345,6 +349,7 @@ export class PlantStore {
     } else if (event === 'presence') this.users = data.users as string[];
     else if (event === 'gone') this.gone = true;
     else if (event === 'live') this.bench.received(data);
+    else if (event === 'state') this.bench.told(data.bench as BenchState);
     else if (event === 'bench') void this.bench.refresh();
   }
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any, Literal
 
+from django.db import connection
 from django.http import HttpRequest
 from ninja import Router, Status
 from pydantic import Field
@@ -14,7 +15,7 @@ from highmoor.core.networks.scanning import Found
 from highmoor.core.project.likely import Forms, likely_settings
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.shapes import Shape
-from highmoor.server.live.bench_host import BENCHES
+from highmoor.server.live.bench_host import BENCHES, told_by
 from highmoor.server.models import Project
 from highmoor.server.plants import open_plant
 
@@ -137,8 +138,12 @@ class BenchOut(Shape):
 
 
 class FollowIn(Shape):
+    """What a tab shows: the signals whose values its browser's stream is to carry, and whether the bench's state."""
+
     stream: str = Field(max_length=48)
+    tab: str = Field("", max_length=48)
     signals: list[str] = Field(max_length=5000)
+    state: bool = False
 
 
 class CommandIn(Shape):
@@ -184,6 +189,17 @@ def bench_state(key: str) -> BenchOut:
     )
 
 
+def _for_streams(key: str) -> dict[str, Any]:
+    """The same for those who look on; called from the thread that hears the bench."""
+    try:
+        return bench_state(key).model_dump(mode="json")
+    finally:
+        connection.close()
+
+
+told_by(_for_streams)
+
+
 @router.get("/plants/{key}/bench", response=BenchOut, operation_id="bench")
 def bench(request: HttpRequest, key: str) -> BenchOut:
     """What the bench does."""
@@ -213,11 +229,11 @@ def stop(request: HttpRequest, key: str) -> BenchOut:
 
 @router.post("/plants/{key}/bench/follow", response={204: None}, operation_id="follow")
 def follow(request: HttpRequest, key: str, wanted: FollowIn) -> Status[None]:
-    """The signals whose values a stream is to carry."""
+    """What a stream is to carry of the bench."""
     opened(request, key)
     running = BENCHES.get(key)
     if running and running.running:
-        running.follow(wanted.stream, wanted.signals)
+        running.follow(wanted.stream, wanted.tab, wanted.signals, state=wanted.state)
     return Status(204, None)
 
 

@@ -11,6 +11,7 @@ import secrets
 import subprocess
 import sys
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import IO, Any, cast
 
@@ -43,7 +44,8 @@ class LiveBench:
     revision: int
     process: subprocess.Popen[str]
     state: dict[str, Any] = field(default_factory=dict)
-    followed: dict[str, list[str]] = field(default_factory=dict)
+    # By stream and tab: the signals that are shown there, and whether the state is.
+    followed: dict[tuple[str, str], tuple[list[str], bool]] = field(default_factory=dict)
     lock: threading.Lock = field(default_factory=threading.Lock)
     ready: threading.Event = field(default_factory=threading.Event)
     # Who did something last: what devices keep of it is theirs.
@@ -83,13 +85,30 @@ class LiveBench:
         if refused is not None:
             raise Refusal(refused, place=target, value=value)
 
-    def follow(self, stream: str, signals: list[str]) -> None:
-        """What a browser shows now; the child decodes the union of what all show."""
-        self.followed[stream] = signals[:_SIGNALS_AT_MOST]
-        here = {s.id for s in HUB.of_plant(self.plant)}
-        self.followed = {key: ids for key, ids in self.followed.items() if key in here or key == stream}
-        union = list(dict.fromkeys(signal for ids in self.followed.values() for signal in ids))
+    def follow(self, stream: str, tab: str, signals: list[str], *, state: bool) -> None:
+        """What a tab of a browser shows now; the child decodes the union of what all show."""
+        here = {s.id for s in HUB.of_plant(self.plant)} | {stream}
+        kept = {key: shown for key, shown in self.followed.items() if key[0] in here and key != (stream, tab)}
+        if signals or state:
+            kept[stream, tab] = (signals[:_SIGNALS_AT_MOST], state)
+        self.followed = kept
+        union = list(dict.fromkeys(signal for ids, _ in kept.values() for signal in ids))
         self.tell({"follow": union})
+        if state:
+            self._say_state()
+
+    def _say_state(self) -> None:
+        """To those who look at it, as it goes."""
+        watching = {stream for (stream, _), (_, state) in list(self.followed.items()) if state}
+        subscribers = [s for s in HUB.of_plant(self.plant) if s.id in watching]
+        if not subscribers or not self.state:
+            return
+        try:
+            told = _state_of[0](self.plant)
+        except ObjectDoesNotExist:
+            return
+        for subscriber in subscribers:
+            subscriber.set_state(self.plant, told)
 
     def listen(self) -> None:
         """Read the child's lines until it ends; runs in a thread of its own."""
@@ -104,6 +123,7 @@ class LiveBench:
         elif "state" in message:
             self.state = message["state"]
             self.ready.set()
+            self._say_state()
             if message["changed"]:
                 HUB.publish(self.plant, "bench", {"plant": self.plant})
         elif "kept" in message:
@@ -128,8 +148,9 @@ class LiveBench:
 
     def _values(self, live: dict[str, Any]) -> None:
         changed = dict(zip(live["i"], zip(*(live[column] for column in COLUMNS), strict=True), strict=True))
+        followed = list(self.followed.items())
         for subscriber in HUB.of_plant(self.plant):
-            wanted = self.followed.get(subscriber.id, ())
+            wanted = dict.fromkeys(i for (stream, _), (ids, _) in followed if stream == subscriber.id for i in ids)
             ids = [i for i in wanted if i in changed]
             columns = {column: [changed[i][n] for i in ids] for n, column in enumerate(COLUMNS)}
             subscriber.set_live(self.plant, {"t": live["t"], "i": ids, **columns})
@@ -143,6 +164,15 @@ class LiveBench:
         except subprocess.TimeoutExpired:
             self.process.kill()
             self.process.wait()
+
+
+# How the state of a plant's bench is told to a view; the API's to say.
+_state_of: list[Callable[[str], dict[str, Any]]] = []
+
+
+def told_by(state_of: Callable[[str], dict[str, Any]]) -> None:
+    """Let the streams carry the state of benches as `state_of` tells it."""
+    _state_of[:] = [state_of]
 
 
 class BenchHost:

@@ -20,7 +20,8 @@ COLUMNS = ("v", "q", "r", "e")
 
 @dataclass(slots=True, eq=False)
 class Subscriber:
-    """One browser's stream: the plants it shows, whose it is, and one overwritable slot of live values a plant."""
+    """One browser's stream: the plants it shows, whose it is, and overwritable slots for what is news only while it is
+    new: live values and the bench's state, one of each a plant."""
 
     id: str
     user: str
@@ -30,6 +31,7 @@ class Subscriber:
     wake: asyncio.Event = field(default_factory=asyncio.Event)
     queue: list[tuple[str, str | None, Any]] = field(default_factory=list)
     live: dict[str, Any] = field(default_factory=dict)
+    states: dict[str, Any] = field(default_factory=dict)
     lock: threading.Lock = field(default_factory=threading.Lock)
     closed: bool = False
 
@@ -49,12 +51,19 @@ class Subscriber:
             self.live[plant] = merged(waiting, data) if waiting else data
         self._awaken()
 
+    def set_state(self, plant: str, data: Any) -> None:
+        """Replace what is waiting of the state of a plant's bench."""
+        with self.lock:
+            self.states[plant] = data
+        self._awaken()
+
     def take(self) -> list[tuple[str, str | None, Any]]:
         """All that waits."""
         with self.lock:
             events, self.queue = self.queue, []
             events += [("live", None, {"plant": plant, **data}) for plant, data in self.live.items()]
-            self.live = {}
+            events += [("state", None, {"plant": plant, "bench": data}) for plant, data in self.states.items()]
+            self.live, self.states = {}, {}
         return events
 
     def close(self) -> None:

@@ -55,11 +55,7 @@
   $effect(() => {
     if (bench.running) bench.follow(visible.map((s) => s.id));
   });
-  $effect(() => {
-    if (!bench.running) return;
-    const timer = window.setInterval(() => void bench.refresh(), 500);
-    return () => window.clearInterval(timer);
-  });
+  $effect(() => (bench.running ? bench.watched() : undefined));
 
   const errors = $derived(
     [...plant.findings.values()].filter((f) => f.severity === 'error').length,

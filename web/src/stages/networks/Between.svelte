@@ -113,9 +113,8 @@
       ),
     );
     plant.bench.follow(ids);
-    const timer = window.setInterval(() => void plant.bench.refresh(), 500);
-    return () => window.clearInterval(timer);
   });
+  $effect(() => (plant.bench.running ? plant.bench.watched() : undefined));
 
   const open = (network: string, exchange: string) =>
     router.go(`/p/${plant.key}/networks/${network}/${exchange}`);

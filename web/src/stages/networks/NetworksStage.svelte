@@ -163,9 +163,8 @@
       ...(octets?.beside.flatMap((one) => one.signals) ?? []),
     ].map((s) => s.signal);
     plant.bench.follow(ids);
-    const timer = window.setInterval(() => void plant.bench.refresh(), 500);
-    return () => window.clearInterval(timer);
   });
+  $effect(() => (plant.bench.running ? plant.bench.watched() : undefined));
 </script>
 
 <svelte:window onkeydown={key} />
