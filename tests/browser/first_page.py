@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import statistics
 import tempfile
 import time
@@ -40,8 +41,6 @@ def main() -> None:
 
 
 def _key(answer: bytes) -> str:
-    import json
-
     return str(json.loads(answer)["key"])
 
 

@@ -169,19 +169,16 @@ class Reader:
         """Another part's result; None when its root is gone."""
         name = (key, root)
         self.dependencies.add(name)
-        entry = self._analysis.settled(name)
-        if entry is None:
-            return None
-        if entry.height > self.height:
-            self.height = entry.height
-        if entry.failed is not None:
-            raise _Unavailable
-        return entry.result
+        return self._result(name)
 
     def item(self, key: str, root: str, name: str) -> Any:
         """One entry of another part's dict, None without it: what else changes in the dict counts as not read."""
         source = (key, root)
         self.items.add((source, name))
+        result = self._result(source)
+        return result.get(name) if result else None
+
+    def _result(self, source: PartKey) -> Any:
         entry = self._analysis.settled(source)
         if entry is None:
             return None
@@ -189,7 +186,7 @@ class Reader:
             self.height = entry.height
         if entry.failed is not None:
             raise _Unavailable
-        return entry.result.get(name) if entry.result else None
+        return entry.result
 
     def type(self, key: str) -> DeviceType | None:
         """A device type, or None when the catalogue has none by this key."""

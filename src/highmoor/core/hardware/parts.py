@@ -52,11 +52,6 @@ class RailMounting:
     station: str
     within: str
 
-    @property
-    def carried(self) -> bool:
-        """Whether its modules' octets lie in something else's, and do not stand in the image by themselves."""
-        return bool(self.station or self.within)
-
 
 @dataclass(frozen=True, slots=True)
 class SupplyStep:

@@ -105,7 +105,9 @@ class LiveBench:
             return
         try:
             told = _state_of[0](self.plant)
-        except ObjectDoesNotExist:
+        except Exception:
+            # Values go on, whatever is wrong with what is told beside them.
+            _log.exception("the state of the bench of %s could not be told", self.plant)
             return
         for subscriber in subscribers:
             subscriber.set_state(self.plant, told)
