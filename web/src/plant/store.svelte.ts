@@ -2,13 +2,11 @@ import {
   got,
   http,
   Problem,
-  Unreachable,
   type Catalogue,
   type DeviceType,
   type Edit,
   type EditAnswer,
   type Finding,
-  type Overlap,
   type Part,
   type PartName,
   type PartResult,
@@ -18,6 +16,7 @@ import {
 } from '../api/client';
 import { Stream, type StreamEvent } from '../api/stream';
 import { Bench, type BenchState } from './bench.svelte';
+import { Outbox } from './outbox.svelte';
 import { findingsAt, inOrder, referringTo } from './indexes';
 import { Parts } from './parts.svelte';
 
@@ -28,10 +27,6 @@ type Step = Pick<
   EditAnswer,
   'revision' | 'document' | 'change' | 'findings_added' | 'findings_gone' | 'stale'
 >;
-type Unsent = { label: string; since: Date; retry: () => Promise<void> };
-export type Conflict = { label: string; overlaps: Overlap[]; rest: (() => Promise<void>) | null };
-
-const RETRY_MS = 2000;
 
 /** One plant as this tab sees it: the server's rows, kept current by answers and by the stream. */
 export class PlantStore {
@@ -57,8 +52,6 @@ export class PlantStore {
   preview = $state.raw<Preview | null>(null);
   previewLabel = $state('');
   refusal = $state.raw<Problem | null>(null);
-  conflict = $state.raw<Conflict | null>(null);
-  unsent = $state.raw<Unsent[]>([]);
   gone = $state(false);
   /** Set while an earlier revision is looked at; nothing can be edited then. */
   looking = $state<number | null>(null);
@@ -75,6 +68,16 @@ export class PlantStore {
   private readonly parts = new Parts(async (want) => {
     const answer = await http.POST('/api/plants/{key}/parts', { ...this.path, body: { want } });
     return got(answer).parts as Part[];
+  });
+  /** Edits on their way to the server. */
+  readonly outbox = new Outbox({
+    answered: (answer) => {
+      this.refusal = null;
+      this.steps = answer.steps;
+      if (!answer.repeated) this.arrived(answer);
+    },
+    refused: (problem) => (this.refusal = problem),
+    away: () => this.linked(false),
   });
   private readonly later = new Map<number, Step>();
   private stream: Stream | null = null;
@@ -198,7 +201,7 @@ export class PlantStore {
       label,
       edit,
     };
-    return this.sent(label, async () => {
+    return this.outbox.send(label, async () => {
       const answer = await http.POST('/api/plants/{key}/edits', { ...this.path, body });
       return got(answer);
     });
@@ -229,70 +232,21 @@ export class PlantStore {
       document: this.document,
     };
     const again = path.endsWith('undo') ? () => this.undo(true) : () => this.redo(true);
-    await this.sent(label, async () => got(await http.POST(path, { ...this.path, body })), again);
+    await this.outbox.send(
+      label,
+      async () => got(await http.POST(path, { ...this.path, body })),
+      again,
+    );
   }
 
   async restore(revision: number): Promise<void> {
     const path = { params: { path: { key: this.key, revision } } };
     const body = { client: this.client, client_key: crypto.randomUUID() };
     this.looking = null;
-    await this.sent(`Restore revision ${revision}`, async () =>
+    await this.outbox.send(`Restore revision ${revision}`, async () =>
       got(await http.POST('/api/plants/{key}/revisions/{revision}/restore', { ...path, body })),
     );
     await this.load();
-  }
-
-  private async sent(
-    label: string,
-    send: () => Promise<EditAnswer>,
-    rest: (() => Promise<void>) | null = null,
-    waiting: Unsent | null = null,
-  ): Promise<EditAnswer | null> {
-    // What waited is no longer unsent once it is answered, whatever the answer says.
-    const answered = () => (this.unsent = this.unsent.filter((other) => other !== waiting));
-    try {
-      const answer = await send();
-      answered();
-      this.refusal = null;
-      this.steps = answer.steps;
-      if (!answer.repeated) this.arrived(answer);
-      return answer;
-    } catch (error) {
-      if (error instanceof Unreachable) {
-        if (waiting) this.retryLater(waiting);
-        else this.keep(label, send, rest);
-        return null;
-      }
-      answered();
-      if (error instanceof Problem && error.status === 409) {
-        this.conflict = { label, overlaps: error.overlaps, rest };
-        return null;
-      }
-      if (error instanceof Problem) this.refusal = error;
-      throw error;
-    }
-  }
-
-  /** An edit that was not answered is kept and tried again with the same key until it is. */
-  private keep(
-    label: string,
-    send: () => Promise<EditAnswer>,
-    rest: (() => Promise<void>) | null,
-  ): void {
-    const entry: Unsent = {
-      label,
-      since: new Date(),
-      retry: async () => {
-        await this.sent(label, send, rest, entry).catch(() => {});
-      },
-    };
-    this.unsent = [...this.unsent, entry];
-    this.retryLater(entry);
-  }
-
-  private retryLater(entry: Unsent): void {
-    this.linked(false);
-    window.setTimeout(() => void entry.retry(), RETRY_MS);
   }
 
   /** A step of the journal, from an answer or from the stream, applied in order of revisions. */

@@ -3,7 +3,7 @@
 
   /** An edit that met another's later work: both values are shown, and one is chosen. */
   let { plant }: { plant: PlantStore } = $props();
-  const conflict = $derived(plant.conflict);
+  const conflict = $derived(plant.outbox.conflict);
 
   function written(value: unknown): string {
     if (value === null || value === undefined || value === '') return 'nothing';
@@ -12,8 +12,8 @@
   }
 
   async function take(mine: boolean) {
-    const current = plant.conflict;
-    plant.conflict = null;
+    const current = plant.outbox.conflict;
+    plant.outbox.conflict = null;
     // Whatever is chosen is chosen in view of what is there now, so that becomes the ground to edit on.
     await plant.load().catch(() => {});
     if (!current || !mine) return;

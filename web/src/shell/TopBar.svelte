@@ -53,10 +53,10 @@
   {#if plant.lostSince}
     <span class="lost" role="status">
       <Mark state="error" word="Connection lost at {clock(plant.lostSince)}" />
-      {#if plant.unsent.length}· {plant.unsent.length} not saved yet{/if}
+      {#if plant.outbox.unsent.length}· {plant.outbox.unsent.length} not saved yet{/if}
     </span>
-  {:else if plant.unsent.length}
-    <span class="lost" role="status">{plant.unsent.length} not saved yet</span>
+  {:else if plant.outbox.unsent.length}
+    <span class="lost" role="status">{plant.outbox.unsent.length} not saved yet</span>
   {/if}
   {#if others.length}<span class="quiet" title="Also here">with {others.join(', ')}</span>{/if}
   <Finder bind:this={finder} {plant} />

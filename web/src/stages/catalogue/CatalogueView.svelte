@@ -5,9 +5,9 @@
   import { plural } from '../../kit/numbers';
   import { RowsInView } from '../../kit/rows.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
-  import { router } from '../../shell/router.svelte';
   import Compare from './Compare.svelte';
   import DeviceSheet from './DeviceSheet.svelte';
+  import { placeTemplate, placeType } from './placing';
   import ReadingTray from './ReadingTray.svelte';
   import { Tray } from './tray.svelte';
   import TypeFacts from './TypeFacts.svelte';
@@ -122,52 +122,6 @@
     marked = marked.includes(key) ? marked.filter((k) => k !== key) : [...marked.slice(-2), key];
   }
 
-  /** Place the chosen type where one came from, and go there. */
-  async function placeIt() {
-    if (!chosen || !place || !plant.mayEdit) return;
-    const rail = plant.row('rails', place) ?? plant.row('rails', plant.row('modules', place)?.rail);
-    const network = plant.row('networks', place);
-    if (rail) {
-      const before = plant.row('modules', place)?.id ?? null;
-      const edit = {
-        kind: 'insert-modules' as const,
-        rail: rail.id,
-        type: chosen.key,
-        before,
-        count: 1,
-        tag: '$new',
-        slot: null,
-      };
-      const answer = await plant.edit(edit, `Insert ${chosen.name}`).catch(() => null);
-      const made = answer?.tags['$new'];
-      if (made) router.go(`/p/${plant.key}/hardware/${rail.id}/${made}`);
-    } else if (network) {
-      const edit = {
-        kind: 'add-station' as const,
-        network: network.id,
-        type: chosen.key,
-        name: chosen.name.split(' ')[0] ?? null,
-        tag: '$new',
-      };
-      const answer = await plant.edit(edit, `Add station ${chosen.name}`).catch(() => null);
-      const made = answer?.tags['$new'];
-      if (made) router.go(`/p/${plant.key}/networks/${network.id}/${made}`);
-    }
-  }
-
-  /** A station kept as a template, onto the network one came from. */
-  async function placeTemplate(template: Schemas['TemplateOut']) {
-    const edit = {
-      kind: 'paste' as const,
-      clip: template.clip,
-      into: place,
-      before: null,
-      slot: null,
-    };
-    const answer = await plant.edit(edit, `Place ${template.name}`).catch(() => null);
-    if (answer) router.go(`/p/${plant.key}/networks/${place}`);
-  }
-
   function key(event: KeyboardEvent) {
     if (event.key === 'ArrowDown') step(at + 1);
     else if (event.key === 'ArrowUp') step(at - 1);
@@ -177,6 +131,11 @@
     else if (event.key === 'Escape' && words) words = '';
     else return;
     event.preventDefault();
+  }
+
+  /** Place the chosen type where one came from. */
+  async function placeIt() {
+    if (chosen && place && plant.mayEdit) await placeType(plant, chosen, place);
   }
 
   async function remove(type: DeviceType) {
@@ -237,7 +196,7 @@
     <p class="row templates">
       <span class="quiet">Templates</span>
       {#each templates as template (template.id)}
-        <button onclick={() => void placeTemplate(template)}>{template.name}</button>
+        <button onclick={() => void placeTemplate(plant, template, place)}>{template.name}</button>
       {/each}
     </p>
   {/if}

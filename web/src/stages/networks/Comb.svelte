@@ -4,6 +4,8 @@
   import { portLabel } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import { Drawing, LEFT, placed, type CombNode, type Placed } from './comb';
+  import CombCables from './CombCables.svelte';
+  import CombOverview from './CombOverview.svelte';
   import { condition } from './condition';
 
   /**
@@ -46,20 +48,6 @@
     new Drawing(placed(tree?.nodes ?? [], tree?.said ?? true), room, longest),
   );
   const seen = $derived(drawing.within(left - BEYOND, left + room + BEYOND));
-  const thick = (node: CombNode) => 1.5 + 7 * Math.sqrt(Math.min(node.load, 1));
-
-  // The overview under a comb that is wider than its room: what is to be looked at, and what is chosen.
-  const scale = $derived(room / drawing.width);
-  const marked = $derived(
-    drawing.width > room
-      ? drawing.nodes
-          .map((p) => ({
-            p,
-            state: p.node.station === chosen ? 'chosen' : condition(plant, p.node.station),
-          }))
-          .filter(({ state }) => state === 'chosen' || state === 'error' || state === 'warning')
-      : [],
-  );
 
   // What is chosen comes into view, wherever it was chosen.
   $effect(() => {
@@ -131,58 +119,7 @@
     aria-label="Stations in route order"
     style:--dot="{Math.max(7, Math.min(16, drawing.step - 3))}px"
   >
-    <svg width={drawing.width} height={drawing.height} aria-hidden="true">
-      {#if !tree.said}
-        <path d={drawing.spine()} class="cable unsaid" stroke-width="1.5" />
-      {/if}
-      {#each seen as p (p.node.station)}
-        {@const way = tree.said ? drawing.cable(p) : drawing.drop(p)}
-        <path
-          d={way}
-          class="cable"
-          class:unsaid={!tree.said}
-          class:full={p.node.full}
-          stroke-width={thick(p.node)}
-        />
-        {#if p.node.fibre}<path d={way} class="core" stroke-width={thick(p.node) - 1} />{/if}
-        {#if p.node.flood_packets_s}
-          <path d={way} class="flood" stroke-width={thick(p.node) + 5} />
-        {/if}
-      {/each}
-      {#each seen as p (p.node.station)}
-        {#if p.node.switch}
-          <rect
-            x={drawing.barStart(p)}
-            y={drawing.y(p) - 8}
-            width={drawing.barEnd(p) - drawing.barStart(p)}
-            height="16"
-            class="bar"
-            data-hang={p.node.station}
-            class:chosen={chosen === p.node.station}
-            class:over={over === p.node.station}
-            class:snoops={p.node.snoops}
-          />
-        {/if}
-      {/each}
-      {#each seen as p (p.node.station)}
-        {@const upper = drawing.at.get(p.node.upstream)}
-        {#if upper?.node.switch && !p.onward && (drawing.step >= 15 || p.node.socket % 2 === 0)}
-          <text
-            x={drawing.x(p)}
-            y={drawing.y(upper) + 4}
-            class="socket"
-            class:narrow={drawing.step < 15}>{p.node.socket}</text
-          >
-        {/if}
-      {/each}
-      {#each tree.closings as closing (closing.cable)}
-        <path
-          d={drawing.arc(closing.one, closing.other)}
-          class="closing"
-          class:chosen={chosen === closing.cable}
-        />
-      {/each}
-    </svg>
+    <CombCables {tree} {drawing} {seen} {chosen} {over} />
     <div
       class="node controller"
       class:over={over === ''}
@@ -245,21 +182,14 @@
     {/each}
   </div>
   {#if drawing.width > room}
-    <button
-      class="plain overview"
-      aria-label="Where in the network this is"
-      title="All {plural(drawing.nodes.length, 'station')}: click to go there"
-      style:width="{room}px"
-      onclick={(event) => {
-        const part = (event.clientX - event.currentTarget.getBoundingClientRect().left) / room;
-        board?.scrollTo({ left: part * drawing.width - room / 2 });
-      }}
-    >
-      <span class="window" style:left="{left * scale}px" style:width="{room * scale}px"></span>
-      {#each marked as { p, state } (p.node.station)}
-        <span class="tick {state}" style:left="{drawing.x(p) * scale}px"></span>
-      {/each}
-    </button>
+    <CombOverview
+      {plant}
+      {drawing}
+      {room}
+      {left}
+      {chosen}
+      onleft={(to) => board?.scrollTo({ left: to })}
+    />
   {/if}
   {#if !tree.said && drawing.nodes.length}
     <p class="quiet">
@@ -275,96 +205,6 @@
     margin: 4px 0 8px;
     user-select: none;
     overflow: auto hidden;
-  }
-  svg {
-    position: absolute;
-    left: 0;
-    top: 0;
-  }
-  .closing {
-    stroke: var(--ink-2);
-    stroke-width: 1.5;
-    stroke-dasharray: 7 4;
-    fill: none;
-  }
-  .closing.chosen {
-    stroke: var(--heather);
-    stroke-width: 2.5;
-  }
-  .core {
-    stroke: var(--paper);
-    fill: none;
-  }
-  .overview {
-    display: block;
-    position: relative;
-    height: 14px;
-    padding: 0;
-    margin: -2px 0 10px;
-    border: 1px solid var(--rule);
-    background: var(--leaf);
-  }
-  .window {
-    position: absolute;
-    top: 0;
-    bottom: 0;
-    border-inline: 2px solid var(--ink-2);
-    background: var(--paper);
-  }
-  .tick {
-    position: absolute;
-    top: 2px;
-    bottom: 2px;
-    width: 3px;
-    margin-left: -1px;
-    background: var(--heather);
-  }
-  .tick.error {
-    background: var(--bracken);
-  }
-  .tick.warning {
-    background: var(--gorse);
-    top: 6px;
-  }
-  .cable {
-    stroke: var(--ink);
-    fill: none;
-  }
-  .cable.unsaid {
-    stroke: var(--ink-3);
-    stroke-dasharray: 4 3;
-  }
-  .cable.full {
-    stroke: var(--bracken);
-  }
-  .flood {
-    stroke: var(--gorse);
-    stroke-dasharray: 2 4;
-    fill: none;
-    opacity: 0.75;
-  }
-  .bar {
-    fill: var(--leaf);
-    stroke: var(--ink);
-    stroke-width: 1.5;
-  }
-  .bar.snoops {
-    fill: var(--tarn-tint);
-  }
-  .bar.chosen {
-    stroke: var(--heather);
-    stroke-width: 2.5;
-  }
-  .bar.over {
-    fill: var(--heather-tint);
-  }
-  .socket {
-    font: 10.5px var(--mono);
-    fill: var(--ink-2);
-    text-anchor: middle;
-  }
-  .socket.narrow {
-    font-size: 9.5px;
   }
   .node {
     position: absolute;

@@ -1,26 +1,19 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import type { PartResult } from '../../api/client';
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
   import { drawingOf } from '../../networks/drawings';
   import { controllerOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
-  import AddConnection from './AddConnection.svelte';
-  import AddExchange from './AddExchange.svelte';
   import AddNetwork from './AddNetwork.svelte';
   import AddStation from './AddStation.svelte';
-  import AddWatch from './AddWatch.svelte';
   import Comb from './Comb.svelte';
-  import ConnectionLines from './ConnectionLines.svelte';
   import DeviceParameters from './DeviceParameters.svelte';
-  import ExchangeTable from './ExchangeTable.svelte';
+  import Exchanges from './Exchanges.svelte';
   import Figures from './Figures.svelte';
-  import FieldTable from './FieldTable.svelte';
-  import FourOrders from './FourOrders.svelte';
+  import { linesOf } from './lines';
   import NetworkTime from './NetworkTime.svelte';
-  import OctetMap from './OctetMap.svelte';
   import Route from './Route.svelte';
 
   let { plant, networkId, chosen }: { plant: PlantStore; networkId: string; chosen: string } =
@@ -29,7 +22,6 @@
   let adding = $state<string | null>(null);
   let founding = $state(false);
   let settling = $state(false);
-  let watching = $state<string | null>(null);
   const networks = $derived(plant.list('networks'));
   const network = $derived(plant.row('networks', networkId) ?? networks[0]);
   const Drawing = $derived(drawingOf(network?.kind));
@@ -38,17 +30,7 @@
   const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
-  const lines = $derived(
-    stations.flatMap((station) =>
-      plant
-        .list('connections', 'station', station.id)
-        .flatMap((connection) =>
-          plant
-            .list('exchanges', 'connection', connection.id)
-            .map((exchange) => ({ station, connection, exchange })),
-        ),
-    ),
-  );
+  const lines = $derived(linesOf(plant, stations));
   const names = $derived(
     new Map(
       lines.map(({ station, exchange }) => [exchange.id, `${station.name}, ${exchange.name}`]),
@@ -60,14 +42,9 @@
       lines[0],
   );
   const station = $derived(plant.row('stations', chosen) ?? line?.station);
-  // What a station can be given: exchanges one by one, or connections that come with theirs.
-  const kinds = $derived(station ? (plant.part('station.kinds', station.id)?.kinds ?? []) : []);
-  const octets = $derived(line ? plant.part('exchange.octets', line.exchange.id) : undefined);
-
   const agreed = $derived(
     line ? plant.part('connection.facts', line.exchange.connection) : undefined,
   );
-  const back = $derived(line ? plant.part('exchange.back-octets', line.exchange.id) : undefined);
 
   $effect(() => {
     const id = chosen;
@@ -127,44 +104,6 @@
     const label = `Take the cable of ${plant.row('stations', id)?.name} from ${from}`;
     await plant.edit({ kind: 'set', ids: [id], values: { upstream } }, label).catch(() => {});
   }
-
-  /** A part that the chosen connection lacks. */
-  async function complete(offer: PartResult<'connection.facts'>['offers'][number]) {
-    if (!line) return;
-    const { name, settings } = offer;
-    const connection = line.exchange.connection;
-    const made = await plant
-      .edit(
-        { kind: 'add-exchange', connection, name, settings, tag: '$exchange' },
-        `${offer.label}: ${line.station.name}`,
-      )
-      .catch(() => null);
-    if (made?.tags['$exchange']) choose(made.tags['$exchange']);
-  }
-
-  async function takeMap() {
-    if (!station) return;
-    const label = `Take the register map of ${station.name}`;
-    await plant
-      .edit({ kind: 'take-map', station: station.id, period_ms: 500 }, label)
-      .catch(() => {});
-  }
-
-  function live(exchange: string) {
-    if (!plant.bench.running) return undefined;
-    return plant.bench.state?.stations.flatMap((s) => s.exchanges).find((x) => x.id === exchange);
-  }
-
-  // Values of the chosen exchange are followed; its state with its octets is asked for while it runs.
-  $effect(() => {
-    if (!plant.bench.running) return;
-    const ids = [
-      ...(octets?.pieces.flatMap((p) => p.signals) ?? []),
-      ...(octets?.beside.flatMap((one) => one.signals) ?? []),
-    ].map((s) => s.signal);
-    plant.bench.follow(ids);
-  });
-  $effect(() => (plant.bench.running ? plant.bench.watched() : undefined));
 </script>
 
 <svelte:window onkeydown={key} />
@@ -297,124 +236,18 @@
     <Drawing {plant} network={network.id} controller={controller.id} onchoose={choose} />
   {/if}
   {#if stations.length}
-    <header class="row">
-      <h2>Exchanges</h2>
-      <span class="wide"></span>
-      {#if plant.mayEdit && line && line.exchange.id === chosen && !adding}
-        {#each agreed?.offers ?? [] as offer (offer.name)}
-          <button onclick={() => complete(offer)}>{offer.label}</button>
-        {/each}
-      {/if}
-      {#if plant.mayEdit && station && !adding && kinds.length}
-        <button onclick={() => (adding = station.id)}>Add a connection to {station.name} …</button>
-      {:else if plant.mayEdit && station && !adding}
-        {#if plant.type(station.type)?.family === 'register-map'}
-          <button onclick={takeMap}>Take over its register map</button>
-        {/if}
-        {#if Object.keys(bus?.watches ?? {}).length && !watching}
-          <button
-            onclick={() =>
-              (watching = plant.list('connections', 'station', station.id)[0]?.id ?? null)}
-            >Watch whether it is alive …</button
-          >
-        {/if}
-        <button
-          onclick={() => (adding = plant.list('connections', 'station', station.id)[0]?.id ?? null)}
-          >Add an exchange with {station.name} …</button
-        >
-      {/if}
-    </header>
-    {#if watching}
-      <AddWatch
-        {plant}
-        connection={watching}
-        watches={bus?.watches ?? {}}
-        oncancel={() => (watching = null)}
-        onmade={(id) => {
-          watching = null;
-          choose(id);
-        }}
-      />
-    {/if}
-    {#if adding && kinds.length && station}
-      <AddConnection
-        {plant}
-        station={station.id}
-        {kinds}
-        oncancel={() => (adding = null)}
-        onmade={(id) => {
-          adding = null;
-          const first = plant.list('exchanges', 'connection', id)[0];
-          if (first) choose(first.id);
-        }}
-      />
-    {:else if adding}
-      <AddExchange
-        fields={bus?.exchange_fields ?? []}
-        {plant}
-        connection={adding}
-        oncancel={() => (adding = null)}
-        onmade={(id) => {
-          adding = null;
-          choose(id);
-        }}
-      />
-    {/if}
-    {#if lines.length}
-      <ExchangeTable
-        {plant}
-        kind={network?.kind ?? ''}
-        {lines}
-        {timing}
-        controller={controller?.name ?? '?'}
-        chosen={line?.exchange.id ?? ''}
-        onchoose={choose}
-      />
-      {#if octets && line}
-        <ConnectionLines {plant} connection={line.exchange.connection} />
-        <h2 class="gap">Octets of {line.station.name}, {line.exchange.name}</h2>
-        <OctetMap
-          {plant}
-          {octets}
-          exchange={line.exchange.id}
-          from={line.exchange.direction === 'in' ? line.station.name : (controller?.name ?? '?')}
-          to={line.exchange.direction === 'in' ? (controller?.name ?? '?') : line.station.name}
-          data={live(line.exchange.id)?.data ?? ''}
-          onchoose={(_, signal) => signal && plant.select(signal)}
-        />
-        {#if live(line.exchange.id)}
-          {@const bench = live(line.exchange.id)!}
-          {#if bench.state === 'bad'}<p class="why">
-              <Mark state="error" word={bench.text} />
-            </p>{/if}
-          <p class="frames mono"><span class="quiet">asked</span> {bench.request || '–'}</p>
-          <p class="frames mono"><span class="quiet">heard</span> {bench.response || 'nothing'}</p>
-        {/if}
-        <FieldTable {plant} {octets} exchange={line.exchange.id} controller={controller?.id} />
-        {#if back}
-          <h2 class="gap">What goes back in the same transaction</h2>
-          <OctetMap
-            {plant}
-            octets={back}
-            exchange={line.exchange.id}
-            back
-            from={line.exchange.direction === 'in' ? (controller?.name ?? '?') : line.station.name}
-            to={line.exchange.direction === 'in' ? line.station.name : (controller?.name ?? '?')}
-            data=""
-            onchoose={(_, signal) => signal && plant.select(signal)}
-          />
-          <FieldTable
-            {plant}
-            octets={back}
-            exchange={line.exchange.id}
-            controller={controller?.id}
-          />
-        {/if}
-        <FourOrders {plant} {octets} data={live(line.exchange.id)?.data ?? ''} />
-      {/if}
-    {:else}
-      <p class="quiet">Nothing is exchanged yet.</p>
-    {/if}
+    <Exchanges
+      {plant}
+      {network}
+      {controller}
+      {timing}
+      {lines}
+      {line}
+      {station}
+      {chosen}
+      bind:adding
+      onchoose={choose}
+    />
     {#if station}<DeviceParameters {plant} station={station.id} />{/if}
   {/if}
 {/if}
@@ -438,18 +271,5 @@
   }
   .title > button {
     flex: none;
-  }
-  .gap {
-    margin: 14px 0 6px;
-  }
-  .why {
-    margin: 4px 0 2px;
-  }
-  .frames {
-    font-size: 11.5px;
-    overflow-wrap: anywhere;
-    padding-left: 96px;
-    text-indent: -48px;
-    margin-top: 2px;
   }
 </style>
