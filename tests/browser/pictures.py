@@ -10,6 +10,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page, browser
+from tests.browser.test_live import act
 from tests.server.running import RunningServer
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -129,11 +130,11 @@ def _live(page: Page) -> None:
     page.button("Download and run")
     page.says("running for")
     page.enter(".tools input", "humid | tank1 | comp")
-    _act(page, "HumidifierStart", "Write")
-    _act(page, "HumiditySetpoint", "Write")
+    act(page, "HumidifierStart", "Write")
+    act(page, "HumiditySetpoint", "Write")
     page.keys(Keys.CONTROL, "a")
     page.keys("85,5", Keys.ENTER)
-    _act(page, "Tank1FillValve", "Force")
+    act(page, "Tank1FillValve", "Force")
     page.says("1 forced")
     # The trends show the last fifteen seconds: they need them.
     time.sleep(12)
@@ -149,15 +150,6 @@ def _live(page: Page) -> None:
     page.click("main button", "Scan")
     page.says("a device of its type does at 10.20.4.59.")
     _shot(page, "scan")
-
-
-def _act(page: Page, signal: str, what: str) -> None:
-    def done() -> bool:
-        row = next(r for r in page.all("tbody tr") if signal in r.text)
-        next(b for b in row.find_elements(By.TAG_NAME, "button") if b.text.startswith(what)).click()
-        return True
-
-    page.wait(done)
 
 
 def _choose(page: Page, designation: str) -> None:

@@ -29,7 +29,7 @@ def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) ->
     page.enter("form input.mono", "10.1.0.1")
     page.button("Add it")
     page.says("TF-42, firmware 3.4", "8 slots")
-    page.find(".rail").click()
+    page.click(".rail")
     for wanted in ("di-16", "do-16", "ai-8", "ai-8", "ai-8", "ai-8"):
         page.find(".rail").send_keys("i")
         page.keys(wanted)
@@ -95,7 +95,7 @@ def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) ->
     Select(page.field("Type")).select_by_visible_text("REAL")
     linked = Select(page.field("Linked to"))
     linked.select_by_visible_text(next(o.text for o in linked.options if "AI-8" in o.text))
-    page.find(".check input").click()
+    page.click(".check input")
     page.click("form button", "Add")
     page.says("Level", "0 … 100")
     page.find(".grid").send_keys(" ")
@@ -233,7 +233,7 @@ def test_the_address_plan_shows_whose_is_what_and_where_there_is_room(page: Page
     page.enter("input[type=number]", "20")
     # 18 from .2 to .19 are too few: the block lies behind the stations.
     page.says("room for 20 from 10.20.9.23", "18 from 10.20.9.2", "room for 20 from 15")
-    page.find("svg[aria-label='Addresses of 10.20.9.0/24'] .cell", "WH").click()
+    page.click("svg[aria-label='Addresses of 10.20.9.0/24'] .cell", "WH")
     page.says("10.20.9.22")
     page.button("Well house")
     page.says("Modbus TCP on HALL B", "Reply delay")

@@ -16,7 +16,7 @@ def count(page: Page) -> int:
 def test_a_rail_is_rearranged_without_a_mouse(page: Page) -> None:
     page.go("/p/skelder/hardware")
     page.wait(lambda: len(rail_order(page)) == 12)
-    page.find(".rail").click()
+    page.click(".rail")
     rail = page.find(".rail")
     rail.send_keys(Keys.HOME)
     page.wait(lambda: page.find(".module.chosen").get_attribute("data-label") == "Slot 1: DI-16, -K1")
@@ -78,7 +78,7 @@ def test_signals_are_filtered_filled_down_and_pasted(page: Page) -> None:
           new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));"""
     )
     page.wait(lambda: count(page) == everything - 2)
-    page.find(".grid").click()
+    page.click(".grid")
     page.find(".grid").send_keys(Keys.CONTROL, "z")
     page.wait(lambda: count(page) == everything - 4)
 
@@ -131,7 +131,9 @@ def test_no_action_drops_the_focus_to_the_page(page: Page) -> None:
         if stage == "hardware":
             page.find(".rail").send_keys(Keys.HOME)
         for selector, text, keys in steps:
-            pressed = page.wait(lambda s=selector, t=text, k=keys: _pressed(page, s, t, (Keys.ENTER,) if t else k))
+            pressed = page.wait(
+                lambda s=selector, t=text, k=keys: _pressed(page, s, t, (Keys.ENTER,) if t else k), f"{stage}, {text}"
+            )
             if text:
                 page.wait(lambda: _focus(page) != "BODY", f"{stage}, {text}: the focus is nowhere")
                 if keys:

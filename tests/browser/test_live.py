@@ -4,27 +4,28 @@ from __future__ import annotations
 
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import Page
 
 
+def row_of(page: Page, signal: str) -> WebElement:
+    return page.find("tbody tr", f".{signal}")
+
+
 def value(page: Page, signal: str) -> float:
-    row = next(r for r in page.all("tbody tr") if f".{signal}" in r.text)
-    return float(row.find_element(By.CSS_SELECTOR, ".value .value").text.replace("−", "-"))
+    return float(row_of(page, signal).find_element(By.CSS_SELECTOR, ".value .value").text.replace("−", "-"))
 
 
 def act(page: Page, signal: str, what: str) -> None:
-    def done() -> bool:
-        row = next(r for r in page.all("tbody tr") if f".{signal}" in r.text)
-        next(b for b in row.find_elements(By.TAG_NAME, "button") if b.text.startswith(what)).click()
-        return True
-
-    page.wait(done)
+    """Press a button in a signal's row."""
+    button = f".//button[starts-with(normalize-space(), '{what}')]"
+    page.press(lambda: row_of(page, signal).find_element(By.XPATH, button), f"{signal}, {what}")
 
 
 def in_row(page: Page, signal: str) -> str:
-    return str(next(r for r in page.all("tbody tr") if f".{signal}" in r.text).text)
+    return str(row_of(page, signal).text)
 
 
 def test_writing_and_forcing_move_the_plant(page: Page) -> None:
@@ -128,6 +129,10 @@ def test_what_is_built_otherwise_is_found_by_scans_and_put_right_by_each_hand(pa
     page.says("What was found agrees with what is configured.")
 
 
+def _offered(page: Page, station: str, button: str) -> WebElement:
+    return page.find("article", station).find_element(By.XPATH, f".//button[normalize-space()='{button}']")
+
+
 def test_what_is_wrong_leads_to_its_setting_and_is_noted_when_it_went(page: Page) -> None:
     page.go("/p/skelder/live")
     page.button("Download and run")
@@ -136,11 +141,10 @@ def test_what_is_wrong_leads_to_its_setting_and_is_noted_when_it_went(page: Page
     page.click(".line .faults button", "Pull its cable")
     page.says("5 silent")
     page.wait(lambda: "Look at IP address" in page.find("article", "Gallery fan 1").text.replace("\n", " "))
-    fan = page.find("article", "Gallery fan 1")
-    fan.find_element(By.XPATH, ".//button[normalize-space()='IP address']").click()
+    page.press(lambda: _offered(page, "Gallery fan 1", "IP address"), "IP address")
     page.wait(lambda: page.field("IP address").get_attribute("value") == "10.20.4.21")
     page.driver.back()
-    page.find("article", "Gallery fan 1").find_element(By.XPATH, ".//button[normalize-space()='Plug it back']").click()
+    page.press(lambda: _offered(page, "Gallery fan 1", "Plug it back"), "Plug it back")
     page.says("4 silent", "Was wrong and is good again")
     page.click("summary", "Was wrong")
     page.says("Gallery fan 1, From it")

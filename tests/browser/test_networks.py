@@ -107,8 +107,8 @@ def test_what_one_controller_writes_another_reads_on_one_screen(page: Page) -> N
     page.says("KILN → STEEP", "STEEP asks every 200 ms over STEEP and others")
     # Its first place is named where it stands, at either end.
     for end, name in (("KILN", "DraughtOut"), ("STEEP", "Draught")):
-        section = page.find("section", "KILN → STEEP")
-        section.find_element(By.XPATH, f".//button[@data-free][contains(., 'in {end}')]").click()
+        free = f".//button[@data-free][contains(., 'in {end}')]"
+        page.press(lambda f=free: page.find("section", "KILN → STEEP").find_element(By.XPATH, f), f"free in {end}")
         page.keys(name, Keys.ENTER)
         page.says(f"{name} UINT")
     page.click("button", "Add a transfer …")
@@ -219,7 +219,7 @@ def test_what_is_free_is_named_where_it_stands_and_found_by_its_reference(page: 
     page.says("exchange of Humidifier")
     page.keys(Keys.ENTER)
     free = "//button[@data-free][contains(., 'name it: 40103')]"
-    page.wait(lambda: page.driver.find_element(By.XPATH, free).click() or True)
+    page.press(lambda: page.driver.find_element(By.XPATH, free), "name it")
     page.keys("7 wrong", Keys.ENTER)
     page.says("is no")
     page.keys(Keys.CONTROL, "a")

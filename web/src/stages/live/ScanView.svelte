@@ -149,8 +149,10 @@
       <span class="quiet">{scan.by} scans, at most {seconds(scan.takes_s)} in all</span>
       {#if plant.mayEdit}<button onclick={stop}>Stop</button>{/if}
     {:else if plant.mayEdit}
-      <button class="primary" disabled={!plant.bench.running || !!plan?.problem} onclick={begin}
-        >{scan ? 'Scan again' : 'Scan'}</button
+      <button
+        class="primary"
+        disabled={!plan || !plant.bench.running || !!plan.problem}
+        onclick={begin}>{scan ? 'Scan again' : 'Scan'}</button
       >
       <span class="quiet"
         >{!plant.bench.running
