@@ -103,14 +103,14 @@
 
 <style>
   h3 {
-    margin: 12px 0 2px;
+    margin: var(--s5) 0 var(--s1);
     border-top: 1px solid var(--rule);
-    padding-top: 8px;
+    padding-top: var(--s4);
   }
   label {
     display: grid;
     grid-template-columns: minmax(92px, 38%) 1fr 30px;
-    gap: 6px;
+    gap: var(--s3);
     align-items: center;
     padding: 1px 0;
   }
@@ -119,7 +119,7 @@
     text-align: right;
   }
   .hint {
-    font: 12px var(--text);
+    font: var(--f-note) var(--text);
   }
   .problem {
     color: var(--bracken);

@@ -23,9 +23,9 @@
   .delta {
     display: grid;
     grid-template-columns: 1fr auto 14px auto minmax(16px, auto);
-    gap: 0 5px;
+    gap: 0 var(--s2);
     align-items: baseline;
-    padding: 2px 0;
+    padding: var(--s1) 0;
   }
   .label {
     color: var(--ink-2);
@@ -48,7 +48,7 @@
   }
   .limit {
     grid-column: 1 / -1;
-    font-size: 12px;
+    font-size: var(--f-note);
     text-align: right;
   }
 </style>

@@ -45,8 +45,8 @@
   .dials {
     display: flex;
     align-items: flex-end;
-    gap: 3px;
-    margin: 4px 0;
+    gap: var(--s2);
+    margin: var(--s2) 0;
   }
   .body {
     fill: var(--leaf);
@@ -62,7 +62,7 @@
     fill: none;
   }
   text {
-    font: 10px var(--mono);
+    font: var(--f-tiny) var(--mono);
     fill: var(--ink-2);
   }
   .set {

@@ -13,14 +13,14 @@
 <style>
   section {
     border: 1px dashed var(--rule-2);
-    padding: 18px 22px;
+    padding: var(--s6) var(--s7);
     max-width: 620px;
-    margin-top: 14px;
+    margin-top: var(--s5);
     display: grid;
-    gap: 8px;
+    gap: var(--s4);
     justify-items: start;
   }
   h2 {
-    font-size: 15px;
+    font-size: var(--f-head);
   }
 </style>

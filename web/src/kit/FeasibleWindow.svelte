@@ -67,9 +67,9 @@
 <style>
   .told {
     grid-column: 1 / -1;
-    font-size: 11.5px;
+    font-size: var(--f-small);
     color: var(--ink-2);
-    margin: 0 0 6px;
+    margin: 0 0 var(--s3);
     text-align: right;
   }
   .none {
@@ -81,7 +81,7 @@
   .bar {
     position: relative;
     height: 6px;
-    margin: 2px 0 3px;
+    margin: var(--s1) 0 var(--s2);
     background: var(--bracken-tint);
     border: 1px solid var(--rule-2);
   }

@@ -177,13 +177,13 @@
     display: grid;
     grid-template-columns: minmax(92px, 38%) minmax(0, 1fr);
     align-items: center;
-    gap: 0 8px;
+    gap: 0 var(--s4);
     min-height: 30px;
   }
   .field.wide {
     grid-template-columns: minmax(0, 1fr);
-    row-gap: 2px;
-    padding: 3px 0;
+    row-gap: var(--s1);
+    padding: var(--s2) 0;
   }
   label {
     color: var(--ink-2);
@@ -194,13 +194,13 @@
   }
   .term {
     display: block;
-    font-size: 10.5px;
+    font-size: var(--f-tiny);
     color: var(--ink-3);
   }
   .entry {
     display: flex;
     align-items: center;
-    gap: 6px;
+    gap: var(--s3);
     min-width: 0;
   }
   .entry input[type='text'],
@@ -212,20 +212,20 @@
   .number {
     text-align: right;
     font-family: var(--mono);
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   .beside,
   .problem {
     grid-column: -2;
-    font-size: 11px;
+    font-size: var(--f-small);
     color: var(--ink-3);
     text-align: right;
-    margin-bottom: 3px;
+    margin-bottom: var(--s2);
   }
   .problem {
     color: var(--bracken);
     text-align: left;
-    font-size: 12px;
+    font-size: var(--f-note);
   }
   .bad input {
     border-color: var(--bracken);

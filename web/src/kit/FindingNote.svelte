@@ -92,8 +92,8 @@
 <style>
   article {
     border-left: 3px solid var(--rule-2);
-    padding: 5px 8px 6px 10px;
-    margin: 6px 0;
+    padding: var(--s2) var(--s4) var(--s3) var(--s4);
+    margin: var(--s3) 0;
     background: linear-gradient(90deg, var(--tint, transparent), transparent);
   }
   .error {
@@ -110,31 +110,31 @@
   }
   .same {
     padding: 0;
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   ul {
     margin: 0;
-    padding: 0 0 0 12px;
+    padding: 0 0 0 var(--s5);
     list-style: none;
     max-height: 220px;
     overflow-y: auto;
   }
   li {
-    padding: 2px 0;
+    padding: var(--s1) 0;
     overflow-wrap: anywhere;
   }
   p {
-    margin: 2px 0;
+    margin: var(--s1) 0;
     overflow-wrap: anywhere;
   }
   .why {
     color: var(--ink-2);
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   footer {
     flex-wrap: wrap;
-    gap: 4px 8px;
-    margin-top: 4px;
+    gap: var(--s2) var(--s4);
+    margin-top: var(--s2);
   }
   footer button {
     text-align: left;

@@ -49,21 +49,21 @@
   form {
     display: flex;
     flex-wrap: wrap;
-    gap: 8px 10px;
+    gap: var(--s4) var(--s4);
     align-items: end;
     border: 1px dashed var(--heather);
-    padding: 8px 12px 10px;
-    margin: 8px 0;
+    padding: var(--s4) var(--s5) var(--s4);
+    margin: var(--s4) 0;
   }
   form :global(label) {
     display: grid;
-    gap: 2px;
+    gap: var(--s1);
     color: var(--ink-2);
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   form :global(:is(input, select)) {
     color: var(--ink);
-    font-size: 13px;
+    font-size: var(--f-body);
   }
   form :global(.bad) {
     border-color: var(--bracken);

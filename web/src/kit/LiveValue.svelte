@@ -15,7 +15,7 @@
 <style>
   .value {
     font-family: var(--mono);
-    font-size: 12.5px;
+    font-size: var(--f-note);
     color: var(--tarn);
     font-weight: 600;
   }

@@ -39,7 +39,7 @@
   .mark {
     display: inline-flex;
     align-items: center;
-    gap: 5px;
+    gap: var(--s2);
     white-space: nowrap;
   }
   .mark svg {

@@ -113,7 +113,7 @@
     height: 22px;
     padding: 0;
     border: 0;
-    font: 12px var(--text);
+    font: var(--f-note) var(--text);
     color: var(--ink-2);
   }
   button:hover {
@@ -123,7 +123,7 @@
     margin: 0;
     max-width: 240px;
     color: var(--bracken);
-    font: 11.5px var(--text);
+    font: var(--f-small) var(--text);
     white-space: normal;
   }
 </style>

@@ -154,14 +154,14 @@
 <style>
   label {
     display: grid;
-    gap: 2px;
+    gap: var(--s1);
     color: var(--ink-2);
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   select,
   input {
     color: var(--ink);
-    font-size: 13px;
+    font-size: var(--f-body);
   }
   select {
     max-width: 220px;

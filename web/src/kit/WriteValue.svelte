@@ -60,7 +60,7 @@
     text-align: right;
   }
   button {
-    padding: 0 5px;
+    padding: 0 var(--s2);
     height: 22px;
     border: 0;
     border-bottom: 1px dashed var(--tarn);
@@ -69,7 +69,7 @@
   .problem {
     display: block;
     color: var(--bracken);
-    font-size: 11.5px;
+    font-size: var(--f-small);
     white-space: normal;
   }
 </style>

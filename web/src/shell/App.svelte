@@ -65,6 +65,6 @@
 
 <style>
   .notice {
-    padding: 24px;
+    padding: var(--s7);
   }
 </style>

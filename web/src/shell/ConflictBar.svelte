@@ -85,12 +85,12 @@
 <style>
   .bar {
     display: flex;
-    gap: 10px;
+    gap: var(--s4);
     align-items: center;
     border-left: 3px solid var(--gorse);
     background: var(--gorse-tint);
-    padding: 8px 12px;
-    margin: -4px 0 12px;
+    padding: var(--s4) var(--s5);
+    margin: calc(-1 * var(--s2)) 0 var(--s5);
   }
   .looking {
     border-color: var(--tarn);

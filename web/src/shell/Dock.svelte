@@ -266,18 +266,18 @@
   aside {
     border-left: 1px solid var(--rule-2);
     background: var(--leaf);
-    padding: 14px;
+    padding: var(--s5);
     overflow: auto;
   }
   aside.folded {
     display: flex;
     flex-direction: column;
-    padding: 6px 2px;
+    padding: var(--s3) var(--s1);
     align-items: center;
-    gap: 8px;
+    gap: var(--s4);
   }
   h2 {
-    margin: 10px 0 4px;
+    margin: var(--s4) 0 var(--s2);
   }
   h2:first-child {
     margin-top: 0;
@@ -286,29 +286,29 @@
     margin-top: 0;
   }
   h3 {
-    margin: 12px 0 2px;
+    margin: var(--s5) 0 var(--s1);
     border-top: 1px solid var(--rule);
-    padding-top: 8px;
+    padding-top: var(--s4);
   }
   .pending {
     border: 1px dashed var(--heather);
-    padding: 8px 10px;
-    margin: 0 -6px 8px;
+    padding: var(--s4) var(--s4);
+    margin: 0 calc(-1 * var(--s3)) var(--s4);
   }
   .refused {
     color: var(--bracken);
     border-left: 3px solid var(--bracken);
-    padding-left: 8px;
-    margin-bottom: 8px;
+    padding-left: var(--s4);
+    margin-bottom: var(--s4);
   }
   .moved {
-    font-size: 12.5px;
+    font-size: var(--f-note);
     color: var(--gorse);
-    margin-top: 3px;
+    margin-top: var(--s2);
     overflow-wrap: anywhere;
   }
   .count {
-    font: 600 12px var(--mono);
+    font: 600 var(--f-note) var(--mono);
   }
   .error {
     color: var(--bracken);
@@ -316,8 +316,14 @@
   .warning {
     color: var(--gorse);
   }
+  @media (max-width: 800px) {
+    aside {
+      border-left: 0;
+      border-top: 1px solid var(--rule-2);
+    }
+  }
   .fold {
     display: block;
-    margin: 14px 0 0 auto;
+    margin: var(--s5) 0 0 auto;
   }
 </style>

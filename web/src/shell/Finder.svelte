@@ -88,7 +88,7 @@
   }
   input {
     width: 100%;
-    padding-right: 28px;
+    padding-right: var(--s7);
   }
   kbd {
     position: absolute;
@@ -103,14 +103,14 @@
     right: -60px;
     max-height: 420px;
     overflow: auto;
-    margin: 2px 0 0;
-    padding: 3px;
+    margin: var(--s1) 0 0;
+    padding: var(--s2);
     list-style: none;
     background: var(--leaf);
     border: 1px solid var(--ink);
   }
   li {
-    padding: 3px 6px;
+    padding: var(--s2) var(--s3);
     cursor: pointer;
   }
   li[aria-selected='true'] {

@@ -102,12 +102,12 @@
   }
   .mark {
     background: var(--tarn-tint);
-    padding: 0 6px;
-    margin-left: 6px;
+    padding: 0 var(--s3);
+    margin-left: var(--s3);
   }
   th.number,
   td.number {
     width: 70px;
-    padding-right: 16px;
+    padding-right: var(--s6);
   }
 </style>

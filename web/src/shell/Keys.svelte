@@ -61,12 +61,12 @@
 
 <style>
   h2 {
-    margin: 14px 0 4px;
+    margin: var(--s5) 0 var(--s2);
   }
   dl {
     display: grid;
     grid-template-columns: 200px 1fr;
-    gap: 6px 12px;
+    gap: var(--s3) var(--s5);
     margin: 0;
   }
   dd {

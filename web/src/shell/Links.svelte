@@ -79,13 +79,13 @@
 
 <style>
   h3 {
-    margin: 12px 0 2px;
+    margin: var(--s5) 0 var(--s1);
     border-top: 1px solid var(--rule);
-    padding-top: 8px;
+    padding-top: var(--s4);
   }
   .row {
     display: flex;
-    gap: 8px;
-    margin: 2px 0 0;
+    gap: var(--s4);
+    margin: var(--s1) 0 0;
   }
 </style>

@@ -81,14 +81,14 @@
 <style>
   ul {
     list-style: none;
-    margin: 4px 0;
+    margin: var(--s2) 0;
     padding: 0;
   }
   li {
     display: flex;
-    gap: 10px;
+    gap: var(--s4);
     align-items: center;
-    padding: 2px 0;
+    padding: var(--s1) 0;
   }
   strong {
     min-width: 140px;

@@ -50,8 +50,7 @@
 {#if plant.mayEdit}
   <p class="row">
     <button onclick={() => router.go(`/p/${plant.key}/hardware/replicate/${id}`)}
-      >Replicate …{#if router.parts[2] === 'hardware'}
-        <kbd>N</kbd>{/if}</button
+      >Replicate …{#if router.parts[2] === 'hardware'}&nbsp;<kbd>N</kbd>{/if}</button
     >
     {#if kept && !keeping}<button
         class="plain"
@@ -78,15 +77,15 @@
 
 <style>
   h3 {
-    margin: 12px 0 2px;
+    margin: var(--s5) 0 var(--s1);
     border-top: 1px solid var(--rule);
-    padding-top: 8px;
+    padding-top: var(--s4);
   }
   .none {
     color: var(--gorse);
   }
   p {
-    margin-bottom: 4px;
+    margin-bottom: var(--s2);
   }
   form input {
     flex: 1;

@@ -137,7 +137,7 @@
 
 <style>
   .notice {
-    padding: 24px;
+    padding: var(--s7);
   }
   .window {
     height: 100%;
@@ -150,8 +150,29 @@
   }
   main {
     overflow: auto;
-    padding: 14px 18px 18px;
+    padding: var(--s5) var(--s6) var(--s6);
     min-width: 0;
     position: relative;
+    container-type: inline-size;
+  }
+  /* On a narrow screen the stages stand in a row above; on a very narrow one, or at a large zoom, the dock below. */
+  @media (max-width: 1120px) {
+    .window {
+      grid-template: 46px auto 1fr / 1fr 272px;
+    }
+    .window.folded {
+      grid-template-columns: 1fr 36px;
+    }
+  }
+  @media (max-width: 800px) {
+    .window,
+    .window.folded {
+      display: block;
+      overflow: auto;
+    }
+    main {
+      padding-inline: var(--s5);
+      overflow: visible;
+    }
   }
 </style>

@@ -173,10 +173,10 @@
 <style>
   main {
     max-width: 1020px;
-    margin: 28px auto;
-    padding: 0 20px;
+    margin: var(--s7) auto;
+    padding: 0 var(--s6);
     display: grid;
-    gap: 16px;
+    gap: var(--s6);
   }
   form input {
     width: 260px;
@@ -186,8 +186,8 @@
     white-space: nowrap;
   }
   .button {
-    padding: 2px 6px;
-    font-size: 13px;
+    padding: var(--s1) var(--s3);
+    font-size: var(--f-body);
     font-weight: 500;
     text-decoration: none;
   }
@@ -197,10 +197,10 @@
   .problem {
     border-left: 3px solid var(--bracken);
     background: var(--bracken-tint);
-    padding: 8px 12px;
+    padding: var(--s4) var(--s5);
   }
   ul {
-    margin: 6px 0 0;
-    padding-left: 18px;
+    margin: var(--s3) 0 0;
+    padding-left: var(--s6);
   }
 </style>

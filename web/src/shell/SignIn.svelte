@@ -40,18 +40,18 @@
     max-width: 320px;
     margin: 14vh auto;
     display: grid;
-    gap: 14px;
+    gap: var(--s5);
   }
   h1 {
-    font-size: 26px;
+    font-size: var(--f-brand);
   }
   form,
   label {
     display: grid;
-    gap: 4px;
+    gap: var(--s2);
   }
   form {
-    gap: 12px;
+    gap: var(--s5);
   }
   .problem {
     color: var(--bracken);

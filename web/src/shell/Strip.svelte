@@ -44,8 +44,8 @@
   }
   a {
     display: grid;
-    gap: 2px;
-    padding: 8px 6px 8px 10px;
+    gap: var(--s1);
+    padding: var(--s4) var(--s3) var(--s4) var(--s4);
     border-bottom: 1px solid var(--rule);
     border-left: 4px solid transparent;
     text-decoration: none;
@@ -63,7 +63,26 @@
     font-weight: 600;
   }
   .state {
-    font-size: 11.5px;
+    font-size: var(--f-small);
+  }
+  @media (max-width: 1120px) {
+    nav {
+      grid-column: 1 / -1;
+      display: flex;
+      border-right: 0;
+      border-bottom: 1px solid var(--rule-2);
+    }
+    a {
+      flex: 1 0 auto;
+      padding: var(--s2) var(--s4);
+      border-bottom: 0;
+      border-left: 1px solid var(--rule);
+      border-top: 3px solid transparent;
+    }
+    a[aria-current] {
+      border-left-color: var(--rule);
+      border-top-color: var(--heather);
+    }
   }
   .error {
     color: var(--bracken);

@@ -105,26 +105,26 @@
     grid-column: 1 / -1;
     display: flex;
     align-items: center;
-    gap: 10px;
-    padding: 0 14px 0 12px;
+    gap: var(--s4);
+    padding: 0 var(--s5) 0 var(--s5);
     border-bottom: 1px solid var(--rule-2);
     white-space: nowrap;
   }
   .brand {
-    font: 700 15px var(--head);
+    font: 700 var(--f-head) var(--head);
     text-decoration: none;
     width: 86px;
     flex: none;
   }
   h1 {
-    font-size: 14.5px;
+    font-size: var(--f-head);
     overflow: hidden;
     text-overflow: ellipsis;
     min-width: 60px;
     max-width: 260px;
   }
   h1 button {
-    padding: 2px 0;
+    padding: var(--s1) 0;
     border: 0;
     font: inherit;
     max-width: 100%;
@@ -159,6 +159,13 @@
   .menu {
     position: relative;
   }
+  @media (max-width: 800px) {
+    header {
+      min-height: 46px;
+      flex-wrap: wrap;
+      padding-block: var(--s2);
+    }
+  }
   .list {
     position: absolute;
     right: 0;
@@ -166,14 +173,14 @@
     z-index: 30;
     background: var(--leaf);
     border: 1px solid var(--ink);
-    padding: 4px;
+    padding: var(--s2);
     display: grid;
   }
   .list > * {
     text-align: left;
-    padding: 5px 10px;
+    padding: var(--s2) var(--s4);
     text-decoration: none;
-    font-size: 13px;
+    font-size: var(--f-body);
   }
   .list a:hover {
     background: var(--sunk);

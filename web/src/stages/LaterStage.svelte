@@ -18,8 +18,8 @@
 <style>
   ul {
     margin: 0;
-    padding-left: 18px;
+    padding-left: var(--s6);
     display: grid;
-    gap: 5px;
+    gap: var(--s2);
   }
 </style>

@@ -45,7 +45,7 @@
 
 <style>
   .load {
-    margin: 4px 0 10px;
+    margin: var(--s2) 0 var(--s4);
   }
   .bar {
     position: relative;
@@ -74,8 +74,8 @@
     background: var(--bracken-tint);
   }
   .share span {
-    padding-left: 4px;
-    font-size: 10.5px;
+    padding-left: var(--s2);
+    font-size: var(--f-tiny);
     line-height: 16px;
     white-space: nowrap;
     font-weight: 400;
@@ -88,6 +88,6 @@
     border-left: 2px solid var(--bracken);
   }
   p {
-    margin: 0 0 3px;
+    margin: 0 0 var(--s2);
   }
 </style>

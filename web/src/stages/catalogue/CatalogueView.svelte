@@ -299,17 +299,28 @@
     height: 100%;
     min-height: 560px;
   }
+  /* Where there is no room for all of it, figures stand without their drawing. */
+  @container (max-width: 800px) {
+    .sheet {
+      --columns: minmax(140px, 1.6fr) minmax(100px, 1fr) 52px 34px 34px 36px 38px 36px
+        minmax(84px, 0.7fr);
+    }
+    .heads > :nth-child(4),
+    .list :global(.line > :nth-child(4)) {
+      display: none;
+    }
+  }
   .dropping {
     outline: 2px dashed var(--heather);
     outline-offset: 6px;
   }
   header {
     align-items: baseline;
-    margin-bottom: 8px;
+    margin-bottom: var(--s4);
   }
   .demand {
     flex-wrap: wrap;
-    margin-bottom: 6px;
+    margin-bottom: var(--s3);
   }
   .demand input {
     flex: 1;
@@ -317,7 +328,7 @@
   }
   .templates {
     flex-wrap: wrap;
-    margin-bottom: 6px;
+    margin-bottom: var(--s3);
   }
   .from {
     font-weight: 600;
@@ -325,30 +336,30 @@
   .condition {
     font-weight: 500;
     border-color: var(--rule-2);
-    padding: 1px 7px;
+    padding: 1px var(--s3);
   }
   .line {
     display: grid;
     grid-template-columns: var(--columns);
-    gap: 0 8px;
+    gap: 0 var(--s4);
     align-items: center;
   }
   .heads {
-    font-size: 12px;
+    font-size: var(--f-note);
     border-bottom: 1px solid var(--rule-2);
-    padding: 2px 6px 3px 4px;
+    padding: var(--s1) var(--s3) var(--s2) var(--s2);
   }
   .scale {
     display: flex;
     justify-content: space-between;
-    padding: 0 2px 0 8px;
+    padding: 0 var(--s1) 0 var(--s4);
     white-space: nowrap;
   }
   .list {
     flex: 1 1 300px;
     min-height: 180px;
     overflow-y: auto;
-    outline-offset: -2px;
+    outline-offset: 0;
   }
   .all {
     position: relative;
@@ -358,14 +369,14 @@
     white-space: nowrap;
   }
   .none {
-    padding: 12px 4px;
+    padding: var(--s5) var(--s2);
   }
   .below {
     flex: 0 1 auto;
     max-height: 46%;
     overflow-y: auto;
     border-top: 1px solid var(--rule-2);
-    margin-top: 6px;
-    padding-top: 8px;
+    margin-top: var(--s3);
+    padding-top: var(--s4);
   }
 </style>

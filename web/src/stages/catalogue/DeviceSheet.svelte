@@ -74,6 +74,6 @@
 <style>
   .hint {
     flex-basis: 100%;
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
 </style>

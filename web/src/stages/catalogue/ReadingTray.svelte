@@ -202,8 +202,8 @@
 <style>
   section {
     border: 1px dashed var(--rule-2);
-    padding: 6px 10px;
-    margin-bottom: 8px;
+    padding: var(--s3) var(--s4);
+    margin-bottom: var(--s4);
     max-height: 46%;
     overflow-y: auto;
     flex: none;
@@ -215,7 +215,7 @@
   }
   li {
     border-top: 1px solid var(--rule);
-    padding: 4px 0;
+    padding: var(--s2) 0;
   }
   .refused,
   .error {
@@ -232,7 +232,7 @@
     display: block;
     width: 100%;
     height: 12px;
-    margin: 3px 0;
+    margin: var(--s2) 0;
   }
   .body {
     fill: var(--sunk);
@@ -248,7 +248,7 @@
   }
   .problems {
     flex-wrap: wrap;
-    gap: 0 8px;
+    gap: 0 var(--s4);
   }
   .problem {
     font-weight: 400;
@@ -258,9 +258,9 @@
     background: var(--heather-tint);
   }
   pre {
-    margin: 4px 0;
+    margin: var(--s2) 0;
     background: var(--leaf);
-    padding: 6px 8px;
+    padding: var(--s3) var(--s4);
     overflow-x: auto;
   }
   pre > span {
@@ -271,10 +271,10 @@
   }
   .revision {
     border-left: 3px solid var(--heather);
-    padding: 4px 0 4px 10px;
-    margin: 4px 0;
+    padding: var(--s2) 0 var(--s2) var(--s4);
+    margin: var(--s2) 0;
     display: grid;
-    gap: 4px;
+    gap: var(--s2);
   }
   .revision td {
     height: 22px;

@@ -215,8 +215,8 @@
   dl {
     display: grid;
     grid-template-columns: 140px 1fr;
-    gap: 2px 12px;
-    margin: 6px 0;
+    gap: var(--s1) var(--s5);
+    margin: var(--s3) 0;
   }
   dt {
     color: var(--ink-2);
@@ -228,7 +228,7 @@
     height: 24px;
   }
   table {
-    margin-bottom: 8px;
+    margin-bottom: var(--s4);
   }
   .link {
     border: 0;

@@ -67,7 +67,7 @@
   .line {
     display: grid;
     grid-template-columns: var(--columns);
-    gap: 0 8px;
+    gap: 0 var(--s4);
     align-items: center;
   }
   .number {
@@ -80,7 +80,7 @@
     right: 0;
     height: 28px;
     border-bottom: 1px solid var(--rule);
-    padding: 0 6px 0 4px;
+    padding: 0 var(--s3) 0 var(--s2);
     cursor: pointer;
   }
   .entry:hover {
@@ -100,13 +100,13 @@
   }
   .name .quiet {
     font-weight: 400;
-    font-size: 12px;
+    font-size: var(--f-note);
   }
   .check {
     color: var(--heather);
     display: inline-block;
     width: 12px;
-    font-size: 10px;
+    font-size: var(--f-tiny);
   }
   .cut {
     white-space: nowrap;

@@ -62,11 +62,11 @@
   }
   select,
   input {
-    padding: 0 3px;
+    padding: 0 var(--s2);
     height: 22px;
     border-color: transparent;
     background: transparent;
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   select:hover:enabled,
   input:hover:enabled,
@@ -90,7 +90,7 @@
   .problem {
     display: block;
     color: var(--bracken);
-    font-size: 11.5px;
+    font-size: var(--f-small);
     white-space: normal;
     max-width: 220px;
   }

@@ -221,10 +221,10 @@
 
 <style>
   p {
-    margin: 2px 0;
+    margin: var(--s1) 0;
   }
   header {
-    margin: 6px 0 2px;
+    margin: var(--s3) 0 var(--s1);
     flex-wrap: wrap;
   }
   .tab.current {
@@ -232,22 +232,22 @@
     border-bottom-width: 3px;
   }
   label {
-    gap: 4px;
+    gap: var(--s2);
   }
   .table {
     overflow-x: auto;
   }
   td {
     height: 26px;
-    padding: 1px 8px 1px 0;
+    padding: 1px var(--s4) 1px 0;
     white-space: nowrap;
   }
   th {
     white-space: nowrap;
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   th .unit {
-    margin-left: 4px;
+    margin-left: var(--s2);
   }
   .pick {
     width: 52px;

@@ -72,7 +72,7 @@
     fill: var(--lichen);
   }
   text {
-    font: 11px var(--mono);
+    font: var(--f-small) var(--mono);
     fill: var(--ink-2);
   }
   .over path {

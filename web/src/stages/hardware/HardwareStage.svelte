@@ -226,10 +226,10 @@
 <style>
   .top {
     align-items: flex-start;
-    margin: -4px 0 8px;
+    margin: calc(-1 * var(--s2)) 0 var(--s4);
   }
   .title {
-    margin-bottom: 8px;
+    margin-bottom: var(--s4);
     align-items: baseline;
   }
   .tools {
@@ -241,13 +241,13 @@
   }
   .panels {
     border-bottom: 1px solid var(--rule);
-    margin-top: 4px;
+    margin-top: var(--s2);
   }
   .tab.current {
     border-bottom: 3px solid var(--heather);
   }
   .keys {
-    font-size: 12px;
+    font-size: var(--f-note);
     white-space: nowrap;
   }
 </style>

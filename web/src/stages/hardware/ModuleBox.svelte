@@ -113,13 +113,13 @@
     top: 0;
     bottom: 0;
     border: 1px solid var(--ink);
-    border-radius: 2px;
+    border-radius: var(--radius);
     background: var(--leaf);
     overflow: hidden;
     cursor: pointer;
     touch-action: none;
     user-select: none;
-    padding: 0 4px;
+    padding: 0 var(--s2);
     transition: left 0.12s ease-out;
   }
   .module:hover {
@@ -151,7 +151,7 @@
   }
   .chosen {
     border: 2px solid var(--heather);
-    padding: 0 3px;
+    padding: 0 var(--s2);
     z-index: 2;
   }
   .moving {
@@ -160,8 +160,8 @@
   header {
     display: grid;
     border-bottom: 1px solid var(--rule);
-    padding: 3px 0 4px;
-    gap: 0 6px;
+    padding: var(--s2) 0 var(--s2);
+    gap: 0 var(--s3);
     min-height: 42px;
     align-content: start;
   }
@@ -172,7 +172,7 @@
   }
   .slot {
     color: var(--ink-3);
-    font-size: 11.5px;
+    font-size: var(--f-small);
   }
   .designation {
     font-weight: 600;
@@ -187,15 +187,15 @@
     writing-mode: vertical-rl;
     max-height: 90px;
     justify-self: center;
-    margin-top: 3px;
+    margin-top: var(--s2);
   }
   span.open {
     border: 0;
     display: block;
     writing-mode: vertical-rl;
-    margin: 10px auto;
+    margin: var(--s4) auto;
     color: var(--ink-3);
-    font-size: 12px;
+    font-size: var(--f-note);
   }
   .feed {
     color: var(--lichen);
@@ -206,10 +206,10 @@
     grid-template-columns: repeat(2, 1fr);
     justify-items: center;
     row-gap: 1px;
-    padding-top: 8px;
+    padding-top: var(--s4);
   }
   .pip {
-    font-size: 12px;
+    font-size: var(--f-note);
     line-height: 18px;
     width: 16px;
     text-align: center;
@@ -217,7 +217,7 @@
   }
   .narrow .pip {
     width: 12px;
-    font-size: 10px;
+    font-size: var(--f-tiny);
   }
   .pip.filled {
     color: var(--tarn);
@@ -229,11 +229,11 @@
   ol {
     list-style: none;
     margin: 0;
-    padding: 3px 0 0;
+    padding: var(--s2) 0 0;
   }
   li {
     display: flex;
-    gap: 5px;
+    gap: var(--s2);
     align-items: baseline;
     height: 24px;
     white-space: nowrap;
@@ -241,10 +241,10 @@
   }
   .tight li {
     height: 16.6px;
-    font-size: 12px;
+    font-size: var(--f-note);
   }
   .tight .mono {
-    font-size: 11.5px;
+    font-size: var(--f-small);
   }
   .tight .pip {
     line-height: 15px;
@@ -257,7 +257,7 @@
   .terminal {
     width: 48px;
     color: var(--ink-3);
-    font-size: 11px;
+    font-size: var(--f-small);
   }
   .signal {
     flex: 1;

@@ -79,7 +79,7 @@
 
 <style>
   header {
-    margin-bottom: 10px;
+    margin-bottom: var(--s4);
     align-items: baseline;
   }
   input {

@@ -182,7 +182,7 @@
     position: relative;
     height: 306px;
     min-width: 100%;
-    margin-bottom: 6px;
+    margin-bottom: var(--s3);
     outline: none;
   }
   .bar {

@@ -65,24 +65,24 @@
     inset: 0 auto 0 0;
     background: var(--leaf);
     border: 1px solid var(--ink);
-    padding: 4px 5px;
+    padding: var(--s2) var(--s2);
     display: flex;
     flex-direction: column;
     align-items: stretch;
     text-align: left;
     font-weight: 400;
-    gap: 3px;
+    gap: var(--s2);
   }
   .head.chosen {
     border: 2px solid var(--heather);
-    padding: 3px 4px;
+    padding: var(--s2) var(--s2);
   }
   .port {
-    font-size: 11px;
+    font-size: var(--f-small);
     display: grid;
     line-height: 1.25;
   }
   .port .mono {
-    font-size: 11px;
+    font-size: var(--f-small);
   }
 </style>

@@ -90,17 +90,17 @@
   nav {
     display: flex;
     flex-wrap: wrap;
-    gap: 4px 8px;
+    gap: var(--s2) var(--s4);
     align-items: center;
     max-height: 112px;
     overflow-y: auto;
   }
   button {
     display: grid;
-    gap: 3px;
+    gap: var(--s2);
     text-align: left;
     border-bottom: 3px solid transparent;
-    padding: 4px 8px;
+    padding: var(--s2) var(--s4);
   }
   strong {
     max-width: 190px;
@@ -129,7 +129,7 @@
     fill: var(--bracken);
   }
   .left {
-    font-size: 11.5px;
+    font-size: var(--f-small);
   }
   .negative {
     color: var(--bracken);

@@ -189,7 +189,7 @@
 
 <style>
   header {
-    margin: 8px 0 5px;
+    margin: var(--s4) 0 var(--s2);
   }
   header input {
     width: 250px;
@@ -200,19 +200,19 @@
     padding: 0;
     display: grid;
     grid-template-columns: repeat(auto-fill, minmax(258px, 1fr));
-    gap: 0 18px;
+    gap: 0 var(--s6);
   }
   li {
     display: grid;
     grid-template-columns: 48px 42px 64px minmax(0, 1fr);
     align-items: center;
-    gap: 6px;
+    gap: var(--s3);
     height: 27px;
     border-bottom: 1px solid var(--rule);
     cursor: grab;
     user-select: none;
     touch-action: none;
-    padding: 0 4px;
+    padding: 0 var(--s2);
   }
   li:hover {
     background: var(--leaf);
@@ -239,7 +239,7 @@
   }
   .templates {
     flex-wrap: wrap;
-    margin-bottom: 4px;
+    margin-bottom: var(--s2);
   }
   .template {
     gap: 0;
@@ -247,7 +247,7 @@
   }
   .forget {
     color: var(--ink-3);
-    padding: 2px 4px;
+    padding: var(--s1) var(--s2);
   }
   .none {
     cursor: default;

@@ -114,7 +114,7 @@
   }
   .title {
     fill: var(--ink-2);
-    font-size: 12px;
+    font-size: var(--f-note);
   }
   .enough {
     fill: var(--lichen-tint);
@@ -141,7 +141,7 @@
     stroke: var(--ink);
   }
   .value {
-    font: 11.5px var(--mono);
+    font: var(--f-small) var(--mono);
     fill: var(--ink);
   }
   .negative {
@@ -149,7 +149,7 @@
     font-weight: 600;
   }
   .feed {
-    font: 11px var(--mono);
+    font: var(--f-small) var(--mono);
     fill: var(--lichen);
   }
 </style>

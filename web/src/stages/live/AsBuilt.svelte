@@ -141,17 +141,17 @@
 <style>
   .built {
     border-top: 1px dashed var(--rule-2);
-    margin: 4px 0 6px;
-    padding-top: 4px;
+    margin: var(--s2) 0 var(--s3);
+    padding-top: var(--s2);
   }
   .fields {
     display: grid;
     grid-template-columns: repeat(auto-fit, minmax(250px, 1fr));
-    gap: 0 18px;
+    gap: 0 var(--s6);
   }
   ol {
-    margin: 4px 0;
-    padding-left: 22px;
+    margin: var(--s2) 0;
+    padding-left: var(--s7);
   }
   li > span {
     display: inline-block;
@@ -163,8 +163,8 @@
   }
   .acts {
     flex-wrap: wrap;
-    gap: 4px 8px;
-    margin: 4px 0;
+    gap: var(--s2) var(--s4);
+    margin: var(--s2) 0;
   }
   .acts input {
     width: 120px;
@@ -172,7 +172,7 @@
   }
   .small {
     height: 24px;
-    padding: 0 7px;
-    font-size: 12px;
+    padding: 0 var(--s3);
+    font-size: var(--f-note);
   }
 </style>

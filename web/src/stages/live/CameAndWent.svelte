@@ -33,12 +33,12 @@
 
 <style>
   details {
-    margin: 4px 0 8px;
-    font-size: 12.5px;
+    margin: var(--s2) 0 var(--s4);
+    font-size: var(--f-note);
   }
   ol {
     list-style: none;
-    margin: 4px 0;
+    margin: var(--s2) 0;
     padding: 0;
     max-height: 180px;
     overflow-y: auto;
@@ -46,7 +46,7 @@
   li {
     display: grid;
     grid-template-columns: 120px 220px 1fr;
-    gap: 8px;
+    gap: var(--s4);
     border-bottom: 1px solid var(--rule);
     padding: 1px 0;
   }

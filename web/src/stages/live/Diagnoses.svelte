@@ -43,18 +43,18 @@
 
 <style>
   p {
-    margin: 2px 0;
-    font-size: 12.5px;
+    margin: var(--s1) 0;
+    font-size: var(--f-note);
   }
   .row {
     flex-wrap: wrap;
-    gap: 0 4px;
+    gap: 0 var(--s2);
     align-items: baseline;
   }
   button {
     height: 22px;
-    padding: 0 4px;
-    font-size: 12.5px;
+    padding: 0 var(--s2);
+    font-size: var(--f-note);
     text-decoration: underline;
   }
 </style>

@@ -108,11 +108,11 @@
 <style>
   .panel {
     border-left: 3px solid var(--heather);
-    padding: 2px 0 2px 12px;
-    margin-top: 10px;
+    padding: var(--s1) 0 var(--s1) var(--s5);
+    margin-top: var(--s4);
   }
   header {
-    gap: 10px;
+    gap: var(--s4);
   }
   h2 {
     margin: 0;
@@ -122,44 +122,44 @@
     margin: 0;
   }
   .told {
-    margin: 2px 0;
-    font-size: 11.5px;
+    margin: var(--s1) 0;
+    font-size: var(--f-small);
   }
   ul {
     list-style: none;
-    margin: 6px 0;
+    margin: var(--s3) 0;
     padding: 0;
     display: grid;
-    gap: 5px;
+    gap: var(--s2);
   }
   li {
     display: flex;
     align-items: center;
-    gap: 10px;
+    gap: var(--s4);
   }
   .hand {
     width: 118px;
     flex: none;
     color: var(--ink-2);
-    font-size: 12px;
+    font-size: var(--f-note);
     text-align: right;
   }
   .modules {
     display: flex;
-    gap: 4px;
+    gap: var(--s2);
     overflow-x: auto;
-    margin: 6px 0;
-    font-size: 12px;
+    margin: var(--s3) 0;
+    font-size: var(--f-note);
   }
   .names,
   .pair {
     display: grid;
-    gap: 3px;
+    gap: var(--s2);
     flex: none;
   }
   .names > span,
   .pair > span {
-    padding: 2px 6px;
+    padding: var(--s1) var(--s3);
     border: 1px solid transparent;
   }
   .pair > span {

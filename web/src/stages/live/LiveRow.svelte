@@ -135,7 +135,7 @@
     white-space: nowrap;
   }
   td:first-child {
-    padding-left: 4px;
+    padding-left: var(--s2);
   }
   tr:focus {
     outline: 2px solid var(--heather);
@@ -150,7 +150,7 @@
     text-align: right;
   }
   .beside {
-    font-size: 11.5px;
+    font-size: var(--f-small);
     text-align: right;
     max-width: 190px;
     overflow: hidden;
@@ -161,7 +161,7 @@
     max-width: 260px;
     margin-left: auto;
     color: var(--bracken);
-    font-size: 11.5px;
+    font-size: var(--f-small);
     white-space: normal;
     text-align: right;
   }

@@ -226,60 +226,65 @@
       >
     {/if}
   </div>
-  <table>
-    <thead
-      ><tr
-        ><th>Signal</th><th>Way</th><th class="number">Value</th><th class="number"
-          >Terminals · counts</th
-        ><th>Last 15 s</th><th>Source</th><th><span class="unseen">Write or force</span></th></tr
-      ></thead
-    >
-    <tbody>
-      {#each visible as signal (signal.id)}
-        <LiveRow
-          bind:this={rows[signal.id]}
-          {plant}
-          {signal}
-          owner={controllers.size > 1 ? (controllers.get(signal.controller) ?? '') : ''}
-          way={way(signal.id)}
-          chosen={signal.id === chosen}
-          onchoose={() => choose(signal)}
-        />
-      {/each}
-    </tbody>
-  </table>
+  <div class="sideways">
+    <table>
+      <thead
+        ><tr
+          ><th>Signal</th><th>Way</th><th class="number">Value</th><th class="number"
+            >Terminals · counts</th
+          ><th>Last 15 s</th><th>Source</th><th><span class="unseen">Write or force</span></th></tr
+        ></thead
+      >
+      <tbody>
+        {#each visible as signal (signal.id)}
+          <LiveRow
+            bind:this={rows[signal.id]}
+            {plant}
+            {signal}
+            owner={controllers.size > 1 ? (controllers.get(signal.controller) ?? '') : ''}
+            way={way(signal.id)}
+            chosen={signal.id === chosen}
+            onchoose={() => choose(signal)}
+          />
+        {/each}
+      </tbody>
+    </table>
+  </div>
   {#if signals.length > visible.length}<p class="quiet">
       {signals.length - visible.length} more: filter to see them.
     </p>{/if}
 {/if}
 
 <style>
+  .sideways {
+    overflow-x: auto;
+  }
   header {
     flex-wrap: wrap;
   }
   .scans {
     display: flex;
     flex-wrap: wrap;
-    gap: 2px 8px;
+    gap: var(--s1) var(--s4);
     align-items: center;
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   .problem {
     color: var(--bracken);
-    margin: 6px 0;
+    margin: var(--s3) 0;
   }
   .asking {
     border-left: 3px solid var(--gorse);
-    padding: 4px 10px;
-    margin: 6px 0;
-    gap: 8px;
+    padding: var(--s2) var(--s4);
+    margin: var(--s3) 0;
+    gap: var(--s4);
   }
   .asking p {
     margin: 0;
     flex: 1;
   }
   .tools {
-    margin: 6px 0;
+    margin: var(--s3) 0;
   }
   .tools input {
     width: 340px;

@@ -228,14 +228,14 @@
   .plan {
     display: grid;
     grid-template-columns: repeat(auto-fit, minmax(230px, 1fr));
-    gap: 2px 20px;
+    gap: var(--s1) var(--s6);
     border-bottom: 1px solid var(--rule);
-    padding-bottom: 8px;
-    margin-bottom: 8px;
+    padding-bottom: var(--s4);
+    margin-bottom: var(--s4);
   }
   .begin {
     grid-column: 1 / -1;
-    gap: 10px;
+    gap: var(--s4);
     min-height: 34px;
     flex-wrap: wrap;
   }
@@ -247,6 +247,6 @@
     color: var(--bracken);
   }
   .well {
-    margin-top: 12px;
+    margin-top: var(--s5);
   }
 </style>

@@ -155,27 +155,27 @@
 
 <style>
   h2 {
-    margin: 8px 0 2px;
+    margin: var(--s4) 0 var(--s1);
   }
   .cards {
     display: grid;
     grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));
-    gap: 8px 14px;
-    margin: 10px 0;
+    gap: var(--s4) var(--s5);
+    margin: var(--s4) 0;
     align-items: start;
   }
   article {
     border-left: 3px solid var(--bracken);
-    padding: 2px 0 2px 10px;
+    padding: var(--s1) 0 var(--s1) var(--s4);
     background: linear-gradient(90deg, var(--bracken-tint), transparent);
   }
   .lines {
     display: grid;
     grid-template-columns: repeat(auto-fit, minmax(330px, 1fr));
-    gap: 0 18px;
+    gap: 0 var(--s6);
     align-items: start;
     max-height: 232px;
-    margin-bottom: 10px;
+    margin-bottom: var(--s4);
     overflow-y: auto;
   }
   /* What is being built has room for all that can be said of it. */
@@ -184,12 +184,12 @@
   }
   .line {
     border-bottom: 1px solid var(--rule);
-    padding: 2px 0;
+    padding: var(--s1) 0;
   }
   .line button {
     height: 24px;
-    padding: 0 6px;
-    font-size: 12.5px;
+    padding: 0 var(--s3);
+    font-size: var(--f-note);
     font-weight: 500;
   }
   .line .name {
@@ -199,23 +199,23 @@
   }
   .fold {
     color: var(--ink-2);
-    font-size: 10px;
+    font-size: var(--f-tiny);
   }
   .name:hover {
     text-decoration: underline;
   }
   .faults {
-    padding: 2px 0 6px;
+    padding: var(--s1) 0 var(--s3);
     display: flex;
-    gap: 6px;
+    gap: var(--s3);
   }
   .faults button {
     height: 24px;
-    padding: 0 7px;
-    font-size: 12.5px;
+    padding: 0 var(--s3);
+    font-size: var(--f-note);
   }
   .count {
-    font-size: 11.5px;
+    font-size: var(--f-small);
     white-space: nowrap;
   }
   .cards :global(.mark) {
@@ -224,19 +224,19 @@
   }
   .cards :global(.mark svg) {
     align-self: start;
-    margin-top: 3px;
+    margin-top: var(--s2);
   }
   .exchange {
     display: grid;
     grid-template-columns: 80px 1fr auto;
-    gap: 8px;
-    font-size: 12.5px;
+    gap: var(--s4);
+    font-size: var(--f-note);
   }
   .exchange .all {
     grid-column: 1 / 3;
   }
   .exchange .mono {
     text-align: right;
-    font-size: 11.5px;
+    font-size: var(--f-small);
   }
 </style>

@@ -128,13 +128,13 @@
   .strands {
     display: grid;
     grid-template-columns: 86px 1fr;
-    margin: 8px 0;
+    margin: var(--s4) 0;
   }
   .names {
     display: grid;
     grid-template-rows: 52px 20px 52px 20px 52px;
     color: var(--ink-2);
-    font-size: 12px;
+    font-size: var(--f-note);
   }
   .names span {
     align-self: center;
@@ -147,9 +147,9 @@
   }
   .scroll {
     display: flex;
-    gap: 6px;
+    gap: var(--s3);
     overflow-x: auto;
-    padding: 2px 2px 8px;
+    padding: var(--s1) var(--s1) var(--s4);
     background:
       linear-gradient(var(--rule), var(--rule)) 0 27px / 100% 1px no-repeat,
       linear-gradient(var(--rule), var(--rule)) 0 99px / 100% 1px no-repeat,
@@ -176,16 +176,16 @@
     align-content: center;
     background: var(--leaf);
     border: 1px solid var(--rule-2);
-    padding: 2px 7px;
+    padding: var(--s1) var(--s3);
     overflow: hidden;
-    font-size: 12px;
+    font-size: var(--f-note);
     line-height: 1.25;
   }
   .cell strong {
     white-space: nowrap;
     overflow: hidden;
     text-overflow: ellipsis;
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   .text {
     display: -webkit-box;
@@ -196,7 +196,7 @@
     white-space: normal;
   }
   .cell code {
-    font-size: 11px;
+    font-size: var(--f-small);
     color: var(--ink-2);
   }
   .cell.none {
@@ -228,7 +228,7 @@
   .bundle {
     display: flex;
     justify-content: center;
-    gap: 5px;
+    gap: var(--s2);
     height: 144px;
   }
   .bundle i {
@@ -242,9 +242,9 @@
     transform: translateY(-50%);
     text-align: center;
     background: var(--paper);
-    font-size: 12px;
+    font-size: var(--f-note);
     line-height: 1.2;
-    padding: 3px 0;
+    padding: var(--s2) 0;
     color: var(--ink-2);
   }
   .fold:hover .count {

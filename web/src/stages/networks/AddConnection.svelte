@@ -59,7 +59,7 @@
 <style>
   .help {
     align-self: end;
-    padding-bottom: 5px;
+    padding-bottom: var(--s2);
     max-width: 420px;
   }
 </style>

@@ -96,7 +96,7 @@
   .entry {
     display: flex;
     align-items: center;
-    gap: 3px;
+    gap: var(--s2);
   }
   .entry input {
     width: 78px;

@@ -83,7 +83,7 @@
   }
   .help {
     align-self: end;
-    padding-bottom: 5px;
+    padding-bottom: var(--s2);
     max-width: 300px;
   }
 </style>

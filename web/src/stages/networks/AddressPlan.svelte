@@ -296,22 +296,25 @@
 {/if}
 
 <style>
+  header {
+    margin-bottom: var(--s4);
+  }
   input {
     width: 64px;
   }
   .plan {
     display: flex;
     flex-wrap: wrap;
-    gap: 14px 18px;
+    gap: var(--s5) var(--s6);
   }
   section {
     width: 404px;
   }
   h2 {
-    font-size: 13.5px;
+    font-size: var(--f-body);
   }
   .scale {
-    font: 10.5px var(--mono);
+    font: var(--f-tiny) var(--mono);
     fill: var(--ink-2);
   }
   .free {
@@ -362,13 +365,13 @@
     stroke-width: 2.5;
   }
   .who {
-    font: 600 9.5px var(--mono);
+    font: 600 var(--f-tiny) var(--mono);
     fill: var(--ink);
   }
   .rule {
-    font-size: 12.5px;
+    font-size: var(--f-note);
     color: var(--ink-2);
-    margin: 3px 0;
+    margin: var(--s2) 0;
   }
   .rule input {
     width: 130px;
@@ -378,6 +381,6 @@
   }
   .link {
     text-decoration: underline;
-    padding: 0 2px;
+    padding: 0 var(--s1);
   }
 </style>

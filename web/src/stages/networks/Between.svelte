@@ -234,11 +234,11 @@
 
 <style>
   section {
-    margin-top: 16px;
+    margin-top: var(--s6);
   }
   h2 {
     align-items: baseline;
-    font-size: 14px;
+    font-size: var(--f-head);
   }
   h2 button {
     font-weight: 600;
@@ -247,11 +247,11 @@
   }
   h2 :global(.mark) {
     font-weight: 400;
-    font-size: 13px;
+    font-size: var(--f-body);
   }
   h2 .quiet {
     font-weight: 400;
-    font-size: 12.5px;
+    font-size: var(--f-note);
   }
   table {
     table-layout: fixed;

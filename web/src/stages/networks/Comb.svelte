@@ -202,7 +202,7 @@
 <style>
   .comb {
     position: relative;
-    margin: 4px 0 8px;
+    margin: var(--s2) 0 var(--s4);
     user-select: none;
     overflow: auto hidden;
   }
@@ -214,7 +214,7 @@
     padding: 0;
     border: 0;
     font-weight: 400;
-    font-size: 12.5px;
+    font-size: var(--f-note);
     line-height: 1.3;
     transform: translate(-50%, -8px);
     overflow: visible;
@@ -228,14 +228,14 @@
     white-space: nowrap;
   }
   .node .address {
-    font-size: 11.5px;
+    font-size: var(--f-small);
   }
   .node.controller {
     position: sticky;
     z-index: 1;
     left: 0;
     top: 0;
-    padding-top: 24px;
+    padding-top: var(--s7);
     transform: none;
     justify-items: start;
     align-content: start;
@@ -249,9 +249,9 @@
     transform: translate(0, -29px);
     display: flex;
     align-items: baseline;
-    gap: 6px;
+    gap: var(--s3);
     white-space: nowrap;
-    padding: 1px 3px;
+    padding: 1px var(--s2);
     background: var(--paper);
   }
   .node:hover,
@@ -314,7 +314,7 @@
     writing-mode: vertical-rl;
     max-width: none;
     max-height: 84px;
-    font-size: 11px;
+    font-size: var(--f-small);
     font-weight: 500;
     line-height: 16px;
   }

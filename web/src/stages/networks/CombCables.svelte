@@ -130,11 +130,11 @@
     fill: var(--heather-tint);
   }
   .socket {
-    font: 10.5px var(--mono);
+    font: var(--f-tiny) var(--mono);
     fill: var(--ink-2);
     text-anchor: middle;
   }
   .socket.narrow {
-    font-size: 9.5px;
+    font-size: var(--f-tiny);
   }
 </style>

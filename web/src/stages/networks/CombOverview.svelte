@@ -55,7 +55,7 @@
     position: relative;
     height: 14px;
     padding: 0;
-    margin: -2px 0 10px;
+    margin: calc(-1 * var(--s1)) 0 var(--s4);
     border: 1px solid var(--rule);
     background: var(--leaf);
   }

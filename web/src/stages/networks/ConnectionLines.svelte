@@ -31,9 +31,9 @@
   dl {
     display: grid;
     grid-template-columns: 130px 1fr;
-    gap: 2px 8px;
-    margin: 12px 0 4px;
-    font-size: 12.5px;
+    gap: var(--s1) var(--s4);
+    margin: var(--s5) 0 var(--s2);
+    font-size: var(--f-note);
   }
   dt {
     color: var(--ink-2);

@@ -102,7 +102,7 @@
 
 <style>
   header {
-    margin-top: 14px;
+    margin-top: var(--s5);
     align-items: baseline;
   }
   td {

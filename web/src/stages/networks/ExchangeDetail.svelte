@@ -77,16 +77,16 @@
 
 <style>
   .gap {
-    margin: 14px 0 6px;
+    margin: var(--s5) 0 var(--s3);
   }
   .why {
-    margin: 4px 0 2px;
+    margin: var(--s2) 0 var(--s1);
   }
   .frames {
-    font-size: 11.5px;
+    font-size: var(--f-small);
     overflow-wrap: anywhere;
     padding-left: 96px;
     text-indent: -48px;
-    margin-top: 2px;
+    margin-top: var(--s1);
   }
 </style>

@@ -173,6 +173,18 @@
 </div>
 
 <style>
+  @container (max-width: 800px) {
+    table {
+      font-size: var(--f-note);
+    }
+    th,
+    td {
+      padding-right: var(--s3);
+    }
+  }
+  div {
+    overflow-x: auto;
+  }
   .long {
     max-height: 380px;
     overflow-y: auto;
@@ -209,7 +221,7 @@
     padding-block: 0;
     white-space: normal;
     line-height: 1.15;
-    font-size: 12px;
+    font-size: var(--f-note);
   }
   td.state :global(.mark) {
     white-space: normal;

@@ -84,7 +84,7 @@
   }
   li:not(:last-child)::after {
     content: '·';
-    padding: 0 5px;
+    padding: 0 var(--s2);
   }
   .link {
     text-decoration: underline;

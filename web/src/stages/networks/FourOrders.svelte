@@ -95,7 +95,7 @@
 
 <style>
   h2 {
-    margin-top: 10px;
+    margin-top: var(--s4);
   }
   th.number {
     width: 18%;

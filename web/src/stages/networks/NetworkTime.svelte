@@ -86,7 +86,7 @@
 <style>
   .told {
     color: var(--bracken);
-    font-size: 12.5px;
+    font-size: var(--f-note);
     white-space: nowrap;
   }
   button {

@@ -254,7 +254,7 @@
 
 <style>
   nav {
-    margin-bottom: 8px;
+    margin-bottom: var(--s4);
     flex-wrap: wrap;
   }
   .tab.current {
@@ -264,6 +264,11 @@
   }
   .title {
     align-items: baseline;
+  }
+  @container (max-width: 800px) {
+    .title {
+      flex-wrap: wrap;
+    }
   }
   .title h1,
   .title > button {

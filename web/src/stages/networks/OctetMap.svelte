@@ -129,18 +129,18 @@
 
 <style>
   .map {
-    margin: 4px 0 8px;
+    margin: var(--s2) 0 var(--s4);
   }
   .line {
     display: grid;
     grid-template-columns: 96px 1fr;
     align-items: start;
-    margin-bottom: 4px;
+    margin-bottom: var(--s2);
   }
   .head {
-    font-size: 12.5px;
+    font-size: var(--f-note);
     line-height: 1.3;
-    padding-top: 2px;
+    padding-top: var(--s1);
   }
   ol {
     list-style: none;
@@ -148,7 +148,7 @@
     flex-wrap: wrap;
     margin: 0;
     padding: 0;
-    row-gap: 3px;
+    row-gap: var(--s2);
   }
   li {
     width: var(--cell);
@@ -158,7 +158,7 @@
     text-align: center;
     background: var(--leaf);
     position: relative;
-    font-size: 12px;
+    font-size: var(--f-note);
     overflow: visible;
   }
   li.first {
@@ -177,7 +177,7 @@
     justify-items: center;
     font-weight: 400;
     position: relative;
-    padding-bottom: 11px;
+    padding-bottom: var(--s5);
   }
   li button small {
     position: absolute;
@@ -190,19 +190,19 @@
   }
   b {
     font-weight: 600;
-    font-size: 12px;
+    font-size: var(--f-note);
   }
   b.quiet {
     font-weight: 400;
   }
   small {
-    font-size: 9.5px;
+    font-size: var(--f-tiny);
     line-height: 11px;
     color: var(--ink-3);
     display: block;
   }
   .image li {
-    padding-top: 3px;
+    padding-top: var(--s2);
     color: var(--ink-2);
     height: 36px;
   }
@@ -234,7 +234,7 @@
   }
   .more {
     width: auto;
-    padding: 8px;
+    padding: var(--s4);
     border: 0;
     background: none;
   }

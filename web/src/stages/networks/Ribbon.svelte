@@ -268,7 +268,7 @@
 
 <style>
   .ribbon {
-    margin: 8px 0;
+    margin: var(--s4) 0;
   }
   .lanes {
     max-height: 326px;
@@ -285,18 +285,18 @@
     white-space: pre;
   }
   .told {
-    font-size: 11.5px;
+    font-size: var(--f-small);
     color: var(--ink-2);
   }
   svg {
     display: block;
   }
   .label {
-    font-size: 12.5px;
+    font-size: var(--f-note);
     fill: var(--ink);
   }
   .tick {
-    font: 11px var(--mono);
+    font: var(--f-small) var(--mono);
     fill: var(--ink-2);
   }
   .rule {
@@ -321,7 +321,7 @@
     fill: var(--rule);
   }
   .small {
-    font-size: 10.5px;
+    font-size: var(--f-tiny);
   }
   .waits {
     stroke: var(--bracken);

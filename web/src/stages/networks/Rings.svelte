@@ -60,7 +60,7 @@
 
 <style>
   h3 {
-    margin: 10px 0 2px;
+    margin: var(--s4) 0 var(--s1);
   }
   button.plain {
     display: block;

@@ -138,16 +138,16 @@
 <style>
   .laid {
     display: flex;
-    gap: 4px;
+    gap: var(--s2);
     align-items: center;
-    font-size: 12px;
+    font-size: var(--f-note);
     flex-wrap: wrap;
   }
   .key {
     display: inline-flex;
-    gap: 3px;
+    gap: var(--s2);
     align-items: center;
-    margin-left: 10px;
+    margin-left: var(--s4);
   }
   .resistor {
     fill: none;
@@ -156,7 +156,7 @@
   }
   .ends {
     display: flex;
-    gap: 4px;
+    gap: var(--s2);
     height: 14px;
   }
   .leg {
@@ -164,10 +164,10 @@
     top: 14px;
     left: 0;
     transform: translateX(-50%);
-    font-size: 11px;
+    font-size: var(--f-small);
     color: var(--ink-2);
     background: var(--paper);
-    padding: 0 2px;
+    padding: 0 var(--s1);
   }
   .gap {
     box-shadow: inset 3px 0 var(--heather);
@@ -184,7 +184,7 @@
   .route {
     display: flex;
     overflow-x: auto;
-    padding: 6px 0 4px;
+    padding: var(--s3) 0 var(--s2);
   }
   .node {
     position: relative;
@@ -193,10 +193,10 @@
     align-content: start;
     min-width: 128px;
     flex: 0 1 190px;
-    gap: 3px;
+    gap: var(--s2);
     border: 0;
     border-radius: 0;
-    padding: 2px 6px 6px;
+    padding: var(--s1) var(--s3) var(--s3);
   }
   .node::before {
     content: '';
@@ -250,7 +250,7 @@
     white-space: nowrap;
   }
   .node .quiet {
-    font-size: 12px;
+    font-size: var(--f-note);
     font-weight: 400;
   }
 </style>

@@ -27,7 +27,7 @@
 <figure>
   <figcaption class="row">
     <span>{course.label}</span><span class="wide"></span><span
-      class="mono"
+      class="mono value"
       class:bad={course.runs_out}
       >{shown(told[0]?.value ?? 0, 3)} → {shown(last?.value ?? 0, 3)}
       <span class="unit">{course.unit}</span></span
@@ -53,12 +53,18 @@
 </figure>
 
 <style>
+  .value {
+    white-space: nowrap;
+  }
   figure {
     margin: 0;
     width: 188px;
+    display: flex;
+    flex-direction: column;
+    justify-content: end;
   }
   figcaption {
-    font-size: 12px;
+    font-size: var(--f-note);
     line-height: 1.25;
     align-items: baseline;
   }
@@ -80,7 +86,7 @@
   }
   text {
     fill: var(--bracken);
-    font: 11px var(--text);
+    font: var(--f-small) var(--text);
   }
   .bad {
     color: var(--bracken);

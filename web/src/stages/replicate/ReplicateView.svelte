@@ -267,12 +267,12 @@
   }
   .how {
     flex-wrap: wrap;
-    gap: 6px 14px;
-    margin: 8px 0;
+    gap: var(--s3) var(--s5);
+    margin: var(--s4) 0;
   }
   .how label {
     display: flex;
-    gap: 6px;
+    gap: var(--s3);
     align-items: center;
     color: var(--ink-2);
   }
@@ -293,6 +293,8 @@
     overflow: auto;
     max-height: calc(100vh - 440px);
     min-height: 160px;
+    border-bottom: 1px solid var(--rule);
+    margin-bottom: var(--s4);
   }
   th {
     position: sticky;
@@ -305,12 +307,12 @@
     height: 26px;
   }
   td .plain {
-    padding: 0 4px;
+    padding: 0 var(--s2);
   }
   .kind {
     display: inline-block;
     min-width: 68px;
-    font: 12px var(--text);
+    font: var(--f-note) var(--text);
   }
   .text {
     border: 0;
@@ -333,8 +335,8 @@
   }
   .owner {
     display: inline-block;
-    margin-left: 8px;
-    font: 11.5px var(--text);
+    margin-left: var(--s4);
+    font: var(--f-small) var(--text);
     text-decoration: none;
   }
   .cell input {
@@ -344,7 +346,7 @@
   .courses {
     display: flex;
     flex-wrap: wrap;
-    gap: 10px 26px;
-    margin-top: 6px;
+    gap: var(--s4) var(--s7);
+    margin-top: var(--s3);
   }
 </style>

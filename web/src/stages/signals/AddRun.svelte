@@ -162,13 +162,13 @@
   }
   .pair {
     display: flex;
-    gap: 3px;
+    gap: var(--s2);
     align-items: center;
   }
   .check {
     display: flex;
     align-items: center;
-    padding-bottom: 6px;
+    padding-bottom: var(--s3);
   }
   p {
     flex-basis: 100%;

@@ -64,6 +64,6 @@
   select {
     width: 100%;
     height: 24px;
-    padding: 1px 4px;
+    padding: 1px var(--s2);
   }
 </style>

@@ -162,20 +162,20 @@
 <style>
   .now {
     color: var(--tarn);
-    font-size: 11.5px;
+    font-size: var(--f-small);
   }
   .path {
     background: var(--sunk);
     border-left: 4px solid var(--heather);
-    padding: 8px 12px 6px;
+    padding: var(--s4) var(--s5) var(--s3);
     height: 158px;
     overflow: hidden;
   }
   ol {
     list-style: none;
     display: flex;
-    gap: 18px;
-    margin: 8px 0;
+    gap: var(--s6);
+    margin: var(--s4) 0;
     padding: 0;
     overflow-x: auto;
   }
@@ -183,7 +183,7 @@
     position: relative;
     background: var(--leaf);
     border: 1px solid var(--ink);
-    padding: 4px 8px;
+    padding: var(--s2) var(--s4);
     min-width: 104px;
     display: grid;
     align-content: start;
@@ -205,7 +205,7 @@
     font-weight: 400;
   }
   li span {
-    font-size: 11.5px;
+    font-size: var(--f-small);
     white-space: nowrap;
   }
   svg {
@@ -232,7 +232,7 @@
   }
   .labels span {
     position: absolute;
-    font-size: 11px;
+    font-size: var(--f-small);
     color: var(--ink-2);
     white-space: nowrap;
     overflow: hidden;

@@ -203,7 +203,7 @@
   .line {
     display: grid;
     grid-template-columns: 184px 46px minmax(92px, 2fr) 98px 144px 84px 46px minmax(88px, 0.6fr);
-    gap: 0 8px;
+    gap: 0 var(--s4);
     align-items: center;
   }
   .heads span {
@@ -213,13 +213,29 @@
     color: var(--ink-2);
     border-bottom: 1px solid var(--rule-2);
     height: 26px;
-    padding-right: 10px;
+    padding-right: var(--s4);
   }
   .table {
-    display: contents;
+    overflow-x: auto;
+  }
+  .heads,
+  .grid {
+    min-width: 706px;
+  }
+  /* Where there is no room for all of it, where a signal lies in the image is left to its own sheet. */
+  @container (max-width: 825px) {
+    .heads,
+    .line {
+      grid-template-columns: 184px 46px minmax(92px, 2fr) 98px 0 104px 46px minmax(84px, 0.6fr);
+    }
+    .heads span,
+    .line > :global(*) {
+      overflow: hidden;
+    }
   }
   .grid {
     height: calc(100vh - 172px - var(--above, 0px));
+    min-height: 240px;
     overflow-y: auto;
     overflow-x: hidden;
     outline: none;
@@ -253,9 +269,9 @@
     z-index: 5;
     background: var(--leaf);
     border: 1px solid var(--heather);
-    padding: 8px 10px;
+    padding: var(--s4) var(--s4);
     display: flex;
-    gap: 10px;
+    gap: var(--s4);
     align-items: end;
   }
   .problem {

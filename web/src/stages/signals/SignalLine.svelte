@@ -103,7 +103,7 @@
   }
   .to {
     display: flex;
-    gap: 4px;
+    gap: var(--s2);
   }
   .key {
     flex: none;
@@ -112,7 +112,7 @@
     text-align: right;
   }
   .small {
-    font-size: 11.5px;
+    font-size: var(--f-small);
     color: var(--ink-2);
   }
   .late {

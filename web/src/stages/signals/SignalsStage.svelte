@@ -81,7 +81,7 @@
 
 <style>
   .tools {
-    margin: 8px 0 4px;
+    margin: var(--s4) 0 var(--s2);
   }
   .tools input {
     width: 340px;
