@@ -81,7 +81,7 @@ def _lay(modules: Sequence[SeatedModule], exchanges: Sequence[Exchange]) -> Iter
         begin += octets
 
 
-def _timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
+def _timing(network: Network, lines: Sequence[Line], silent: str = "", *, drawn: bool = True) -> Timing:
     """One frame for all who take flags, then each mast's answer in its turn; on one lane, the rope's."""
     everything = [(n, line, exchange) for n, line in enumerate(lines, start=1) for exchange in line.exchanges]
     taken = tuple(exchange.id for _, __, exchange in everything if exchange.direction == "out")

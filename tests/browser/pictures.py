@@ -11,9 +11,9 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page, browser
 from tests.browser.test_live import act
+from tests.paths import ROOT
 from tests.server.running import RunningServer
 
-ROOT = Path(__file__).resolve().parents[2]
 FOLDER, DEMO = ROOT / "docs" / "screenshots", ROOT / "demo"
 
 

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from pathlib import Path
 
 from selenium.webdriver.common.keys import Keys
 
-from .conftest import Page
+from tests.browser.conftest import Page
+from tests.paths import ROOT
 
-ROOT = Path(__file__).resolve().parents[2]
 AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
 # One line a node: the rule, the node's own markup, and what about it.
 RUN = """

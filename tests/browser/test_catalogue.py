@@ -8,8 +8,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
-
-DEMO = Path(__file__).resolve().parents[2] / "demo"
+from tests.paths import DEMO
 
 
 def rail_order(page: Page) -> list[str]:

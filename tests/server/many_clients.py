@@ -9,8 +9,7 @@ import time
 from pathlib import Path
 
 from highmoor.server.benchmarks.table import line, p95
-
-from .running import RunningServer, Visitor
+from tests.server.running import RunningServer, Visitor
 
 _CLIENTS, _SECONDS, _ROUNDS = 34, 6.0, 5
 

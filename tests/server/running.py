@@ -15,7 +15,7 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
-SRC = Path(__file__).resolve().parents[2] / "src"
+from tests.paths import SRC
 
 
 def free_port() -> int:

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from tests.conftest import Api
-from tests.server.running import SRC
+from tests.paths import SRC
 
 
 def run(data: Path, *args: str, given: str = "") -> subprocess.CompletedProcess[str]:

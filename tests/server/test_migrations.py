@@ -11,7 +11,8 @@ from contextlib import closing
 from pathlib import Path
 from typing import Any
 
-SRC = Path(__file__).parents[2] / "src"
+from tests.paths import SRC
+
 # A link's key as it was, and key, way and end as they are.
 KEYS = {
     "r0": ("r0", "data", "own"),

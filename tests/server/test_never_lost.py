@@ -23,7 +23,7 @@ from highmoor.server.models import Entry, Project, StoredReading
 from highmoor.server.plants import forget, open_plant
 from highmoor.server.settings import kept_key
 from tests.conftest import Api, Upload
-from tests.server.test_editing import named, set_
+from tests.server.api.test_editing import named, set_
 
 
 def _in_database() -> str:

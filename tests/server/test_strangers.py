@@ -168,7 +168,7 @@ def test_a_short_key_is_refused_and_a_reset_deletes_nothing_for_a_server_that_ca
     import subprocess
     import sys
 
-    from tests.server.running import SRC
+    from tests.paths import SRC
 
     assert run(tmp_path, "adduser", "ada", given="correct horse battery\n").returncode == 0
     (tmp_path / "secret-key").write_text("cut")

@@ -2569,6 +2569,17 @@ export interface components {
             part: "network.addresses";
             result: components["schemas"]["NetworkAddresses"] | null;
         };
+        /** NetworkCourseOut */
+        NetworkCourseOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "network.course";
+            result: components["schemas"]["Timing"] | null;
+        };
         /** NetworkRouteOut */
         NetworkRouteOut: {
             /** Root */
@@ -2668,7 +2679,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * RailField
@@ -4155,7 +4166,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * PartsIn
@@ -7028,7 +7039,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NetworkTimingOut"];
+                    "application/json": components["schemas"]["NetworkCourseOut"];
                 };
             };
         };

@@ -154,9 +154,12 @@ class NewTransfer:
 
 
 class TimingOf(Protocol):
-    """A network in time, with all stations alive or as if one were silent (its id; "" for none)."""
+    """A network in time, with all stations alive or as if one were silent (its id; "" for none).
 
-    def __call__(self, network: Network, lines: Sequence[Line], silent: str = "") -> Timing: ...
+    Blocks and dues cost more than all figures together: they are left out unless they are to be `drawn`.
+    """
+
+    def __call__(self, network: Network, lines: Sequence[Line], silent: str = "", *, drawn: bool = True) -> Timing: ...
 
 
 @dataclass(frozen=True, slots=True)

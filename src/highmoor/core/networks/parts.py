@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
@@ -180,11 +181,11 @@ def _tree_headlines(result: NetworkTree | None, reader: Reader, root: str) -> It
             yield Headline(root, f"sockets.{node.station}", f"Sockets of {name}", used, "", node.sockets, "less")
 
 
-def _timing(reader: Reader, root: str) -> Timing:
+def _timing(reader: Reader, root: str, *, drawn: bool = False) -> Timing:
     network = reader.row(root, Network)
     bus = fieldbus_of(network.kind)
     lines = asked_lines(reader, root)
-    return bus.timing(network, lines) if bus else Timing(0, False, (), (), 0, "")
+    return bus.timing(network, lines, drawn=drawn) if bus else Timing(0, False, (), (), 0, "")
 
 
 def _frames(reader: Reader, root: str) -> tuple[Frame, ...]:
@@ -228,6 +229,7 @@ PARTS: tuple[Part, ...] = (
     *LINES,
     *CONNECTIONS,
     Part("network.timing", "networks", _timing, _timing_headlines, shown=Timing),
+    Part("network.course", "networks", partial(_timing, drawn=True), asked=True, shown=Timing),
     Part("network.times", "networks", _times, asked=True),
     Part("network.frames", "networks", _frames, asked=True),
     *FRAMES,

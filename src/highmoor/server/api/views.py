@@ -50,7 +50,7 @@ def _shape(part: Part) -> type[Shape]:
 _SHAPES = {part.key: _shape(part) for part in PARTS if part.shown is not None}
 PUBLISHED = frozenset(_SHAPES)
 PartOut: Any = Annotated[Union[tuple(_SHAPES.values())], Field(discriminator="part")]  # noqa: UP007
-NetworkTimingOut: Any = _SHAPES["network.timing"]
+NetworkCourseOut: Any = _SHAPES["network.course"]
 
 
 class PartsIn(Shape):
@@ -210,14 +210,14 @@ def window(request: HttpRequest, key: str, row_id: str, path: str = "") -> Windo
         return WindowOut(window=None)
 
 
-@router.get("/plants/{key}/silence/{station_id}", response=NetworkTimingOut, operation_id="silence")
-def silence(request: HttpRequest, key: str, station_id: str) -> NetworkTimingOut:
+@router.get("/plants/{key}/silence/{station_id}", response=NetworkCourseOut, operation_id="silence")
+def silence(request: HttpRequest, key: str, station_id: str) -> NetworkCourseOut:
     """A station's network in time while that station does not answer."""
     held = opened(request, key)
     with held.lock:
         result = timing_with_silent(held.analysis, station_id)
         network = held.plant.get(station_id, Station).network
-    return NetworkTimingOut(part="network.timing", root=network, result=result)
+    return NetworkCourseOut(part="network.course", root=network, result=result)
 
 
 class FormsOut(Shape):

@@ -16,7 +16,7 @@
     onchoose,
   }: {
     plant: PlantStore;
-    timing: PartResult<'network.timing'>;
+    timing: PartResult<'network.course'>;
     names: Map<string, string>;
     station: Row<'stations'> | undefined;
     chosen: string;
@@ -24,7 +24,7 @@
   } = $props();
 
   let wanted = $state(false);
-  let without = $state.raw<{ station: string; timing: PartResult<'network.timing'> } | null>(null);
+  let without = $state.raw<{ station: string; timing: PartResult<'network.course'> } | null>(null);
 
   $effect(() => {
     void plant.revision;

@@ -29,6 +29,7 @@
   const port = $derived(plant.row('ports', network?.port));
   const controller = $derived(controllerOf(plant, port));
   const timing = $derived(network ? plant.part('network.timing', network.id) : undefined);
+  const course = $derived(network ? plant.part('network.course', network.id) : undefined);
   const stations = $derived(network ? plant.list('stations', 'network', network.id) : []);
   const lines = $derived(linesOf(plant, stations));
   const names = $derived(
@@ -222,10 +223,10 @@
         >{/if}
     </Empty>
   {/if}
-  {#if timing?.lanes.some((lane) => lane.blocks.length)}
+  {#if course?.lanes.some((lane) => lane.blocks.length)}
     <NetworkTime
       {plant}
-      {timing}
+      timing={course}
       {names}
       {station}
       chosen={line?.exchange.id ?? ''}

@@ -15,7 +15,7 @@
     onchoose,
     tools,
   }: {
-    timing: PartResult<'network.timing'>;
+    timing: PartResult<'network.course'>;
     names: Map<string, string>;
     chosen: string;
     onchoose: (exchange: string) => void;

@@ -212,11 +212,16 @@
   .heads {
     color: var(--ink-2);
     border-bottom: 1px solid var(--rule-2);
+    flex: none;
     height: 26px;
     padding-right: var(--s4);
   }
   .table {
-    overflow-x: auto;
+    flex: 1 1 300px;
+    min-height: 240px;
+    display: flex;
+    flex-direction: column;
+    overflow: auto hidden;
   }
   .heads,
   .grid {
@@ -234,8 +239,8 @@
     }
   }
   .grid {
-    height: calc(100vh - 172px - var(--above, 0px));
-    min-height: 240px;
+    flex: 1 1 0;
+    min-height: 0;
     overflow-y: auto;
     overflow-x: hidden;
     outline: none;

@@ -31,55 +31,67 @@
 
 <svelte:window onpaste={paste} />
 
-<header class="row">
-  <h1>Signals</h1>
-  <span class="quiet"
-    >{work.linkedCount} of {work.all.length} linked · <kbd>Enter</kbd> edits, <kbd>Space</kbd> opens the
-    path, paste takes rows from a spreadsheet</span
-  >
-</header>
-<div class="row tools">
-  <input
-    bind:value={work.words}
-    placeholder="Filter: bed4 | bed5  kind:analogue  -spray"
-    aria-label="Filter the signals"
-    onkeydown={intoRows}
-  />
-  <span class="mono quiet">{work.signals.length}</span>
-  <span class="wide"></span>
-  {#if plant.mayEdit}<button
-      class:primary={!work.all.length}
-      disabled={!work.controllers.size}
-      onclick={() => (adding = !adding)}>Add signals …</button
-    >{/if}
-</div>
-{#if adding}
-  <AddRun
-    {plant}
-    oncancel={() => (adding = false)}
-    onmade={(id) => {
-      adding = false;
-      work.words = '';
-      work.show(id);
-    }}
-  />
-{/if}
+<div class="sheet">
+  <header class="row">
+    <h1>Signals</h1>
+    <span class="quiet"
+      >{work.linkedCount} of {work.all.length} linked · <kbd>Enter</kbd> edits, <kbd>Space</kbd> opens
+      the path, paste takes rows from a spreadsheet</span
+    >
+  </header>
+  <div class="row tools">
+    <input
+      bind:value={work.words}
+      placeholder="Filter: bed4 | bed5  kind:analogue  -spray"
+      aria-label="Filter the signals"
+      onkeydown={intoRows}
+    />
+    <span class="mono quiet">{work.signals.length}</span>
+    <span class="wide"></span>
+    {#if plant.mayEdit}<button
+        class:primary={!work.all.length}
+        disabled={!work.controllers.size}
+        onclick={() => (adding = !adding)}>Add signals …</button
+      >{/if}
+  </div>
+  {#if adding}
+    <AddRun
+      {plant}
+      oncancel={() => (adding = false)}
+      onmade={(id) => {
+        adding = false;
+        work.words = '';
+        work.show(id);
+      }}
+    />
+  {/if}
 
-{#if !work.all.length}
-  <Empty title="No signal yet">
-    <p>
-      A signal is a named, typed variable of the program, linked to a channel of a module or to a
-      piece of an exchange. Name one, or a whole run with a counting pattern such as <code
-        >Bed&#123;n&#125;Temp</code
-      >.
-    </p>
-    {#if !work.controllers.size}<p>First add a controller in Hardware.</p>{/if}
-  </Empty>
-{:else}
-  <SignalGrid bind:this={grid} {work} {chosen} />
-{/if}
+  {#if !work.all.length}
+    <Empty title="No signal yet">
+      <p>
+        A signal is a named, typed variable of the program, linked to a channel of a module or to a
+        piece of an exchange. Name one, or a whole run with a counting pattern such as <code
+          >Bed&#123;n&#125;Temp</code
+        >.
+      </p>
+      {#if !work.controllers.size}<p>First add a controller in Hardware.</p>{/if}
+    </Empty>
+  {:else}
+    <SignalGrid bind:this={grid} {work} {chosen} />
+  {/if}
+</div>
 
 <style>
+  .sheet {
+    display: flex;
+    flex-direction: column;
+    height: 100%;
+  }
+  @media (max-width: 800px) {
+    .sheet {
+      height: 100vh;
+    }
+  }
   .tools {
     margin: var(--s4) 0 var(--s2);
   }

@@ -107,7 +107,7 @@ def streams(lines: Sequence[Line]) -> list[Sent]:
     return sent
 
 
-def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
+def timing(network: Network, lines: Sequence[Line], silent: str = "", *, drawn: bool = True) -> Timing:
     """A lane a station over two of the longest intervals, as far as they can be drawn.
 
     From an adapter that is `silent` nothing comes; packets go to it until its time-outs here are over.
@@ -118,7 +118,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     longest = max((s.way.rpi_ms for s in sent), default=500.0)
     shortest = min((s.way.rpi_ms for s in sent), default=500.0)
     window = max(min(2 * longest, 1000 * _PACKETS_AT_MOST / rate if rate else 1000), 2 * shortest)
-    blocks, dues = _packets(sent, window, silent)
+    blocks, dues = _packets(sent, window, silent) if drawn else ({}, {})
     queue_ms = {way: sum(s.wire_ms for s in sent if s.way.direction == way) for way in ("in", "out")}
     use = {way: sum(s.bit_per_s for s in sent if s.way.direction == way) / _LINK_BIT_S for way in ("in", "out")}
     by_station: dict[str, list[Sent]] = {}

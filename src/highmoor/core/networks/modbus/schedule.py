@@ -75,8 +75,10 @@ def common_period_ms(asked: Sequence[Asked]) -> float:
     return float(Fraction(math.lcm(*(int(p * denominator) for p in periods)), denominator))
 
 
-def served(everything: Sequence[Asked], window_ms: float, common_ms: float, silent: str = "") -> Served:
-    """The schedule over its common period, with every request of the lane `silent` unanswered."""
+def served(
+    everything: Sequence[Asked], window_ms: float, common_ms: float, silent: str = "", *, drawn: bool = True
+) -> Served:
+    """The schedule over its common period, with every request of the lane `silent` unanswered; blocks if `drawn`."""
     asked = [item for item in everything if not item.on_demand]
     demanded = [_takes(item, silent) for item in everything if item.on_demand]
     takes = [_takes(item, silent) for item in asked]
@@ -91,7 +93,8 @@ def served(everything: Sequence[Asked], window_ms: float, common_ms: float, sile
         if start - due > waited.get(batch, -1.0):
             waited[batch] = start - due
         if start < window_ms:
-            drawing.add(batch, due, start)
+            if drawn:
+                drawing.add(batch, due, start)
         elif free_at == math.inf:
             break
         free_at = start + batch.takes_ms

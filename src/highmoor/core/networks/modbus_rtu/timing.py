@@ -91,7 +91,7 @@ def _ascii(
     return SerialTransaction(request, response, request * one, delay_ms, response * one, 0.0)
 
 
-def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
+def timing(network: Network, lines: Sequence[Line], silent: str = "", *, drawn: bool = True) -> Timing:
     """The line over its common period: a lane a station, each request's lateness, alive and with the worst silence.
 
     With a station `silent`, lanes and lateness are as they are while it does not answer.
@@ -114,13 +114,13 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
         )  # fmt: skip
     common = common_period_ms(asked)
     window = min(common, _WINDOW_AT_MOST_MS) or 1000
-    alive = served(asked, window, common, silent)
+    alive = served(asked, window, common, silent, drawn=drawn)
     costs: dict[str, float] = {}
     for a in asked:
         # What the program starts may come at any time: once in the longest period is little, and not nothing.
         costs[a.lane] = costs.get(a.lane, 0.0) + (a.silent_ms - a.total_ms) / (a.period_ms or common or 1000)
     worst = max(costs, key=lambda lane: costs[lane], default="")
-    dead = served(asked, 0, common, silent=worst) if worst else alive
+    dead = served(asked, 0, common, worst, drawn=False) if worst else alive
     names = {line.station.id: line.station.name for line in lines}
     used = dict.fromkeys(names, 0.0)
     cyclic = [a for a in asked if not a.on_demand]

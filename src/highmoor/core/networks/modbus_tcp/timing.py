@@ -80,7 +80,7 @@ def transaction(settings: ExchangeSettings, delay_ms: float) -> Transaction:
     )
 
 
-def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
+def timing(network: Network, lines: Sequence[Line], silent: str = "", *, drawn: bool = True) -> Timing:
     """Lanes over two of the longest periods, and each exchange's worst lateness over the simulated schedule.
 
     A server that is `silent` delays nobody but its own requests.
@@ -90,7 +90,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "") -> Timing:
     lanes, exchanges, whole = [], [], True
     for line in lines:
         group, key = asked[line.connection.id], line.connection.id
-        told = served(group, window, common_period_ms(group), key if line.station.id == silent else "")
+        told = served(group, window, common_period_ms(group), key if line.station.id == silent else "", drawn=drawn)
         whole = whole and told.whole
         used = sum(a.total_ms / a.period_ms for a in group if not a.on_demand)
         blocks, dues = told.blocks.get(key, ()), told.dues.get(key, ())
