@@ -6,7 +6,7 @@ const rails = fc.record({
   seats: fc.array(
     fc.record({
       module: fc.option(fc.constantFrom('m1', 'm2')),
-      width_mm: fc.constantFrom(12, 24, 48),
+      width_mm: fc.constantFrom<number>(12, 24, 48),
     }),
     { maxLength: 30 },
   ),
@@ -48,7 +48,7 @@ describe('a rail as drawn', () => {
 
   it('is to one scale', () => {
     const { seats } = laid({
-      seats: [12, 24, 48].map((width_mm) => ({ module: 'm1', width_mm })),
+      seats: [12, 24, 48].map((width_mm) => ({ module: 'm1' as const, width_mm })),
       opened: -1,
       width: 900,
     });
