@@ -100,7 +100,7 @@ class Page:
         return found
 
     def press(self, find: Callable[[], WebElement], name: str) -> None:
-        """Click what is looked for, once it has come to rest."""
+        """Click what is looked for, once it can be and has come to rest."""
 
         def clicked() -> bool:
             target = find()
@@ -180,12 +180,13 @@ const said = (e) => (e.innerText ?? e.textContent).replace(/[\t\u00a0 ]+/g, ' ')
 const saying = (selector, text) =>
   [...document.querySelectorAll(selector)].filter((e) => !text || said(e).includes(text));
 """
-# Whether an element stands where it stood two frames before: a click goes to a place, and what moves is missed.
+# Whether an element can be clicked and stands where it stood two frames before: a click goes to a place, and what moves
+# is missed.
 _AT_REST = """
 const [e, done] = arguments;
 const place = () => { const r = e.getBoundingClientRect(); return `${e.isConnected} ${r.x} ${r.y}`; };
 const before = place();
-requestAnimationFrame(() => requestAnimationFrame(() => done(e.isConnected && place() === before)));
+requestAnimationFrame(() => requestAnimationFrame(() => done(e.isConnected && !e.disabled && place() === before)));
 """
 _PASSING = (
     StaleElementReferenceException,

@@ -15,7 +15,7 @@ from highmoor.core.networks.scanning import Found
 from highmoor.core.project.likely import Forms, likely_settings
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.shapes import Shape
-from highmoor.server.live.bench_host import BENCHES, told_by
+from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.models import Project
 from highmoor.server.plants import open_plant
 
@@ -197,7 +197,7 @@ def _for_streams(key: str) -> dict[str, Any]:
         connection.close()
 
 
-told_by(_for_streams)
+BENCHES.state_of = _for_streams
 
 
 @router.get("/plants/{key}/bench", response=BenchOut, operation_id="bench")

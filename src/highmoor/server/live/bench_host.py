@@ -35,6 +35,9 @@ _AT_MOST = 4
 _ANSWER_S = 5.0
 _SIGNALS_AT_MOST = 2000
 
+# The state of a plant's bench, by the plant's key, as a view is told it.
+StateOf = Callable[[str], dict[str, Any]]
+
 
 @dataclass(slots=True, eq=False)
 class LiveBench:
@@ -43,6 +46,8 @@ class LiveBench:
     plant: str
     revision: int
     process: subprocess.Popen[str]
+    # How its state is told to a view.
+    told: StateOf
     state: dict[str, Any] = field(default_factory=dict)
     # By stream and tab: the signals that are shown there, and whether the state is.
     followed: dict[tuple[str, str], tuple[list[str], bool]] = field(default_factory=dict)
@@ -104,7 +109,7 @@ class LiveBench:
         if not subscribers or not self.state:
             return
         try:
-            told = _state_of[0](self.plant)
+            told = self.told(self.plant)
         except Exception:
             # Values go on, whatever is wrong with what is told beside them.
             _log.exception("the state of the bench of %s could not be told", self.plant)
@@ -168,21 +173,14 @@ class LiveBench:
             self.process.wait()
 
 
-# How the state of a plant's bench is told to a view; the API's to say.
-_state_of: list[Callable[[str], dict[str, Any]]] = []
-
-
-def told_by(state_of: Callable[[str], dict[str, Any]]) -> None:
-    """Let the streams carry the state of benches as `state_of` tells it."""
-    _state_of[:] = [state_of]
-
-
 class BenchHost:
     """All benches of this server by plant."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._benches: dict[str, LiveBench] = {}
+        # The API's to say: until it has, nothing is told.
+        self.state_of: StateOf = lambda _: {}
 
     def get(self, plant: str) -> LiveBench | None:
         """The bench of a plant, None when none was downloaded."""
@@ -204,7 +202,7 @@ class BenchHost:
                 text=True,
                 env={**os.environ, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
             )
-            bench = LiveBench(key, revision, process)
+            bench = LiveBench(key, revision, process, lambda plant: self.state_of(plant))
             threading.Thread(target=bench.listen, daemon=True).start()
             bench.tell({"plant": export_plant(plant, catalogue.find)})
             self._benches[key] = bench
