@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from hypothesis import strategies as st
 
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.catalogue.pins import pinned_key
+from highmoor.core.catalogue.reading.families import read_octets
+from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
+    BuiltDevice,
+    BuiltModule,
     ClosingCable,
     Connection,
     Controller,
@@ -17,6 +24,7 @@ from highmoor.core.plant.rows import (
     Link,
     Module,
     Network,
+    PinnedType,
     Port,
     Rail,
     Signal,
@@ -27,9 +35,31 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.clips import clip_of
 from highmoor.core.project.new import new_plant
+from tests.paths import DEMO
 
 MODULES = [t.key for t in BUILTIN.of_kind("module", "feed-in", "cover")]
 TYPES = ["BOOL", "INT", "REAL", "UDINT", "NOPE"]
+
+
+PINS: list[edits.TypePin] = []
+KEYS: dict[str, str] = {}
+"""The pinned key of each file's device, by the file's name."""
+LIBRARY = Catalogue(BUILTIN.types)
+
+
+def _learn(file: str, reader: int, **limits: Any) -> None:
+    device = read_octets((DEMO / file).read_bytes(), file).devices[0]
+    pin = edits.TypePin(device=device.key, sha256="0" * 64, reader=reader, file=file)
+    key = pinned_key(pin.device, pin.sha256, pin.reader)
+    PINS.append(pin)
+    LIBRARY.learn(key, replace(device, key=key, limits=replace(device.limits, **limits)))
+    KEYS.setdefault(file.partition(".")[0], key)
+
+
+for _file in ("cv7.eds", "pm8.eds", "ws3.eds", "humidifier.csv"):
+    _learn(_file, 1)
+# Another reading of the same file, by which it bears less.
+_learn("cv7.eds", 2, connections=1, packets_per_s=10)
 
 
 def built(*steps: edits.Edit) -> Plant:
@@ -284,6 +314,62 @@ def _link(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _types(draw: Any, plant: Plant) -> edits.Edit:
+    """A file's types come, change or go."""
+    keys = [pinned_key(pin.device, pin.sha256, pin.reader) for pin in PINS]
+    taken = edits.AddTypes(types=[draw(st.sampled_from(PINS))])
+    moved = edits.ChangeType(ids=[some(draw, plant, Station)], type=draw(st.sampled_from([*keys, "no"])))
+    spare = edits.SetSpare(type=draw(st.sampled_from([*keys, *MODULES])), count=draw(st.integers(0, 3)))
+    return draw(st.sampled_from([taken, taken, moved, spare, edits.Remove(ids=[some(draw, plant, PinnedType)])]))
+
+
+def _filed(draw: Any, plant: Plant) -> edits.Edit:
+    """A station of a file's device, with what its file says of its exchanges, on a network of any kind."""
+    networks = [n for n in plant.all(Network) if n.kind in ("ethernet-ip", "modbus-tcp", "modbus-rtu")]
+    network = draw(st.sampled_from(networks)) if networks else None
+    pins = [pin for pin in PINS if network is None or (network.kind == "ethernet-ip") == pin.file.endswith(".eds")]
+    pin = draw(st.sampled_from(pins))
+    key = pinned_key(pin.device, pin.sha256, pin.reader)
+    station = edits.AddStation(network=network.id if network else "n9zzz", type=key, tag="$s")
+    if pin.file.endswith(".csv") and draw(st.booleans()):
+        return edits.Batch(edits=[station, edits.TakeMap(station="$s")])
+    return station
+
+
+def _scale(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.ScaleLink(link=some(draw, plant, Link), scaled=draw(st.booleans()))
+
+
+_BUILT = [
+    {"there": False},
+    {"cable": False},
+    {"power": False},
+    {"address": "10.0.0.9"},
+    {"facts.baud": 9600},
+    {"facts.reply_ms": 40},
+    {"cable": 3},
+]
+
+
+def _as_built(draw: Any, plant: Plant) -> edits.Edit:
+    """What really stands there is said, set over the network, swapped, added or forgotten."""
+    ids = [some(draw, plant, Station, Network, BuiltDevice, BuiltModule)]
+    modules = draw(st.lists(st.sampled_from(MODULES), max_size=2))
+    behind = [module.id for station in plant.all(Station) for module in modules_behind(plant, station.id)]
+    swapped = st.sampled_from(behind or ["m9zzz"])
+    said: list[edits.Edit] = [
+        edits.SetBuilt(ids=ids, values=draw(st.sampled_from(_BUILT))),
+        edits.KeepInDevice(id=ids[0], values=draw(st.sampled_from(_BUILT))),
+        edits.SwapBuiltModules(first=draw(swapped), second=draw(swapped)),
+        edits.AddBuiltDevice(
+            network=some(draw, plant, Network), address="10.0.0.77",
+            type=draw(st.sampled_from(["", "tarnfell.tc-16", "no"])), modules=modules,
+        ),
+        edits.AsConfigured(ids=draw(st.sampled_from([[], ids])), what=draw(st.sampled_from(["all", "modules"]))),
+    ]  # fmt: skip
+    return draw(st.sampled_from(said))
+
+
 _FIELDS = [
     (Controller, {"name": "Other"}),
     (Controller, {"firmware": "3.2"}),
@@ -347,6 +433,6 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
 _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
-    _watch, _transfer, _along, _elsewhere,
+    _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
     _link, _set, _set, _set, _set,
 ]  # fmt: skip

@@ -31,7 +31,7 @@ from highmoor.core.project.exchange_format import (
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import rendered
-from tests.core.plants import an_edit, hall
+from tests.core.plants import LIBRARY, an_edit, hall
 from tests.paths import DEMO, ROOT
 
 SLOW = settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
@@ -53,7 +53,7 @@ def same_state(incremental: Any, scratch: Any) -> None:
 @given(st.data())
 def test_incremental_analysis_equals_from_scratch_under_edits_and_undo(data: Any) -> None:
     plant = hall("di-16", "ai-8", "do-16") if data.draw(st.booleans()) else demo_plant()
-    analysis = analyse(plant, BUILTIN)
+    analysis = analyse(plant, LIBRARY)
     done: list[Change] = []
     for _ in range(data.draw(st.integers(1, 7))):
         if done and data.draw(st.integers(0, 3)) == 0:
@@ -61,7 +61,7 @@ def test_incremental_analysis_equals_from_scratch_under_edits_and_undo(data: Any
             after = plant.patched(change)
         else:
             try:
-                applied = apply(plant, BUILTIN, an_edit(data.draw, plant))
+                applied = apply(plant, LIBRARY, an_edit(data.draw, plant))
             except Refusal:
                 continue
             change, after = applied.change, applied.plant
@@ -72,16 +72,16 @@ def test_incremental_analysis_equals_from_scratch_under_edits_and_undo(data: Any
         analysis.advance(after, change)
         plant = after
         assert plant.index == Plant.of(plant.rows(), plant.counter).index
-    same_state(analysis, analyse(plant, BUILTIN))
+    same_state(analysis, analyse(plant, LIBRARY))
     # Whatever the plant has come to, everything about it can be said, mended, exported and read again.
     rendered(analysis)
     for found in list(analysis.findings.values()):
         remedy = remedy_of(analysis, found)
         if remedy and remedy.edit:
             mended, _ = preview(analysis, remedy.edit)
-            assert found.key not in analyse(mended.plant, BUILTIN).findings or found.code == "HW-101"
+            assert found.key not in analyse(mended.plant, LIBRARY).findings or found.code == "HW-101"
     for row in plant.rows():
-        fields_of(plant, BUILTIN, row)
+        fields_of(plant, LIBRARY, row)
     assert export_text(parse_plant(export_text(plant).encode()).plant) == export_text(plant)
 
 
@@ -91,7 +91,7 @@ def test_undo_restores_every_row_and_the_journal_keeps_the_change(data: Any) -> 
     plant = demo_plant()
     edit = an_edit(data.draw, plant)
     try:
-        applied = apply(plant, BUILTIN, edit)
+        applied = apply(plant, LIBRARY, edit)
     except Refusal:
         return
     back = applied.plant.patched(applied.change.inverse())

@@ -16,12 +16,12 @@ from highmoor.core.errors import Refusal
 from highmoor.core.numbers import exact, parse_number, plain, round_half_away, shown
 from highmoor.core.plant.change import Change, flattened, value_at
 from highmoor.core.plant.fields import identifier_problem
-from highmoor.core.plant.rows import Exchange, Module, Port, Signal, Station, Task, table_of
+from highmoor.core.plant.rows import TABLES, Exchange, Module, Port, Signal, Station, Task, table_of
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.undo import difference, inverse_on
-from tests.core.plants import an_edit, hall
+from tests.core.plants import LIBRARY, an_edit, hall
 
 PLANT = demo_plant()
 
@@ -64,8 +64,8 @@ def test_whatever_is_typed_is_taken_or_refused_with_a_reason(field: Any, typed: 
 def test_undo_takes_back_what_is_mine_and_leaves_what_is_theirs(data: Any) -> None:
     """Mine, then theirs, then mine undone: what they wrote stands, what only I wrote is as before."""
     try:
-        mine = apply(PLANT, BUILTIN, an_edit(data.draw, PLANT))
-        theirs = apply(mine.plant, BUILTIN, an_edit(data.draw, mine.plant))
+        mine = apply(PLANT, LIBRARY, an_edit(data.draw, PLANT))
+        theirs = apply(mine.plant, LIBRARY, an_edit(data.draw, mine.plant))
     except Refusal:
         return
     inverse = inverse_on(theirs.plant, mine.change)
@@ -101,11 +101,15 @@ def test_the_difference_between_two_plants_leads_from_one_to_the_other(data: Any
     plant = PLANT
     for _ in range(3):
         try:
-            plant = apply(plant, BUILTIN, an_edit(data.draw, plant)).plant
+            plant = apply(plant, LIBRARY, an_edit(data.draw, plant)).plant
         except Refusal:
             continue
-    assert PLANT.patched(difference(PLANT, plant)).tables == plant.tables
-    assert plant.patched(difference(plant, PLANT)).tables == PLANT.tables
+    for before, after in ((PLANT, plant), (plant, PLANT)):
+        led = before.patched(difference(before, after))
+        # What is configured and what is built are documents of their own.
+        for name, table in TABLES.items():
+            assert led.tables[name] == (after if table.document == "plant" else before).tables[name], name
+        assert led.patched(difference(before, after, "built")).tables == after.tables
 
 
 def test_two_people_may_edit_two_keys_of_one_settings_object() -> None:

@@ -13,10 +13,6 @@ from pydantic import TypeAdapter
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.bench import Bench
-from highmoor.core.catalogue.builtin import BUILTIN
-from highmoor.core.catalogue.pins import pinned_key
-from highmoor.core.catalogue.reading.families import read_octets
-from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethernet_ip.adapter import Adapter
 from highmoor.core.networks.ethernet_ip.adapter_facts import AdapterFacts, AdapterPoint
@@ -37,15 +33,7 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.remedies import remedy_of
 from tests.core.benches import cable, devices, nobody_there
-from tests.core.plants import hall
-from tests.paths import DEMO
-
-KEYS: dict[str, str] = {}
-LIBRARY = Catalogue(BUILTIN.types)
-for _name in ("cv7", "pm8", "ws3"):
-    _device = read_octets((DEMO / f"{_name}.eds").read_bytes(), f"{_name}.eds").devices[0]
-    KEYS[_name] = pinned_key(_device.key, "0" * 64, 1)
-    LIBRARY.learn(KEYS[_name], replace(_device, key=KEYS[_name]))
+from tests.core.plants import KEYS, LIBRARY, hall
 
 
 def cell(*stations: dict[str, Any]) -> Plant:
