@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from typing import Any
 
 import orjson
@@ -16,15 +17,20 @@ def as_json(body: Any) -> bytes:
     try:
         return orjson.dumps(body)
     except TypeError:
-        # What the quick way cannot write: integers beyond 64 bits, objects of the framework.
-        return json.dumps(body, ensure_ascii=False, cls=_Encoder).encode()
+        # What the quick way cannot write: integers beyond 64 bits, half characters, objects of the framework.
+        return json.dumps(_plain(body), cls=NinjaJSONEncoder).encode()
 
 
-class _Encoder(NinjaJSONEncoder):
-    def default(self, value: Any) -> Any:
-        """Rows as what they hold."""
-        fields = getattr(value, "__dataclass_fields__", None)
-        return {name: getattr(value, name) for name in fields} if fields else super().default(value)
+def _plain(value: Any) -> Any:
+    """Rows as what they hold, and what is no number as null, as the quick way has it."""
+    if isinstance(value, float):
+        return value if math.isfinite(value) else None
+    if isinstance(value, dict):
+        return {key: _plain(one) for key, one in value.items()}
+    if isinstance(value, list | tuple):
+        return [_plain(one) for one in value]
+    fields = getattr(value, "__dataclass_fields__", None)
+    return {name: _plain(getattr(value, name)) for name in fields} if fields else value
 
 
 def answered_as_json(body: Any) -> HttpResponse:
