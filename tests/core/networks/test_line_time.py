@@ -40,3 +40,19 @@ def test_what_is_drawn_changes_no_figure(network: Network) -> None:
     drawn: Timing = ANALYSIS.result("network.course", network.id)
     assert any(lane.blocks for lane in drawn.lanes)
     assert replace(drawn, lanes=tuple(replace(lane, blocks=(), dues=()) for lane in drawn.lanes)) == told
+
+
+# Figures as they stand in the table of exchanges: a queue is told no finer than the rates that make it are known.
+TOLD = {
+    "modbus-tcp": [("Every", "ms", 4), ("Takes", "ms", 4), ("Late", "ms", 4), ("If silent", "ms", 4)],
+    "modbus-rtu": [("Every", "ms", 4), ("Takes", "ms", 4), ("Late", "ms", 4), ("One silent", "ms", 4)],
+    "ethernet-ip": [("Every", "ms", 4), ("Takes", "µs", 4), ("Queued", "µs", 3), ("Gives up", "ms", 4)],
+}
+
+
+@pytest.mark.parametrize("kind", list(TOLD))
+def test_columns_have_their_units_and_digits(kind: str) -> None:
+    bus = fieldbus_of(kind)
+    assert bus is not None
+    assert [(column.title, column.unit, column.digits) for column in bus.columns] == TOLD[kind]
+    assert all(column.hint for column in bus.columns)

@@ -32,7 +32,7 @@ from highmoor.core.networks.modbus.pdu import (
     encode_response,
 )
 from highmoor.core.networks.modbus.server import RegisterServer, pack, unpack
-from highmoor.core.networks.modbus_tcp.frame import Frame
+from highmoor.core.networks.modbus_tcp.frame import PDU_AT_MOST, Frame
 from highmoor.core.networks.modbus_tcp.live import TcpServer
 from highmoor.core.networks.modbus_tcp.timing import timing, wire_octets
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -215,3 +215,22 @@ def test_writing_and_reading_in_one() -> None:
     # What is read may be what has just been written.
     same = Request(EXCHANGED[23], 14, 1, bytes.fromhex("1234"), 14)
     assert decode_response(same, server.answer_unit(encode_request(same))).hex() == "1234"
+
+
+@pytest.mark.parametrize(
+    "octets",
+    [
+        "", "00", "0001 0000 0002 01", "0001 0001 0002 01 03", "0001 0000 0003 01 03", "0001 0000 0001 01 03",
+        "0001 0000 00FF 01" + " 00" * 254,
+    ],
+)  # fmt: skip
+def test_what_is_no_frame_is_a_failure_of_the_server(octets: str) -> None:
+    """MODBUS Messaging on TCP/IP 1.0b, 3.1.3: seven octets of header, protocol 0, its length the unit and the PDU."""
+    with pytest.raises(ModbusError) as refused:
+        Frame.decode(bytes.fromhex(octets))
+    assert refused.value.code == 4
+
+
+def test_the_longest_and_the_shortest_frame_are_read() -> None:
+    for pdu in (b"\x07", bytes(PDU_AT_MOST)):
+        assert Frame.decode(Frame(7, 1, pdu).encode()) == Frame(7, 1, pdu)
