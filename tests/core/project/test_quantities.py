@@ -7,6 +7,7 @@ from collections import Counter
 from hypothesis import HealthCheck, given, settings
 
 from highmoor.core.analysis.engine import Analysis
+from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.plant.rows import Controller, Module, Spare, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
@@ -17,7 +18,7 @@ from tests.core.plants import LIBRARY, hall
 
 def test_what_is_fitted_and_what_lies_in_stock_is_bought_together() -> None:
     plant = hall("di-16", "ai-8", "di-16")
-    spares = [("tarnfell.di-16", 3), ("tarnfell.do-16", 2), ("no.such", 1)]
+    spares = [("tarnfell.di-16", 3), ("tarnfell.do-16", 2)]
     made = apply(plant, LIBRARY, edits.Batch(edits=[edits.SetSpare(type=t, count=n) for t, n in spares])).plant
     told = {line.type: (line.fitted, line.spares, line.total, line.known) for line in quantities(made, LIBRARY)}
     assert told == {
@@ -25,10 +26,14 @@ def test_what_is_fitted_and_what_lies_in_stock_is_bought_together() -> None:
         "tarnfell.di-16": (2, 3, 5, True),
         "tarnfell.ai-8": (1, 0, 1, True),
         "tarnfell.do-16": (0, 2, 2, True),
-        "no.such": (0, 1, 1, False),
     }
-    unknown = next(line for line in quantities(made, LIBRARY) if not line.known)
-    assert (unknown.name, unknown.order_number, unknown.maker) == ("no.such", "", "")
+    unknown = {line.type: line for line in quantities(made, Catalogue({}))}
+    assert {key: (line.fitted, line.spares, line.total) for key, line in unknown.items()} == {
+        key: counts[:3] for key, counts in told.items()
+    }
+    assert {(line.name == key, line.order_number, line.maker, line.known) for key, line in unknown.items()} == {
+        (True, "", "", False)
+    }
 
 
 @settings(max_examples=40, suppress_health_check=list(HealthCheck))
