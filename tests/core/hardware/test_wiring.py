@@ -87,6 +87,23 @@ RIGHT_AND_WRONG = [
 ]  # fmt: skip
 
 
+@pytest.mark.parametrize(
+    ("fuse", "least_ma", "over"),
+    [(None, 10000, False), (10, 10000, False), (6.3, 6300, False), (4, 4000, False), (2, 2000, True)],
+)
+def test_a_feed_in_bears_what_it_gives_or_its_fuse(fuse: float | None, least_ma: float, over: bool) -> None:
+    """It has a fuse of 10 A unless another is chosen; behind it stand 32 channels of 120 mA."""
+    plant = hall("do-16", "ff-10", "do-16", "do-16")
+    for n in (0, 2, 3):
+        plant = linked(plant, 16, n=n)
+    if fuse is not None:
+        plant = with_values(plant, Module, 1, settings__fuse_a=fuse)
+    before, behind = analyse(plant, BUILTIN).result("rail.field", plant.all(Rail)[0].id).groups
+    assert (before.first_slot, before.last_slot, before.load_ma, before.fuse_ma) == (0, 1, 1920, None)
+    assert (behind.first_slot, behind.last_slot, behind.load_ma) == (2, 4, 3840)
+    assert (behind.fuse_ma, behind.least_ma, behind.over) == (1000 * (fuse or 10), least_ma, over)
+
+
 @pytest.mark.parametrize(("code", "module", "right", "wrong"), RIGHT_AND_WRONG)
 def test_a_channel_is_right_and_one_step_on_it_is_wrong(code: str, module: str, right: Any, wrong: Any) -> None:
     assert code not in codes(channel(hall(module), "ch0", **right))
