@@ -10,7 +10,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache, lru_cache
 from itertools import accumulate
@@ -201,10 +201,10 @@ def _takes(item: Asked, silent: str) -> float:
     return item.silent_ms if item.lane == silent else item.total_ms
 
 
-def _attempt(item: Asked, start: float, n: int, until: float) -> list[Block]:
-    """One of several times it is asked in vain, up to the end of what is drawn where it never ends."""
+def _attempt(item: Asked, start: float, n: int) -> list[Block]:
+    """One of several times it is asked in vain."""
     each = item.silent_ms / item.attempts
-    begin, end = start + n * each, min(start + (n + 1) * each, until)
+    begin, end = start + n * each, start + (n + 1) * each
     label = item.label if n == 0 else f"{item.label}, retry {n}"
     blocks = [
         Block(begin, begin + item.request_ms, "request", label, (item.id,)),
@@ -213,11 +213,20 @@ def _attempt(item: Asked, start: float, n: int, until: float) -> list[Block]:
     return [*blocks, Block(end - item.tail_ms, end, "gap", label, (item.id,))] if item.tail_ms else blocks
 
 
+def _for_ever(item: Asked, start: float, until: float) -> list[Block]:
+    """What is asked in vain and never given up, up to the end of what is drawn."""
+    sent = start + item.request_ms
+    return [
+        Block(start, sent, "request", item.label, (item.id,)),
+        Block(sent, max(sent, until), "time-out", item.label, (item.id,)),
+    ]
+
+
 def _blocks(item: Asked, start: float, until: float, *, silent: bool) -> list[Block]:
     if silent and item.silent_ms == math.inf:
-        return _attempt(replace(item, attempts=1, tail_ms=0), start, 0, until)
+        return _for_ever(item, start, until)
     if silent:
-        return [block for n in range(item.attempts) for block in _attempt(item, start, n, math.inf)]
+        return [block for n in range(item.attempts) for block in _attempt(item, start, n)]
     sent = start + item.request_ms
     blocks = [
         Block(start, sent, "request", item.label, (item.id,)),
