@@ -10,7 +10,7 @@ from hypothesis import HealthCheck, given, settings
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.parts import PARTS
-from highmoor.server.api.answers import as_json
+from highmoor.server.answers import as_json
 from highmoor.server.api.views import PUBLISHED, PartsOut
 from tests.conftest import Api
 from tests.core.analysis.test_invariants import DEMO, analyses

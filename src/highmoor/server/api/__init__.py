@@ -5,6 +5,7 @@ from __future__ import annotations
 from ninja import NinjaAPI
 from ninja.security import django_auth
 
+from highmoor.server.answers import Renderer
 from highmoor.server.api import (
     bench,
     catalogue,
@@ -19,7 +20,6 @@ from highmoor.server.api import (
     session,
     views,
 )
-from highmoor.server.api.answers import Renderer
 from highmoor.server.api.problems import install
 
 api = NinjaAPI(

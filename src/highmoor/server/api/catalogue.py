@@ -24,8 +24,8 @@ from highmoor.core.plant.rows import Controller, Module, PinnedType, Station
 from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.type_edits import other_readings, users_of
+from highmoor.server.answers import answered_as_json
 from highmoor.server.api.access import opened
-from highmoor.server.api.answers import answered_as_json
 from highmoor.server.api.shapes import Shape
 from highmoor.server.api.views import FieldOut, described
 from highmoor.server.plants import OpenPlant

@@ -12,8 +12,8 @@ from pydantic import Field
 
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Document
+from highmoor.server.answers import answered_as_json
 from highmoor.server.api.access import member, opened, user_of
-from highmoor.server.api.answers import answered_as_json
 from highmoor.server.api.editing import answered
 from highmoor.server.api.plants import rows_json
 from highmoor.server.api.shapes import ClientKey, ClientName, EditOut, Problem, Revision, RowChange, RowsOut, Shape

@@ -19,8 +19,8 @@ from highmoor.core.project.exchange_format import export_text, parse_plant
 from highmoor.core.project.new import new_plant, renamed
 from highmoor.core.project.reporting import rendered
 from highmoor.server import store
+from highmoor.server.answers import answered_as_json
 from highmoor.server.api.access import member, opened, user_of
-from highmoor.server.api.answers import answered_as_json
 from highmoor.server.api.shapes import FindingsOut, PlantOut, Shape, StepOut, TakeBackState, TakeBackStates
 from highmoor.server.demo import create_demo
 from highmoor.server.library import keep_readings, share_files

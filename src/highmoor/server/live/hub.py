@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import asyncio
-import json
 import threading
 from dataclasses import dataclass, field
 from typing import Any
 
 from django.contrib.auth.models import User
 
+from highmoor.server.answers import as_json
 from highmoor.server.plants import Answer, OpenPlant, on_commit
 
 # A browser that cannot keep up is told to begin anew rather than being sent everything later.
@@ -176,4 +176,4 @@ on_commit(_announce)
 def encode(event: str, event_id: str | None, data: Any) -> bytes:
     """An event as it stands on the wire (WHATWG HTML, server-sent events)."""
     head = f"event: {event}\n" + (f"id: {event_id}\n" if event_id else "")
-    return (head + f"data: {json.dumps(data, default=str)}\n\n").encode()
+    return head.encode() + b"data: " + as_json(data) + b"\n\n"

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from highmoor.server.api.answers import answered_as_json, as_json
+from highmoor.server.answers import answered_as_json, as_json
 
 # What can come out of a plant's settings: they are JSON that somebody sent.
 ANYTHING = st.recursive(
