@@ -24,6 +24,8 @@
   const failing = $derived(stations.filter((s) => s.state === 'bad' || !s.cable || !s.power));
   const well = $derived(stations.filter((s) => s.state !== 'bad' && s.cable && s.power));
   const off = $derived(stations.filter((s) => s.parked).length);
+  const answering = $derived(well.filter((s) => s.state === 'good').length);
+  const waiting = $derived(well.length - answering - off);
   let opened = $state('');
   let building = $state('');
 
@@ -116,10 +118,10 @@
 {/if}
 {#if well.length}
   <h2>
-    {plural(well.length - off, 'station')}
-    {failing.length ? 'that ' : ''}{well.length - off === 1 ? 'answers' : 'answer'}{off
-      ? `, ${off} switched off`
-      : ''}
+    {plural(answering, 'station')}
+    {failing.length ? 'that ' : ''}{answering === 1 ? 'answers' : 'answer'}{waiting
+      ? `, ${waiting} not asked`
+      : ''}{off ? `, ${off} switched off` : ''}
   </h2>
   <section class="lines" class:open={building} aria-label="Stations that answer">
     {#each well as station (station.id)}
