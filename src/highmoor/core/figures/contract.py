@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
@@ -50,7 +51,7 @@ def number(value: Any, path: str) -> Fraction:
     """A finite JSON number, taken by its decimal text."""
     if isinstance(value, bool) or not isinstance(value, int | float | Decimal):
         raise Refusal(f"{path}: a number is expected, not {_kind(value)}.", value=value)
-    if isinstance(value, float) and not _finite(value):
+    if isinstance(value, float) and not math.isfinite(value):
         raise Refusal(f"{path}: a finite number is expected, not {value}.")
     return exact(value)
 
@@ -130,10 +131,6 @@ def jsonable(value: Any) -> Any:
     if isinstance(value, list | tuple):
         return [jsonable(inner) for inner in value]
     return value
-
-
-def _finite(value: float) -> bool:
-    return value == value and value not in (float("inf"), float("-inf"))
 
 
 def _kind(value: Any) -> str:
