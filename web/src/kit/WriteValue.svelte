@@ -66,6 +66,13 @@
     border-bottom: 1px dashed var(--tarn);
     border-radius: 0;
   }
+  /* Rows of a table cut what stands out of them. */
+  button:focus-visible {
+    outline-offset: -2px;
+  }
+  .unit {
+    margin-left: var(--s2);
+  }
   .problem {
     display: block;
     color: var(--bracken);
