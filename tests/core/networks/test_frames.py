@@ -17,7 +17,7 @@ from highmoor.core.bench.labels import mac_of
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.figures.modbus_functions import FUNCTIONS, MASK
-from highmoor.core.networks.frames import Frame, traffic
+from highmoor.core.networks.frames import Frame, FramePiece, InFrame, in_frames, traffic
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Network, Port, Station
@@ -179,3 +179,15 @@ def test_what_loads_a_cable_is_the_sum_of_its_frames(network: str) -> None:
         for piece in frame.pieces:
             assert 0 < piece.at <= piece.at + frame.characters * piece.octets <= frame.octets
             assert analysis.result("exchange.frames", piece.exchange).frames
+
+
+@pytest.mark.parametrize("characters", [1, 2])
+def test_where_data_lies_is_told_from_its_first_octet_to_its_last(characters: int) -> None:
+    pieces = (FramePiece("x1", 60, 4), FramePiece("x2", 70, 1, back=True), FramePiece("x1", 90, 2))
+    frame = Frame("", ("s1",), 120, 144, 10, pieces, characters=characters)
+    told = in_frames([frame])
+    assert told["x1"] == (
+        InFrame(60, 59 + 4 * characters, 120, False),
+        InFrame(90, 89 + 2 * characters, 120, False),
+    )
+    assert told["x2"] == (InFrame(70, 69 + characters, 120, True),)
