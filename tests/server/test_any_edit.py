@@ -31,6 +31,10 @@ class Screen:
         self.findings = {found["key"]: found for found in api.call("get", f"plants/{key}/findings")[1]["findings"]}
 
     def hear(self, answer: Answer) -> None:
+        if not answer["change"]:
+            # What changes nothing is no step.
+            assert answer["revision"] == self.revision
+            return
         assert answer["revision"] == self.revision + 1
         self.revision += 1
         for step in answer["change"]:
