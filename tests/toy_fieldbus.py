@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from random import Random
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from annotated_types import Gt
 from pydantic import TypeAdapter
@@ -206,6 +206,8 @@ class Mast:
 @dataclass(slots=True)
 class Waving:
     """A model: the flags change every step, and fall when it is told so."""
+
+    period_ms: ClassVar[int] = 50
 
     mast: Mast
     settings: Mapping[str, Any]

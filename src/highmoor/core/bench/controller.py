@@ -120,6 +120,9 @@ class SimulatedController:
     # What came last of each exchange.
     codes: dict[str, int] = field(default_factory=dict)
     _numbers: Iterator[int] = field(default_factory=lambda: count(1))
+    # Counts what was written or forced from outside, and what of it each task has carried out.
+    _changes: int = 0
+    _done: dict[str, int] = field(default_factory=dict)
     # What stands at each place that a task writes, by signal, octet and bit.
     _written: dict[tuple[str, int, int], Value] = field(default_factory=dict)
     # What each task writes: the place, what stands there compiled, and where its signal has its value from.
@@ -137,7 +140,10 @@ class SimulatedController:
 
     def _run(self, task: str) -> None:
         """One run of a task: the input area is latched, what the program decided goes into the output area."""
-        seen = self.seen[task] = bytes(self.image_in)
+        before, seen = self.seen[task], bytes(self.image_in)
+        if seen == before and self._done.get(task) == self._changes:
+            return
+        self.seen[task], self._done[task] = seen, self._changes
         forces, program, written = self.forces, self.program, self._written
         for place, code, source in self._outputs[task]:
             value = forces.get(code.id) if forces else None
@@ -148,6 +154,19 @@ class SimulatedController:
             if written.get(place) != value:
                 written[place] = value
                 code.write(self.image_out, value)
+
+    def put(self, signal: str, value: Value) -> None:
+        """What the program decides, from the tasks' next runs on."""
+        self.program[signal] = value
+        self._changes += 1
+
+    def force(self, signal: str, value: Value | None) -> None:
+        """A value against whatever the program decides; None to let it go again."""
+        if value is None:
+            self.forces.pop(signal, None)
+        else:
+            self.forces[signal] = value
+        self._changes += 1
 
     def fresh(self) -> int:
         """A number that this controller has not used yet."""

@@ -20,7 +20,6 @@ from highmoor.core.networks.live import LiveDevice, Process, Seat
 from highmoor.core.networks.scanning import Found
 from highmoor.core.plant.change import with_value
 
-_STEP_NS = 50 * NS_A_MS
 # What wires lead to: a module's id and a channel.
 Terminals = dict[tuple[str, str], tuple[SimulatedRail, str]]
 
@@ -33,12 +32,13 @@ class Running:
     over: bool = False
 
     def begin(self, clock: VirtualClock) -> None:
-        """From now on, in steps."""
+        """From now on, in its steps."""
+        period_ns, period_s = self.process.period_ms * NS_A_MS, self.process.period_ms / 1000
 
         def step() -> None:
             if not self.over:
-                clock.at(clock.now_ns + _STEP_NS, step, -1)
-                self.process.step(_STEP_NS / 1e9)
+                clock.at(clock.now_ns + period_ns, step, -1)
+                self.process.step(period_s)
 
         clock.at(clock.now_ns, step, -1)
 

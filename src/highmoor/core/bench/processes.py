@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from random import Random
-from typing import Any, Protocol
+from typing import Any, ClassVar, Protocol
 
 from highmoor.core.networks.live import Process
 
@@ -31,6 +31,8 @@ def milliamps(value: float, low: float, high: float) -> float:
 @dataclass(slots=True)
 class Tank:
     """A steep tank: level integrates inflow and drain. Area 4 m², drain by gravity, full switch at 3.0 m."""
+
+    period_ms: ClassVar[int] = 200
 
     terminals: Terminals
     settings: Mapping[str, Any]
@@ -58,6 +60,8 @@ class Tank:
 class Bed:
     """The air over a germination bed: CO₂ rises with the malt's breathing, is flushed by the fresh-air damper."""
 
+    period_ms: ClassVar[int] = 250
+
     terminals: Terminals
     settings: Mapping[str, Any]
     random: Random
@@ -77,6 +81,8 @@ class Bed:
 @dataclass(slots=True)
 class Held:
     """Contacts and instruments that stay where they are put; every wire's value in the settings."""
+
+    period_ms: ClassVar[int] = 100
 
     terminals: Terminals
     settings: Mapping[str, Any]

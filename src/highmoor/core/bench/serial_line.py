@@ -84,13 +84,11 @@ class SerialLine:
         for tap in self.taps:
             tap(sent.begun_ns, sent.octets)
         told = "" if len(sent.senders) == 1 else f"{len(sent.senders)} devices speak at once"
+        whole, chance = Heard(sent.octets, sent.on, told), self.noise + self._reflection(sent.on)
         for end in [e for e in self.ends if e.plugged and e not in sent.senders]:
-            end.hears(Heard(self._damaged(sent.octets, sent.on), sent.on, told))
+            end.hears(Heard(self._damaged(sent.octets, chance), sent.on, told) if chance else whole)
 
-    def _damaged(self, octets: bytes, on: Coding) -> bytes:
-        chance = self.noise + self._reflection(on)
-        if not chance:
-            return octets
+    def _damaged(self, octets: bytes, chance: float) -> bytes:
         return bytes(o ^ 1 << self.random.randrange(8) if self.random.random() < chance else o for o in octets)
 
     def _reflection(self, on: Coding) -> float:

@@ -74,14 +74,14 @@ class SignalHands:
         controller, code = self._code(signal)
         if code.area == "in":
             raise Refusal("What comes from the field cannot be written; it can be forced.", place=signal)
-        controller.program[signal] = self._within(code, _fitting(code.declared.family, value))
+        controller.put(signal, self._within(code, _fitting(code.declared.family, value)))
 
     def force(self, signal: str, value: Any) -> None:
         """Impose a value until it is released."""
         controller, code = self._code(signal)
         # What comes in may be forced beyond what its channel could bring, but not beyond what it can be.
         bounds = replace(code, least=code.declared.low, most=code.declared.high) if code.area == "in" else code
-        controller.forces[signal] = self._within(bounds, _fitting(code.declared.family, value))
+        controller.force(signal, self._within(bounds, _fitting(code.declared.family, value)))
 
     def _within(self, code: SignalCode, value: Value) -> Value:
         """A value that its type and its place can hold. Raises Refusal for one beyond."""
@@ -96,7 +96,7 @@ class SignalHands:
     def release(self, signal: str) -> None:
         """End a force; an output goes back to what the program has."""
         controller, _ = self._code(signal)
-        controller.forces.pop(signal, None)
+        controller.force(signal, None)
 
     def _code(self, signal: str) -> tuple[SimulatedController, Any]:
         controller = self._owner.get(signal)

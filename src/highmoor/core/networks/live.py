@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
-from typing import Any, Literal, Protocol
+from typing import Any, ClassVar, Literal, Protocol
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -26,7 +26,10 @@ Direction = Literal["in", "out"]
 
 
 class Process(Protocol):
-    """A piece of the plant that goes on in time."""
+    """A piece of the plant that goes on in time, in steps of its own."""
+
+    # How often it is stepped: as often as what it stands for has something new to tell.
+    period_ms: ClassVar[int]
 
     def step(self, seconds: float) -> None: ...
 

@@ -60,9 +60,13 @@ class Stream:
     sequence: int = 0
 
 
+def _waits_ns(request: OpenRequest) -> int:
+    return request.out.rpi_us * request.multiplier * _NS_A_US
+
+
 @dataclass(slots=True)
 class Held:
-    """A connection the adapter holds: what was granted, who hears, until when it waits (ns)."""
+    """A connection the adapter holds: what was granted, who hears, until when it waits, and how long each time (ns)."""
 
     granted: Granted
     out_id: int
@@ -72,14 +76,16 @@ class Held:
     open: bool = True
     heard: bool = False
     run: bool = False
+    # What every packet asks for.
+    out: AdapterPoint = field(init=False)
+    waits_ns: int = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.out, self.waits_ns = self.granted.out, _waits_ns(self.granted.request)
 
     @property
     def request(self) -> OpenRequest:
         return self.granted.request
-
-    @property
-    def out(self) -> AdapterPoint:
-        return self.granted.out
 
     @property
     def into(self) -> AdapterPoint:
@@ -185,7 +191,7 @@ class Adapter:
         self._ids += 1
         # The hearer chooses the id of what comes to it, whoever sends to all that of what it sends.
         out_id = 0x2000_0000 + self._ids
-        first = self.clock.now_ns + max(_FIRST_PACKET_NS, self._waits_ns(request))
+        first = self.clock.now_ns + max(_FIRST_PACKET_NS, _waits_ns(request))
         stream = self._stream(told)
         held = Held(told, out_id, stream, hear, first)
         self.held.append(held)
@@ -245,10 +251,6 @@ class Adapter:
 
     # ── UDP port 2222
 
-    @staticmethod
-    def _waits_ns(request: OpenRequest) -> int:
-        return request.out.rpi_us * request.multiplier * _NS_A_US
-
     def _first_packet(self, held: Held) -> None:
         """End the connection when not even a first packet has come."""
         if held.open and not held.heard:
@@ -276,7 +278,7 @@ class Adapter:
             except EncapsulationError:
                 continue
             if held.open and len(packet.data) == held.out.octets:
-                held.alive_until = self.clock.now_ns + self._waits_ns(held.request)
+                held.alive_until = self.clock.now_ns + held.waits_ns
                 held.run = packet.run is not False
                 if not held.heard:
                     held.heard = True

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 from zlib import crc32
 
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
@@ -83,6 +84,16 @@ def serial_of(controller: str) -> int:
     return crc32(controller.encode())
 
 
+class _Stretch(NamedTuple):
+    """One way of a connection: its octets in the image (none: an empty stretch), and what is told of them."""
+
+    live: ExchangeLive | None
+    start: int
+    end: int
+    octets: int
+    header: bool
+
+
 @dataclass(slots=True)
 class _Scanned:
     """One connection as the scanner sees it. `in_id` 0: it is not open; each opening has its own number."""
@@ -102,23 +113,25 @@ class _Scanned:
     heard: bool = False
     stopped: bool = False
     request: OpenRequest | None = None
-    into_us: int = 0
-    _last_count: int = field(default=-1)
+    _last_count: int = -1
+    # How long the scanner waits for the next packet: the interval that the device took, as often as asked for.
+    _waits_ns: int = 0
+    # What every packet asks for.
+    _address: str = field(init=False)
+    _out: _Stretch = field(init=False)
+    _into: _Stretch = field(init=False)
 
-    @property
-    def _address(self) -> str:
-        return self.bench_line.line.station.address
+    def __post_init__(self) -> None:
+        self._address = self.bench_line.line.station.address
+        self._out, self._into = self._stretch(self.told.out), self._stretch(self.told.into)
 
-    @property
-    def _waits_ns(self) -> int:
-        """How long the scanner waits for the next packet: the interval that the device took, as often as asked for."""
-        return self.into_us * self.told.multiplier * _NS_A_US
+    def _stretch(self, way: Way) -> _Stretch:
+        start = self.bench_line.offsets[way.exchange] if way.exchange and way.octets else 0
+        live = self.bench_line.live.get(way.exchange)
+        return _Stretch(live, start, start + way.octets, way.octets, way.header)
 
     def _lives(self) -> list[ExchangeLive]:
         return [self.bench_line.live[way.exchange] for way in self.told.ways if way.exchange]
-
-    def _live(self, way: Way) -> ExchangeLive | None:
-        return self.bench_line.live.get(way.exchange)
 
     def _hears(self, in_id: int) -> None:
         """The id of the packets that are this connection's from now on, 0 for none."""
@@ -183,18 +196,18 @@ class _Scanned:
 
     def _opened(self, taken: Taken) -> None:
         self._hears(taken.in_id)
-        self.out_id, self.into_us = taken.out_id, taken.into_us
+        self.out_id, self._waits_ns = taken.out_id, taken.into_us * self.told.multiplier * _NS_A_US
         self.heard, self.sequence, self._last_count = False, 0, -1
         first = self.clock.now_ns + max(self._waits_ns, _FIRST_PACKET_MS * NS_A_MS)
-        live = self._live(self.told.out)
+        live = self._out.live
         if live:
             live.state, live.text, live.last_good_ns = "good", "open", self.clock.now_ns
             self.memory.set_code(live.exchange, 0)
-        into = self._live(self.told.into)
+        into = self._into.live
         if into:
             into.state, into.text = "waiting", "open, no packet yet"
         opening = self.opening
-        self._send(opening)
+        self._begin_sending(opening)
         self.clock.at(first, lambda: self._first_packet(opening), priority=1)
 
     # ── cyclic data
@@ -202,46 +215,47 @@ class _Scanned:
     def _stands(self, opening: int) -> bool:
         return self.opening == opening and bool(self.in_id)
 
-    def _send(self, opening: int) -> None:
-        """The next packet to the device, and the one after it an interval later; none where no connection stands."""
-        if not self._stands(opening):
-            return
-        way, live = self.told.out, self._live(self.told.out)
-        data = b""
-        if way.octets and live:
-            start = self.bench_line.offsets[way.exchange]
-            data = bytes(self.memory.image_out[start : start + way.octets])
-        self.sequence += 1
-        packet = CyclicPacket(self.out_id, self.sequence, self.sequence, True if way.header else None, data).encode()
-        if live:
-            live.request, live.data = packet, data
-            live.transactions += 1
-            self.memory.set_length(live.exchange, len(data))
-        self.host.send(self._address, CYCLIC_PORT, packet)
-        self.clock.at(self.clock.now_ns + int(way.rpi_ms * NS_A_MS), lambda: self._send(opening))
+    def _begin_sending(self, opening: int) -> None:
+        """A packet to the device now and after every interval, as long as the connection stands."""
+        clock, memory, host, out = self.clock, self.memory, self.host, self._out
+        live, run = out.live, True if out.header else None
+        interval_ns = int(self.told.out.rpi_ms * NS_A_MS)
+
+        def send() -> None:
+            if not self._stands(opening):
+                return
+            data = bytes(memory.image_out[out.start : out.end]) if live else b""
+            self.sequence += 1
+            packet = CyclicPacket(self.out_id, self.sequence, self.sequence, run, data).encode()
+            if live:
+                live.request, live.data = packet, data
+                live.transactions += 1
+                memory.set_length(live.exchange, out.octets)
+            host.send(self._address, CYCLIC_PORT, packet)
+            clock.at(clock.now_ns + interval_ns, send)
+
+        send()
 
     def hear(self, datagram: Datagram) -> None:
         """A packet from the device."""
-        way, octets = self.told.into, datagram.octets
+        into, octets = self._into, datagram.octets
         if datagram.source != self._address:
             return
         try:
-            packet = CyclicPacket.decode(octets, header=way.header)
+            packet = CyclicPacket.decode(octets, header=into.header)
         except EncapsulationError:
             return
-        if packet.connection != self.in_id or len(packet.data) != way.octets or packet.data_count == self._last_count:
+        if packet.connection != self.in_id or len(packet.data) != into.octets or packet.data_count == self._last_count:
             return
         self._last_count = packet.data_count
         self.alive_until = self.clock.now_ns + self._waits_ns
-        live = self._live(way)
+        live = into.live
         if live is None:
             return
-        if way.octets:
-            start = self.bench_line.offsets[way.exchange]
-            self.memory.image_in[start : start + way.octets] = packet.data
+        self.memory.image_in[into.start : into.end] = packet.data
         live.response, live.data, live.last_good_ns = octets, packet.data, self.clock.now_ns
         live.transactions += 1
-        self.memory.set_length(live.exchange, len(packet.data))
+        self.memory.set_length(live.exchange, into.octets)
         if not self.heard:
             self.heard = True
             live.state, live.text = "good", "good"

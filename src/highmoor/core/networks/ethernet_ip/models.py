@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from random import Random
-from typing import Any
+from typing import Any, ClassVar
 
 from highmoor.core.figures.cip import path
 from highmoor.core.networks.ethernet_ip.adapter import Adapter, Block
@@ -23,12 +23,10 @@ def _signed(block: Block, octet: int) -> int:
     return int.from_bytes(block[octet : octet + 2], "little", signed=True)
 
 
-# The parameters of a fan's drive, each with the octets of what it takes or gives that it tells.
+# The parameters of a fan's drive, each with the octets it tells of what it takes (0) or gives (1).
 _TOLD = tuple(
     (path(0x0F, n, 1), block, first, end)
-    for n, (block, first, end) in enumerate(
-        (("taken", 0, 1), ("taken", 2, 4), ("given", 0, 2), ("given", 2, 4), ("given", 4, 6), ("given", 6, 7)), start=1
-    )
+    for n, (block, first, end) in enumerate(((0, 0, 1), (0, 2, 4), (1, 0, 2), (1, 2, 4), (1, 4, 6), (1, 6, 7)), start=1)
 )
 
 
@@ -39,6 +37,8 @@ class FanDrive:
     Gives at point 101: 0–1 status (0 ready, 1 running, 2 fault, 3 at speed), 2–3 speed 0.01 %, 4–5 current 0.01 A,
     6 fault code (81: command lost). Ramps 10 % a second.
     """
+
+    period_ms: ClassVar[int] = 50
 
     adapter: Adapter
     settings: Mapping[str, Any]
@@ -66,9 +66,9 @@ class FanDrive:
         _put(given, 2, 100 * self.speed + (self.random.gauss(0, 2) if abs(self.speed) > 1 else 0))
         _put(given, 4, 100 * (11.5 * (0.25 + 0.75 * (self.speed / 100) ** 2) if abs(self.speed) > 0.5 else 0))
         _put(given, 6, self.fault, 1)
-        attributes = self.adapter.attributes
+        blocks, attributes = (bytes(taken), bytes(given)), self.adapter.attributes
         for parameter, block, first, end in _TOLD:
-            attributes[parameter] = bytes((taken if block == "taken" else given)[first:end])
+            attributes[parameter] = blocks[block][first:end]
 
 
 @dataclass(slots=True)
@@ -78,6 +78,8 @@ class IoLinkMaster:
     Gives at point 101: octet 0 data valid, 1 connected, then 32 octets a port, high octet first: temperature 0.1 °C and
     humidity 0.1 % (ports 1–6), level mm (7), distance mm (8).
     """
+
+    period_ms: ClassVar[int] = 100
 
     adapter: Adapter
     settings: Mapping[str, Any]
@@ -108,6 +110,8 @@ class WeighHead:
     """A weigh head without a description file. Takes at point 150: octet 0 bits (0 zero, 1 fill), gives at point 100:
     0–3 weight in g, 4 bits (0 steady, 1 full)."""
 
+    period_ms: ClassVar[int] = 50
+
     adapter: Adapter
     settings: Mapping[str, Any]
     random: Random
@@ -136,6 +140,8 @@ class ScannerOfTheAisle:
 
     Somebody walks through the aisle every two minutes, between 6 m and 1.2 m away.
     """
+
+    period_ms: ClassVar[int] = 50
 
     adapter: Adapter
     settings: Mapping[str, Any]

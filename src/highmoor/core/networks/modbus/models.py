@@ -6,7 +6,7 @@ import struct
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from random import Random
-from typing import Any
+from typing import Any, ClassVar
 
 from highmoor.core.networks.live import Model, Process
 from highmoor.core.networks.modbus.server import RegisterServer
@@ -19,6 +19,8 @@ class Humidifier:
     Input registers: 0 humidity 0.1 %, 1 supply 0.01 bar, 2 state, 3 bits (0 running, 1 alarm), 4–5 hours,
     6–7 water in l (REAL), 8 pulse. Holding registers: 100 set point 0.1 %, 101 bits (0 start, 1 reset).
     """
+
+    period_ms: ClassVar[int] = 200
 
     server: RegisterServer
     settings: Mapping[str, Any]
@@ -62,6 +64,8 @@ class Humidifier:
 class Compressor:
     """An air compressor: pressure swings between 6.8 and 7.6 bar. Holding register 0: mbar."""
 
+    period_ms: ClassVar[int] = 100
+
     server: RegisterServer
     settings: Mapping[str, Any]
     random: Random
@@ -89,6 +93,8 @@ class Burner:
     Input registers: 0 state (1 off, 2 purging, 3 lit), 1 output 0.1 %, 2 gas pressure 0.1 mbar, 3 bits (0 flame,
     1 fault), 4 air damper 0.1 %, 5 hours. Holding registers: 0 demand 0.1 %, 1 bits (0 release).
     """
+
+    period_ms: ClassVar[int] = 100
 
     server: RegisterServer
     settings: Mapping[str, Any]
@@ -123,6 +129,8 @@ class Burner:
 @dataclass(slots=True)
 class MoistureMeter:
     """A moisture meter in the malt, drying slowly. Input registers: 0 moisture 0.01 %, 1 temperature 0.1 °C."""
+
+    period_ms: ClassVar[int] = 500
 
     server: RegisterServer
     settings: Mapping[str, Any]
