@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 
@@ -17,8 +17,8 @@ class Cabling:
     joined: list[tuple[str, str]] = field(default_factory=list)
     out: set[str] = field(default_factory=set)
     unpowered: set[str] = field(default_factory=set)
-    # Another one after every change.
-    version: int = 0
+    # Called after every change.
+    told: Callable[[], None] = lambda: None
     _piece: dict[str, str] | None = None
 
     def lay(self, node: str, upper: str) -> None:
@@ -39,7 +39,7 @@ class Cabling:
 
     def _changed(self) -> None:
         self._piece = None
-        self.version += 1
+        self.told()
 
     def together(self, one: str, other: str) -> bool:
         """Whether what one sends gets to the other."""

@@ -120,6 +120,8 @@ class SimulatedController:
     # What came last of each exchange.
     codes: dict[str, int] = field(default_factory=dict)
     _numbers: Iterator[int] = field(default_factory=lambda: count(1))
+    # The same, by exchange and key.
+    _places: dict[str, dict[str, tuple[int, int]]] = field(default_factory=dict)
     # Counts what was written or forced from outside, and what of it each task has carried out.
     _changes: int = 0
     _done: dict[str, int] = field(default_factory=dict)
@@ -127,6 +129,11 @@ class SimulatedController:
     _written: dict[tuple[str, int, int], Value] = field(default_factory=dict)
     # What each task writes: the place, what stands there compiled, and where its signal has its value from.
     _outputs: dict[str, list[tuple[tuple[str, int, int], SignalCode, SignalCode]]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        for name, place in self.beside.items():
+            exchange, _, key = name.partition(".")
+            self._places.setdefault(exchange, {})[key] = place
 
     def start(self, tasks: Mapping[str, float]) -> None:
         """Begin all tasks (period in ms by id)."""
@@ -191,9 +198,13 @@ class SimulatedController:
         """How many octets of data it carried the last time, 0 for a failure."""
         self._tell(exchange, LENGTH, octets)
 
+    def _place(self, exchange: str, beside: Beside) -> tuple[int, int] | None:
+        places = self._places.get(exchange)
+        return places.get(beside.key) if places else None
+
     def _tell(self, exchange: str, beside: Beside, value: int) -> None:
         """Nothing happens where no signal asks for it, so that it has no place."""
-        place = self.beside.get(f"{exchange}.{beside.key}")
+        place = self._place(exchange, beside)
         if place is None:
             return
         octet, bit = place
@@ -206,7 +217,7 @@ class SimulatedController:
 
     def started(self, exchange: str) -> bool:
         """An exchange's start bit, as the program last wrote it."""
-        place = self.beside.get(f"{exchange}.{START.key}")
+        place = self._place(exchange, START)
         return place is not None and bool(self.image_out[place[0]] >> place[1] & 1)
 
     def value(self, code: SignalCode) -> Value:
@@ -222,5 +233,5 @@ class SimulatedController:
 
     def status_good(self, exchange: str) -> bool:
         """What an exchange's status bit says."""
-        place = self.beside.get(f"{exchange}.{STATUS.key}")
+        place = self._place(exchange, STATUS)
         return place is None or bool(self.image_in[place[0]] >> place[1] & 1)

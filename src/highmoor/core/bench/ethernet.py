@@ -51,16 +51,15 @@ class Ethernet:
     taps: list[Tap] = field(default_factory=list)
     hosts: dict[str, list[EthernetHost]] = field(default_factory=dict)
     links_made: int = 0
-    _hosts_version: int = 0
+    # Another one when anybody has come, gone or joined a group, or a cable has been changed.
+    version: int = 0
 
-    @property
-    def version(self) -> tuple[int, int]:
-        """Another one when anybody has come, gone or joined a group, or a cable has been changed."""
-        return self._hosts_version, self.cabling.version
+    def __post_init__(self) -> None:
+        self.cabling.told = self.changed
 
     def changed(self) -> None:
-        """Somebody has come, gone or joined a group."""
-        self._hosts_version += 1
+        """Who hears what may be different from now on."""
+        self.version += 1
 
     def attach(self, node: str, address: str, *, drawn: bool = False) -> EthernetHost:
         """A host at a node of the cabling."""
@@ -124,7 +123,7 @@ class EthernetHost:
     _hearers: dict[int, list[Callable[[Datagram], None]]] = field(default_factory=dict)
     # Who hears what is sent where, as long as nobody comes or goes.
     _known: dict[str, list[EthernetHost]] = field(default_factory=dict)
-    _known_at: tuple[int, int] = (-1, -1)
+    _known_at: int = -1
 
     def listen(self, port: int, accept: Callable[[TcpEnd], None]) -> None:
         """Take TCP connections at a port."""

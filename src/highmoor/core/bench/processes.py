@@ -60,7 +60,7 @@ class Tank:
 class Bed:
     """The air over a germination bed: CO₂ rises with the malt's breathing, is flushed by the fresh-air damper."""
 
-    period_ms: ClassVar[int] = 250
+    period_ms: ClassVar[int] = 500
 
     terminals: Terminals
     settings: Mapping[str, Any]
@@ -82,7 +82,7 @@ class Bed:
 class Held:
     """Contacts and instruments that stay where they are put; every wire's value in the settings."""
 
-    period_ms: ClassVar[int] = 100
+    period_ms: ClassVar[int] = 250
 
     terminals: Terminals
     settings: Mapping[str, Any]

@@ -79,7 +79,7 @@ class IoLinkMaster:
     humidity 0.1 % (ports 1–6), level mm (7), distance mm (8).
     """
 
-    period_ms: ClassVar[int] = 100
+    period_ms: ClassVar[int] = 200
 
     adapter: Adapter
     settings: Mapping[str, Any]
