@@ -29,7 +29,7 @@ from highmoor.core.networks.alive import Clock, Memory
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.counting import Counting
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.fieldbus import Drafting, Fieldbus, Mend, NetworkEdit, StartupWrite, WireField, WireLayout
+from highmoor.core.networks.fieldbus import Drafting, Fieldbus, Mend, NetworkEdit, StartupWrite
 from highmoor.core.networks.frames import Frame, FramePiece
 from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.line_time import Block as TimeBlock
@@ -38,6 +38,7 @@ from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.live import Live, Process, Seat
 from highmoor.core.networks.media import Heard, LineEnd
 from highmoor.core.networks.scanning import Found, Scans, ScanSeat
+from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.change import with_value
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -71,9 +72,9 @@ def _layout(exchange: Exchange, line: Line) -> WireLayout:
     return WireLayout(octets_of(exchange), len(pieces), pieces, what, "rope 1", counting=SINGLE)
 
 
-def _lay(modules: Sequence[SeatedModule], exchanges: Sequence[Exchange]) -> Iterator[Block]:
+def _lay(modules: Sequence[SeatedModule], lines: Sequence[Line]) -> Iterator[Block]:
     """In the frame's octets, from the second on. What hangs on a pole lies within it, as everywhere."""
-    inward = next((x for x in exchanges if x.direction == "in"), None)
+    inward = next((x for line in lines for x in line.exchanges if x.direction == "in"), None)
     begin = 1
     for module in modules if inward else ():
         octets = module.type.in_octets

@@ -14,9 +14,9 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.parts import RailMounting, RailPower
-from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.networks.line_time import Timing
 from highmoor.core.networks.tree import NetworkTree
+from highmoor.core.networks.wire import WireLayout
 from highmoor.core.parts import CHECKS, PARTS, analyse
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Network, Rail, Signal, Station
 from highmoor.core.project.apply import apply

@@ -14,7 +14,7 @@ from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.catalogue.types import DeviceType, Parameter
 from tests.paths import DEMO
 
-CORPUS = sorted(f for f in DEMO.rglob("*") if f.suffix in (".eds", ".gsd", ".gse", ".csv", ".json"))
+CORPUS = sorted(f for f in DEMO.rglob("*") if f.suffix in (".eds", ".gsd", ".gse", ".csv", ".json", ".xml"))
 DEVICE = '[Device]\nVendCode = 1; VendName = "Maker"; ProdType = 2; ProdCode = 3; MajRev = 4; MinRev = 5;\n'
 GSD = '#Profibus_DP\nVendor_Name = "Maker"\nModel_Name = "Device"\nIdent_Number = 0xFA01\n'
 
@@ -69,7 +69,7 @@ def test_encoding_is_detected(octets: bytes, encoding: str) -> None:
         ("\0\1\2", "zero octets"),
         ('<?xml version="1.0"?><!DOCTYPE a [<!ENTITY b "c">]><EtherCATInfo/>', "document type"),
         ('<?xml version="1.0" encoding="no-such"?><EtherCATInfo/>', "an encoding"),
-        ('<?xml version="1.0"?><EtherCATInfo><Vendor/></EtherCATInfo>', "EtherCAT ESI: it is recognised"),
+        ('<?xml version="1.0"?><EtherCATInfo><Vendor/></EtherCATInfo>', "describes no device"),
         ("<ISO15745Profile><ProfileHeader/><DeviceProfile/></ISO15745Profile>", "PROFINET GSDML: it is recognised"),
         ('<IODevice xmlns="x">', "IO-Link IODD: it is recognised"),
         ("[FileInfo]\nFileName=a\n[DeviceInfo]\nVendorName=b\n[MandatoryObjects]", "CANopen EDS or DCF: it is"),

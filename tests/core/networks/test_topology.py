@@ -69,11 +69,11 @@ def test_any_drawing_is_a_tree_and_metres_are_the_same_both_ways(
 
 def test_a_chain_of_thousands_is_walked_once() -> None:
     rows = laid(None, *range(4000))
-    begun = time.perf_counter()
+    begun = time.process_time()
     told = topology(ETHERNET, rows)
     assert len(told.nodes) == 4001
     # Were the way up walked anew for each, this would be eight million steps.
-    assert time.perf_counter() - begun < 1
+    assert time.process_time() - begun < 1
 
 
 @pytest.mark.parametrize("name", [n.name for n in demo_plant().all(Network)])

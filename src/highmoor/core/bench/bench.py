@@ -27,11 +27,11 @@ from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.alive import ExchangeLive, ParameterTold
 from highmoor.core.networks.line import BenchLine, Line
-from highmoor.core.networks.lines import plant_lines
+from highmoor.core.networks.lines import plant_line, plant_lines
 from highmoor.core.networks.live import Live
+from highmoor.core.networks.positions import addressed
 from highmoor.core.networks.scanning import Found, ScanSeat
 from highmoor.core.networks.topology import uppers
 from highmoor.core.parts import analyse
@@ -334,10 +334,10 @@ class Bench:
         image = analysis.result("controller.image", owner.id)
         other = {"in": "out", "out": "in"}
         bus = fieldbus_of(network.kind)
-        for station in addressed(bus.addresses if bus else None, self.plant.children(Station, network.id)):
+        for station in addressed(bus, self.plant, self.catalogue.find, self.plant.children(Station, network.id)):
             for connection in self.plant.children(Connection, station.id):
                 exchanges = tuple(self.plant.children(Exchange, connection.id))
-                line = Line(station, connection, exchanges, self.catalogue.find(station.type))
+                line = plant_line(self.plant, self.catalogue, station, connection)
                 live = {x.id: ExchangeLive(x.id, x.name) for x in exchanges}
                 self.exchanges.update(live)
                 if line.parked:

@@ -13,10 +13,10 @@ from typing import Any
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Facts
+from highmoor.core.networks.positions import addressed
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Module, Network, Rail, Station
 
@@ -62,7 +62,7 @@ def standing_devices(plant: Plant, built: Plant, catalogue: Catalogue) -> Iterat
         bus = fieldbus_of(network.kind)
         if bus is None:
             continue
-        for station in addressed(bus.addresses, plant.children(Station, network.id)):
+        for station in addressed(bus, plant, catalogue.find, plant.children(Station, network.id)):
             if not station.partner and not is_switch(catalogue, station):
                 yield from _standing(plant, built, catalogue, (network, bus), station, said.get(station.id))
         for row in built.all(BuiltDevice):

@@ -13,12 +13,12 @@ from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.addressing import Scheme, addressed
 from highmoor.core.networks.alive import Clock, ExchangeLive, ParameterTold
 from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.live import Direction
 from highmoor.core.networks.parked import is_parked
+from highmoor.core.networks.positions import addressed
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -53,8 +53,12 @@ class StationStates:
         return [
             self._station(network, station)
             for network in self.plant.all(Network)
-            for station in addressed(_scheme(network), self.plant.children(Station, network.id))
+            for station in self._stations(network)
         ]
+
+    def _stations(self, network: Network) -> list[Station]:
+        stations = self.plant.children(Station, network.id)
+        return addressed(fieldbus_of(network.kind), self.plant, self.catalogue.find, stations)
 
     def _station(self, network: Network, station: Station) -> dict[str, Any]:
         lives = [
@@ -186,11 +190,6 @@ def _noted(noted: Noted) -> dict[str, Any]:
         **{key: getattr(noted.diagnosis, key) for key in ("key", "text", "severity", "place", "channel", "code")},
         "settings": list(noted.diagnosis.settings),
     }  # fmt: skip
-
-
-def _scheme(network: Network) -> Scheme | None:
-    bus = fieldbus_of(network.kind)
-    return bus.addresses if bus else None
 
 
 def _exchange(live: ExchangeLive) -> dict[str, Any]:

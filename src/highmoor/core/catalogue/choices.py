@@ -9,6 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from highmoor.core.catalogue.ethercat import EthercatFacts
+
 Direction = Literal["in", "out"]
 RealTimeFormat = Literal["modeless", "zero-length", "heartbeat", "header-32", "safety", "reserved"]
 
@@ -144,6 +146,7 @@ class ModuleChoice:
     parameters: tuple[ParameterPlace, ...] = ()
     diagnosis: tuple[DiagnosisText, ...] = ()
     facts: dict[str, Any] = field(default_factory=dict)
+    ethercat: EthercatFacts | None = None
 
 
 @dataclass(frozen=True, slots=True)

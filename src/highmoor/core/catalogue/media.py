@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-MediumKey = Literal["ethernet", "rs-485"]
+MediumKey = Literal["ethernet", "rs-485", "ethercat"]
 # Passed on by switches to whom it concerns, heard by all on one line, or altered by each node that it passes.
 Sharing = Literal["switched", "shared", "on the fly"]
 
@@ -38,9 +38,19 @@ class Medium:
     cables: tuple[CableKind, ...] = ()
 
     @property
-    def branches(self) -> bool:
-        """Whether its cables run as a tree, with switches as its stations."""
+    def switches(self) -> bool:
+        """Whether switches stand among its stations."""
         return self.sharing == "switched"
+
+    @property
+    def branches(self) -> bool:
+        """Whether its cables run as a tree."""
+        return self.sharing != "shared"
+
+    @property
+    def chained(self) -> bool:
+        """Whether a station whose cable nobody has told of hangs on the one before it, and not on the port."""
+        return self.sharing != "switched"
 
 
 MEDIA: dict[str, Medium] = {
@@ -56,6 +66,11 @@ MEDIA: dict[str, Medium] = {
             ),
         ),
         Medium("rs-485", "RS-485", "an RS-485 port", "shared", has_ip=False, several=False),
+        Medium(
+            "ethercat", "EtherCAT", "an EtherCAT port", "on the fly", has_ip=False, several=False,
+            # 100BASE-TX (ISO/IEC 11801-1, 8).
+            cables=(CableKind("copper", "copper", 100),),
+        ),
     )
 }  # fmt: skip
-ETHERNET, RS485 = MEDIA["ethernet"], MEDIA["rs-485"]
+ETHERNET, RS485, ETHERCAT = MEDIA["ethernet"], MEDIA["rs-485"], MEDIA["ethercat"]

@@ -18,6 +18,7 @@ from highmoor.core.catalogue.choices import (
     RegisterField,
     SlotChoice,
 )
+from highmoor.core.catalogue.ethercat import EthercatFacts
 from highmoor.core.catalogue.media import MEDIA, Medium, MediumKey
 from highmoor.core.catalogue.pins import is_pinned
 
@@ -283,6 +284,7 @@ class DeviceType:
     diagnosis: tuple[DiagnosisText, ...] = ()
     picture: str = ""
     facts: dict[str, Any] = field(default_factory=dict)
+    ethercat: EthercatFacts | None = None
     # Octets of a module whose file gives sizes but no channels.
     file_in_octets: int = 0
     file_out_octets: int = 0
@@ -423,6 +425,8 @@ def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
         file_out_octets=choice.out_octets,
         diagnosis=choice.diagnosis,
         facts=choice.facts,
+        product_code=choice.reference if choice.ethercat else None,
+        ethercat=choice.ethercat,
     )
 
 

@@ -78,6 +78,11 @@ def boolean(value: Any, path: str) -> bool:
     return value
 
 
+def some(value: Any, path: str) -> bool:
+    """Whether there is any of it: true or false, or how much."""
+    return value if isinstance(value, bool) else not_negative(value, path) > 0
+
+
 def list_of(shape: dict[str, Reader]) -> Reader:
     """A list of objects of one shape."""
 

@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from highmoor.core.errors import Refusal
-from highmoor.core.figures import cip
+from highmoor.core.figures import cip, ethercat
 from highmoor.core.figures.contract import (
     Answer,
     Figure,
@@ -18,6 +18,7 @@ from highmoor.core.figures.contract import (
     optional_not_negative,
     optional_number,
     optional_whole,
+    some,
     text,
     whole,
 )
@@ -50,6 +51,19 @@ def _modbus_reference(text: str) -> Answer:
         "address": reference.address,
         "area_name": AREAS[reference.area],
     }
+
+
+def _ethercat_frame(datagram_data_octets: list[Fraction]) -> Answer:
+    if not datagram_data_octets:
+        raise Refusal("No datagram is given.")
+    octets = [whole(each, "datagram_data_octets") for each in map(plain, datagram_data_octets)]
+    frames = ethercat.packed(octets)
+    wire = sum(frame.wire_octets for frame in frames)
+    return {"frames": len(frames), "wire_octets": wire, "time_us": wire * ethercat.US_AN_OCTET}
+
+
+def _ethercat_wkc(devices: list[dict[str, bool]]) -> Answer:
+    return {"lrw": ethercat.lrw_counter((one["inputs"], one["outputs"]) for one in devices)}
 
 
 def _profibus_identifier(octets: str) -> Answer:
@@ -222,6 +236,18 @@ FIGURES: dict[str, Figure] = {
             "Logical segments of a class, instance and attribute",
             {"class_id": whole, "instance_id": whole, "attribute_id": optional_whole},
             _cip_path,
+        ),
+        Figure(
+            "ethercat-frame",
+            "Frames, octets on the wire and time of datagrams in order",
+            {"datagram_data_octets": numbers},
+            _ethercat_frame,
+        ),
+        Figure(
+            "ethercat-wkc",
+            "Working counter that a datagram comes back with",
+            {"devices": list_of({"inputs": some, "outputs": some})},
+            _ethercat_wkc,
         ),
         Figure(
             "decode-registers",

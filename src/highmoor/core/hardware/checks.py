@@ -112,7 +112,9 @@ def _parameters(result: RailMounting, reader: Reader, root: str) -> Iterator[Fin
     for module in reader.children(Module, root):
         device = reader.type(module.type)
         if device is not None and module.settings:
-            for path, problem in _misfits(module, module_fields(module, device), device.name):
+            # What is set for a fieldbus is its own to judge.
+            judged = device.ethercat is None
+            for path, problem in _misfits(module, module_fields(module, device), device.name) if judged else ():
                 yield finding("HW-111", (module.id, path), problem=problem)
 
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable
+from dataclasses import dataclass
 from ipaddress import AddressValueError, IPv4Address
 from typing import Any, Protocol
 
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import host_in_network_problem, host_problem, interface, next_free, parse_address
 from highmoor.core.numbers import parse_number
-from highmoor.core.plant.rows import Port, Station
+from highmoor.core.plant.rows import Port
 
 
 class Scheme(Protocol):
@@ -196,10 +196,3 @@ class Positions:
 
 
 IPV4 = Ipv4()
-
-
-def addressed(scheme: Scheme | None, stations: Sequence[Station]) -> list[Station]:
-    """A network's stations in order, each with the address at which it answers, entered or derived."""
-    if not isinstance(scheme, Positions):
-        return list(stations)
-    return [replace(station, address=scheme.address(nth)) for nth, station in enumerate(stations)]

@@ -6,15 +6,18 @@ is followed from one to the next until an exchange brings it. Nothing behind thi
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.datatypes import ORDERS, Order, high_octet_first
+from highmoor.core.hardware.mounting import Rows, TypeSource, seats
 from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.networks.carried import Area
-from highmoor.core.plant.rows import Connection, Exchange, Rail, Station
+from highmoor.core.networks.counting import OCTETS, Counting
+from highmoor.core.networks.wire import WireField
+from highmoor.core.plant.rows import Connection, Exchange, Json, Module, Rail, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,13 +32,16 @@ class Spot:
 class Block:
     """One area of a holder's octets (a module's), each with its spot, None for one that nothing brings.
 
-    `words` is where it stands as the trade writes it.
+    `words` is where it stands as the trade writes it. `pieces` are its values where its type has no channels, by keys
+    of their own; how single octets and bits are called is the `counting`.
     """
 
     holder: str
     area: Area
     spots: tuple[Spot | None, ...]
     words: str = ""
+    pieces: tuple[WireField, ...] = ()
+    counting: Counting = OCTETS
 
     @property
     def carrier(self) -> str:
@@ -51,15 +57,13 @@ class Block:
 
 @dataclass(frozen=True, slots=True)
 class SeatedModule:
-    """A module behind a head in order, with its type and what hangs on rails of its own."""
+    """A module behind a head in order, with its type, its slot, what is set on it, what hangs on rails of its own."""
 
     id: str
     type: DeviceType
     modules: tuple[SeatedModule, ...] = ()
-
-
-# A station's modules and the exchanges it has, in order. What hangs on a module lies within it unless it is laid too.
-Lay = Callable[[Sequence[SeatedModule], Sequence[Exchange]], Iterable[Block]]
+    slot: int = 0
+    settings: Json = field(default_factory=dict)
 
 
 def seated(reader: Reader, head: str) -> Iterator[SeatedModule]:
@@ -67,7 +71,20 @@ def seated(reader: Reader, head: str) -> Iterator[SeatedModule]:
     for rail in reader.children(Rail, head):
         for seat in rail_seats(reader, rail):
             if seat.module and seat.type:
-                yield SeatedModule(seat.module.id, seat.type, tuple(seated(reader, seat.module.id)))
+                yield _seated(seat.module, seat.type, seat.slot, tuple(seated(reader, seat.module.id)))
+
+
+def plant_seated(rows: Rows, type_of: TypeSource, head: str, device: DeviceType | None) -> Iterator[SeatedModule]:
+    """The same of a plant that nobody analyses; `device` is the head's type."""
+    for rail in rows.children(Rail, head):
+        for seat in seats(rail, rows.children(Module, rail.id), device, type_of):
+            if seat.module and seat.type:
+                within = tuple(plant_seated(rows, type_of, seat.module.id, seat.type))
+                yield _seated(seat.module, seat.type, seat.slot, within)
+
+
+def _seated(row: Module, device: DeviceType, slot: int, within: tuple[SeatedModule, ...]) -> SeatedModule:
+    return SeatedModule(row.id, device, within, slot, row.settings)
 
 
 def nested(module: SeatedModule) -> Iterator[Block]:

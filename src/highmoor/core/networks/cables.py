@@ -44,7 +44,7 @@ class CableWay:
 def _ways(reader: Reader, root: str) -> dict[str, CableWay]:
     """By station, for those of which somebody has said how they are reached."""
     bus = fieldbus_of(reader.row(root, Network).kind)
-    if bus is None or not bus.medium.branches:
+    if bus is None or not bus.medium.switches:
         return {}
     laid: Topology = reader.part("network.topology", root)
     ways = {"": CableWay((), 0.0)}

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 Area = Literal["in", "out"]
+AREAS: tuple[Area, Area] = ("in", "out")
 
 
 @dataclass(frozen=True, slots=True)

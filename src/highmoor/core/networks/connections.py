@@ -54,6 +54,7 @@ class ToldWrite:
     count: int
     source: str
     reason: str
+    node: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +71,15 @@ def _startup(reader: Reader, root: str) -> ConnectionStartup:
     writes = bus.startup(network, line) if bus and network and line else ()
     return ConnectionStartup(
         tuple(
-            ToldWrite(one.when, one.reference, one.octets.hex(" ").upper(), len(one.octets), one.source, one.reason)
+            ToldWrite(
+                one.when,
+                one.reference,
+                one.octets.hex(" ").upper(),
+                len(one.octets),
+                one.source,
+                one.reason,
+                one.node or (line.station.id if line else ""),
+            )
             for one in writes
         )
     )

@@ -13,57 +13,17 @@ from highmoor.core.analysis.findings import Check, Finding
 from highmoor.core.catalogue.choices import RegisterField
 from highmoor.core.catalogue.media import Medium
 from highmoor.core.catalogue.types import Catalogue, ControllerFacts, DeviceType
-from highmoor.core.datatypes import Order
 from highmoor.core.networks.addressing import Scheme
-from highmoor.core.networks.blocks import Lay
+from highmoor.core.networks.blocks import Block, SeatedModule
 from highmoor.core.networks.carried import Area
-from highmoor.core.networks.counting import OCTETS, Counting
 from highmoor.core.networks.frames import FramesOf
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import EVERY, LATE, TAKES, RouteFacts, TimeColumn, Timing
 from highmoor.core.networks.live import Live
+from highmoor.core.networks.wire import WireLayout
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
-
-
-@dataclass(frozen=True, slots=True)
-class WireField:
-    """One addressable piece of an exchange: a register, a coil, a named field. Offsets in bits from its start.
-
-    `data_type` is the type the device's file gives it, "" where nothing says.
-    """
-
-    key: str
-    label: str
-    bit: int
-    bits: int
-    data_type: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class WireLayout:
-    """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
-
-    `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
-    `counting` names its places, `address` the first as it stands in the request, where that differs from the reference.
-    What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
-    question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
-    same transaction, where there are any.
-    """
-
-    octets: int
-    bits: int
-    pieces: tuple[WireField, ...]
-    what: str
-    reference: str = ""
-    order: Order = "ABCD"
-    counting: Counting = OCTETS
-    started: bool = False
-    asked: bool = False
-    back: tuple[WireField, ...] = ()
-    back_octets: int = 0
-    address: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +40,7 @@ class StartupWrite:
     """Octets that are written in a device before its data counts: when, and where, as the trade writes both.
 
     `source` is where they come from: the device's file alone, what is set on the plant's rows, octets typed by hand.
+    `node` is the row of whoever they are written into, "" for the station.
     """
 
     when: str
@@ -87,6 +48,7 @@ class StartupWrite:
     octets: bytes
     source: Literal["file", "setting", "own"]
     reason: str = ""
+    node: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -231,6 +193,8 @@ class NetworkEdit:
     apply: Callable[[Drafting, Network, Any], None]
 
 
+# A station's modules and its connections, in order. What hangs on a module lies within it unless it is laid too.
+Lay = Callable[[Sequence[SeatedModule], Sequence[Line]], Iterable[Block]]
 # The fields of a row on a network.
 FieldsOf = Callable[[Any, Around], tuple[FieldSpec, ...]]
 
@@ -300,6 +264,10 @@ class Fieldbus:
     # octets of the station's data.
     lay: Lay | None = None
     unit_octets: int = 1
+    # Whether a line holds the modules behind its station: they answer for themselves, or what it carries follows from
+    # them; and which of them are counted as stations are.
+    with_modules: bool = False
+    counts: Callable[[DeviceType], bool] = lambda _: False
     # What the table of exchanges tells: what heads their references, and the columns of times.
     reference_title: str = "At"
     columns: tuple[TimeColumn, ...] = (EVERY, TAKES, LATE)
@@ -339,5 +307,5 @@ class Fieldbus:
         if device is None:
             return False
         return (device.fieldbus == self.key and device.kind == "device") or (
-            device.kind == "switch" and self.medium.branches
+            device.kind == "switch" and self.medium.switches
         )

@@ -19,13 +19,15 @@ from highmoor.core.plant.rows import Connection, Exchange, Network
 class FramePiece:
     """Octets of an exchange in a frame: so many from the frame's octet `at` on, both counted from 0.
 
-    They are the exchange's own, or with `back` what goes the other way in its transaction.
+    They are the exchange's own, or with `back` what goes the other way in its transaction; `first` is where they begin
+    in the exchange, which may travel in several pieces.
     """
 
     exchange: str
     at: int
     octets: int
     back: bool = False
+    first: int = 0
 
 
 @dataclass(frozen=True, slots=True)

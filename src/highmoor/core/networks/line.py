@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import ExchangeLive
+from highmoor.core.networks.blocks import SeatedModule
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
@@ -18,13 +19,15 @@ T = TypeVar("T")
 class Line:
     """One agreement on a network with all it holds: the input of layout, timing and bench.
 
-    `device` is the station's type, None where the catalogue has none.
+    `device` is the station's type, None where the catalogue has none. `modules` are those behind it, where its fieldbus
+    wants them in the line.
     """
 
     station: Station
     connection: Connection
     exchanges: tuple[Exchange, ...]
     device: DeviceType | None = None
+    modules: tuple[SeatedModule, ...] = ()
     _told: dict[Any, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def once(self, work_out: Callable[[Line], T]) -> T:

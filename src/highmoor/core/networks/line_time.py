@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-# How time is shared: one line where one asks after the other; each station asked by itself; everybody sending unasked.
-Shape = Literal["polled-line", "polled-stations", "senders"]
+# How time is shared: one line where one asks after the other; each station asked by itself; everybody sending unasked;
+# one frame for all in every cycle.
+Shape = Literal["polled-line", "polled-stations", "senders", "cyclic-frame"]
 
 # An octet on the wire at 100 Mbit/s.
 MS_AN_OCTET = 80e-6

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.networks.blocks import plant_seated, seated
 from highmoor.core.networks.line import Line
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -34,11 +35,23 @@ def station_lines(reader: Reader, station: Station) -> list[Line]:
 
 def plant_lines(plant: Plant, catalogue: Catalogue, station: Station) -> list[Line]:
     """The same of a plant that nobody analyses."""
+    return [plant_line(plant, catalogue, station, each) for each in plant.children(Connection, station.id)]
+
+
+def plant_line(plant: Plant, catalogue: Catalogue, station: Station, connection: Connection) -> Line:
+    """One of them. The station may be one with its address at hand that the plant has without."""
     device = catalogue.find(station.type)
-    return [
-        Line(station, connection, tuple(plant.children(Exchange, connection.id)), device)
-        for connection in plant.children(Connection, station.id)
-    ]
+    network: Network | None = plant.find(station.network)
+    modules = tuple(plant_seated(plant, catalogue.find, station.id, device)) if _with_modules(network) else ()
+    return Line(station, connection, tuple(plant.children(Exchange, connection.id)), device, modules)
+
+
+def _with_modules(network: Network | None) -> bool:
+    # Here, because the folders of the fieldbuses read lines themselves.
+    from highmoor.core.networks import fieldbus_of
+
+    bus = fieldbus_of(network.kind) if network else None
+    return bus is not None and bus.with_modules
 
 
 def line_of(reader: Reader, exchange: Exchange) -> Line | None:
@@ -59,7 +72,8 @@ def _line(reader: Reader, root: str) -> Line | None:
     station: Station | None = reader.find(connection.station)
     if station is None:
         return None
-    return Line(station, connection, tuple(reader.children(Exchange, root)), reader.type(station.type))
+    modules = tuple(seated(reader, station.id)) if _with_modules(reader.find(station.network)) else ()
+    return Line(station, connection, tuple(reader.children(Exchange, root)), reader.type(station.type), modules)
 
 
 def _network_lines(reader: Reader, root: str) -> tuple[Line, ...]:

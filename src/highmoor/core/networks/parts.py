@@ -13,19 +13,19 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.dials import Dialled, dialled
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
-from highmoor.core.networks.addressing import addressed
-from highmoor.core.networks.blocks import Block, SeatedModule, exchanges_of, followed, seated, with_nested
+from highmoor.core.networks.blocks import Block, SeatedModule, followed, seated, with_nested
 from highmoor.core.networks.connections import PARTS as CONNECTIONS
-from highmoor.core.networks.fieldbus import WireLayout
 from highmoor.core.networks.frames import PARTS as FRAMES
 from highmoor.core.networks.frames import Frame
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
 from highmoor.core.networks.lines import PARTS as LINES
-from highmoor.core.networks.lines import asked_lines, line_of
+from highmoor.core.networks.lines import asked_lines, line_of, station_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
+from highmoor.core.networks.positions import addressed
 from highmoor.core.networks.topology import Topology, topology
 from highmoor.core.networks.tree import QUEUES_ABOVE, NetworkTree, network_tree
+from highmoor.core.networks.wire import WireLayout
 from highmoor.core.plant.rows import ClosingCable, Controller, Exchange, Module, Network, Port, Rail, Station
 
 
@@ -64,7 +64,7 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
     uses = []
     if port and port.address and (bus is None or bus.medium.has_ip):
         uses.append(AddressUse(port.id, port_label(reader.find, port), port.address, ""))
-    for station in addressed(bus.addresses if bus else None, reader.children(Station, root)):
+    for station in addressed(bus, reader, reader.type, reader.children(Station, root)):
         problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
         device = reader.type(station.type)
         passes = device is not None and device.kind == "switch"
@@ -134,7 +134,7 @@ def _blocks(reader: Reader, root: str) -> dict[str, Block]:
     if bus is None or bus.lay is None:
         return {}
     modules = list(seated(reader, station.id))
-    return followed(with_nested(bus.lay(modules, exchanges_of(reader, station)), modules))
+    return followed(with_nested(bus.lay(modules, station_lines(reader, station)), modules))
 
 
 def _inner_blocks(reader: Reader, root: str) -> dict[str, Block]:
@@ -166,7 +166,7 @@ def _route_headlines(result: RouteFacts | None, reader: Reader, root: str) -> It
 def _tree(reader: Reader, root: str) -> NetworkTree | None:
     """None for a network whose cables run as one line."""
     bus = fieldbus_of(reader.row(root, Network).kind)
-    return network_tree(reader, root) if bus and bus.medium.branches else None
+    return network_tree(reader, root) if bus and bus.medium.switches else None
 
 
 def _tree_headlines(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Headline]:
@@ -211,7 +211,7 @@ def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Hea
     busiest = max((lane.utilisation for lane in result.lanes), default=0.0)
     yield Headline(root, "busy", f"Busiest station, {name}", 100 * busiest, "%", 100, "less")
     # A line that all share can be busy all the time.
-    most = 100 if result.shape == "polled-line" else 100 * QUEUES_ABOVE
+    most = {"polled-line": 100.0, "cyclic-frame": 80.0}.get(result.shape, 100 * QUEUES_ABOVE)
     yield Headline(root, "load", f"Load of {name}", 100 * result.load, "%", most, "less")
     late = max((e.worst_late_ms or 0.0 for e in result.exchanges if e.period_ms), default=0.0)
     yield Headline(root, "late", f"Worst lateness, {name}", late, "ms", None, "less")

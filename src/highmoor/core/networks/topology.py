@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import count
 from typing import Any
 
@@ -79,9 +79,15 @@ def entry_of(station: Station) -> int:
     return station.entry or 1
 
 
-def uppers(stations: Iterable[Station]) -> dict[str, str]:
-    """By station what its cable comes from, "" for the port: what hangs in a ring or on another network hangs there."""
+def uppers(stations: Iterable[Station], *, chained: bool = False) -> dict[str, str]:
+    """By station what its cable comes from, "" for the port: what hangs in a ring or on another network hangs there.
+
+    Of which nothing is said, it hangs on the port, or where they are `chained` on the one before it.
+    """
     rows = {station.id: station for station in stations}
+    if chained:
+        before = zip(rows.values(), ("", *rows), strict=False)
+        rows = {s.id: s if s.upstream in rows else replace(s, upstream=last or None) for s, last in before}
     # Whether the way up from a station ends, found once for all who are on it.
     ends: dict[str, bool] = {}
     for station in rows.values():
@@ -101,7 +107,7 @@ def topology(medium: Medium, stations: Iterable[Station], closing: Iterable[Clos
     """How these stations, in order, are cabled on a medium."""
     rows = {station.id: station for station in stations}
     if medium.branches:
-        above = uppers(rows.values())
+        above = uppers(rows.values(), chained=medium.chained)
     else:
         above = dict(zip(rows, ("", *rows), strict=False))
     return _Walk(rows, above, list(closing)).topology()

@@ -14,12 +14,12 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.addressing import addressed
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import GIVE_ADDRESS
 from highmoor.core.networks.parked import is_parked
+from highmoor.core.networks.positions import addressed
 from highmoor.core.networks.scanning import Found, FoundModule, Scans
 from highmoor.core.plant.rows import BuiltDevice, Module, Network, PinnedType, Port, Rail, Station
 from highmoor.core.project import edits
@@ -115,7 +115,10 @@ class _Compared:
         by_address: dict[str, list[int]] = {}
         for n, one in enumerate(self.found):
             by_address.setdefault(one.address, []).append(n)
-        there_are = addressed(self.bus.addresses, self.analysis.plant.children(Station, self.network.id))
+        there_are = addressed(
+            self.bus, self.analysis.plant, self.analysis.catalogue.find,
+            self.analysis.plant.children(Station, self.network.id),
+        )  # fmt: skip
         stations = [station for station in there_are if self._is_asked(station)]
         taken: set[int] = set()
         silent: list[Station] = []

@@ -10,7 +10,7 @@ from highmoor.core.catalogue.media import Medium
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
-from highmoor.core.hardware.mounting import head_type, root_of, slots_of
+from highmoor.core.hardware.mounting import Root, head_type, root_of, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
@@ -138,6 +138,7 @@ def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec,
         *(_cabinet_of(spec) for spec in _CABINET),
         *_identity(device),
         *(module_fields(row, device) if device else ()),
+        *_on_network(plant, root, row, device),
         *((FieldSpec("pin_in", "Pinned at, in", "integer", **pin),) if device and device.in_octets else ()),  # type: ignore[arg-type]
         *((FieldSpec("pin_out", "Pinned at, out", "integer", **pin),) if device and device.out_octets else ()),  # type: ignore[arg-type]
     )  # fmt: skip
@@ -184,6 +185,14 @@ def _spare(plant: Plant, catalogue: Catalogue, row: Spare) -> tuple[FieldSpec, .
         FieldSpec("count", "In stock", "integer", minimum=0, maximum=10_000),
         FieldSpec("note", "Note", "note", default="", optional=True),
     )
+
+
+def _on_network(plant: Plant, root: Root, row: Module, device: DeviceType | None) -> tuple[FieldSpec, ...]:
+    """What the fieldbus of the station in front of a module has to set on it."""
+    station: Station | None = plant.find(root.station) if root.station else None
+    bus = bus_of_station(plant, station)
+    own = bus.fields.get("modules") if bus else None
+    return own(row, Around(plant.find(station.network), device)) if own and station else ()
 
 
 def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpec, ...]:

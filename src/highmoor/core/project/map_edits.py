@@ -11,7 +11,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import DeviceMap, MapEntry
-from highmoor.core.networks.line import Line
+from highmoor.core.networks.lines import plant_line
 from highmoor.core.numbers import exact, plain
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Exchange, Link, Network, Signal, Station
@@ -39,8 +39,7 @@ def take_map(draft: Draft, edit: edits.TakeMap) -> None:
             f"{station.name} is not on a controller's port, so nobody would own its signals.", place=station.id
         )
     before = len(draft.change)
-    there = tuple(draft.plant.children(Exchange, connections[0].id))
-    for offer in bus.map.exchanges(Line(station, connections[0], there, device), edit.period_ms):
+    for offer in bus.map.exchanges(plant_line(draft.plant, draft.catalogue, station, connections[0]), edit.period_ms):
         asked = edits.AddExchange(connection=connections[0].id, name=offer.name, settings=dict(offer.settings))
         add_exchange(draft, asked)
     for entry in entries:

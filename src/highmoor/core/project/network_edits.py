@@ -13,7 +13,7 @@ from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
-from highmoor.core.networks.line import Line
+from highmoor.core.networks.lines import plant_line
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.partners import partner_address, partner_problem
 from highmoor.core.plant.plant import Plant
@@ -147,7 +147,7 @@ def whole(draft: Draft, row_id: str) -> str:
 def add_closing_cable(draft: Draft, edit: edits.AddClosingCable) -> None:
     """A cable that closes a ring. Raises Refusal for ends that are not on the network, or are one."""
     network = draft.plant.get(draft.resolve(edit.network), Network)
-    if not bus_of(network).medium.branches:
+    if not bus_of(network).medium.switches:
         raise Refusal(f"{bus_of(network).name} has no cables that could close a ring.", place=network.id)
     ends = [draft.plant.get(draft.resolve(end), Station) if end else None for end in (edit.one, edit.other)]
     for end in ends:
@@ -247,8 +247,7 @@ def add_watch(draft: Draft, edit: edits.AddWatch) -> None:
     watch = bus_of(network).watches.get(edit.watch)
     if watch is None:
         raise Refusal(f"{bus_of(network).name} has no watch {edit.watch!r}.", field="watch", value=edit.watch)
-    siblings = tuple(draft.plant.children(Exchange, connection.id))
-    line = Line(station, connection, siblings, draft.catalogue.find(station.type))
+    line = plant_line(draft.plant, draft.catalogue, station, connection)
     made: list[Exchange] = []
     for way, asked in zip(("out", "in"), watch.exchanges(line, edit.write, edit.read, edit.period_ms), strict=True):
         tag = f"$watch_{way}"
@@ -275,7 +274,7 @@ def add_exchange(draft: Draft, edit: edits.AddExchange) -> None:
     station = draft.plant.get(connection.station, Station)
     bus = bus_of(draft.plant.get(station.network, Network))
     siblings = draft.plant.children(Exchange, connection.id)
-    line = Line(station, connection, tuple(siblings), draft.catalogue.find(station.type))
+    line = plant_line(draft.plant, draft.catalogue, station, connection)
     direction, settings = bus.new_exchange(edit.settings, line)
     row = Exchange(
         draft.new_id("exchanges"),

@@ -5,8 +5,9 @@ from __future__ import annotations
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.datatypes import Order
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.fieldbus import Around, Fieldbus, WireLayout
-from highmoor.core.networks.line import Line
+from highmoor.core.networks.fieldbus import Around, Fieldbus
+from highmoor.core.networks.lines import plant_line
+from highmoor.core.networks.wire import WireLayout
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
@@ -16,8 +17,7 @@ def around(plant: Plant, catalogue: Catalogue, station: Station | None, connecti
     if station is None:
         return Around()
     device = catalogue.find(station.type)
-    exchanges = tuple(plant.children(Exchange, connection.id)) if connection else ()
-    line = Line(station, connection, exchanges, device) if connection else None
+    line = plant_line(plant, catalogue, station, connection) if connection else None
     return Around(plant.find(station.network), device, line)
 
 

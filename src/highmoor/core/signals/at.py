@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from highmoor.core.plant.rows import End, Link, Way
 from highmoor.core.signals.beside import BY_KEY
 
-_WORD = re.compile(r"(f?)(w?)([a-eg-vx-z]\d.*)")
+_WORD = re.compile(r"(f?)(w?)([a-eg-vx-z][0-9A-Fa-f].*)")
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.networks.wire import WireLayout
 from highmoor.core.plant.rows import Way
 
 

@@ -11,7 +11,8 @@ from highmoor.core.datatypes import whole_type
 from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.blocks import Block
-from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.networks.carried import AREAS
+from highmoor.core.networks.wire import WireLayout
 from highmoor.core.plant.rows import Controller, End, Exchange, Link, Module, Signal, Way
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import Beside, beside_of
@@ -38,6 +39,8 @@ class LinkedSignal:
 class ChannelFacts:
     """A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it.
 
+    A value of a module whose type has no channels is one as well: its kind is "in" or "out", its `label` the file's.
+
     `data_type` is what the channel is as it comes, without a scaling (IEC 61131-3, table 10).
     """
 
@@ -53,6 +56,7 @@ class ChannelFacts:
     cable: str
     core: str
     note: str
+    label: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +117,6 @@ class ExchangeOctets:
 
 
 _NOTHING: dict[str, str] = {}
-_AREAS: tuple[Area, Area] = ("in", "out")
 
 
 def linked_here(reader: Reader, holder: str) -> dict[At, list[tuple[Link, Signal]]]:
@@ -149,7 +152,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
     device = reader.type(module.type)
     mounting: RailMounting = reader.part("rail.mounting", module.rail)
     lies: RailPlace = reader.part("rail.place", module.rail)
-    inward, outward = (_seat_in_image(reader, root, lies, area) for area in _AREAS)
+    inward, outward = (_seat_in_image(reader, root, lies, area) for area in AREAS)
     place_at = places_of(reader, root)
     linked = linked_here(reader, root)
     slot = mounting.slots.get(root, 0)
@@ -180,10 +183,33 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                 str(own.get("note") or "") if own else "",
             )
         )
+    blocks = {area: block_of(reader, lies, root, area) if lies.carried else None for area in AREAS}
+    for area, block in blocks.items():
+        for piece in block.pieces if block else ():
+            at = At(piece.key)
+            written = written_at(reader, place_at(at))
+            channels.append(
+                ChannelFacts(
+                    piece.key,
+                    len(channels),
+                    area,
+                    piece.data_type or whole_type(piece.bits),
+                    "",
+                    "",
+                    None,
+                    written,
+                    _linked(linked.get(at, [])),
+                    "",
+                    "",
+                    "",
+                    piece.label,
+                )
+            )
+    octets = {area: len(block.spots) for area, block in blocks.items() if block}
     return ModuleChannels(
         tuple(channels),
-        device.in_octets if device else 0,
-        device.out_octets if device else 0,
+        octets.get("in", device.in_octets if device else 0),
+        octets.get("out", device.out_octets if device else 0),
         inward.words,
         outward.words,
     )

@@ -13,9 +13,9 @@ from highmoor.core.hardware.mounting import root_of, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.blocks import Block, travelling_order
-from highmoor.core.networks.carried import Area
+from highmoor.core.networks.carried import AREAS, Area
 from highmoor.core.networks.counting import Counting, UnitKey
-from highmoor.core.networks.fieldbus import WireField, WireLayout
+from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.plant import table_of_id
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.at import At
@@ -122,7 +122,9 @@ def _channels_of(reader: Reader, module: str) -> Places:
         if at.way != "data" or at.end != "own":
             return None
         found = _channel(device, module, at.key, lies)
-        return _carried(found, block_of(reader, lies, module, found.area)) if found and lies.carried else found
+        if found is None:
+            return _piece(reader, lies, module, at.key) if lies.carried else None
+        return _carried(found, block_of(reader, lies, module, found.area)) if lies.carried else found
 
     return place
 
@@ -138,6 +140,18 @@ def _channel(device: DeviceType, module: str, key: str, lies: RailPlace) -> Plac
     )  # fmt: skip
 
 
+def _piece(reader: Reader, lies: RailPlace, module: str, key: str) -> Place | None:
+    """A value of a module whose type has no channels, in whichever of its two areas it lies."""
+    for area in AREAS:
+        block = block_of(reader, lies, module, area)
+        if block and block.pieces:
+            pieces = _Pieces(module, area, len(block.spots), block.pieces, block.counting)
+            found = pieces.place(key, lies.controller)
+            if found:
+                return _carried(replace(found, order=found.order or "DCBA"), block)
+    return None
+
+
 def block_of(reader: Reader, lies: RailPlace, module: str, area: Area) -> Block | None:
     """What brings the octets of a module on a rail that is `carried`; None where nothing does."""
     by, root = ("station.blocks", lies.station) if lies.station else ("module.blocks", lies.within)
@@ -148,8 +162,8 @@ def block_of(reader: Reader, lies: RailPlace, module: str, area: Area) -> Block 
 def _carried(place: Place, block: Block | None) -> Place:
     """The same channel as it stands in what brings its octets: an exchange, or the module it hangs on."""
     nowhere = replace(place, remote=True)
-    first = place.bit // 8
-    spots = block.spots[first : first + max(place.bits // 8, 1)] if block else ()
+    first, behind = place.bit // 8, (place.bit + place.bits + 7) // 8
+    spots = block.spots[first:behind] if block else ()
     there = [spot for spot in spots if spot is not None]
     order = travelling_order(there, place.order or "ABCD") if there and len(there) == len(spots) else None
     if order is None:
@@ -199,9 +213,11 @@ class _Pieces:
         """A piece, or a bit of one."""
         counting = self._counting
         piece, named = self._pieces.get(key), UnitKey.of(key)
-        if piece is None and named and named.bit is not None:
-            whole, bit = self._piece(counting.key(named.unit), UnitKey.of(counting.key(named.unit))), named.bit
-            if whole is None or bit >= whole.bits or named.letter != counting.letter:
+        before, _, digits = key.rpartition(".")
+        if piece is None and before and digits.isdecimal() and len(digits) < 3:
+            unit, bit = UnitKey.of(before), int(digits)
+            whole = self._piece(unit.text if unit else before, unit)
+            if whole is None or bit >= whole.bits:
                 return None
             offset = whole.bit + counting.offset(bit, whole.bits)
             return Place(
@@ -210,7 +226,8 @@ class _Pieces:
         piece = piece or self._piece(key, named)
         if piece is None:
             return None
-        kind = "bit" if named is None or named.bit is not None or counting.bits == 1 else "value"
+        single = piece.bits == 1 or counting.bits == 1 or (named is not None and named.bit is not None)
+        kind = "bit" if single else "value"
         return Place(
             self._exchange, piece.label, self._area, piece.bit, piece.bits, kind, room=self._bits - piece.bit,
             controller=controller,

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 
 from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.networks.fieldbus import WireLayout
+from highmoor.core.networks.wire import WireLayout
 from highmoor.core.signals.beside import BY_KEY
 
 # Letters before what is said, as they are before what is kept (`at.py`): the partner's end, what goes back.

@@ -148,7 +148,7 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         name=bus.name,
         standard=bus.standard,
         medium=bus.medium.key,
-        branches=bus.medium.branches,
+        branches=bus.medium.switches,
         watches={key: watch.label for key, watch in bus.watches.items()},
         reference_title=bus.reference_title,
         columns=list(bus.columns),

@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from highmoor.core.catalogue.reading import cip_eds, device_sheet, profibus_gsd, register_map
+from highmoor.core.catalogue.reading import cip_eds, device_sheet, ethercat_esi, profibus_gsd, register_map
 from highmoor.core.catalogue.reading.description import Description, Unreadable
 from highmoor.core.catalogue.reading.text import damaged_lines, decoded
 
@@ -59,7 +59,9 @@ FAMILIES: tuple[Family, ...] = (
         profibus_gsd.read, profibus_gsd.READER_VERSION,
     ),
     Family("profinet-gsdml", "PROFINET GSDML", _gsdml),
-    Family("ethercat-esi", "EtherCAT ESI", _xml("EtherCATInfo")),
+    Family(
+        ethercat_esi.FAMILY, "EtherCAT ESI", ethercat_esi.looks_like, ethercat_esi.read, ethercat_esi.READER_VERSION
+    ),
     Family("iolink-iodd", "IO-Link IODD", _xml("IODevice")),
     Family("iolink-iodd-text", "language file of an IO-Link IODD", _xml("ExternalTextDocument")),
 )  # fmt: skip

@@ -5,9 +5,9 @@ from __future__ import annotations
 from highmoor.core.figures.modbus_functions import MASK
 from highmoor.core.figures.modbus_reference import Reference
 from highmoor.core.networks.counting import COILS, REGISTERS
-from highmoor.core.networks.fieldbus import WireField, WireLayout
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.modbus.settings import ExchangeSettings
+from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
 
 # A count can be entered far over the limit and is then a finding; drawing it would help nobody.

@@ -16,6 +16,7 @@ from highmoor.core.figures.modbus_reference import AREAS, Reference
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot, exchanges_of, seated
 from highmoor.core.networks.carried import Area, Carried
 from highmoor.core.networks.fieldbus import Mend
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.modbus.rail_data import UNIT_OCTETS, ModuleStretch, StationData, rail_data
 from highmoor.core.networks.modbus.settings import ExchangeSettings
@@ -44,9 +45,9 @@ def _words(stretch: Carried) -> str:
     return f"{name} {Reference(area, first + 1).text}–{Reference(area, last + 1).text}"
 
 
-def lay(modules: Sequence[SeatedModule], exchanges: Sequence[Exchange]) -> Iterator[Block]:
+def lay(modules: Sequence[SeatedModule], lines: Sequence[Line]) -> Iterator[Block]:
     """Each module's octets in the registers of the exchange that brings them: of two the second travels first."""
-    data = rail_data(modules, exchanges, _carried)
+    data = rail_data(modules, [exchange for line in lines for exchange in line.exchanges], _carried)
     for stretch in data.modules.values():
         spots = (_spot(data, stretch, n) for n in range(stretch.octets))
         yield Block(stretch.module, stretch.area, tuple(spots), _words(stretch))

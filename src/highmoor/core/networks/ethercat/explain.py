@@ -1,0 +1,161 @@
+"""What codes of EtherCAT mean, in words: of states, of service data; and what a device's lamps show.
+
+Source: ETG.1000.6, table 11 (AL status codes) and table 41 (abort codes); ETG.1300, 4 (RUN and ERR indicators).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+INIT, PREOP, BOOT, SAFEOP, OP = 1, 2, 3, 4, 8
+ERROR_BIT = 0x10
+STATES = {INIT: "Init", PREOP: "Pre-Op", BOOT: "Bootstrap", SAFEOP: "Safe-Op", OP: "Op"}
+
+
+@dataclass(frozen=True, slots=True)
+class StateCode:
+    """Why a device does not go on: in words, and the fields that may well be wrong (the row's table and the path)."""
+
+    text: str
+    settings: tuple[str, ...] = ()
+
+
+_PDOS = ("stations.settings.pdos", "modules.settings.pdos")
+_CLOCK = ("stations.settings.clock", "modules.settings.clock")
+_CYCLE = ("networks.settings.cycle_ms",)
+_WRITES = ("stations.settings.writes", "modules.settings.writes")
+STATE_CODES: dict[int, StateCode] = {
+    0x0000: StateCode("no error"),
+    0x0001: StateCode("unspecified error"),
+    0x0002: StateCode("no memory left"),
+    0x0011: StateCode("it cannot go from its state to the one asked for"),
+    0x0012: StateCode("there is no such state"),
+    0x0013: StateCode("it has no bootstrap"),
+    0x0014: StateCode("no valid firmware"),
+    0x0015: StateCode("the mailbox is set otherwise than it wants (bootstrap)", ("stations.type",)),
+    0x0016: StateCode("the mailbox is set otherwise than it wants", ("stations.type", "modules.type")),
+    0x0017: StateCode("a sync manager is set otherwise than it wants", ("stations.type", "modules.type")),
+    0x0018: StateCode("it has no valid inputs", _PDOS),
+    0x0019: StateCode("it has no valid outputs", _PDOS),
+    0x001A: StateCode("it lost the synchronisation", (*_CLOCK, *_CYCLE)),
+    0x001B: StateCode(
+        "no outputs came within its watchdog", ("stations.settings.watchdog_ms", "modules.settings.watchdog_ms")
+    ),
+    0x001C: StateCode("sync managers of a kind it does not take", ("stations.type", "modules.type")),
+    0x001D: StateCode("its outputs are not of the size it wants", _PDOS),
+    0x001E: StateCode("its inputs are not of the size it wants", _PDOS),
+    0x001F: StateCode("its watchdog is set otherwise than it wants", ("stations.settings.watchdog_ms",)),
+    0x0020: StateCode("it wants to be started anew"),
+    0x0021: StateCode("it wants to be in Init"),
+    0x0022: StateCode("it wants to be in Pre-Op"),
+    0x0023: StateCode("it wants to be in Safe-Op"),
+    0x0024: StateCode("its inputs are mapped as it cannot", (*_PDOS, *_WRITES)),
+    0x0025: StateCode("its outputs are mapped as it cannot", (*_PDOS, *_WRITES)),
+    0x0026: StateCode("settings that do not go together", _WRITES),
+    0x0027: StateCode("it cannot run without a clock", _CLOCK),
+    0x0028: StateCode("it cannot be synchronised so", _CLOCK),
+    0x0029: StateCode("it needs three buffers for free run"),
+    0x002A: StateCode("background watchdog"),
+    0x002B: StateCode("neither valid inputs nor outputs", _PDOS),
+    0x002C: StateCode("Sync0 or Sync1 stopped", (*_CLOCK, *_CYCLE)),
+    0x002D: StateCode("there is no Sync0 or Sync1", _CLOCK),
+    0x0030: StateCode("its clock is set otherwise than it can", (*_CLOCK, *_CYCLE)),
+    0x0031: StateCode("the clocks do not follow one another", _CLOCK),
+    0x0032: StateCode("its clock is not locked to the others", _CLOCK),
+    0x0033: StateCode("its clock strays", _CLOCK),
+    0x0034: StateCode("time-out of its clock", _CLOCK),
+    0x0035: StateCode("the cycle is not one it can", _CYCLE),
+    0x0036: StateCode("its Sync0 cycle is not one it can", (*_CLOCK, *_CYCLE)),
+    0x0037: StateCode("its Sync1 cycle is not one it can", (*_CLOCK, *_CYCLE)),
+    0x0041: StateCode("AoE mailbox"),
+    0x0042: StateCode("EoE mailbox"),
+    0x0043: StateCode("CoE mailbox"),
+    0x0050: StateCode("its memory cannot be reached"),
+    0x0051: StateCode("its memory is faulty"),
+    0x0060: StateCode("it has been started anew by itself"),
+    0x0061: StateCode("its identity has been changed", ("stations.settings.alias",)),
+    0x0070: StateCode("other modules are there than are configured", ("stations.type", "modules.type")),
+}
+
+
+def state_text(code: int) -> str:
+    """An AL status code in words."""
+    found = STATE_CODES.get(code)
+    return found.text if found else "a code of the maker's own" if code >= 0x8000 else "a code that nobody has named"
+
+
+@dataclass(frozen=True, slots=True)
+class AbortCode:
+    """Why service data was refused, and what can be done about it."""
+
+    text: str
+    advice: str = ""
+
+
+ABORT_CODES: dict[int, AbortCode] = {
+    0x05030000: AbortCode("the toggle bit did not change", "Try again; a segment was lost."),
+    0x05040000: AbortCode("no answer in time", "Is the device still in Pre-Op or above?"),
+    0x05040001: AbortCode("a command it does not know"),
+    0x05040005: AbortCode("no memory left"),
+    0x06010000: AbortCode("this object cannot be reached so", "Try it entry by entry."),
+    0x06010001: AbortCode("it can only be written", "Its value cannot be read."),
+    0x06010002: AbortCode("it can only be read", "It tells something; it is not set."),
+    0x06010003: AbortCode("its number of entries must be 0 first", "Write 0 to subindex 0, then the entries."),
+    0x06020000: AbortCode("there is no such object", "Look at the index; modules move theirs with the slot."),
+    0x06040041: AbortCode("it cannot be mapped into a PDO"),
+    0x06040042: AbortCode("the PDO would be too long"),
+    0x06040043: AbortCode("parameters that do not go together"),
+    0x06040047: AbortCode("not compatible within the device"),
+    0x06060000: AbortCode("a fault of its hardware"),
+    0x06070010: AbortCode("the value has the wrong length", "Give as many octets as its type has."),
+    0x06070012: AbortCode("the value is too long", "Give as many octets as its type has."),
+    0x06070013: AbortCode("the value is too short", "Give as many octets as its type has."),
+    0x06090011: AbortCode("there is no such subindex", "Subindex 0 tells how many there are."),
+    0x06090030: AbortCode("the value is out of its range"),
+    0x06090031: AbortCode("the value is too great"),
+    0x06090032: AbortCode("the value is too small"),
+    0x06090036: AbortCode("the greatest is below the least"),
+    0x08000000: AbortCode("general error"),
+    0x08000020: AbortCode("it cannot be stored"),
+    0x08000021: AbortCode("it is controlled at the device itself", "Hand control over at the device."),
+    0x08000022: AbortCode("not in this state", "Bring the device to Pre-Op first, or stop it."),
+    0x08000023: AbortCode("there is no object dictionary"),
+}
+
+
+def abort_text(code: int) -> str:
+    """An abort code in words, with what to do where that can be said."""
+    found = ABORT_CODES.get(code)
+    if found is None:
+        return "a code that nobody has named"
+    return f"{found.text}. {found.advice}" if found.advice else found.text
+
+
+# What came of an exchange: the working counter falls short, or its datagram is lost; its device is in no state for it.
+GOOD, SHORT, LOST, NOT_OP = 0, 1, 2, 3
+_EXCHANGE = {
+    SHORT: "the working counter falls short",
+    LOST: "the frame was lost",
+    NOT_OP: "the device is not in Op",
+}
+
+
+def explain(code: int) -> str:
+    """What an exchange's error code means; above it are AL status codes, 16#1000 and their number."""
+    if code >= 0x1000:
+        return state_text(code - 0x1000)
+    return _EXCHANGE.get(code, "good" if code == GOOD else "unknown")
+
+
+def indicators(state: int, code: int, *, error: bool) -> str:
+    """What the RUN and ERR lamps show (ETG.1300, 4.2 and 4.3)."""
+    run = {INIT: "off", PREOP: "blinking", SAFEOP: "flashing once", OP: "on", BOOT: "flickering"}.get(state, "off")
+    if not error:
+        err = "off"
+    elif code in (0x001B,):
+        err = "flashing twice"
+    elif code in (0x001A, 0x002C):
+        err = "flashing once"
+    else:
+        err = "blinking"
+    return f"RUN {run}, ERR {err}"

@@ -1,0 +1,47 @@
+"""What travels in an exchange, or stands in a module's octets: pieces with their keys."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from highmoor.core.datatypes import Order
+from highmoor.core.networks.counting import OCTETS, Counting
+
+
+@dataclass(frozen=True, slots=True)
+class WireField:
+    """One addressable piece of an exchange: a register, a coil, a named field. Offsets in bits from its start.
+
+    `data_type` is the type the device's file gives it, "" where nothing says.
+    """
+
+    key: str
+    label: str
+    bit: int
+    bits: int
+    data_type: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class WireLayout:
+    """What an exchange carries: its data in octets and bits, its pieces, and how it is written in the trade.
+
+    `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
+    `counting` names its places, `address` the first as it stands in the request, where that differs from the reference.
+    What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
+    question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
+    same transaction, where there are any.
+    """
+
+    octets: int
+    bits: int
+    pieces: tuple[WireField, ...]
+    what: str
+    reference: str = ""
+    order: Order = "ABCD"
+    counting: Counting = OCTETS
+    started: bool = False
+    asked: bool = False
+    back: tuple[WireField, ...] = ()
+    back_octets: int = 0
+    address: str = ""
