@@ -34,6 +34,7 @@ from tests.core.hardware import test_remote_rail as remote
 from tests.core.hardware import test_wiring as wiring
 from tests.core.networks import test_cables as cables
 from tests.core.networks import test_partners as partners
+from tests.core.networks.ethercat import turner
 from tests.core.networks.ethernet_ip import test_ethernet_ip as ethernet
 from tests.core.networks.modbus_rtu import test_modbus_rtu as serial
 from tests.core.plants import built, hall
@@ -251,7 +252,7 @@ EXAMPLES: dict[str, Callable[[], Pair]] = {
     "NET-106": lambda: (hung("modbus-tcp"), held(hung("modbus-tcp"), Station, type=NOBODYS)),
     "NET-107": many_connections,
     "NET-108": lambda: (hung("modbus-tcp"), hung("modbus-tcp", 0, "tc-16"), known("tarnfell.tc-16", order_number="")),
-    "NET-109": lambda: (hung("modbus-rtu", 2), held(hung("modbus-rtu", 2), Network, kind="modbus-tcp")),
+    "NET-109": lambda: (hung("modbus-rtu", -1), held(hung("modbus-rtu", -1), Network, kind="modbus-tcp")),
     "NET-115": lambda: (hung("modbus-tcp", 0, "tc-16", "10.0.0.99"), hung("modbus-tcp", 0, "tc-16", "10.0.0.100"),
                         known("tarnfell.tc-16", dial=Dial("rotary-10", 2))),
     "NET-116": same_address,
@@ -300,6 +301,7 @@ EXAMPLES: dict[str, Callable[[], Pair]] = {
 }  # fmt: skip
 EXAMPLES.update({code: lambda code=code: of_ethernet_ip(code) for code in ethernet.WRONG})
 EXAMPLES.update({code: lambda code=code: (cables.laid(*cables.STAR), cables.spoilt(code)) for code in cables.WRONG})
+EXAMPLES.update(turner.WRONG)
 EXAMPLES.update({
     code: lambda stations=stations, line=line: (
         serial.on_a_line(*serial.GOOD), serial.on_a_line(*stations, line=line))
@@ -319,7 +321,21 @@ BY_HAND = {
     *("HW-201", "HW-202", "HW-203", "HW-205", "HW-207", "HW-301", "HW-403", "HW-404", "HW-406", "HW-408", "HW-409"),
     *("NET-103", "NET-105", "NET-106", "NET-107", "NET-108", "NET-109", "NET-111", "NET-112", "NET-115", "NET-116"),
     *("NET-117", "NET-206", "NET-207", "NET-221", "NET-226", "NET-228", "NET-301", "NET-302", "NET-306", "NET-307"),
-    *("NET-308", "NET-309", "NET-312", "NET-332", "NET-333", "SIG-103", "SIG-106", "SIG-109", "SIG-111"),
+    *(
+        "NET-308",
+        "NET-309",
+        "NET-312",
+        "NET-332",
+        "NET-333",
+        "NET-403",
+        "NET-409",
+        "NET-412",
+        "NET-414",
+        "SIG-103",
+        "SIG-106",
+        "SIG-109",
+        "SIG-111",
+    ),
 }
 """What no single edit mends: another device, a decision, or hands in the cabinet."""
 

@@ -310,14 +310,15 @@ def many(devices: int) -> bytes:
 def test_five_megabytes_take_no_more_than_three_times_the_parser_alone() -> None:
     octets = many(170)
     assert len(octets) > 5_000_000
-    ratios = []
-    for _ in range(5):
+    parsed, ours = [], []
+    for _ in range(7):
         began = time.process_time()
         etree.fromstring(octets)
-        parsed = time.process_time() - began
+        parsed.append(time.process_time() - began)
         began = time.process_time()
         found = described(octets)
-        ratios.append((time.process_time() - began) / parsed)
-    assert len(found.devices) == 170 and not found.problems
-    # The best of five: what else the machine does slows either.
-    assert min(ratios) <= 3
+        ours.append(time.process_time() - began)
+    assert len(found.devices) == 170
+    assert not found.problems
+    # The best of either: what else the machine does slows both.
+    assert min(ours) <= 3 * min(parsed)

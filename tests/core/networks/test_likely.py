@@ -14,6 +14,7 @@ from highmoor.core.networks.modbus.explain import DAMAGED, SILENT
 from highmoor.core.networks.modbus.pdu import EXCEPTIONS
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station, table_of
 from highmoor.core.project.fields import fields_of
+from tests.core.networks.ethercat import turner
 
 LINE = ("networks.settings.baud", "networks.settings.parity")
 COUNTED = ("exchanges.settings.address", "exchanges.settings.count")
@@ -44,6 +45,9 @@ SPEAKS_OF: list[tuple[str, int, str, tuple[str, ...]]] = [
     ("ethernet-ip", 0x0204, "in", ("stations.address",)),
     ("ethernet-ip", 0x0312, "in", ("stations.settings.route",)),
     ("ethernet-ip", 0x01, "in", ()),
+    ("ethercat", 0x001B, "out", ("stations.settings.watchdog_ms", "modules.settings.watchdog_ms")),
+    ("ethercat", 0x001D, "in", ("stations.settings.pdos", "modules.settings.pdos")),
+    ("ethercat", 0x0070, "in", ()),
 ]
 
 
@@ -69,6 +73,8 @@ def of_kind(kind: str) -> list[Any]:
 @pytest.mark.parametrize("bus", FIELDBUSES, ids=lambda bus: bus.key)
 def test_whatever_a_code_speaks_of_is_a_setting_that_somebody_can_make(bus: Any) -> None:
     known = {f"{table_of(row).name}.{spec.path}" for row in of_kind(bus.key) for spec in fields_of(PLANT, BUILTIN, row)}
+    if bus.key == "ethercat":
+        known = turner.forms()
     codes = [*range(0x400), *range(0x010000, 0x010400)]
     spoken = {path for code in codes for way in ("in", "out") for path in bus.live.likely(code, way)}
     assert spoken

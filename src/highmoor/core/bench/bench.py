@@ -15,6 +15,7 @@ from highmoor.core.bench.devices import Devices, Running, Terminals
 from highmoor.core.bench.ethernet import Ethernet
 from highmoor.core.bench.labels import label_of
 from highmoor.core.bench.media import BenchMedium, LineMedium, Media
+from highmoor.core.bench.on_the_fly import OnTheFly
 from highmoor.core.bench.processes import PROCESSES
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.bench.scans import NetworkScans
@@ -28,12 +29,13 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.alive import ExchangeLive, ParameterTold
+from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.lines import plant_line, plant_lines
 from highmoor.core.networks.live import Live
-from highmoor.core.networks.positions import addressed
+from highmoor.core.networks.positions import addressed, positions
 from highmoor.core.networks.scanning import Found, ScanSeat
-from highmoor.core.networks.topology import uppers
+from highmoor.core.networks.topology import topology, uppers
 from highmoor.core.parts import analyse
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -230,6 +232,11 @@ class Bench:
     def _own_chance(self) -> Random:
         return Random(self._chance.getrandbits(32))
 
+    def _lay_in_order(self, bus: Fieldbus, medium: OnTheFly, stations: list[Station]) -> None:
+        at = positions(bus, self.plant, self.catalogue.find, stations)
+        for node in topology(bus.medium, stations).nodes:
+            medium.lay(node.station, node.upstream, node.length_m or 0.0, int(at.get(node.station, "0")))
+
     def _laid(self) -> dict[str, BenchMedium]:
         """Every network's medium, and on Ethernet its cables."""
         media = Media(self.clock, self.ethernet)
@@ -242,6 +249,10 @@ class Bench:
             port: Port | None = self.plant.find(network.port)
             laid[network.id] = media.medium(bus.medium.sharing, port, self._own_chance())
             stations = self.plant.children(Station, network.id)
+            medium = laid[network.id]
+            if isinstance(medium, OnTheFly):
+                self._lay_in_order(bus, medium, stations)
+                continue
             above = uppers(stations)
             for station in stations:
                 self.ethernet.cabling.lay(station.id, above[station.id] or network.id)

@@ -11,12 +11,12 @@ from typing import Any
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.labels import serial_number
 from highmoor.core.bench.media import BenchMedium
-from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, module_terminals
+from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, channel_terminals, module_terminals
 from highmoor.core.bench.standing import Standing
-from highmoor.core.catalogue.types import Catalogue, DeviceType
+from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.live import LiveDevice, Process, Seat
+from highmoor.core.networks.live import LiveDevice, ModuleData, Process, RailModule, Seat
 from highmoor.core.networks.scanning import Found
 from highmoor.core.plant.change import with_value
 
@@ -50,10 +50,10 @@ class _End:
     into: int
     out: int
 
-    def go_on(self, device: DeviceType, unit: int) -> None:
+    def go_on(self, data: ModuleData, unit: int) -> None:
         """Past a module, in whole units."""
-        self.into += -(-device.in_octets // unit) * unit
-        self.out += -(-device.out_octets // unit) * unit
+        self.into += -(-data.in_octets // unit) * unit
+        self.out += -(-data.out_octets // unit) * unit
 
 
 @dataclass(slots=True)
@@ -127,7 +127,7 @@ class Devices:
         rail = self._rail(one) if one.modules and bus.lay else None
         seat = Seat(
             self.clock, medium, one.address, one.facts, rail, serial_number(one.node),
-            lambda values: self._keep(one.node, values),
+            lambda values: self._keep(one.node, values), self.catalogue.find(one.type),
         )  # fmt: skip
         device = bus.live.device(seat)
         make = bus.live.models.get(one.model)
@@ -157,7 +157,8 @@ class Devices:
         ends = {"": _End(0, 0)}
         terminals: dict[str, Terminal] = {}
         leads: dict[tuple[str, str], str] = {}
-        idents: list[int] = []
+        plugged: list[RailModule] = []
+        measure = bus.live.module_data if bus else None
         for module in one.modules:
             device = self.catalogue.find(module.type)
             end = ends.get(module.within)
@@ -165,15 +166,19 @@ class Devices:
                 continue
             own = module.ids[0]
             ends.update({i: _End(end.into, end.out) for i in module.ids if i})
-            made = module_terminals(own, device, dict(module.settings), end.into, end.out)
+            data = measure(device, module.settings) if measure else ModuleData(device.in_octets, device.out_octets)
+            if device.channels:
+                made = module_terminals(own, device, dict(module.settings), end.into, end.out)
+            else:
+                made = channel_terminals(own, data.channels, end.into, end.out)
             terminals.update(made)
             leads.update({(i, key.removeprefix(f"{own}.")): key for i in module.ids if i for key in made})
             if not module.within:
-                idents.append(device.product_code or 0)
-            end.go_on(device, 1 if module.within else unit)
+                plugged.append(RailModule(device, module.settings, end.into, end.out, data, module.slot))
+            end.go_on(data, 1 if module.within else unit)
         head, whole = self.catalogue.find(one.type), ends[""]
         bus_ns = int((head.bus_cycle_ms if head else 0) * NS_A_MS)
-        rail = SimulatedRail(self.clock, bytearray(whole.into), bytearray(whole.out), bus_ns, terminals, idents)
+        rail = SimulatedRail(self.clock, bytearray(whole.into), bytearray(whole.out), bus_ns, terminals, plugged)
         self.terminals.update({place: (rail, key) for place, key in leads.items()})
         self.version += 1
         return rail

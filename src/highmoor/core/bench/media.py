@@ -9,6 +9,7 @@ from typing import Any, Protocol
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.ethernet import Ethernet, EthernetHost
+from highmoor.core.bench.on_the_fly import OnTheFly
 from highmoor.core.bench.serial_line import SerialEnd, SerialLine
 from highmoor.core.catalogue.media import Sharing
 from highmoor.core.plant.rows import Port
@@ -128,4 +129,10 @@ def _line(media: Media, port: Port | None, chance: Random) -> BenchMedium:
     return LineMedium(SerialLine(media.clock, chance), port)
 
 
-_KINDS: dict[Sharing, Callable[[Media, Port | None, Random], BenchMedium]] = {"switched": _ethernet, "shared": _line}
+def _on_the_fly(media: Media, port: Port | None, chance: Random) -> BenchMedium:
+    return OnTheFly(media.clock, chance, port)
+
+
+_KINDS: dict[Sharing, Callable[[Media, Port | None, Random], BenchMedium]] = {
+    "switched": _ethernet, "shared": _line, "on the fly": _on_the_fly,
+}  # fmt: skip

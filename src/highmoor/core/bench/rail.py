@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.catalogue.types import AnalogueRange, ChannelPlace, DeviceType, channel_settings
+from highmoor.core.networks.live import RailChannel, RailModule
 from highmoor.core.plant.rows import Json
 
 NS_A_MS = 1_000_000
@@ -55,8 +56,13 @@ class SimulatedRail:
     image_out: bytearray
     bus_ns: int
     terminals: dict[str, Terminal] = field(default_factory=dict)
-    idents: Sequence[int] = ()
+    modules: Sequence[RailModule] = ()
     _given: dict[str, float] = field(default_factory=dict)
+
+    @property
+    def idents(self) -> Sequence[int]:
+        """Each module's product code, in order."""
+        return [module.type.product_code or 0 for module in self.modules]
 
     def give(self, terminal: str, value: float) -> None:
         """A wire brings a value; it is in the image after filter or conversion, at the next turn of the bus."""
@@ -81,7 +87,9 @@ class SimulatedRail:
                 self.image_in[code.octet] | mask if counts else self.image_in[code.octet] & ~mask
             )
         else:
-            self.image_in[code.octet : code.octet + 2] = counts.to_bytes(2, "little", signed=True)
+            octets = code.bits // 8
+            held = counts & (1 << code.bits) - 1
+            self.image_in[code.octet : code.octet + octets] = held.to_bytes(octets, "little")
 
     def let_go(self) -> None:
         """The controller is lost: outputs do what their modules are set to, off (or the low end) or as they are."""
@@ -91,15 +99,17 @@ class SimulatedRail:
             if code.bits == 1:
                 self.image_out[code.octet] &= ~(1 << code.bit)
             else:
-                low = code.range.raw_low if code.range else 0
-                self.image_out[code.octet : code.octet + 2] = low.to_bytes(2, "little", signed=True)
+                low, octets = code.range.raw_low if code.range else 0, code.bits // 8
+                held = low & (1 << code.bits) - 1
+                self.image_out[code.octet : code.octet + octets] = held.to_bytes(octets, "little")
 
     def take(self, terminal: str) -> float:
         """What stands on an output's terminals."""
         code = self.terminals[terminal]
         if code.bits == 1:
             return float(self.image_out[code.octet] >> code.bit & 1)
-        counts = int.from_bytes(self.image_out[code.octet : code.octet + 2], "little", signed=True)
+        signed = code.range is None or code.range.raw_max < 1 << code.bits - 1
+        counts = int.from_bytes(self.image_out[code.octet : code.octet + code.bits // 8], "little", signed=signed)
         return code.electrical(counts)
 
 
@@ -108,6 +118,24 @@ def _on_loss(channel: ChannelPlace, settings: Json) -> str:
     own = channel_settings(settings, channel.key).get("on_loss")
     usual = next((p.default for p in channel.group.parameters if p.key == "on_loss"), "hold")
     return str(own or usual)
+
+
+def channel_terminals(
+    module: str, channels: Iterable[RailChannel], in_offset: int, out_offset: int
+) -> dict[str, Terminal]:
+    """The same of a module whose type has no channels."""
+    made = {}
+    for channel in channels:
+        key = f"{module}.{channel.key}"
+        low = -(1 << channel.bits - 1) if channel.signed else 0
+        high = (1 << channel.bits - channel.signed) - 1
+        at_low, at_high, raw_low, raw_high = channel.ends or (low, high, low, high)
+        span = AnalogueRange(channel.key, "", "", at_low, at_high, raw_low, raw_high, low, high)
+        octet = (in_offset if channel.inward else out_offset) + channel.bit // 8
+        made[key] = Terminal(
+            key, channel.inward, octet, channel.bit % 8, channel.bits, span if channel.bits > 1 else None, 0, 0, "off"
+        )
+    return made
 
 
 def module_terminals(

@@ -23,12 +23,14 @@ from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Module, Network, 
 
 @dataclass(frozen=True, slots=True)
 class StandingModule:
-    """A module as it is plugged; `ids` are by what wires name it, `within` names what it hangs on, "" for the head."""
+    """A module as it is plugged; `ids` are by what wires name it, `within` names what it hangs on, "" for the head.
+    `slot` is where it is addressed so, 0 where slots follow from the order."""
 
     ids: tuple[str, ...]
     type: str
     settings: Mapping[str, Any]
     within: str = ""
+    slot: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,11 +103,16 @@ def _modules(plant: Plant, built: Plant, station: Station | None, row: BuiltDevi
             if module.there:
                 meant: Module | None = plant.find(module.module)
                 yield StandingModule(
-                    (module.id, module.module), module.type, module.settings, _carrier(plant, meant) if meant else ""
+                    (module.id, module.module),
+                    module.type,
+                    module.settings,
+                    _carrier(plant, meant) if meant else "",
+                    (meant.slot if meant else None) or 0,
                 )
     elif station:
         for mounted in modules_behind(plant, station.id):
-            yield StandingModule((mounted.id,), mounted.type, mounted.settings, _carrier(plant, mounted))
+            carrier = _carrier(plant, mounted)
+            yield StandingModule((mounted.id,), mounted.type, mounted.settings, carrier, mounted.slot or 0)
 
 
 def _carrier(plant: Plant, module: Module) -> str:

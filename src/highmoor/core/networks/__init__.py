@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from highmoor.core.networks.ethercat import FIELDBUS as ETHERCAT
 from highmoor.core.networks.ethernet_ip import FIELDBUS as ETHERNET_IP
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus_rtu import FIELDBUS as MODBUS_RTU
 from highmoor.core.networks.modbus_tcp import FIELDBUS as MODBUS_TCP
 
-FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_RTU, MODBUS_TCP, ETHERNET_IP)
+FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_RTU, MODBUS_TCP, ETHERNET_IP, ETHERCAT)
 
 
 def fieldbus_of(kind: str, known: tuple[Fieldbus, ...] | None = None) -> Fieldbus | None:

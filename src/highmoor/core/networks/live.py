@@ -34,13 +34,53 @@ class Process(Protocol):
     def step(self, seconds: float) -> None: ...
 
 
+@dataclass(frozen=True, slots=True)
+class RailChannel:
+    """A channel of a module whose type has none: its key, whether it goes into the controller, its place in the
+    module's octets, whether its number has a sign. `ends` are what is at its terminals at which counts (low, high, raw
+    low, raw high), none where that is the count itself."""
+
+    key: str
+    inward: bool
+    bit: int
+    bits: int
+    signed: bool = False
+    ends: tuple[float, float, int, int] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class ModuleData:
+    """What a module gives and takes as it is set, in octets, and its channels where its type has none."""
+
+    in_octets: int
+    out_octets: int
+    channels: tuple[RailChannel, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class RailModule:
+    """A module behind a device: its type, what is set on it, where its octets begin among all; its slot, 0 where that
+    follows from the order."""
+
+    type: DeviceType
+    settings: Mapping[str, Any]
+    into: int
+    out: int
+    data: ModuleData
+    slot: int = 0
+
+
 class DeviceRail(Protocol):
     """The modules behind a device: the octets they give and take."""
 
     image_in: bytearray
     image_out: bytearray
-    # Each module's product code, in order.
-    idents: Sequence[int]
+    # In order, without what hangs on them.
+    modules: Sequence[RailModule]
+
+    @property
+    def idents(self) -> Sequence[int]:
+        """Each module's product code, in order."""
 
     def let_go(self) -> None:
         """The controller is lost: outputs do what their modules are set to."""
@@ -58,7 +98,7 @@ class Seat:
     """What a device on the bench is made with: its medium (a host, or an end of a line), address, facts, modules.
 
     `serial` is its own number, which no other device has; `keep` is told what is set in it for good, by fields as the
-    plant as built has them.
+    plant as built has them; `type` is what it is, None where nobody knows.
     """
 
     clock: Clock
@@ -68,6 +108,7 @@ class Seat:
     rail: DeviceRail | None = None
     serial: int = 0
     keep: Callable[[Mapping[str, Any]], None] = lambda _: None
+    type: DeviceType | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,6 +190,8 @@ class Live:
     models: Mapping[str, Model] = field(default_factory=dict)
     # A controller that serves its image; None where none can be a station.
     serve: Callable[[Serving], None] | None = None
+    # What a module is on the bench where its type has no channels; None where all types have.
+    module_data: Callable[[DeviceType, Mapping[str, Any]], ModuleData] | None = None
     # How a parameter in a device is read and written over the network; None where it cannot be.
     parameters: ParameterAccess | None = None
     # What can be done to a device over the network; without GIVE_ADDRESS that is done at the device alone.

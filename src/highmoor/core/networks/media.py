@@ -15,6 +15,7 @@ BROADCAST = "255.255.255.255"
 # 100 Mbit/s.
 NS_AN_OCTET = 80
 # Ethernet header and FCS, preamble and gap (IEEE 802.3, 3.1 and 4.4.2); IPv4 without options; TCP; UDP.
+_HEADER_OCTETS = 14
 _FRAME_OCTETS, _LEAST_OCTETS, _IP_OCTETS, _TCP_OCTETS, _UDP_OCTETS = 38, 84, 20, 20, 8
 _SEGMENT_OCTETS = 1460
 
@@ -24,6 +25,11 @@ def tcp_octets(octets: int) -> int:
     whole, rest = divmod(octets, _SEGMENT_OCTETS)
     around = _FRAME_OCTETS + _IP_OCTETS + _TCP_OCTETS
     return whole * (_SEGMENT_OCTETS + around) + (max(_LEAST_OCTETS, rest + around) if rest or not whole else 0)
+
+
+def ethernet_octets(octets: int) -> int:
+    """What a frame of so many octets, without its check sequence, takes, with that, preamble, padding and gap."""
+    return max(_LEAST_OCTETS, octets + _FRAME_OCTETS - _HEADER_OCTETS)
 
 
 def udp_octets(octets: int) -> int:

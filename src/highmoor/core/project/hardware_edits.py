@@ -63,9 +63,11 @@ def give_rail(draft: Draft, head: str, device: DeviceType) -> str:
     """The rail of a station or of a module that carries others, with what its file puts there; gives its id."""
     rail = Rail(draft.new_id("rails"), head, "Rail", ranks_between("", "", 1)[0], slots_of(device).places[-1])
     draft.put(rail)
-    preset = [slot.default for slot in device.slots if slot.default] or [m.key for m in device.modules if m.preset]
-    for rank, key in zip(ranks_between("", "", len(preset)), preset, strict=True):
-        draft.put(Module(draft.new_id("modules"), rail.id, f"{device.key}/{key}", rank))
+    preset: list[tuple[int | None, str]] = [(slot.number, slot.default) for slot in device.slots if slot.default]
+    if not slots_of(device).addressed:
+        preset = [(None, key) for _, key in preset] or [(None, m.key) for m in device.modules if m.preset]
+    for rank, (slot, key) in zip(ranks_between("", "", len(preset)), preset, strict=True):
+        draft.put(Module(draft.new_id("modules"), rail.id, f"{device.key}/{key}", rank, slot))
     return rail.id
 
 

@@ -41,6 +41,11 @@ def likely_settings(
             owner = owners[table]
             if owner.id not in forms:
                 forms[owner.id] = fields_of(plant, catalogue, owner)
-            found = next((spec for spec in forms[owner.id] if spec.path == path and not spec.disabled), None)
+            found = next((spec for spec in forms[owner.id] if _is_at(spec, path) and not spec.disabled), None)
             if found is not None:
-                yield Likely(owner.id, path, found.label)
+                yield Likely(owner.id, found.path, found.label)
+
+
+def _is_at(spec: FieldSpec, path: str) -> bool:
+    """Whether a field has a path, or is the first of several below it."""
+    return spec.path == path or spec.path.startswith(f"{path}.")

@@ -16,17 +16,13 @@ from highmoor.core.networks.ethercat.fields import excluded
 from highmoor.core.networks.ethercat.ruler import EthercatRuler, sync0_of
 from highmoor.core.networks.ethercat.settings import LineSettings, Node, SlotModule, nodes_of, write_key
 from highmoor.core.networks.ethercat.startup import Write, reference, writes_of
-from highmoor.core.networks.line import Line
-from highmoor.core.networks.lines import asked_lines, connection_line
+from highmoor.core.networks.lines import asked_lines
+from highmoor.core.networks.parked import is_parked
 from highmoor.core.networks.topology import Topology
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Connection, Module, Network, Station
+from highmoor.core.plant.rows import Exchange, Module, Network, Station
 
 _FULL = 0.8
-
-
-def _line(reader: Reader, root: str) -> Line | None:
-    return connection_line(reader, reader.row(root, Connection))
 
 
 def name_of(reader: Reader, node: Node | SlotModule) -> str:
@@ -50,17 +46,15 @@ def _load(low: float, high: float | None, code: str) -> Any:
     return found
 
 
-def _too_much(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    line = _line(reader, root)
-    for node in nodes_of(line) if line else ():
+def _too_much(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[Finding]:
+    for node in result:
         most = max(node.in_octets, node.out_octets)
         if most > DATA_AT_MOST:
             yield finding("NET-403", node.id, name=name_of(reader, node), octets=most, most=DATA_AT_MOST)
 
 
-def _excluded(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    line = _line(reader, root)
-    for node in nodes_of(line) if line else ():
+def _excluded(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[Finding]:
+    for node in result:
         for one, other in combinations(node.own_pdos, 2):
             if excluded(one, other):
                 # What can be left out is the place that is to be looked at.
@@ -83,9 +77,8 @@ def object_of(node: Node, idx: int) -> Object | None:
     return found
 
 
-def _unwritable(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    line = _line(reader, root)
-    for node in nodes_of(line) if line else ():
+def _unwritable(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[Finding]:
+    for node in result:
         if not node.facts.dictionary:
             continue
         for own in node.own.writes:
@@ -112,9 +105,8 @@ def _problem(node: Node, idx: int, sub: int, octets: int) -> str:
     return f"{octets} octets are written, its type has {wanted}" if bits and octets != wanted else ""
 
 
-def _twice(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    line = _line(reader, root)
-    for node in nodes_of(line) if line else ():
+def _twice(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[Finding]:
+    for node in result:
         by_object: dict[tuple[str, int, int], Write] = {}
         for write in writes_of(node):
             key = write.transition, write.idx, write.sub
@@ -185,13 +177,13 @@ def _does_not_follow(result: EthercatRuler | None, reader: Reader, root: str) ->
             )  # fmt: skip
 
 
-def _no_data(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    line = _line(reader, root)
-    if line and line.device and line.device.ethercat is None and not line.parked:
-        node = nodes_of(line)[0]
-        if not node.in_octets and not node.out_octets:
-            where = [(x.id, "settings.octets") for x in line.exchanges]
-            yield finding("NET-412", line.station.id, *where[:1], name=line.station.name)
+def _no_data(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[Finding]:
+    for node in result[:1]:
+        unknown = node.device is not None and node.device.ethercat is None
+        station = reader.row(node.station, Station)
+        if unknown and not node.in_octets and not node.out_octets and not is_parked(station):
+            where = [(x.id, "settings.octets") for x in reader.children(Exchange, root)]
+            yield finding("NET-412", node.station, *where[:1], name=station.name)
 
 
 def _few_sockets(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -234,32 +226,32 @@ CHECKS: tuple[Check, ...] = (
         _load(_FULL, 1.0, "NET-402"),
     ),
     Check(
-        "NET-403", "connection.line", "networks", "error", "More data than a datagram holds",
+        "NET-403", "ethercat.nodes", "networks", "error", "More data than a datagram holds",
         "{name} has {octets} octets one way; a datagram holds {most}.",
         "A device's data is not split, so it cannot be exchanged at all.", _too_much, "ETG.1000.4, 5.4",
     ),
     Check(
-        "NET-404", "connection.line", "networks", "error", "PDOs that exclude one another",
+        "NET-404", "ethercat.nodes", "networks", "error", "PDOs that exclude one another",
         "{name} is to send or take both {one} and {other}; its file excludes that.",
         "The device refuses the assignment and stays in Pre-Op.", _excluded, "ETG.2000, Exclude",
     ),
     Check(
-        "NET-405", "connection.line", "networks", "error", "Start-up write that will be refused",
+        "NET-405", "ethercat.nodes", "networks", "error", "Start-up write that will be refused",
         "{name}: {object} cannot be written at the start: {problem}.",
         "The device answers with an abort and does not go on to Safe-Op.", _unwritable, "ETG.1000.6, 5.6.2",
     ),
     Check(
-        "NET-406", "connection.line", "networks", "note", "Written twice at the start",
+        "NET-406", "ethercat.nodes", "networks", "note", "Written twice at the start",
         "{name}: {object} is written by hand, and before that for {reason}.",
         "The last one counts. That may be meant; it is easily forgotten.", _twice,
     ),
     Check(
-        "NET-407", "network.asked-lines", "networks", "error", "Two devices with one alias",
+        "NET-407", "ethercat.ruler", "networks", "error", "Two devices with one alias",
         "{one} and {other} both have the alias {alias}.",
         "Whoever is looked for by it may be either of the two.", _one_alias, "ETG.1000.4, 6.1.2",
     ),
     Check(
-        "NET-408", "network.asked-lines", "networks", "error", "Clock needed and off",
+        "NET-408", "ethercat.ruler", "networks", "error", "Clock needed and off",
         "{name} runs by a clock ({mode}), and the network's clocks are off.",
         "Without Sync0 the device refuses to go to Safe-Op (16#002D).", _clock_off, "ETG.1000.4, 9",
     ),
@@ -269,7 +261,7 @@ CHECKS: tuple[Check, ...] = (
         "All clocks then run by themselves, and drift apart.", _no_reference, "ETG.1000.4, 9",
     ),
     Check(
-        "NET-410", "network.asked-lines", "networks", "error", "Sync0 does not fit the cycle",
+        "NET-410", "ethercat.ruler", "networks", "error", "Sync0 does not fit the cycle",
         "{name}: Sync0 comes every {sync0} µs, the cycle every {cycle} µs; neither is a whole number of the other.",
         "The device works at another moment of each cycle, on data that is now old and now new.", _does_not_divide,
         "ETG.1000.4, 9",
@@ -280,17 +272,17 @@ CHECKS: tuple[Check, ...] = (
         "How old its inputs are changes from run to run, which axes feel as vibration.", _does_not_follow,
     ),
     Check(
-        "NET-412", "connection.line", "networks", "warning", "Device that exchanges nothing",
+        "NET-412", "ethercat.nodes", "networks", "warning", "Device that exchanges nothing",
         "{name} has no description file, and nobody has said how many octets it exchanges.",
         "It is passed and not used.", _no_data,
     ),
     Check(
-        "NET-413", "network.topology", "networks", "error", "More cables than sockets",
+        "NET-413", "ethercat.ruler", "networks", "error", "More cables than sockets",
         "{name} takes {cables} cables and has {sockets} sockets.",
         "One of the cables can be plugged in nowhere.", _few_sockets,
     ),
     Check(
-        "NET-414", "network.topology", "networks", "error", "Cable too long",
+        "NET-414", "ethercat.ruler", "networks", "error", "Cable too long",
         "{length} m of cable lead to {name}; {most} m are the most.",
         "Beyond that frames are damaged now and then, and nobody knows where.", _too_long, "ISO/IEC 11801-1, 8",
     ),

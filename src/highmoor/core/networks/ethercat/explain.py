@@ -21,9 +21,9 @@ class StateCode:
 
 
 _PDOS = ("stations.settings.pdos", "modules.settings.pdos")
-_CLOCK = ("stations.settings.clock", "modules.settings.clock")
+_CLOCK = ("stations.settings.clock", "modules.settings.clock", "networks.settings.clocks")
+_WATCHDOG = ("stations.settings.watchdog_ms", "modules.settings.watchdog_ms")
 _CYCLE = ("networks.settings.cycle_ms",)
-_WRITES = ("stations.settings.writes", "modules.settings.writes")
 STATE_CODES: dict[int, StateCode] = {
     0x0000: StateCode("no error"),
     0x0001: StateCode("unspecified error"),
@@ -32,32 +32,30 @@ STATE_CODES: dict[int, StateCode] = {
     0x0012: StateCode("there is no such state"),
     0x0013: StateCode("it has no bootstrap"),
     0x0014: StateCode("no valid firmware"),
-    0x0015: StateCode("the mailbox is set otherwise than it wants (bootstrap)", ("stations.type",)),
-    0x0016: StateCode("the mailbox is set otherwise than it wants", ("stations.type", "modules.type")),
-    0x0017: StateCode("a sync manager is set otherwise than it wants", ("stations.type", "modules.type")),
+    0x0015: StateCode("the mailbox is set otherwise than it wants (bootstrap)"),
+    0x0016: StateCode("the mailbox is set otherwise than it wants"),
+    0x0017: StateCode("a sync manager is set otherwise than it wants"),
     0x0018: StateCode("it has no valid inputs", _PDOS),
     0x0019: StateCode("it has no valid outputs", _PDOS),
     0x001A: StateCode("it lost the synchronisation", (*_CLOCK, *_CYCLE)),
-    0x001B: StateCode(
-        "no outputs came within its watchdog", ("stations.settings.watchdog_ms", "modules.settings.watchdog_ms")
-    ),
-    0x001C: StateCode("sync managers of a kind it does not take", ("stations.type", "modules.type")),
+    0x001B: StateCode("no outputs came within its watchdog", _WATCHDOG),
+    0x001C: StateCode("sync managers of a kind it does not take"),
     0x001D: StateCode("its outputs are not of the size it wants", _PDOS),
     0x001E: StateCode("its inputs are not of the size it wants", _PDOS),
-    0x001F: StateCode("its watchdog is set otherwise than it wants", ("stations.settings.watchdog_ms",)),
+    0x001F: StateCode("its watchdog is set otherwise than it wants", _WATCHDOG),
     0x0020: StateCode("it wants to be started anew"),
     0x0021: StateCode("it wants to be in Init"),
     0x0022: StateCode("it wants to be in Pre-Op"),
     0x0023: StateCode("it wants to be in Safe-Op"),
-    0x0024: StateCode("its inputs are mapped as it cannot", (*_PDOS, *_WRITES)),
-    0x0025: StateCode("its outputs are mapped as it cannot", (*_PDOS, *_WRITES)),
-    0x0026: StateCode("settings that do not go together", _WRITES),
+    0x0024: StateCode("its inputs are mapped as it cannot", _PDOS),
+    0x0025: StateCode("its outputs are mapped as it cannot", _PDOS),
+    0x0026: StateCode("settings that do not go together"),
     0x0027: StateCode("it cannot run without a clock", _CLOCK),
     0x0028: StateCode("it cannot be synchronised so", _CLOCK),
     0x0029: StateCode("it needs three buffers for free run"),
     0x002A: StateCode("background watchdog"),
     0x002B: StateCode("neither valid inputs nor outputs", _PDOS),
-    0x002C: StateCode("Sync0 or Sync1 stopped", (*_CLOCK, *_CYCLE)),
+    0x002C: StateCode("its Sync0 or Sync1 stopped", (*_CLOCK, *_CYCLE)),
     0x002D: StateCode("there is no Sync0 or Sync1", _CLOCK),
     0x0030: StateCode("its clock is set otherwise than it can", (*_CLOCK, *_CYCLE)),
     0x0031: StateCode("the clocks do not follow one another", _CLOCK),
@@ -67,14 +65,14 @@ STATE_CODES: dict[int, StateCode] = {
     0x0035: StateCode("the cycle is not one it can", _CYCLE),
     0x0036: StateCode("its Sync0 cycle is not one it can", (*_CLOCK, *_CYCLE)),
     0x0037: StateCode("its Sync1 cycle is not one it can", (*_CLOCK, *_CYCLE)),
-    0x0041: StateCode("AoE mailbox"),
-    0x0042: StateCode("EoE mailbox"),
-    0x0043: StateCode("CoE mailbox"),
+    0x0041: StateCode("a fault of its AoE mailbox"),
+    0x0042: StateCode("a fault of its EoE mailbox"),
+    0x0043: StateCode("a fault of its CoE mailbox"),
     0x0050: StateCode("its memory cannot be reached"),
     0x0051: StateCode("its memory is faulty"),
     0x0060: StateCode("it has been started anew by itself"),
     0x0061: StateCode("its identity has been changed", ("stations.settings.alias",)),
-    0x0070: StateCode("other modules are there than are configured", ("stations.type", "modules.type")),
+    0x0070: StateCode("other modules are there than are configured"),
 }
 
 
@@ -131,9 +129,10 @@ def abort_text(code: int) -> str:
     return f"{found.text}. {found.advice}" if found.advice else found.text
 
 
-# What came of an exchange: the working counter falls short, or its datagram is lost; its device is in no state for it.
-GOOD, SHORT, LOST, NOT_OP = 0, 1, 2, 3
+# What came of an exchange: an AL status code, or one of these, which the standard leaves free.
+GOOD, SHORT, LOST, NOT_OP = 0, 0x0101, 0x0102, 0x0103
 _EXCHANGE = {
+    GOOD: "good",
     SHORT: "the working counter falls short",
     LOST: "the frame was lost",
     NOT_OP: "the device is not in Op",
@@ -141,10 +140,14 @@ _EXCHANGE = {
 
 
 def explain(code: int) -> str:
-    """What an exchange's error code means; above it are AL status codes, 16#1000 and their number."""
-    if code >= 0x1000:
-        return state_text(code - 0x1000)
-    return _EXCHANGE.get(code, "good" if code == GOOD else "unknown")
+    """What an exchange's error code means."""
+    return _EXCHANGE.get(code) or state_text(code)
+
+
+def likely(code: int) -> tuple[str, ...]:
+    """The settings that may well be wrong: a row's table and a dotted path, or its beginning."""
+    found = STATE_CODES.get(code)
+    return found.settings if found else _CYCLE if code == LOST else ()
 
 
 def indicators(state: int, code: int, *, error: bool) -> str:

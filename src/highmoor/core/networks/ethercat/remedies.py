@@ -50,7 +50,7 @@ def _free_alias(analysis: Analysis, found: Finding) -> Mend:
 
 
 def _clocks_on(_: Analysis, found: Finding) -> Mend:
-    return Mend("Switch the clocks on", found.places[1].id, {"settings.clocks": None})
+    return Mend("Switch the clocks on", found.places[1].id, {"settings.clocks": True})
 
 
 def _follow(analysis: Analysis, found: Finding) -> Mend:

@@ -12,10 +12,10 @@ from highmoor.core.figures.ethercat import counter_of
 from highmoor.core.hardware.parts import RailPower
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.ethercat.plan import Plan, cable_us, forward_us, in_order, plan
-from highmoor.core.networks.ethercat.settings import KIND, LineSettings, Node
-from highmoor.core.networks.lines import asked_lines
+from highmoor.core.networks.ethercat.settings import KIND, LineSettings, Node, nodes_of
+from highmoor.core.networks.lines import asked_lines, connection_line, kind_at
 from highmoor.core.networks.topology import Topology
-from highmoor.core.plant.rows import Network, Port, Rail, Task
+from highmoor.core.plant.rows import Connection, Network, Port, Rail, Task
 
 
 @dataclass(frozen=True, slots=True)
@@ -233,4 +233,13 @@ def is_multiple(period_ms: float, cycle_ms: float) -> bool:
     return (Fraction(str(period_ms)) / Fraction(str(cycle_ms))).denominator == 1
 
 
-PARTS: tuple[Part, ...] = (Part("ethercat.ruler", "networks", _ruler, shown=EthercatRuler),)
+def _nodes_of_connection(reader: Reader, root: str) -> tuple[Node, ...]:
+    """Whoever answers over a connection; nobody on another fieldbus."""
+    line = connection_line(reader, reader.row(root, Connection)) if kind_at(reader, root) == KIND else None
+    return nodes_of(line) if line else ()
+
+
+PARTS: tuple[Part, ...] = (
+    Part("ethercat.ruler", "networks", _ruler, shown=EthercatRuler),
+    Part("ethercat.nodes", "connections", _nodes_of_connection),
+)

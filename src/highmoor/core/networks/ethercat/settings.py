@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from highmoor.core.catalogue.ethercat import ClockMode, EthercatFacts, Pdo, PdoEntry, SyncManager
+from highmoor.core.catalogue.ethercat import ClockMode, EthercatFacts, Pdo, PdoEntry, SlotRule, SyncManager
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.blocks import SeatedModule
 from highmoor.core.networks.line import Line
@@ -238,19 +238,19 @@ def bits_of(pdos: Sequence[Pdo], direction: Direction) -> int:
 
 
 def _slot_modules(facts: EthercatFacts, modules: Sequence[SeatedModule]) -> Iterator[SlotModule]:
-    """In slot order, moved as the device says (ETG.5001.1, 4): what depends on the slot, by the slots before it."""
-    rule = facts.slots
+    """In slot order, each moved to its slot."""
     for module in sorted(modules, key=lambda m: m.slot):
         own = module.type.ethercat
-        if own is None:
-            continue
-        steps = max(module.slot - 1, 0)
-        pdo_step, index_step = (rule.pdo_step * steps, rule.index_step * steps) if rule else (0, 0)
-        taken = chosen(own.pdos, NodeSettings.of(module.settings))
-        yield SlotModule(
-            module.id, module.slot, module.type.product_code or 0, own,
-            tuple(_moved(pdo, pdo_step, index_step) for pdo in taken),
-        )  # fmt: skip
+        if own is not None:
+            pdos = moved(facts.slots, module.slot, chosen(own.pdos, NodeSettings.of(module.settings)))
+            yield SlotModule(module.id, module.slot, module.type.product_code or 0, own, pdos)
+
+
+def moved(rule: SlotRule | None, slot: int, pdos: Sequence[Pdo]) -> tuple[Pdo, ...]:
+    """PDOs of a module where they are in a slot (ETG.5001.1, 4): what depends on it goes on by the slots before it."""
+    steps = max(slot - 1, 0)
+    pdo_step, index_step = (rule.pdo_step * steps, rule.index_step * steps) if rule else (0, 0)
+    return tuple(_moved(pdo, pdo_step, index_step) for pdo in pdos)
 
 
 def _moved(pdo: Pdo, pdo_step: int, index_step: int) -> Pdo:

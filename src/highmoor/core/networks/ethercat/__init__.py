@@ -1,0 +1,50 @@
+"""EtherCAT. Source: IEC 61158 type 12 (ETG.1000), ETG.2000 (device description), ETG.5001 (devices with slots)."""
+
+from __future__ import annotations
+
+from highmoor.core.catalogue.media import ETHERCAT
+from highmoor.core.networks.addressing import Positions
+from highmoor.core.networks.ethercat.checks import CHECKS
+from highmoor.core.networks.ethercat.edits import EDITS
+from highmoor.core.networks.ethercat.explain import explain
+from highmoor.core.networks.ethercat.fields import FIELDS
+from highmoor.core.networks.ethercat.frames import frames
+from highmoor.core.networks.ethercat.layout import lay, layout
+from highmoor.core.networks.ethercat.live import LIVE
+from highmoor.core.networks.ethercat.offers import apart, new_connection, new_exchange
+from highmoor.core.networks.ethercat.remedies import MENDS
+from highmoor.core.networks.ethercat.ruler import PARTS
+from highmoor.core.networks.ethercat.settings import KIND, answers
+from highmoor.core.networks.ethercat.startup import startup
+from highmoor.core.networks.ethercat.timing import COLUMNS, timing
+from highmoor.core.networks.fieldbus import Fieldbus
+
+FIELDBUS = Fieldbus(
+    key=KIND,
+    name="EtherCAT",
+    standard="IEC 61158 type 12",
+    medium=ETHERCAT,
+    addresses=Positions("Position"),
+    generic_type="generic.ethercat",
+    fields=FIELDS,
+    new_exchange_fields=(),
+    new_exchange=new_exchange,
+    layout=layout,
+    timing=timing,
+    frames=frames,
+    reference_title="Of",
+    columns=COLUMNS,
+    parts=PARTS,
+    checks=CHECKS,
+    mends=MENDS,
+    interval_field="settings.cycle_ms",
+    live=LIVE,
+    explain=explain,
+    lay=lay,
+    with_modules=True,
+    counts=answers,
+    new_connection=new_connection,
+    startup=startup,
+    apart=apart,
+    edits=EDITS,
+)

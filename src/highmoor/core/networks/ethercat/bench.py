@@ -1,0 +1,444 @@
+"""EtherCAT on the bench: the controller brings its devices up, exchanges every cycle, and sees who is not there.
+
+What is asked beside the cycle is written as generators: each yields datagrams and is sent what came back.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
+from highmoor.core.networks.ethercat import datagrams as d
+from highmoor.core.networks.ethercat.bring_up import Asking, Failed, Wait, bring_up, identity, settle
+from highmoor.core.networks.ethercat.explain import (
+    ERROR_BIT,
+    GOOD,
+    INIT,
+    LOST,
+    NOT_OP,
+    OP,
+    SHORT,
+    STATES,
+    indicators,
+    state_text,
+)
+from highmoor.core.networks.ethercat.passing import alter
+from highmoor.core.networks.ethercat.plan import Datagram, Plan, plan
+from highmoor.core.networks.ethercat.registers import AL_CONTROL, AL_STATUS, STATION_ADDRESS, SYSTEM_TIME, TYPE
+from highmoor.core.networks.ethercat.ruler import reference_of
+from highmoor.core.networks.ethercat.settings import FIRST_ADDRESS, LineSettings, Node
+from highmoor.core.networks.line import BenchLine
+from highmoor.core.plant.rows import Network
+
+# What a controller's port shows as its own (locally administered).
+SOURCE = bytes.fromhex("020000000001")
+_NS_A_MS = 1_000_000
+# How often who is not in Op is looked at, and how soon one that fell is brought up again.
+_LOOK_NS, _AGAIN_NS = 20 * _NS_A_MS, 1_000 * _NS_A_MS
+
+
+class Line(Protocol):
+    """The controller's side of a medium on the fly."""
+
+    def send(self, octets: bytes, alter: Any, back: Callable[[bytes | None], None]) -> int: ...
+
+
+@dataclass(slots=True)
+class NodeLive:
+    """A device as its controller sees it: its state, the code and words of why it does not go on, its lamps."""
+
+    node: Node
+    position: int
+    state: int = 0
+    code: int = 0
+    error: bool = False
+    text: str = "not asked yet"
+    # Why it could not be brought up, "" once it is.
+    why: str = ""
+    found: bool = False
+    again_ns: int = 0
+
+    @property
+    def address(self) -> int:
+        """Its configured station address."""
+        return FIRST_ADDRESS + self.position
+
+    @property
+    def good(self) -> bool:
+        """Whether it exchanges."""
+        return self.found and self.state == OP and not self.error
+
+
+@dataclass(slots=True)
+class Run:
+    """Octets that travel every cycle: between an exchange's place in the image and a datagram's data."""
+
+    exchange: ExchangeLive
+    image: int
+    at: int
+    octets: int
+    first: int
+    node: NodeLive
+    direction: str
+
+
+@dataclass(slots=True)
+class Carried:
+    """An exchange of which a datagram carries something, and all of its octets in the image."""
+
+    live: ExchangeLive
+    inward: bool
+    first: int
+    end: int
+
+
+@dataclass(slots=True)
+class Going:
+    """A cyclic datagram with what it carries each way, of which exchanges, and how it last came back."""
+
+    plan: Datagram
+    outward: list[Run]
+    inward: list[Run]
+    carried: list[Carried]
+    counter: int = -1
+
+
+@dataclass(slots=True)
+class Master:
+    """One network's controller."""
+
+    clock: Clock
+    memory: Memory
+    line: Line
+    network: Network
+    plan: Plan
+    nodes: list[NodeLive]
+    going: list[Going]
+    lives: dict[str, ExchangeLive]
+    lost: int = 0
+    frames: int = 0
+    stopped: bool = False
+    looking: bool = False
+    running: bool = False
+    _number: int = 0
+    _by_exchange: dict[str, list[NodeLive]] = field(default_factory=dict)
+
+    # ── beside the cycle
+
+    def run(self, asking: Asking, done: Callable[[Any], None] = lambda _: None) -> None:
+        """Ask on until it has no more questions; `done` is given what it found, or why it failed."""
+        self._next(asking, done, None)
+
+    def _next(self, asking: Asking, done: Callable[[Any], None], told: d.Sent | None) -> None:
+        if self.stopped:
+            return
+        try:
+            wanted = asking.send(told)
+        except StopIteration as end:
+            done(end.value)
+            return
+        except Failed as failed:
+            done(failed)
+            return
+        if isinstance(wanted, Wait):
+            self.clock.at(self.clock.now_ns + wanted.ns, lambda: self._next(asking, done, None))
+            return
+        self._number = self._number % 255 + 1
+        sent = d.Sent(wanted.command, self._number, wanted.address, wanted.data)
+        frame = d.encode(SOURCE, [sent])
+
+        def back(octets: bytes | None) -> None:
+            told = d.decode(octets)[0] if octets else None
+            if told is None:
+                self.lost += 1
+            self._next(asking, done, told)
+
+        self.line.send(frame, alter, back)
+
+    def begin(self) -> None:
+        """From nothing to Op."""
+        self.run(self._start())
+
+    def _start(self) -> Asking:
+        yield d.Sent(d.BWR, 0, d.physical(0, AL_CONTROL), bytes([INIT | ERROR_BIT, 0]))
+        told = yield d.Sent(d.BRD, 0, d.physical(0, TYPE), bytes(1))
+        there = told.counter if told else 0
+        for live in self.nodes:
+            live.found = live.position <= there
+            if not live.found:
+                live.text = "not there" if there else "nothing answers"
+                continue
+            position = -(live.position - 1)
+            register = d.physical(position, STATION_ADDRESS)
+            yield d.Sent(d.APWR, 0, register, live.address.to_bytes(2, "little"))
+        for live in self.nodes:
+            if live.found:
+                self.run(self._bring(live), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
+        self.clock.at(self.clock.now_ns, self._cycle)
+        return None
+
+    def _bring(self, live: NodeLive) -> Asking:
+        who = yield from identity(live.node, live.address)
+        if who:
+            raise Failed(who)
+        clocks = LineSettings.of(self.network).clocks
+        reference = reference_of(self.plan.nodes) if clocks else None
+        mapped = [
+            (going.plan.logical + run.at, run.direction, run.octets)
+            for going in self.going
+            for run in going.plan.runs
+            if run.node.id == live.node.id
+        ]
+        cycle_ms = LineSettings.of(self.network).cycle_ms
+        yield from bring_up(live.node, live.address, mapped, cycle_ms if clocks and reference else None, self.clock)
+        return None
+
+    def _brought(self, live: NodeLive, told: Any) -> None:
+        if isinstance(told, Failed):
+            live.code, live.text, live.why, live.error = told.code, told.text, told.text, True
+            live.again_ns = self.clock.now_ns + _AGAIN_NS
+            if told.state:
+                live.state = told.state
+        else:
+            live.state, live.code, live.error, live.text, live.why = OP, 0, False, "Op", ""
+        self._judge_all()
+
+    # ── the cycle
+
+    def _cycle(self) -> None:
+        if self.stopped:
+            return
+        cycle_ns = round(LineSettings.of(self.network).cycle_ms * _NS_A_MS)
+        self.clock.at(self.clock.now_ns + cycle_ns, self._cycle)
+        image = self.memory.image_out
+        for packed in self.plan.frames:
+            sent = []
+            for n in packed.datagrams:
+                going = self.going[n]
+                data = bytearray(going.plan.octets)
+                for run in going.outward:
+                    data[run.at : run.at + run.octets] = image[run.image : run.image + run.octets]
+                sent.append(d.Sent(COMMANDS[going.plan.command], n & 0xFF, self._address(going.plan), bytes(data)))
+            frame = d.encode(SOURCE, sent)
+            numbers = packed.datagrams
+            self.frames += 1
+            self.line.send(frame, alter, lambda back, numbers=numbers: self._came(numbers, back))  # type: ignore[misc]
+        if any(live.found and not live.good for live in self.nodes) and not self.looking:
+            self._look()
+
+    def _address(self, plan: Datagram) -> int:
+        if plan.command == "BRD":
+            return d.physical(0, AL_STATUS)
+        if plan.command == "FRMW":
+            reference = reference_of(self.plan.nodes)
+            live = next((one for one in self.nodes if reference and one.node.id == reference.id), None)
+            return d.physical(live.address if live else 0, SYSTEM_TIME)
+        return plan.logical
+
+    def _came(self, numbers: Sequence[int], back: bytes | None) -> None:
+        if self.stopped:
+            return
+        if back is None:
+            self.lost += 1
+            for n in numbers:
+                self._lost(self.going[n])
+            return
+        told = d.decode(back)
+        for n, sent in zip(numbers, told, strict=True):
+            self._returned(self.going[n], sent)
+
+    def _returned(self, going: Going, sent: d.Sent) -> None:
+        plan = going.plan
+        if plan.command == "FRMW":
+            return
+        if plan.command == "BRD":
+            if (sent.counter, sent.data[0]) != (plan.counter, OP):
+                self._look()
+            return
+        whole = sent.counter == plan.counter
+        if sent.counter != going.counter:
+            going.counter = sent.counter
+            self._judge(going)
+        now = self.clock.now_ns
+        if whole:
+            image = self.memory.image_in
+            for run in going.inward:
+                image[run.image : run.image + run.octets] = sent.data[run.at : run.at + run.octets]
+        into, out = self.memory.image_in, self.memory.image_out
+        for one in going.carried:
+            live = one.live
+            live.transactions += 1
+            if whole and live.state == "good":
+                live.data = bytes((into if one.inward else out)[one.first : one.end])
+                live.last_good_ns = now
+
+    def _lost(self, going: Going) -> None:
+        going.counter = -1
+        for one in going.carried:
+            self._tell(one.live, "bad", "the frame was lost", LOST)
+
+    # ── what is told
+
+    def _judge_all(self) -> None:
+        for going in self.going:
+            self._judge(going)
+
+    def _judge(self, going: Going) -> None:
+        """The exchanges of a datagram: by its working counter, and by the states of their own devices."""
+        plan = going.plan
+        if not plan.runs:
+            return
+        for one in going.carried:
+            live = one.live
+            behind = self._by_exchange[live.exchange]
+            silent = next((one for one in behind if not one.good), None)
+            if going.counter == plan.counter and silent is None:
+                self._tell(live, "good", "good", GOOD)
+            elif silent is not None:
+                code = silent.code or NOT_OP
+                self._tell(live, "bad" if silent.error or not silent.found else "waiting", silent.text, code)
+            elif going.counter >= 0:
+                text = f"doubtful: the working counter is {going.counter}, {plan.counter} are expected"
+                self._tell(live, "bad", text, SHORT)
+
+    def _tell(self, live: ExchangeLive, state: Any, text: str, code: int) -> None:
+        if state == "bad" and live.state != "bad":
+            live.failures += 1
+        live.state, live.text = state, text
+        self.memory.set_code(live.exchange, code)
+        self.memory.set_length(live.exchange, len(live.data) if state == "good" else 0)
+
+    def _look(self) -> None:
+        """Ask each by itself: one sum names no device."""
+        if not self.looking:
+            self.looking = True
+            self.run(self._looked(), self._over)
+
+    def _over(self, _: Any) -> None:
+        self._judge_all()
+        self.clock.at(self.clock.now_ns + _LOOK_NS, self._may_look)
+
+    def _may_look(self) -> None:
+        self.looking = False
+
+    def _looked(self) -> Asking:
+        for live in self.nodes:
+            told = yield d.Sent(d.FPRD, 0, d.physical(live.address, AL_STATUS), bytes(6))
+            if told is None:
+                continue
+            if not told.counter:
+                came = live.found
+                live.found, live.state = False, 0
+                live.text = "does not answer" if came or live.text == "does not answer" else live.text
+                continue
+            before, live.found = live.found, True
+            live.state, live.error = told.data[0] & 0xF, bool(told.data[0] & ERROR_BIT)
+            code = int.from_bytes(told.data[4:6], "little")
+            if live.error or live.state != OP:
+                live.code = code or live.code
+                name = STATES.get(live.state, f"state {live.state}")
+                live.text = f"{name}: {state_text(code)}" if code else live.why or name
+            else:
+                live.code, live.text, live.why = 0, "Op", ""
+            fell = live.error or bool(live.why) or not before
+            if not live.good and self.clock.now_ns >= live.again_ns and fell:
+                live.again_ns = self.clock.now_ns + _AGAIN_NS
+                self.run(self._once_more(live), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
+        yield from self._lost_addresses()
+        return None
+
+    def _lost_addresses(self) -> Asking:
+        """Who was away may have forgotten his address: those that do not answer are looked for by position."""
+        away = [live for live in self.nodes if not live.found and self.clock.now_ns >= live.again_ns]
+        for live in away:
+            live.again_ns = self.clock.now_ns + _AGAIN_NS
+            register = d.physical(-(live.position - 1), STATION_ADDRESS)
+            told = yield d.Sent(d.APRD, 0, register, bytes(2))
+            if told and told.counter and told.data in (b"\0\0", live.address.to_bytes(2, "little")):
+                yield d.Sent(d.APWR, 0, register, live.address.to_bytes(2, "little"))
+                live.found, live.again_ns = True, 0
+        return None
+
+    def _once_more(self, live: NodeLive) -> Asking:
+        yield from settle(live.address, INIT)
+        yield from self._bring(live)
+        return None
+
+    def stop(self) -> None:
+        """All devices back to Init, and nothing more."""
+        self.line.send(
+            d.encode(SOURCE, [d.Sent(d.BWR, 0, d.physical(0, AL_CONTROL), bytes([INIT, 0]))]), alter, lambda _: None
+        )
+        self.stopped = True
+
+    def told(self) -> Mapping[str, Mapping[str, Any]]:
+        """Each device as it is seen, by its row."""
+        return {
+            live.node.id: {
+                "position": live.position,
+                "state": STATES.get(live.state, "") if live.found else "",
+                "good": live.good,
+                "text": live.text,
+                "code": live.code,
+                "lamps": indicators(live.state, live.code, error=live.error) if live.found else "",
+            }
+            for live in self.nodes
+        }
+
+
+COMMANDS = {"LRW": d.LRW, "LRD": d.LRD, "LWR": d.LWR, "FRMW": d.FRMW, "BRD": d.BRD}
+
+
+def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: list[BenchLine]) -> Master | None:
+    """Bring all devices up, then exchange every cycle until the controller stops."""
+    if line is None or not lines:
+        return None
+    told = plan(network, [one.line for one in lines])
+    nodes = [NodeLive(node, position) for position, node in enumerate(told.nodes, start=1)]
+    by_id = {live.node.id: live for live in nodes}
+    lives = {key: live for one in lines for key, live in one.live.items()}
+    offsets = {key: offset for one in lines for key, offset in one.offsets.items()}
+    ends = _ends(told, offsets)
+    going = []
+    for datagram in told.datagrams:
+        runs = {
+            way: [
+                Run(lives[r.exchange], offsets[r.exchange] + r.first, r.at, r.octets, r.first, by_id[r.node.id], way)
+                for r in datagram.runs
+                if r.direction == way and r.exchange in offsets
+            ]
+            for way in ("out", "in")
+        }
+        going.append(Going(datagram, runs["out"], runs["in"], [*_carried([*runs["out"], *runs["in"]], ends)]))
+    master = Master(clock, memory, line, network, told, nodes, going, lives)
+    for one in going:
+        for run in (*one.outward, *one.inward):
+            behind = master._by_exchange.setdefault(run.exchange.exchange, [])
+            if run.node not in behind:
+                behind.append(run.node)
+    for live in lives.values():
+        if live.exchange not in master._by_exchange:
+            live.left_to_the_program()
+            live.text = "nothing to exchange"
+    memory.at_stop.append(master.stop)
+    clock.at(clock.now_ns, master.begin)
+    return master
+
+
+def _ends(told: Plan, offsets: Mapping[str, int]) -> dict[str, int]:
+    """Behind the last octet of each exchange in the image."""
+    ends: dict[str, int] = {}
+    for datagram in told.datagrams:
+        for run in datagram.runs:
+            if run.exchange in offsets:
+                end = offsets[run.exchange] + run.first + run.octets
+                ends[run.exchange] = max(ends.get(run.exchange, 0), end)
+    return ends
+
+
+def _carried(runs: Sequence[Run], ends: Mapping[str, int]) -> Iterator[Carried]:
+    first = {run.exchange.exchange: run for run in reversed(runs)}
+    for key, run in first.items():
+        yield Carried(run.exchange, run.direction == "in", run.image - run.first, ends[key])
