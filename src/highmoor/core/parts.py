@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -10,6 +9,7 @@ from highmoor.core.analysis import failures
 from highmoor.core.analysis.engine import Analysis, OnFailure, Part, ignored
 from highmoor.core.analysis.findings import Check, Checks
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.collecting import uncollected
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
@@ -71,11 +71,5 @@ CHECKS: tuple[Check, ...] = (
 
 def analyse(plant: Plant, catalogue: Catalogue, on_failure: OnFailure = ignored) -> Analysis:
     """The plant analysed from scratch, ready to be kept current by Changes; `on_failure` hears of parts that break."""
-    collecting = gc.isenabled()
-    # A hundred thousand small results are made and all are kept: looking for garbage among them only costs.
-    gc.disable()
-    try:
+    with uncollected():
         return Analysis(plant, catalogue, PARTS, Checks(CHECKS, kind_at), on_failure)
-    finally:
-        if collecting:
-            gc.enable()

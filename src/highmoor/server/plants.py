@@ -19,6 +19,7 @@ from django.contrib.auth.models import User
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.collecting import uncollected
 from highmoor.core.errors import Gone, Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
@@ -423,14 +424,11 @@ def _loaded(project: Project) -> OpenPlant:
 @contextmanager
 def _to_stay() -> Iterator[None]:
     """A plant is hundreds of thousands of objects that stay: the collector need not visit them at every edit."""
-    collecting = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        gc.freeze()
-        if collecting:
-            gc.enable()
+    with uncollected():
+        try:
+            yield
+        finally:
+            gc.freeze()
 
 
 def _failed(part: Part, root: str, error: Exception) -> None:

@@ -7,6 +7,7 @@ from typing import TypeAlias
 
 from lxml import etree
 
+from highmoor.core.catalogue.ethercat import PdoEntry
 from highmoor.core.catalogue.reading.description import Problems
 from highmoor.core.catalogue.reading.numerals import whole
 
@@ -52,6 +53,8 @@ class Reading:
 
     def __init__(self, problems: Problems) -> None:
         self.problems = problems
+        # The entries of a PDO by how they are written.
+        self.entries: dict[str, tuple[PdoEntry, ...]] = {}
 
     def number(self, element: Element | None, what: str, default: int = 0) -> int:
         """The number an element holds; the default, with the problem noted, where it holds none."""

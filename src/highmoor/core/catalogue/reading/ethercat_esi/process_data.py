@@ -73,22 +73,34 @@ def pdo_of(element: Element, reading: Reading) -> Pdo | None:
         return None
     return Pdo(
         index, label or f"PDO 16#{index:04X}", "in" if element.tag == "TxPdo" else "out",
-        reading.optional(element, "Sm"), tuple(entries), excludes, flag(element, "Mandatory"),
+        reading.optional(element, "Sm"), entries, excludes, flag(element, "Mandatory"),
         flag(element, "Fixed"), by_slot,
     )  # fmt: skip
 
 
-def _entries_of(element: Element, text: str, reading: Reading) -> list[PdoEntry]:
+def _entries_of(element: Element, text: str, reading: Reading) -> tuple[PdoEntry, ...]:
     """All at once where all are written as usual; one by one where any is not, or cannot be used."""
-    found = _ENTRY.findall(text)
-    if len(found) == text.count("<Entry"):
+    body = text[text.find("<Entry") :]
+    # Revisions of a device, and its channels, have the same entries again and again.
+    known = reading.entries.get(body)
+    if known is None:
         try:
-            return [_made((_index(i), _sub(sub), _bits(bits), name.strip(), _type(i, kind), False))
-                    for i, sub, bits, name, kind in found]  # fmt: skip
+            known = reading.entries[body] = _as_usual(body)
         except ValueError:
-            # It is said one by one what is none.
-            pass
-    return [made for entry in element.iterfind("Entry") if (made := _entry_of(entry, reading)) is not None]
+            made = (_entry_of(entry, reading) for entry in element.iterfind("Entry"))
+            known = tuple(entry for entry in made if entry is not None)
+    return known
+
+
+def _as_usual(body: str) -> tuple[PdoEntry, ...]:
+    """Raises ValueError where something is not as usual, or is none."""
+    found = _ENTRY.findall(body)
+    if len(found) != body.count("<Entry"):
+        raise ValueError
+    return tuple(
+        [_made((_index(i), _sub(sub), _bits(bits), name.strip(), _type(i, kind), False))
+         for i, sub, bits, name, kind in found]
+    )  # fmt: skip
 
 
 # Without a look at each of its values by itself: there are tens of thousands.

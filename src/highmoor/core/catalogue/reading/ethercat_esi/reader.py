@@ -25,6 +25,7 @@ from highmoor.core.catalogue.reading.ethercat_esi.elements import Element, Readi
 from highmoor.core.catalogue.reading.ethercat_esi.objects import text_of
 from highmoor.core.catalogue.reading.ethercat_esi.process_data import manager_of, pdo_of
 from highmoor.core.catalogue.types import DeviceType, Slots
+from highmoor.core.collecting import uncollected
 
 FAMILY = "ethercat-esi"
 READER_VERSION = 1
@@ -48,8 +49,8 @@ def looks_like(text: str) -> bool:
 def read(text: str, encoding: str, _: str = "") -> Description:
     """The devices of a file. Raises Unreadable for what holds none at all."""
     problems = Problems()
-    root = _tree(text, problems)
-    return _File(root, Reading(problems)).description(encoding)
+    with uncollected():
+        return _File(_tree(text, problems), Reading(problems)).description(encoding)
 
 
 def _tree(text: str, problems: Problems) -> Element:
