@@ -1,0 +1,348 @@
+"""EtherCAT on the bench: everybody to Op, what each refusal comes from, who is missed and how that is told."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from highmoor.core.bench.bench import Bench
+from highmoor.core.networks.ethercat.bench import Master
+from highmoor.core.networks.ethercat.bring_up import read_object, write_object
+from highmoor.core.networks.ethercat.explain import ABORT_CODES, abort_text
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Exchange, Module, Network, Station
+from highmoor.core.project import edits
+from tests.core.networks.ethercat.turner import LIBRARY, TYPES, do, line, named, put, write
+
+IO = ("TE-1", ("TD-16", "TO-16", "TA-4", "TX-2"))
+
+
+def built(plant: Plant, station: str, **values: Any) -> Plant:
+    """What stands there really, where it is not as configured."""
+    row = named(plant, station)
+    device = BuiltDevice(f"bd{row.id}", row.network, "V", row.id, **values)
+    return Plant.of([*plant.rows(), device], plant.counter)
+
+
+def going(plant: Plant, seconds: float = 1.0) -> Bench:
+    bench = Bench(plant, LIBRARY)
+    bench.run_until(seconds)
+    return bench
+
+
+def master(bench: Bench) -> Master:
+    found: Any = bench._masters[bench.plant.all(Network)[0].id]
+    assert isinstance(found, Master)
+    return found
+
+
+def told(bench: Bench, name: str) -> dict[str, Any]:
+    """A device as its controller sees it, by its station's name or its type's."""
+    for live in master(bench).nodes:
+        row: Any = bench.plant.find(live.node.id)
+        device = bench.catalogue.find(row.type)
+        if name in (getattr(row, "name", ""), device.order_number if device else ""):
+            return dict(master(bench).told()[live.node.id])
+    raise KeyError(name)
+
+
+def states(bench: Bench) -> list[str]:
+    return [s["state"] for s in bench.stations.all()]
+
+
+def test_everybody_comes_to_op_and_exchanges() -> None:
+    bench = going(line(IO, "CS-5", "PG-3", "AE-1"))
+    assert states(bench) == ["good"] * 4
+    seen = master(bench).told().values()
+    assert {one["state"] for one in seen} == {"Op"}
+    assert [one["position"] for one in seen] == [*range(1, 9)]
+    assert {one["lamps"] for one in seen} == {"RUN on, ERR off"}
+
+
+# ── every refusal: its cause, its code, the setting it names, and a neighbour that is accepted
+
+
+def _other_type(order: str) -> Callable[[Plant], Plant]:
+    return lambda plant: built(plant, "S1", type=TYPES[order])
+
+
+def _clock(**values: Any) -> Callable[[Plant], Plant]:
+    return lambda plant: put(plant, named(plant, "S1").id, **values)
+
+
+def _slots(*idents: str) -> Plant:
+    """A gateway with these modules in its slots."""
+    plant = line(("PG-3", ()))
+    rail = plant.all(Module)[0].rail
+    plant = do(plant, edits.Remove(ids=[module.id for module in plant.all(Module)]))
+    for slot, ident in enumerate(idents, start=1):
+        plant = do(plant, edits.InsertModules(rail=rail, type=f"{TYPES['PG-3']}/{ident}"))
+        plant = put(plant, plant.all(Module)[-1].id, slot=slot)
+    return plant
+
+
+def _stands_with(plant: Plant, *idents: str) -> Plant:
+    """The same gateway with other modules as it really is."""
+    found = built(plant, "S1", rail="own")
+    device = found.all(BuiltDevice)[0].id
+    meant = found.all(Module)
+    rows = [
+        BuiltModule(f"bm{n}", device, f"V{n}", f"{TYPES['PG-3']}/{ident}", meant[n].id if n < len(meant) else "")
+        for n, ident in enumerate(idents)
+    ]
+    return Plant.of([*found.rows(), *rows], found.counter)
+
+
+def _drive(**values: Any) -> Plant:
+    plant = line("CS-5")
+    return put(plant, named(plant, "S1").id, **values) if values else plant
+
+
+REFUSALS: list[tuple[int, str, Callable[[], Plant], Callable[[], Plant]]] = [
+    # PDOs that exclude one another are assigned: the device cannot map its outputs.
+    (0x0025, "stations.settings.pdos", lambda: _drive(settings__pdos__1601=True), _drive),
+    # Its clock is switched off at the device, and it needs one.
+    (0x002D, "stations.settings.clock", lambda: built(_drive(), "S1", facts={"clock_runs": False}),
+     lambda: built(_drive(settings__clock="SM"), "S1", facts={"clock_runs": False})),
+    # A Sync0 cycle that is shorter than it can.
+    (0x0036, "stations.settings.clock", lambda: _drive(settings__sync0_ns=50_000),
+     lambda: _drive(settings__sync0_ns=1_000_000)),
+    # Other modules stand in its slots than are configured.
+    (0x0070, "", lambda: _stands_with(_slots("m0000a116", "m0000a132"), "m0000a132", "m0000a116"),
+     lambda: _stands_with(_slots("m0000a116", "m0000a132"), "m0000a116", "m0000a132")),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("code", "setting", "wrong", "right"), REFUSALS, ids=lambda one: f"{one:04X}" if isinstance(one, int) else ""
+)
+def test_what_a_device_refuses_and_why(
+    code: int, setting: str, wrong: Callable[[], Plant], right: Callable[[], Plant]
+) -> None:
+    bench = going(wrong(), 2)
+    station = bench.stations.all()[0]
+    seen = told(bench, "S1")
+    assert (seen["code"], seen["good"]) == (code, False)
+    assert station["state"] == "bad"
+    spoken = {path for one in station["diagnoses"] for path in one["settings"]}
+    assert setting in spoken or not setting
+    assert states(going(right(), 2)) == ["good"]
+
+
+def test_outputs_that_stop_bring_it_back_and_its_lamps_say_so() -> None:
+    bench = going(line("CS-5", ("TE-1", ("TO-16",))))
+    controller = next(iter(bench.controllers.values()))
+    controller.image_out[:] = b"\xff" * len(controller.image_out)
+    bench.run_until(1.1)
+    outputs = bench.devices.there[named(bench.plant, "S2").id].rail
+    assert outputs is not None and bytes(outputs.image_out) == b"\xff\xff"
+    # The controller is cut off: nobody hears anything any more.
+    medium = bench._media[bench.plant.all(Network)[0].id]
+    for station in bench.plant.all(Station)[:1]:
+        medium.put(station.id, plugged=False, powered=True)
+    bench.run_until(1.15)
+    assert bytes(outputs.image_out) == b"\xff\xff"
+    # 100 ms of watchdog and a cycle.
+    bench.run_until(1.21)
+    assert bytes(outputs.image_out) == b"\0\0"
+    chain: Any = bench.devices.there[named(bench.plant, "S2").id].device
+    slave = chain.chain[1]
+    assert (slave.state, int.from_bytes(slave.ram[0x134:0x136], "little")) == (4, 0x001B)
+    # Back on the cable it is told why it fell, and brought up again by itself.
+    medium.put(bench.plant.all(Station)[0].id, plugged=True, powered=True)
+    bench.run_until(4)
+    assert states(bench) == ["good", "good"]
+
+
+# ── who is missed
+
+
+def test_behind_a_pulled_cable_nobody_answers_and_inputs_are_doubtful_and_kept() -> None:
+    bench = going(line("AE-1", "CS-5", "CS-5"))
+    network = bench.plant.all(Network)[0].id
+    inputs = next(x for x in bench.plant.all(Exchange) if x.name == "Inputs")
+    before = bench.exchanges[inputs.id].data
+    bench._media[network].put(named(bench.plant, "S2").id, plugged=False, powered=True)
+    bench.run_until(1.2)
+    assert told(bench, "S1")["good"]
+    assert [told(bench, name)["text"] for name in ("S2", "S3")] == ["does not answer"] * 2
+    live = bench.exchanges[inputs.id]
+    assert live.state == "bad"
+    assert "doubtful: the working counter is 3, 9 are expected" in live.text
+    assert len(live.data) == len(before) == 5
+    # The port before the break closed, and counted that.
+    head: Any = bench.devices.there[named(bench.plant, "S1").id].device
+    assert head.head.ram[0x311] == 1
+    bench._media[network].put(named(bench.plant, "S2").id, plugged=True, powered=True)
+    bench.run_until(4)
+    assert states(bench) == ["good"] * 3
+
+
+def test_a_group_of_its_own_leaves_the_others_good() -> None:
+    plant = line("AE-1", "CS-5")
+    plant = put(plant, named(plant, "S2").id, settings__group=1)
+    bench = going(plant)
+    bench._media[plant.all(Network)[0].id].put(named(plant, "S2").id, plugged=False, powered=True)
+    bench.run_until(1.2)
+    assert states(bench) == ["good", "bad"]
+
+
+def test_a_module_taken_out_and_two_swapped_are_found_by_order() -> None:
+    plant = line(IO)
+    row = named(plant, "S1")
+    own = plant.all(Module)
+
+    def stands(*order: int) -> Plant:
+        device = BuiltDevice("bd1", row.network, "V", row.id, rail="own")
+        rows = [BuiltModule(f"bm{n}", "bd1", f"V{n}", own[at].type, own[at].id) for n, at in enumerate(order)]
+        return Plant.of([*plant.rows(), device, *rows], plant.counter)
+
+    swapped = going(stands(1, 0, 2, 3))
+    assert [told(swapped, name)["good"] for name in ("TE-1", "TD-16", "TO-16", "TA-4", "TX-2")] == [
+        True,
+        False,
+        False,
+        True,
+        True,
+    ]
+    assert "another device" in told(swapped, "TD-16")["text"]
+    assert states(going(stands(0, 1, 2, 3))) == ["good"]
+    short = going(stands(0, 2, 3))
+    assert [told(short, name)["good"] for name in ("TD-16", "TO-16", "TA-4", "TX-2")] == [True, False, False, False]
+    assert told(short, "TX-2")["text"] == "not there"
+
+
+def test_another_revision_is_taken_by_the_files_rule_or_refused_by_ones_own() -> None:
+    later = {"revision": 0x00020005}
+    plant = line("CS-5")
+    assert states(going(built(plant, "S1", facts=later))) == ["good"]
+    exact = put(plant, named(plant, "S1").id, settings__identity="exact")
+    assert "another revision: 2.5; 2.4 is configured" in told(going(built(exact, "S1", facts=later)), "S1")["text"]
+    earlier = {"revision": 0x00020003}
+    assert not told(going(built(plant, "S1", facts=earlier)), "S1")["good"]
+    anyone = put(plant, named(plant, "S1").id, settings__identity="any")
+    assert told(going(built(anyone, "S1", facts=earlier)), "S1")["good"]
+
+
+def test_damaged_frames_are_counted_where_they_are_damaged() -> None:
+    bench = going(line("AE-1", "CS-5", "CS-5"))
+    medium: Any = bench._media[bench.plant.all(Network)[0].id]
+    medium.disturb(0.05, named(bench.plant, "S2").id)
+    bench.run_until(3)
+    heads = [bench.devices.there[s.id].device.head.ram for s in bench.plant.all(Station)]  # type: ignore[attr-defined]
+    assert [(ram[0x300] > 0, ram[0x308] > 0) for ram in heads] == [(False, False), (True, False), (False, True)]
+    assert master(bench).lost == heads[1][0x300] > 20
+    said = [d["text"] for s in bench.stations.all() for d in s["diagnoses"] if "damaged" in d["text"]]
+    assert said == [f"damaged frames at port 0: {heads[1][0x300]}"]
+
+
+# ── service data
+
+
+def asked(bench: Bench, name: str, question: Callable[[Any, int], Any]) -> Any:
+    """What came of a question to a station's objects."""
+    live = next(n for n in master(bench).nodes if n.node.id == named(bench.plant, name).id)
+    came: list[Any] = []
+    master(bench).run(question(live.node, live.address), came.append)
+    bench.run_until(bench.seconds + 1)
+    assert len(came) == 1
+    return came[0]
+
+
+@pytest.mark.parametrize(
+    ("idx", "sub", "octets", "code"),
+    [
+        (0x6065, 0, "10 27 00 00", 0),
+        (0x6041, 0, "01 00", 0x06010002),
+        (0x6066, 0, "01 00", 0x06020000),
+        (0x6065, 1, "10 27 00 00", 0x06090011),
+        (0x6065, 0, "10 27 00 00 00", 0x06070012),
+        (0x6065, 0, "10 27", 0x06070013),
+        (0x6072, 0, "B9 0B", 0x06090031),
+        (0x6072, 0, "B8 0B", 0),
+        (0x1C12, 0, "00", 0x08000022),
+    ],
+)  # fmt: skip
+def test_service_data_is_written_or_refused_with_a_code_in_words(idx: int, sub: int, octets: str, code: int) -> None:
+    bench = going(line("CS-5"))
+    before, _ = asked(bench, "S1", lambda node, at: read_object(node, at, idx, sub))
+    problem = asked(bench, "S1", lambda node, at: write_object(node, at, idx, sub, bytes.fromhex(octets)))
+    after, _ = asked(bench, "S1", lambda node, at: read_object(node, at, idx, sub))
+    if code:
+        assert problem == f"16#{code:08X}, {abort_text(code)}"
+        assert code in ABORT_CODES
+        assert after == before
+    else:
+        assert (problem, after) == ("", bytes.fromhex(octets))
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.binary(min_size=1, max_size=700))
+def test_any_length_goes_through_the_mailbox_in_one_or_in_segments(octets: bytes) -> None:
+    bench = BENCH
+    slave = bench.devices.there[named(bench.plant, "S1").id].device.head  # type: ignore[attr-defined]
+    slave.dictionary.put(0x2000, 1, b"", 0, "rw")
+    assert asked(bench, "S1", lambda node, at: write_object(node, at, 0x2000, 1, octets)) == ""
+    assert slave.dictionary.entries[0x2000, 1].value == octets
+    assert asked(bench, "S1", lambda node, at: read_object(node, at, 0x2000, 1)) == (octets, "")
+
+
+BENCH = going(line("CS-5"))
+
+
+def test_what_is_written_at_the_start_is_what_the_device_has() -> None:
+    plant = line("CS-5")
+    plant = write(plant, named(plant, "S1").id, "16#6065", "0", "39 30 00 00")
+    bench = going(plant)
+    assert asked(bench, "S1", lambda node, at: read_object(node, at, 0x6065, 0)) == (bytes.fromhex("39300000"), "")
+    refused = going(write(plant, named(plant, "S1").id, "16#6041", "0", "01 00"))
+    assert "16#6041:00 could not be written" in told(refused, "S1")["text"]
+
+
+# ── what is told is what comes back
+
+
+STATION = st.sampled_from(["CS-5", "AE-1", "TJ-4", "PG-3", ("TE-1", ("TD-16",)), ("TE-1", ("TO-16", "TA-4", "TD-16"))])
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(STATION, min_size=1, max_size=6), st.data())
+def test_the_working_counter_on_any_tree_is_the_one_that_is_told(stations: list[Any], data: st.DataObject) -> None:
+    plant = line(*stations)
+    rows = plant.all(Station)
+    for n, row in enumerate(rows[1:], start=1):
+        above = [up for up in rows[:n] if up.type == TYPES["TJ-4"]]
+        used = {up.id: sum(s.upstream == up.id for s in plant.all(Station)) for up in above}
+        free = [up.id for up in above if used[up.id] < 2]
+        if free and data.draw(st.booleans()):
+            plant = put(plant, row.id, upstream=data.draw(st.sampled_from(free)))
+    if data.draw(st.booleans()):
+        plant = put(plant, plant.all(Network)[0].id, settings__apart=True)
+    for row in plant.all(Station):
+        if data.draw(st.booleans()):
+            plant = put(plant, row.id, settings__group=data.draw(st.integers(0, 2)))
+    bench = going(plant, 2)
+    asking = master(bench)
+    assert all(one["good"] for one in asking.told().values()), asking.told()
+    for one in asking.going:
+        if one.plan.runs:
+            assert one.counter == one.plan.counter
+
+
+def test_frames_come_back_no_later_than_told() -> None:
+    plant = line(IO, "CS-5", "PG-3", "AE-1")
+    plant = put(plant, named(plant, "S2").id, settings__length_m=80)
+    bench = going(plant)
+    asking = master(bench)
+    sent: list[int] = []
+    back: list[int] = []
+    medium: Any = bench._media[plant.all(Network)[0].id]
+    medium.taps.append(lambda at, octets, returns: (back if returns else sent).append(at))
+    bench.run_until(1.5)
+    lasts = {b - s for s, b in zip(sent, back, strict=True)}
+    assert len(sent) == len(back) == 250
+    assert lasts == {round(float(asking.plan.cycle_us) * 1000)}
