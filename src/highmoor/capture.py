@@ -2,6 +2,7 @@
 
 Of a serial line the frames are written as they are, as link type 147 (user 0). On Ethernet the bench knows messages and
 datagrams; here they get the headers around them: Ethernet, IPv4, TCP with its three-way beginning and its end, UDP.
+On a medium that nodes alter as they pass, both ways past the controller are written.
 Hardware addresses are those on the devices' labels.
 """
 
@@ -112,6 +113,23 @@ class LineCapture:
     def __call__(self, begun_ns: int, octets: bytes) -> None:
         """Write one frame, or what came of several at once."""
         self._writer.writepkt(octets, begun_ns / 1e9)
+        self.frames += 1
+
+
+@dataclass(slots=True)
+class FrameCapture:
+    """A tap on the controller's cable of a medium on which frames are whole already: what goes out and what is back."""
+
+    out: IO[bytes]
+    frames: int = 0
+    _writer: Any = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._writer = dpkt.pcapng.Writer(self.out)
+
+    def __call__(self, time_ns: int, octets: bytes, _: bool) -> None:
+        """Write one frame."""
+        self._writer.writepkt(octets, time_ns / 1e9)
         self.frames += 1
 
 

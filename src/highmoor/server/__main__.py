@@ -157,7 +157,7 @@ def _import(args: argparse.Namespace) -> int:
 def _capture(args: argparse.Namespace) -> int:
     from contextlib import ExitStack
 
-    from highmoor.capture import Capture, LineCapture
+    from highmoor.capture import Capture, FrameCapture, LineCapture
     from highmoor.core.bench.bench import Bench
     from highmoor.core.project.exchange_format import parse_plant
     from highmoor.server.demo import demo_files, demo_with_types
@@ -176,12 +176,17 @@ def _capture(args: argparse.Namespace) -> int:
     with ExitStack() as files:
         ethernet = Capture(files.enter_context(args.out.open("wb")))
         bench.ethernet.taps.append(ethernet)
-        captured: list[tuple[Path, Capture | LineCapture]] = [(args.out, ethernet)]
+        captured: list[tuple[Path, Capture | LineCapture | FrameCapture]] = [(args.out, ethernet)]
         for network, line in bench.lines.items():
             path = args.out.with_stem(f"{args.out.stem}-{network}")
             one = LineCapture(files.enter_context(path.open("wb")))
             line.taps.append(one)
             captured.append((path, one))
+        for network, medium in bench.on_the_fly.items():
+            path = args.out.with_stem(f"{args.out.stem}-{network}")
+            frames = FrameCapture(files.enter_context(path.open("wb")))
+            medium.taps.append(frames)
+            captured.append((path, frames))
         bench.run_until(args.seconds)
         bench.stop()
     for path, capture in captured:

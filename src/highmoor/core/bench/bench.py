@@ -147,6 +147,11 @@ class Bench:
         return {key: medium.line for key, medium in self._media.items() if isinstance(medium, LineMedium)}
 
     @property
+    def on_the_fly(self) -> dict[str, OnTheFly]:
+        """The media whose nodes alter passing frames, by their networks' ids."""
+        return {key: medium for key, medium in self._media.items() if isinstance(medium, OnTheFly)}
+
+    @property
     def seconds(self) -> float:
         """Virtual time since the start."""
         return self.clock.now_ns / 1e9

@@ -133,8 +133,9 @@ class OnTheFly:
         reached = self.reached()
         self._busy_until = begins + NS_AN_OCTET * ethernet_octets(len(octets))
         returns = self._busy_until + self._extra_ns
-        for tap in self.taps:
-            tap(begins, octets, False)
+        if self.taps:
+            # What waits for the cable is not on it yet.
+            self.clock.at(begins, lambda: self._tell(octets, back=False), priority=-1)
         self.clock.at(returns, lambda: self._returns(octets, alter, back, reached))
         return returns
 
@@ -147,9 +148,12 @@ class OnTheFly:
         frame = bytearray(octets)
         alter(frame, reached)
         answer = bytes(frame)
-        for tap in self.taps:
-            tap(self.clock.now_ns, answer, True)
+        self._tell(answer, back=True)
         back(answer)
+
+    def _tell(self, octets: bytes, *, back: bool) -> None:
+        for tap in self.taps:
+            tap(self.clock.now_ns, octets, back)
 
     def _damaged(self, reached: Sequence[Processor]) -> bool:
         if not self.noise or self.chance.random() >= self.noise:
