@@ -32,8 +32,8 @@ class Processor(Protocol):
         """A damaged frame came in at a port: damaged before it, or (not `first`) before another one."""
 
 
-# Applies a frame to all it passes, in order.
-Alter = Callable[[bytearray, Sequence[Processor]], None]
+# Applies a frame to all it passes, in order; the number is another one whenever any of them may do otherwise.
+Alter = Callable[[bytearray, Sequence[Processor], int], None]
 # Told of a frame on the controller's cable: when, its octets, whether it comes back.
 Tap = Callable[[int, bytes, bool], None]
 
@@ -75,6 +75,7 @@ class OnTheFly:
     _first_of: dict[str, int] = field(default_factory=dict)
     _extra_ns: int = 0
     _busy_until: int = 0
+    _version: int = 0
 
     # ── who stands where
 
@@ -123,6 +124,11 @@ class OnTheFly:
     def changed(self) -> None:
         """Who is reached may be others now."""
         self._reached = None
+        self.altered()
+
+    def altered(self) -> None:
+        """Somebody does otherwise with frames from now on."""
+        self._version += 1
 
     # ── frames
 
@@ -146,7 +152,7 @@ class OnTheFly:
             back(None)
             return
         frame = bytearray(octets)
-        alter(frame, reached)
+        alter(frame, reached, self._version)
         answer = bytes(frame)
         self._tell(answer, back=True)
         back(answer)

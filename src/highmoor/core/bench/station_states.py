@@ -67,6 +67,8 @@ class StationStates:
             for x in self.plant.children(Exchange, connection.id)
             if x.id in self.exchanges
         ]
+        for live in lives:
+            live.refresh()
         bus = fieldbus_of(network.kind)
         device = self.catalogue.find(station.type)
         standing = self.standing(station.id)

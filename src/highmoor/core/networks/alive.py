@@ -73,6 +73,8 @@ class ExchangeLive:
     failures: int = 0
     # The latest it was begun after it had been due.
     late_ns: int = 0
+    # Brings what is told up to now, where that is not done at every exchange; whoever looks calls it before.
+    refresh: Callable[[], None] = lambda: None
 
     def left_to_the_program(self) -> None:
         """It is asked when the program wants it."""

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any, Protocol
 
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
@@ -24,7 +25,7 @@ from highmoor.core.networks.ethercat.explain import (
     indicators,
     state_text,
 )
-from highmoor.core.networks.ethercat.passing import alter
+from highmoor.core.networks.ethercat.passing import Passing
 from highmoor.core.networks.ethercat.plan import Datagram, Plan, plan
 from highmoor.core.networks.ethercat.registers import AL_CONTROL, AL_STATUS, STATION_ADDRESS, SYSTEM_TIME, TYPE
 from highmoor.core.networks.ethercat.ruler import reference_of
@@ -102,7 +103,14 @@ class Going:
     outward: list[Run]
     inward: list[Run]
     carried: list[Carried]
+    address: int = 0
+    # What goes out of the image piece by piece, and where in the image what comes in belongs.
+    pieces: list[bytes | memoryview] = field(default_factory=list)
+    into: list[tuple[slice, memoryview]] = field(default_factory=list)
     counter: int = -1
+    rounds: int = 0
+    told_rounds: int = 0
+    whole_ns: int = -1
 
 
 @dataclass(slots=True)
@@ -117,10 +125,13 @@ class Master:
     nodes: list[NodeLive]
     going: list[Going]
     lives: dict[str, ExchangeLive]
+    passing: Passing
     lost: int = 0
     frames: int = 0
     stopped: bool = False
     looking: bool = False
+    # Whether somebody who is there is not in Op.
+    troubled: bool = True
     running: bool = False
     _number: int = 0
     _by_exchange: dict[str, list[NodeLive]] = field(default_factory=dict)
@@ -155,7 +166,7 @@ class Master:
                 self.lost += 1
             self._next(asking, done, told)
 
-        self.line.send(frame, alter, back)
+        self.line.send(frame, self.passing.alter, back)
 
     def begin(self) -> None:
         """From nothing to Op."""
@@ -212,23 +223,19 @@ class Master:
             return
         cycle_ns = round(LineSettings.of(self.network).cycle_ms * _NS_A_MS)
         self.clock.at(self.clock.now_ns + cycle_ns, self._cycle)
-        image = self.memory.image_out
         for packed in self.plan.frames:
             sent = []
             for n in packed.datagrams:
                 going = self.going[n]
-                data = bytearray(going.plan.octets)
-                for run in going.outward:
-                    data[run.at : run.at + run.octets] = image[run.image : run.image + run.octets]
-                sent.append(d.Sent(COMMANDS[going.plan.command], n & 0xFF, self._address(going.plan), bytes(data)))
+                sent.append(d.Sent(COMMANDS[going.plan.command], n & 0xFF, going.address, b"".join(going.pieces)))
             frame = d.encode(SOURCE, sent)
             numbers = packed.datagrams
             self.frames += 1
-            self.line.send(frame, alter, lambda back, numbers=numbers: self._came(numbers, back))  # type: ignore[misc]
-        if any(live.found and not live.good for live in self.nodes) and not self.looking:
+            self.line.send(frame, self.passing.alter, lambda back, numbers=numbers: self._came(numbers, back))  # type: ignore[misc]
+        if self.troubled and not self.looking:
             self._look()
 
-    def _address(self, plan: Datagram) -> int:
+    def address_of(self, plan: Datagram) -> int:
         if plan.command == "BRD":
             return d.physical(0, AL_STATUS)
         if plan.command == "FRMW":
@@ -262,17 +269,12 @@ class Master:
             going.counter = sent.counter
             self._judge(going)
         now = self.clock.now_ns
+        going.rounds += 1
         if whole:
-            image = self.memory.image_in
-            for run in going.inward:
-                image[run.image : run.image + run.octets] = sent.data[run.at : run.at + run.octets]
-        into, out = self.memory.image_in, self.memory.image_out
-        for one in going.carried:
-            live = one.live
-            live.transactions += 1
-            if whole and live.state == "good":
-                live.data = bytes((into if one.inward else out)[one.first : one.end])
-                live.last_good_ns = now
+            data = sent.data
+            for here, image in going.into:
+                image[:] = data[here]
+            going.whole_ns = now
 
     def _lost(self, going: Going) -> None:
         going.counter = -1
@@ -281,7 +283,19 @@ class Master:
 
     # ── what is told
 
+    def told_now(self, going: Going) -> None:
+        """What a datagram has carried up to now, to its exchanges: nobody asks for it every cycle."""
+        more, going.told_rounds = going.rounds - going.told_rounds, going.rounds
+        into, out = self.memory.image_in, self.memory.image_out
+        for one in going.carried:
+            live = one.live
+            live.transactions += more
+            if live.state == "good" and going.whole_ns >= 0:
+                live.data = bytes((into if one.inward else out)[one.first : one.end])
+                live.last_good_ns = going.whole_ns
+
     def _judge_all(self) -> None:
+        self.troubled = any(live.found and not live.good for live in self.nodes)
         for going in self.going:
             self._judge(going)
 
@@ -290,6 +304,8 @@ class Master:
         plan = going.plan
         if not plan.runs:
             return
+        # What was good last is kept.
+        self.told_now(going)
         for one in going.carried:
             live = one.live
             behind = self._by_exchange[live.exchange]
@@ -369,8 +385,9 @@ class Master:
     def stop(self) -> None:
         """All devices back to Init, and nothing more."""
         self.line.send(
-            d.encode(SOURCE, [d.Sent(d.BWR, 0, d.physical(0, AL_CONTROL), bytes([INIT, 0]))]), alter, lambda _: None
-        )
+            d.encode(SOURCE, [d.Sent(d.BWR, 0, d.physical(0, AL_CONTROL), bytes([INIT, 0]))]), self.passing.alter,
+            lambda _: None,
+        )  # fmt: skip
         self.stopped = True
 
     def told(self) -> Mapping[str, Mapping[str, Any]]:
@@ -412,8 +429,16 @@ def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: li
             for way in ("out", "in")
         }
         going.append(Going(datagram, runs["out"], runs["in"], [*_carried([*runs["out"], *runs["in"]], ends)]))
-    master = Master(clock, memory, line, network, told, nodes, going, lives)
+    master = Master(clock, memory, line, network, told, nodes, going, lives, Passing(clock))
     for one in going:
+        one.address = master.address_of(one.plan)
+        one.pieces = _pieces(one, memory.image_out)
+        one.into = [
+            (slice(r.at, r.at + r.octets), memoryview(memory.image_in)[r.image : r.image + r.octets])
+            for r in one.inward
+        ]
+        for carried in one.carried:
+            carried.live.refresh = partial(master.told_now, one)
         for run in (*one.outward, *one.inward):
             behind = master._by_exchange.setdefault(run.exchange.exchange, [])
             if run.node not in behind:
@@ -442,3 +467,17 @@ def _carried(runs: Sequence[Run], ends: Mapping[str, int]) -> Iterator[Carried]:
     first = {run.exchange.exchange: run for run in reversed(runs)}
     for key, run in first.items():
         yield Carried(run.exchange, run.direction == "in", run.image - run.first, ends[key])
+
+
+def _pieces(going: Going, image: bytearray) -> list[bytes | memoryview]:
+    """The data of a datagram as it goes out: what comes in begins as zeros."""
+    pieces: list[bytes | memoryview] = []
+    end = 0
+    for run in sorted(going.outward, key=_at):
+        pieces += [bytes(run.at - end), memoryview(image)[run.image : run.image + run.octets]]
+        end = run.at + run.octets
+    return [*pieces, bytes(going.plan.octets - end)]
+
+
+def _at(run: Run) -> int:
+    return run.at

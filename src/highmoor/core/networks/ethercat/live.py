@@ -109,6 +109,8 @@ def _device(seat: Seat) -> EthercatStation:
     chain = [head, *(_module(seat, module, n) for n, module in enumerate(plugged, start=1) if answers(module.type))]
     ports = [port for port in (3, 1, 2) if port < len(kind.physics)]
     inner = next((port for port in ports if kind.physics[port] == "K"), 1)
+    for slave in chain:
+        slave.altered = seat.medium.medium.altered
     seat.medium.attach(chain, [port for port in ports if kind.physics[port] in "YH"], inner)
     return EthercatStation(chain)
 

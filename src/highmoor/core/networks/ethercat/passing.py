@@ -6,48 +6,88 @@ Source: ETG.1000.4, 5.4 (commands, and by how much each counts).
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
 
+from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.ethercat import datagrams as d
+from highmoor.core.networks.ethercat.registers import RECEIVE_TIMES, SYSTEM_TIME
 from highmoor.core.networks.ethercat.slave import Slave
 
 # The commands that count the position on at each device.
 _COUNTING = (d.APRD, d.APWR, d.APRW, d.BRD, d.BWR, d.BRW, d.ARMW)
 
 
-def alter(frame: bytearray, chain: Sequence[Slave]) -> None:
-    """A frame through all of them, in order."""
-    for at, command, _, address, octets in d.places(frame):
-        data = at + d.DATA
-        if d.LRD <= command <= d.LRW:
-            counter = _logical(frame, data, octets, address, command, chain)
-        else:
-            passed = _PHYSICAL.get(command)
-            counter = passed(frame, data, octets, address, chain) if passed else 0
-            if command in _COUNTING:
-                frame[at + 2 : at + 4] = ((address & 0xFFFF) + len(chain) & 0xFFFF).to_bytes(2, "little")
-        behind = data + octets
-        told = int.from_bytes(frame[behind : behind + 2], "little") + counter
-        frame[behind : behind + 2] = (told & 0xFFFF).to_bytes(2, "little")
+@dataclass(slots=True)
+class Passing:
+    """Frames of one network through its devices."""
+
+    clock: Clock
+    _crossings: dict[tuple[int, int, int], Crossing] = field(default_factory=dict)
+
+    def alter(self, frame: bytearray, chain: Sequence[Slave], version: int) -> None:
+        """A frame through all of them, in order."""
+        for at, command, _, address, octets in d.places(frame):
+            data = at + d.DATA
+            if d.LRD <= command <= d.LRW:
+                counter = self._logical(frame, data, octets, address, command, chain, version)
+            else:
+                passed = _PHYSICAL.get(command)
+                counter = passed(frame, data, octets, address, chain) if passed else 0
+                if command in _COUNTING:
+                    frame[at + 2 : at + 4] = ((address & 0xFFFF) + len(chain) & 0xFFFF).to_bytes(2, "little")
+            behind = data + octets
+            told = int.from_bytes(frame[behind : behind + 2], "little") + counter
+            frame[behind : behind + 2] = (told & 0xFFFF).to_bytes(2, "little")
+
+    def _logical(
+        self, frame: bytearray, data: int, octets: int, address: int, command: int, chain: Sequence[Slave], version: int
+    ) -> int:
+        """Process data, by slices that stay the same as long as nobody does otherwise."""
+        key = command, address, octets
+        known = self._crossings.get(key)
+        if known is None or known.version != version:
+            known = self._crossings[key] = Crossing.of(command, address, octets, chain, version)
+        return known.crossed(memoryview(frame)[data : data + octets], self.clock.now_ns)
 
 
-def _logical(frame: bytearray, data: int, octets: int, address: int, command: int, chain: Sequence[Slave]) -> int:
-    """Process data: who is read counts one, who is written two in a datagram that does both and one otherwise."""
-    counter, end = 0, address + octets
-    reads, writes = command != d.LWR, command != d.LRD
-    for_writing = 2 if command == d.LRW else 1
-    for slave in chain:
-        for area in slave.mapped:
-            if area.end <= address or end <= area.start:
-                continue
-            first, last = max(area.start, address), min(area.end, end)
-            here, inside, count = data + first - address, area.offset + first - area.start, last - first
-            if area.read and reads:
-                frame[here : here + count] = slave.gives[inside : inside + count]
-                counter += 1
-            elif area.write and writes:
-                slave.outputs(inside, frame[here : here + count])
-                counter += for_writing
-    return counter
+@dataclass(frozen=True, slots=True)
+class Crossing:
+    """Where a logical datagram meets process data: what devices give it, and what it gives them."""
+
+    version: int
+    counter: int
+    gives: tuple[tuple[slice, memoryview], ...]
+    takes: tuple[tuple[slice, memoryview, Slave], ...]
+
+    @classmethod
+    def of(cls, command: int, address: int, octets: int, chain: Sequence[Slave], version: int) -> Crossing:
+        """Who is read counts one, who is written two in a datagram that does both and one otherwise."""
+        counter, end = 0, address + octets
+        gives, takes = [], []
+        for slave in chain:
+            for area in slave.mapped:
+                if area.end <= address or end <= area.start:
+                    continue
+                first, last = max(area.start, address), min(area.end, end)
+                here = slice(first - address, last - address)
+                inside = slice(area.offset + first - area.start, area.offset + last - area.start)
+                if area.read and command != d.LWR:
+                    gives.append((here, memoryview(slave.gives)[inside]))
+                    counter += 1
+                elif area.write and command != d.LRD:
+                    takes.append((here, memoryview(slave.takes)[inside], slave))
+                    counter += 2 if command == d.LRW else 1
+        return cls(version, counter, tuple(gives), tuple(takes))
+
+    def crossed(self, data: memoryview, now_ns: int) -> int:
+        """The datagram's data through them; what they take counts in Op. Returns the working counter."""
+        for here, taken, slave in self.takes:
+            slave.written_ns = now_ns
+            if slave.in_op:
+                taken[:] = data[here]
+        for here, given in self.gives:
+            data[here] = given
+        return self.counter
 
 
 _Access = Callable[[bytearray, int, int, Slave, int], int]
@@ -62,14 +102,19 @@ def _read(frame: bytearray, data: int, octets: int, slave: Slave, register: int)
     return 1
 
 
-def _read_together(frame: bytearray, data: int, octets: int, slave: Slave, register: int) -> int:
+def _read_together(frame: bytearray, data: int, octets: int, address: int, chain: Sequence[Slave]) -> int:
     """All answers laid over one another."""
-    told = slave.read(register, octets)
-    if told is None:
-        return 0
-    for n, octet in enumerate(told):
-        frame[data + n] |= octet
-    return 1
+    register = address >> 16
+    if register + octets <= RECEIVE_TIMES:
+        # Everybody has these, as they stand.
+        told = [bytes(slave.ram[register : register + octets]) for slave in chain]
+    else:
+        told = [answer for slave in chain if (answer := slave.read(register, octets)) is not None]
+    together = 0
+    for answer in {*told}:
+        together |= int.from_bytes(answer, "little")
+    frame[data : data + octets] = together.to_bytes(octets, "little")
+    return len(told)
 
 
 def _write(frame: bytearray, data: int, octets: int, slave: Slave, register: int) -> int:
@@ -112,13 +157,15 @@ def _hand_on(
 ) -> int:
     """The one that is addressed is read, all others are given what it told (the reference clock's time)."""
     wanted, register, position = address & 0xFFFF, address >> 16, -address & 0xFFFF
-    counter = 0
-    for n, slave in enumerate(chain):
-        if n == position if by_position else slave.address == wanted:
-            counter += _read(frame, data, octets, slave, register)
-        elif slave.has_clock:
-            counter += _write(frame, data, octets, slave, register)
-    return counter
+    asked = chain[position : position + 1] if by_position else [slave for slave in chain if slave.address == wanted]
+    counter = sum(_read(frame, data, octets, slave, register) for slave in asked)
+    others = [slave for slave in chain if slave.has_clock and slave not in asked]
+    # All clocks of the bench run alike: there is nothing to be put right.
+    return counter + (len(others) if register == SYSTEM_TIME else _written(frame, data, octets, others, register))
+
+
+def _written(frame: bytearray, data: int, octets: int, chain: Sequence[Slave], register: int) -> int:
+    return sum(_write(frame, data, octets, slave, register) for slave in chain)
 
 
 def _hand_on_by_position(frame: bytearray, data: int, octets: int, address: int, chain: Sequence[Slave]) -> int:
@@ -132,7 +179,7 @@ _PHYSICAL: dict[int, _Passed] = {
     d.FPRD: _by_address(_read),
     d.FPWR: _by_address(_write),
     d.FPRW: _by_address(_exchange),
-    d.BRD: _by_all(_read_together),
+    d.BRD: _read_together,
     d.BWR: _by_all(_write),
     d.BRW: _by_all(_exchange),
     d.FRMW: _hand_on,

@@ -77,11 +77,16 @@ class Slave:
     address: int = 0
     written_ns: int = -1
     on_safe: Callable[[], None] = lambda: None
+    # Called whenever other process data may pass through it.
+    altered: Callable[[], None] = lambda: None
+    has_clock: bool = field(init=False)
+    in_op: bool = False
     _eeprom: bytes = b""
     _ports: tuple[bool, ...] = (False, False, False, False)
     _watching: bool = False
 
     def __post_init__(self) -> None:
+        self.has_clock = bool(self.type.clocks)
         self.mailbox = MailboxServer(self)
         self._eeprom = eeprom_of(self.facts, self.type)
         self._fill()
@@ -97,11 +102,6 @@ class Slave:
     def state(self) -> int:
         """Its state, without the error bit."""
         return self.ram[r.AL_STATUS] & 0xF
-
-    @property
-    def has_clock(self) -> bool:
-        """Whether there are registers of a clock."""
-        return bool(self.type.clocks)
 
     # ── registers
 
@@ -191,6 +191,7 @@ class Slave:
 
     def _map(self) -> None:
         """Which logical addresses lead to which of its process data: mappings that are on, into managers that are."""
+        self.altered()
         self.mapped = []
         areas = {}
         for kind, read in (("in", True), ("out", False)):
@@ -211,12 +212,6 @@ class Slave:
                 offset = fmmu.physical - area.start
                 self.mapped.append(Mapped(fmmu.logical, fmmu.logical + fmmu.octets, fmmu.read, fmmu.write, offset))
 
-    def outputs(self, offset: int, octets: bytes | bytearray) -> None:
-        """Outputs came with a frame; they count in Op."""
-        self.written_ns = self.clock.now_ns
-        if self.ram[r.AL_STATUS] == OP:
-            self.takes[offset : offset + len(octets)] = octets
-
     # ── states
 
     def _state(self, state: int, code: int = 0) -> None:
@@ -228,6 +223,7 @@ class Slave:
                     self.ram[r.SYNC_MANAGER + r.MANAGER_OCTETS * number + 6] &= 0xFE
         if state == INIT:
             self.mailbox.reset()
+        self.in_op = state == OP and not code
         if state != OP:
             self.on_safe()
         self._map()
