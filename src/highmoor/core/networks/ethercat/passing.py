@@ -10,9 +10,10 @@ from dataclasses import dataclass, field
 
 from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.ethercat import datagrams as d
-from highmoor.core.networks.ethercat.registers import RECEIVE_TIMES, SYSTEM_TIME
+from highmoor.core.networks.ethercat.registers import AL_STATUS, SYSTEM_TIME
 from highmoor.core.networks.ethercat.slave import Slave
 
+AL_STATUS_OCTETS = 2
 # The commands that count the position on at each device.
 _COUNTING = (d.APRD, d.APWR, d.APRW, d.BRD, d.BWR, d.BRW, d.ARMW)
 
@@ -105,14 +106,15 @@ def _read(frame: bytearray, data: int, octets: int, slave: Slave, register: int)
 def _read_together(frame: bytearray, data: int, octets: int, address: int, chain: Sequence[Slave]) -> int:
     """All answers laid over one another."""
     register = address >> 16
-    if register + octets <= RECEIVE_TIMES:
-        # Everybody has these, as they stand.
-        told = [bytes(slave.ram[register : register + octets]) for slave in chain]
+    if register == AL_STATUS and octets == AL_STATUS_OCTETS:
+        # Asked of everybody in every cycle.
+        told = [slave.status for slave in chain]
     else:
-        told = [answer for slave in chain if (answer := slave.read(register, octets)) is not None]
+        answers = [slave.read(register, octets) for slave in chain]
+        told = [int.from_bytes(answer, "little") for answer in answers if answer is not None]
     together = 0
     for answer in {*told}:
-        together |= int.from_bytes(answer, "little")
+        together |= answer
     frame[data : data + octets] = together.to_bytes(octets, "little")
     return len(told)
 

@@ -81,6 +81,8 @@ class Slave:
     altered: Callable[[], None] = lambda: None
     has_clock: bool = field(init=False)
     in_op: bool = False
+    # Its state as the register has it, the error bit included.
+    status: int = INIT
     _eeprom: bytes = b""
     _ports: tuple[bool, ...] = (False, False, False, False)
     _watching: bool = False
@@ -215,7 +217,8 @@ class Slave:
     # ── states
 
     def _state(self, state: int, code: int = 0) -> None:
-        self.put(r.AL_STATUS, bytes([state | (ERROR_BIT if code else 0), 0]))
+        self.status = state | (ERROR_BIT if code else 0)
+        self.put(r.AL_STATUS, bytes([self.status, 0]))
         self.put(r.AL_STATUS_CODE, code.to_bytes(2, "little"))
         if state < SAFEOP:
             for kind in ("in", "out"):
