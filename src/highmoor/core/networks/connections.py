@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, Fact
-from highmoor.core.networks.lines import connection_line
+from highmoor.core.networks.lines import connection_line, kind_of
 from highmoor.core.plant.rows import Connection, Network, Station
 
 
@@ -29,16 +29,14 @@ class StationKinds:
 
 def _kinds(reader: Reader, root: str) -> StationKinds:
     station = reader.row(root, Station)
-    network: Network | None = reader.find(station.network)
-    bus, device = fieldbus_of(network.kind) if network else None, reader.type(station.type)
+    bus, device = fieldbus_of(kind_of(reader, station)), reader.type(station.type)
     switch = device is not None and device.kind == "switch"
     return StationKinds(bus.connection_kinds(device) if bus and not switch else ())
 
 
 def _facts(reader: Reader, root: str) -> ConnectionFacts:
     line = connection_line(reader, reader.row(root, Connection))
-    network: Network | None = reader.find(line.station.network) if line else None
-    bus = fieldbus_of(network.kind) if network else None
+    bus = fieldbus_of(kind_of(reader, line.station)) if line else None
     if bus is None or line is None:
         return ConnectionFacts(())
     return ConnectionFacts(bus.facts(line), bus.offers(line), bus.apart(line))
@@ -88,5 +86,5 @@ def _startup(reader: Reader, root: str) -> ConnectionStartup:
 PARTS: tuple[Part, ...] = (
     Part("station.kinds", "stations", _kinds, shown=StationKinds),
     Part("connection.facts", "connections", _facts, shown=ConnectionFacts),
-    Part("connection.startup", "connections", _startup, shown=ConnectionStartup),
+    Part("connection.startup", "connections", _startup, shown=ConnectionStartup, asked=True),
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
@@ -35,6 +35,14 @@ class Line:
         if work_out not in self._told:
             self._told[work_out] = work_out(self)
         told: T = self._told[work_out]
+        return told
+
+    def together(self, lines: Sequence[Line], what: Any, work_out: Callable[[], T]) -> T:
+        """What follows from these very lines, of which this is the first, and from nothing beside but `what`."""
+        held = self._told.get(what)
+        if held is None or held[0] is not lines:
+            held = self._told[what] = lines, work_out()
+        told: T = held[1]
         return told
 
     @property

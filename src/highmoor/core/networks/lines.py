@@ -41,16 +41,16 @@ def plant_lines(plant: Plant, catalogue: Catalogue, station: Station) -> list[Li
 def plant_line(plant: Plant, catalogue: Catalogue, station: Station, connection: Connection) -> Line:
     """One of them. The station may be one with its address at hand that the plant has without."""
     device = catalogue.find(station.type)
-    network: Network | None = plant.find(station.network)
-    modules = tuple(plant_seated(plant, catalogue.find, station.id, device)) if _with_modules(network) else ()
+    kind = plant.get(station.network, Network).kind
+    modules = tuple(plant_seated(plant, catalogue.find, station.id, device)) if _with_modules(kind) else ()
     return Line(station, connection, tuple(plant.children(Exchange, connection.id)), device, modules)
 
 
-def _with_modules(network: Network | None) -> bool:
+def _with_modules(kind: str) -> bool:
     # Here, because the folders of the fieldbuses read lines themselves.
     from highmoor.core.networks import fieldbus_of
 
-    bus = fieldbus_of(network.kind) if network else None
+    bus = fieldbus_of(kind)
     return bus is not None and bus.with_modules
 
 
@@ -72,7 +72,7 @@ def _line(reader: Reader, root: str) -> Line | None:
     station: Station | None = reader.find(connection.station)
     if station is None:
         return None
-    modules = tuple(seated(reader, station.id)) if _with_modules(reader.find(station.network)) else ()
+    modules = tuple(seated(reader, station.id)) if _with_modules(kind_of(reader, station)) else ()
     return Line(station, connection, tuple(reader.children(Exchange, root)), reader.type(station.type), modules)
 
 
@@ -100,8 +100,14 @@ def kind_at(reader: Reader, row_id: str) -> str:
     if isinstance(row, Connection):
         row = reader.find(row.station)
     if isinstance(row, Station):
-        row = reader.find(row.network)
+        return kind_of(reader, row)
     return row.kind if isinstance(row, Network) else ""
+
+
+def kind_of(reader: Reader, station: Station) -> str:
+    """The kind of network a station is on; what else is set of that is not looked at."""
+    kind: str = reader.value(station.network, Network, "kind")
+    return kind
 
 
 PARTS: tuple[Part, ...] = (

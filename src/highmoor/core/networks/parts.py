@@ -19,7 +19,7 @@ from highmoor.core.networks.frames import PARTS as FRAMES
 from highmoor.core.networks.frames import Frame
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
 from highmoor.core.networks.lines import PARTS as LINES
-from highmoor.core.networks.lines import asked_lines, line_of, station_lines
+from highmoor.core.networks.lines import asked_lines, kind_of, line_of, station_lines
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.positions import addressed
@@ -119,8 +119,7 @@ def _connection_headlines(result: tuple[BusConnections, ...], reader: Reader, ro
 def _wire(reader: Reader, root: str) -> WireLayout:
     exchange = reader.row(root, Exchange)
     line = line_of(reader, exchange)
-    network: Network | None = reader.find(line.station.network) if line else None
-    bus = fieldbus_of(network.kind) if network else None
+    bus = fieldbus_of(kind_of(reader, line.station)) if line else None
     return bus.layout(exchange, line) if bus and line else WireLayout(0, 0, (), "unknown")
 
 
@@ -129,8 +128,7 @@ def _blocks(reader: Reader, root: str) -> dict[str, Block]:
     if not reader.children(Rail, root):
         return {}
     station = reader.row(root, Station)
-    network: Network | None = reader.find(station.network)
-    bus = fieldbus_of(network.kind) if network else None
+    bus = fieldbus_of(kind_of(reader, station))
     if bus is None or bus.lay is None:
         return {}
     modules = list(seated(reader, station.id))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import count
 from typing import Any
 
@@ -85,22 +85,19 @@ def uppers(stations: Iterable[Station], *, chained: bool = False) -> dict[str, s
     Of which nothing is said, it hangs on the port, or where they are `chained` on the one before it.
     """
     rows = {station.id: station for station in stations}
+    told = {station.id: station.upstream if station.upstream in rows else None for station in rows.values()}
     if chained:
-        before = zip(rows.values(), ("", *rows), strict=False)
-        rows = {s.id: s if s.upstream in rows else replace(s, upstream=last or None) for s, last in before}
+        told = {row: upper or last or None for (row, upper), last in zip(told.items(), ("", *rows), strict=False)}
     # Whether the way up from a station ends, found once for all who are on it.
     ends: dict[str, bool] = {}
-    for station in rows.values():
+    for station in told:
         way: dict[str, bool] = {}
-        at: Station | None = station
-        while at is not None and at.id not in ends and at.id not in way:
-            way[at.id] = True
-            at = rows.get(at.upstream or "")
-        ends |= dict.fromkeys(way, at is None or ends.get(at.id, False))
-    return {
-        station.id: station.upstream if station.upstream in rows and ends[station.id] else ""
-        for station in rows.values()
-    }
+        at: str | None = station
+        while at is not None and at not in ends and at not in way:
+            way[at] = True
+            at = told[at]
+        ends |= dict.fromkeys(way, at is None or ends.get(at, False))
+    return {station: upper if upper and ends[station] else "" for station, upper in told.items()}
 
 
 def topology(medium: Medium, stations: Iterable[Station], closing: Iterable[ClosingCable] = ()) -> Topology:

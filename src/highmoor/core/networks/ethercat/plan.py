@@ -21,9 +21,10 @@ from highmoor.core.plant.rows import Network
 CLOCK_OCTETS, STATE_OCTETS = 8, 2
 # Where the logical addresses begin: those below are easily taken for a register's.
 LOGICAL_START = 0x0001_0000
-# What a device adds to a frame's way, both passages together, µs: with cable ports, on an internal bus.
-FORWARD_CABLE_US, FORWARD_INTERNAL_US = Fraction(1), Fraction(3, 10)
-US_A_METRE = Fraction(5, 1000)
+# What a device adds to a frame's way, both passages together, ns: with cable ports, on an internal bus.
+FORWARD_CABLE_NS, FORWARD_INTERNAL_NS = 1000, 300
+# Out and back.
+NS_A_METRE = 10
 Command = Literal["LRW", "LRD", "LWR", "FRMW", "BRD"]
 
 
@@ -81,8 +82,12 @@ def in_order(lines: Iterable[Line]) -> list[Line]:
 
 def plan(network: Network, lines: Sequence[Line]) -> Plan:
     """Of those lines of a network that the controller exchanges with."""
-    ordered = in_order(lines)
     own = LineSettings.of(network)
+    return lines[0].together(lines, own, lambda: _plan(own, lines)) if lines else _plan(own, lines)
+
+
+def _plan(own: LineSettings, lines: Sequence[Line]) -> Plan:
+    ordered = in_order(lines)
     nodes = tuple(node for line in ordered for node in nodes_of(line))
     datagrams = [*_logical(ordered, apart=own.apart)]
     if own.clocks and any(node.synchronised for node in nodes):
@@ -91,8 +96,8 @@ def plan(network: Network, lines: Sequence[Line]) -> Plan:
         datagrams.append(Datagram("BRD", STATE_OCTETS, len(nodes)))
     frames = packed([datagram.octets for datagram in datagrams])
     wire = sum((frame.wire_octets for frame in frames), 0) * US_AN_OCTET
-    forward = sum((forward_us(node) for node in nodes), Fraction(0))
-    cable = sum((cable_us(line) for line in ordered), Fraction(0))
+    forward = Fraction(sum(forward_ns(node) for node in nodes), 1000)
+    cable = sum((ns for line in ordered if (ns := cable_ns(line))), Fraction(0)) / 1000
     return Plan(nodes, tuple(datagrams), tuple(frames), wire, forward, cable)
 
 
@@ -101,16 +106,17 @@ def has_clock(node: Node) -> bool:
     return bool(node.facts.clocks)
 
 
-def forward_us(node: Node) -> Fraction:
+def forward_ns(node: Node) -> int:
     """What a device adds to a frame's way, out and back."""
-    return FORWARD_INTERNAL_US if node.module else FORWARD_CABLE_US
+    return FORWARD_INTERNAL_NS if node.module else FORWARD_CABLE_NS
 
 
-def cable_us(line: Line) -> Fraction:
+def cable_ns(line: Line) -> Fraction:
     """What the cable to a station adds, out and back."""
     length = line.station.settings.get("length_m")
-    metres = Fraction(str(length)) if isinstance(length, int | float) and not isinstance(length, bool) else Fraction(0)
-    return 2 * US_A_METRE * metres
+    if not isinstance(length, int | float) or isinstance(length, bool) or not length:
+        return Fraction(0)
+    return NS_A_METRE * Fraction(str(length))
 
 
 def _logical(lines: Sequence[Line], *, apart: bool) -> Iterator[Datagram]:

@@ -11,7 +11,7 @@ from highmoor.core.catalogue.ethercat import ClockMode
 from highmoor.core.figures.ethercat import counter_of
 from highmoor.core.hardware.parts import RailPower
 from highmoor.core.hardware.ports import controller_of_port
-from highmoor.core.networks.ethercat.plan import Plan, cable_us, forward_us, in_order, plan
+from highmoor.core.networks.ethercat.plan import Plan, cable_ns, forward_ns, in_order, plan
 from highmoor.core.networks.ethercat.settings import KIND, LineSettings, Node, nodes_of
 from highmoor.core.networks.lines import asked_lines, connection_line, kind_at
 from highmoor.core.networks.topology import Topology
@@ -152,21 +152,21 @@ def _nodes(reader: Reader, root: str, told: Plan, cycle_ms: float, reference: st
     places = dict(_places(told))
     supply = _supply(reader, told)
     lines = {line.station.id: line for line in in_order(asked_lines(reader, root))}
-    arrives: dict[str, Fraction] = {}
+    arrives: dict[str, float] = {}
     upper = {node.station: node.upstream for node in laid.nodes}
-    reached = Fraction(0)
+    reached = 0.0
     for position, node in enumerate(told.nodes, start=1):
         if not node.module:
-            before = arrives.get(upper.get(node.station, ""), Fraction(0))
-            reached = before + cable_us(lines[node.station]) / 2
+            before = arrives.get(upper.get(node.station, ""), 0.0)
+            reached = before + float(cable_ns(lines[node.station])) / 2
         at = reached
-        reached += forward_us(node) / 2
+        reached += forward_ns(node) / 2
         arrives[node.station] = reached
         frame, octet = places.get(node.id, (0, 0))
         sync0 = sync0_of(node, cycle_ms)
         yield OnRuler(
             node.id, node.station, bool(node.module), node.device.order_number or node.device.name
-            if node.device else "", position, depths.get(node.station, 0), node.facts.sockets, float(at),
+            if node.device else "", position, depths.get(node.station, 0), node.facts.sockets, at / 1000,
             counter_of(node.in_octets > 0, node.out_octets > 0), node.in_octets, node.out_octets, frame, octet,
             supply.get(node.id), bool(node.facts.clocks), sync0.every_ns / 1000 if sync0 else None,
             sync0.shift_ns / 1000 if sync0 else None, node.id == reference, node.own.group,
