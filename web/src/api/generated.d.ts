@@ -1913,6 +1913,8 @@ export interface components {
          * ChannelFacts
          * @description A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it.
          *
+         *     A value of a module whose type has no channels is one as well: its kind is "in" or "out", its `label` the file's.
+         *
          *     `data_type` is what the channel is as it comes, without a scaling (IEC 61131-3, table 10).
          */
         ChannelFacts: {
@@ -1943,6 +1945,11 @@ export interface components {
             core: string;
             /** Note */
             note: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
         };
         /**
          * ChannelWiring
@@ -2126,6 +2133,22 @@ export interface components {
             every: boolean;
         };
         /**
+         * CycleTask
+         * @description A task of the controller beside the cycle: every so many cycles, or not a whole number of them.
+         */
+        CycleTask: {
+            /** Task */
+            task: string;
+            /** Name */
+            name: string;
+            /** Period Ms */
+            period_ms: number;
+            /** Cycles */
+            cycles: number;
+            /** Whole */
+            whole: boolean;
+        };
+        /**
          * Dialled
          * @description A device's switches in the order they stand; rotary ones by the digit they show, DIP ones 1 for on.
          *
@@ -2155,6 +2178,45 @@ export interface components {
             start_ms: number;
             /** Exchange */
             exchange: string;
+        };
+        /**
+         * EthercatRuler
+         * @description A network in one drawing. Times in µs; `slack_us` is what a cycle leaves.
+         */
+        EthercatRuler: {
+            /** Nodes */
+            nodes: components["schemas"]["OnRuler"][];
+            /** Frames */
+            frames: components["schemas"]["RulerFrame"][];
+            /** Tasks */
+            tasks: components["schemas"]["CycleTask"][];
+            /** Cycle Us */
+            cycle_us: number;
+            /** Back Us */
+            back_us: number;
+            /** Wire Us */
+            wire_us: number;
+            /** Forward Us */
+            forward_us: number;
+            /** Cable Us */
+            cable_us: number;
+            /** Slack Us */
+            slack_us: number;
+            /** Counter */
+            counter: number;
+            /** Clocks */
+            clocks: boolean;
+        };
+        /** EthercatRulerOut */
+        EthercatRulerOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "ethercat.ruler";
+            result: components["schemas"]["EthercatRuler"] | null;
         };
         /** ExchangeBackOctetsOut */
         ExchangeBackOctetsOut: {
@@ -2658,6 +2720,54 @@ export interface components {
             /** Signals */
             signals: components["schemas"]["LinkedSignal"][];
         };
+        /**
+         * OnRuler
+         * @description One who answers: a station's row or a module's, at which position, how deep among branches (0: the main line).
+         *
+         *     `delay_us` is what frames have behind them when they reach it, one way; `counter` what it adds to the working
+         *     counter; octets of process data both ways, and in which frame (from 1, 0 for none) from which octet of the data they
+         *     lie. `left_ma` is the internal bus's current behind it, None where none is told. `sync0_us` None: it follows none.
+         */
+        OnRuler: {
+            /** Row */
+            row: string;
+            /** Station */
+            station: string;
+            /** Module */
+            module: boolean;
+            /** Label */
+            label: string;
+            /** Position */
+            position: number;
+            /** Depth */
+            depth: number;
+            /** Sockets */
+            sockets: number;
+            /** Delay Us */
+            delay_us: number;
+            /** Counter */
+            counter: number;
+            /** In Octets */
+            in_octets: number;
+            /** Out Octets */
+            out_octets: number;
+            /** Frame */
+            frame: number;
+            /** At */
+            at: number;
+            /** Left Ma */
+            left_ma: number | null;
+            /** Clocked */
+            clocked: boolean;
+            /** Sync0 Us */
+            sync0_us: number | null;
+            /** Shift Us */
+            shift_us: number | null;
+            /** Reference */
+            reference: boolean;
+            /** Group */
+            group: number;
+        };
         /** PreviewOut */
         PreviewOut: {
             /** Revision */
@@ -2679,7 +2789,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * RailField
@@ -2836,6 +2946,34 @@ export interface components {
             after?: {
                 [key: string]: unknown;
             } | null;
+        };
+        /**
+         * RulerDatagram
+         * @description A datagram of a cycle: its command, octets of data, what it comes back with; of which group.
+         */
+        RulerDatagram: {
+            /** Command */
+            command: string;
+            /** Octets */
+            octets: number;
+            /** Counter */
+            counter: number;
+            /** Group */
+            group: number;
+        };
+        /**
+         * RulerFrame
+         * @description A frame of a cycle: octets on the wire, when it begins and ends there, its datagrams.
+         */
+        RulerFrame: {
+            /** Wire Octets */
+            wire_octets: number;
+            /** Start Us */
+            start_us: number;
+            /** End Us */
+            end_us: number;
+            /** Datagrams */
+            datagrams: components["schemas"]["RulerDatagram"][];
         };
         /**
          * ScannerLoad
@@ -3008,7 +3146,7 @@ export interface components {
              * @default polled-stations
              * @enum {string}
              */
-            shape: "polled-line" | "polled-stations" | "senders";
+            shape: "polled-line" | "polled-stations" | "senders" | "cyclic-frame";
             /** Cycle Ms */
             cycle_ms?: number | null;
             /** Cycle One Silent Ms */
@@ -3053,6 +3191,8 @@ export interface components {
             source: string;
             /** Reason */
             reason: string;
+            /** Node */
+            node: string;
         };
         /**
          * TreeNode
@@ -4166,7 +4306,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * PartsIn
@@ -4611,6 +4751,17 @@ export interface components {
              */
             wiring: components["schemas"]["Wiring"];
         };
+        ClockMode: [
+            string,
+            string,
+            number,
+            number,
+            number,
+            number,
+            number,
+            number,
+            number
+        ];
         /**
          * ConfigurationChoice
          * @description The configuration data a connection sends when it is opened.
@@ -4887,6 +5038,7 @@ export interface components {
             facts?: {
                 [key: string]: unknown;
             };
+            ethercat?: components["schemas"]["EthercatFacts"] | null;
             /**
              * File In Octets
              * @default 0
@@ -4945,6 +5097,105 @@ export interface components {
             kind: "rotary-10" | "rotary-16" | "dip";
             /** Count */
             count: number;
+        };
+        /**
+         * EthercatFacts
+         * @description All of one device, or of one module of a device with slots.
+         *
+         *     `physics` has a letter a port: Y cable, K internal bus, H open. `revision_rule` is by which rule another revision
+         *     is taken. `newest` is the revision that hides this one, None for none. `dictionary` are its objects as its file has
+         *     them; `reading/ethercat_esi/objects.py` reads them when somebody asks.
+         */
+        EthercatFacts: {
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+            /**
+             * Physics
+             * @default YY
+             */
+            physics: string;
+            /**
+             * Revision Rule
+             * @default EQ_OR_G
+             */
+            revision_rule: string;
+            /**
+             * Product Rule
+             * @default EQ
+             */
+            product_rule: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Newest */
+            newest?: number | null;
+            /**
+             * Managers
+             * @default []
+             */
+            managers: components["schemas"]["SyncManager"][];
+            /**
+             * Pdos
+             * @default []
+             */
+            pdos: components["schemas"]["Pdo"][];
+            mailbox?: components["schemas"]["Mailbox"] | null;
+            /**
+             * Clocks
+             * @default []
+             */
+            clocks: components["schemas"]["ClockMode"][];
+            /**
+             * Reference Clock
+             * @default false
+             */
+            reference_clock: boolean;
+            /**
+             * Writes
+             * @default []
+             */
+            writes: components["schemas"]["StartWrite"][];
+            slots?: components["schemas"]["SlotRule"] | null;
+            /**
+             * Units
+             * @default []
+             */
+            units: string[];
+            /**
+             * Fmmus
+             * @default []
+             */
+            fmmus: string[];
+            /**
+             * @default {
+             *       "preop": 3000,
+             *       "safeop_op": 10000,
+             *       "back": 5000
+             *     }
+             */
+            times: components["schemas"]["StateTimes"];
+            /**
+             * Dictionary
+             * @default
+             */
+            dictionary: string;
+            /** Profile */
+            profile?: number | null;
+            /**
+             * Eeprom Octets
+             * @default 0
+             */
+            eeprom_octets: number;
+            /**
+             * Configuration
+             * @default
+             */
+            configuration: string;
         };
         /**
          * ExchangeChoice
@@ -5038,6 +5289,62 @@ export interface components {
             };
         };
         /**
+         * Mailbox
+         * @description What a device's mailbox can: service data with its options, file access, Ethernet. Time-outs in ms.
+         */
+        Mailbox: {
+            /**
+             * Coe
+             * @default false
+             */
+            coe: boolean;
+            /**
+             * Sdo Info
+             * @default false
+             */
+            sdo_info: boolean;
+            /**
+             * Pdo Assign
+             * @default false
+             */
+            pdo_assign: boolean;
+            /**
+             * Pdo Config
+             * @default false
+             */
+            pdo_config: boolean;
+            /**
+             * Complete Access
+             * @default false
+             */
+            complete_access: boolean;
+            /**
+             * Foe
+             * @default false
+             */
+            foe: boolean;
+            /**
+             * Eoe
+             * @default false
+             */
+            eoe: boolean;
+            /**
+             * Soe
+             * @default false
+             */
+            soe: boolean;
+            /**
+             * Request Ms
+             * @default 100
+             */
+            request_ms: number;
+            /**
+             * Response Ms
+             * @default 2000
+             */
+            response_ms: number;
+        };
+        /**
          * ModuleChoice
          * @description Something that can be plugged into a device: what it adds to the data, and its parameters.
          */
@@ -5112,6 +5419,7 @@ export interface components {
             facts?: {
                 [key: string]: unknown;
             };
+            ethercat?: components["schemas"]["EthercatFacts"] | null;
         };
         /**
          * ModulesTold
@@ -5137,7 +5445,7 @@ export interface components {
              * @default ethernet
              * @enum {string}
              */
-            medium: "ethernet" | "rs-485";
+            medium: "ethernet" | "rs-485" | "ethercat";
             /**
              * Bauds
              * @default []
@@ -5250,6 +5558,25 @@ export interface components {
             /** Octet */
             octet: number;
         };
+        Pdo: [
+            number,
+            string,
+            "in" | "out",
+            number | null,
+            components["schemas"]["PdoEntry"][],
+            number[],
+            boolean,
+            boolean,
+            boolean
+        ];
+        PdoEntry: [
+            number,
+            number,
+            number,
+            string,
+            string,
+            boolean
+        ];
         /**
          * PortChoice
          * @description A port of a device; `kind` as the standard names it.
@@ -5434,6 +5761,24 @@ export interface components {
             allowed: string[];
         };
         /**
+         * SlotRule
+         * @description How modules in slots move what they bring: what is added to the index of objects and of PDOs a slot.
+         */
+        SlotRule: {
+            /** Most */
+            most: number;
+            /**
+             * Index Step
+             * @default 0
+             */
+            index_step: number;
+            /**
+             * Pdo Step
+             * @default 0
+             */
+            pdo_step: number;
+        };
+        /**
          * Slots
          * @description How a controller counts slots.
          *
@@ -5460,6 +5805,35 @@ export interface components {
             /** Default */
             default?: number | null;
         };
+        StartWrite: [
+            string,
+            number,
+            number,
+            string,
+            boolean,
+            string
+        ];
+        /**
+         * StateTimes
+         * @description How long a device may take for a step, ms.
+         */
+        StateTimes: {
+            /**
+             * Preop
+             * @default 3000
+             */
+            preop: number;
+            /**
+             * Safeop Op
+             * @default 10000
+             */
+            safeop_op: number;
+            /**
+             * Back
+             * @default 5000
+             */
+            back: number;
+        };
         /**
          * SwitchFacts
          * @description What a switch is: its sockets, and whether it sends multicast only to those who asked for it (IGMP snooping).
@@ -5480,6 +5854,15 @@ export interface components {
              */
             delay_us: number;
         };
+        SyncManager: [
+            "mailbox-out" | "mailbox-in" | "out" | "in" | "",
+            number,
+            number | null,
+            number | null,
+            number | null,
+            number,
+            boolean
+        ];
         /**
          * TypeDetailOut
          * @description A type whole, with where it is used and its sizes in every unit.

@@ -9,9 +9,22 @@ export type Drawing = Component<{
   onchoose: (station: string) => void;
 }>;
 
+/** How its stations stand along the cable, where that is no comb and no plain line. */
+export type Line = Component<{
+  plant: PlantStore;
+  network: string;
+  chosen: string;
+  onchoose: (station: string) => void;
+}>;
+
 // A folder here bears the key of a fieldbus; to be drawn it need not be named anywhere.
-const found = import.meta.glob<{ default: Drawing }>('./*/Drawing.svelte', { eager: true });
+const drawings = import.meta.glob<{ default: Drawing }>('./*/Drawing.svelte', { eager: true });
+const lines = import.meta.glob<{ default: Line }>('./*/Line.svelte', { eager: true });
 
 export function drawingOf(fieldbus: string | undefined): Drawing | undefined {
-  return found[`./${fieldbus}/Drawing.svelte`]?.default;
+  return drawings[`./${fieldbus}/Drawing.svelte`]?.default;
+}
+
+export function lineOf(fieldbus: string | undefined): Line | undefined {
+  return lines[`./${fieldbus}/Line.svelte`]?.default;
 }

@@ -85,10 +85,12 @@
         >Watch whether it is alive …</button
       >
     {/if}
-    <button
-      onclick={() => (adding = plant.list('connections', 'station', station.id)[0]?.id ?? null)}
-      >Add an exchange with {station.name} …</button
-    >
+    {#if bus?.exchange_fields.length}
+      <button
+        onclick={() => (adding = plant.list('connections', 'station', station.id)[0]?.id ?? null)}
+        >Add an exchange with {station.name} …</button
+      >
+    {/if}
   {/if}
 </header>
 {#if watching}

@@ -45,6 +45,8 @@
       {:else if timing.cycle_one_silent_ms != null}
         <li>{shown(timing.cycle_one_silent_ms, 4)} ms while {timing.silent} is silent</li>
       {/if}
+    {:else if timing.shape === 'cyclic-frame'}
+      <li><strong class="mono">{shown(timing.load * 100, 3)} %</strong> of the cycle</li>
     {:else if timing.shape === 'senders'}
       <li><strong class="mono">{shown(timing.packets_per_s, 5)}</strong> packets/s</li>
     {:else}

@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
-  import { drawingOf } from '../../networks/drawings';
+  import { drawingOf, lineOf } from '../../networks/drawings';
   import { controllerOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
@@ -25,6 +25,7 @@
   const networks = $derived(plant.list('networks'));
   const network = $derived(plant.row('networks', networkId) ?? networks[0]);
   const Drawing = $derived(drawingOf(network?.kind));
+  const OwnLine = $derived(lineOf(network?.kind));
   const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === network?.kind));
   const port = $derived(plant.row('ports', network?.port));
   const controller = $derived(controllerOf(plant, port));
@@ -195,7 +196,9 @@
     {/key}
   {/if}
   {#if stations.length}
-    {#if bus?.branches}
+    {#if OwnLine}
+      <OwnLine {plant} network={network.id} chosen={station?.id ?? ''} onchoose={choose} />
+    {:else if bus?.branches}
       <Comb
         {plant}
         network={network.id}
@@ -223,7 +226,7 @@
         >{/if}
     </Empty>
   {/if}
-  {#if course?.lanes.some((lane) => lane.blocks.length)}
+  {#if course && course.shape !== 'cyclic-frame' && course.lanes.some((l) => l.blocks.length)}
     <NetworkTime
       {plant}
       timing={course}
