@@ -50,7 +50,7 @@ def captured(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Log, Bench
             lambda: write_object(drive.node, drive.address, 0x6041, 0, bytes(2)),
             lambda: write_object(drive.node, drive.address, 0x6065, 0, bytes(4)),
         ):
-            asking.run(question())
+            asking.asker.run(question())
             bench.run_until(bench.seconds + 0.05)
         bench.stop()
     assert capture.frames == len(log.frames) > 1000

@@ -235,7 +235,7 @@ def test_damaged_frames_are_counted_where_they_are_damaged() -> None:
     bench.run_until(3)
     heads = [bench.devices.there[s.id].device.head.ram for s in bench.plant.all(Station)]  # type: ignore[attr-defined]
     assert [(ram[0x300] > 0, ram[0x308] > 0) for ram in heads] == [(False, False), (True, False), (False, True)]
-    assert master(bench).lost == heads[1][0x300] > 20
+    assert master(bench).asker.lost == heads[1][0x300] > 20
     said = [d["text"] for s in bench.stations.all() for d in s["diagnoses"] if "damaged" in d["text"]]
     assert said == [f"damaged frames at port 0: {heads[1][0x300]}"]
 
@@ -247,7 +247,7 @@ def asked(bench: Bench, name: str, question: Callable[[Any, int], Any]) -> Any:
     """What came of a question to a station's objects."""
     live = next(n for n in master(bench).nodes if n.node.id == named(bench.plant, name).id)
     came: list[Any] = []
-    master(bench).run(question(live.node, live.address), came.append)
+    master(bench).asker.run(question(live.node, live.address), came.append)
     bench.run_until(bench.seconds + 1)
     assert len(came) == 1
     return came[0]

@@ -5,14 +5,15 @@ What is asked beside the cycle is written as generators: each yields datagrams a
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
-from typing import Any, Protocol
+from typing import Any
 
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
 from highmoor.core.networks.ethercat import datagrams as d
-from highmoor.core.networks.ethercat.bring_up import Asking, Failed, Wait, bring_up, identity, settle
+from highmoor.core.networks.ethercat.asking import SOURCE, Asker, Asking, Failed
+from highmoor.core.networks.ethercat.bring_up import bring_up, identity, settle
 from highmoor.core.networks.ethercat.explain import (
     ERROR_BIT,
     GOOD,
@@ -33,17 +34,9 @@ from highmoor.core.networks.ethercat.settings import FIRST_ADDRESS, LineSettings
 from highmoor.core.networks.line import BenchLine
 from highmoor.core.plant.rows import Network
 
-# What a controller's port shows as its own (locally administered).
-SOURCE = bytes.fromhex("020000000001")
 _NS_A_MS = 1_000_000
 # How often who is not in Op is looked at, and how soon one that fell is brought up again.
 _LOOK_NS, _AGAIN_NS = 20 * _NS_A_MS, 1_000 * _NS_A_MS
-
-
-class Line(Protocol):
-    """The controller's side of a medium on the fly."""
-
-    def send(self, octets: bytes, alter: Any, back: Callable[[bytes | None], None]) -> int: ...
 
 
 @dataclass(slots=True)
@@ -117,60 +110,24 @@ class Going:
 class Master:
     """One network's controller."""
 
-    clock: Clock
+    asker: Asker
     memory: Memory
-    line: Line
     network: Network
     plan: Plan
     nodes: list[NodeLive]
     going: list[Going]
     lives: dict[str, ExchangeLive]
-    passing: Passing
-    lost: int = 0
     frames: int = 0
-    stopped: bool = False
     looking: bool = False
     # Whether somebody who is there is not in Op.
     troubled: bool = True
-    running: bool = False
-    _number: int = 0
     _by_exchange: dict[str, list[NodeLive]] = field(default_factory=dict)
 
-    # ── beside the cycle
-
-    def run(self, asking: Asking, done: Callable[[Any], None] = lambda _: None) -> None:
-        """Ask on until it has no more questions; `done` is given what it found, or why it failed."""
-        self._next(asking, done, None)
-
-    def _next(self, asking: Asking, done: Callable[[Any], None], told: d.Sent | None) -> None:
-        if self.stopped:
-            return
-        try:
-            wanted = asking.send(told)
-        except StopIteration as end:
-            done(end.value)
-            return
-        except Failed as failed:
-            done(failed)
-            return
-        if isinstance(wanted, Wait):
-            self.clock.at(self.clock.now_ns + wanted.ns, lambda: self._next(asking, done, None))
-            return
-        self._number = self._number % 255 + 1
-        sent = d.Sent(wanted.command, self._number, wanted.address, wanted.data)
-        frame = d.encode(SOURCE, [sent])
-
-        def back(octets: bytes | None) -> None:
-            told = d.decode(octets)[0] if octets else None
-            if told is None:
-                self.lost += 1
-            self._next(asking, done, told)
-
-        self.line.send(frame, self.passing.alter, back)
+    # ── from nothing to Op
 
     def begin(self) -> None:
         """From nothing to Op."""
-        self.run(self._start())
+        self.asker.run(self._start())
 
     def _start(self) -> Asking:
         yield d.Sent(d.BWR, 0, d.physical(0, AL_CONTROL), bytes([INIT | ERROR_BIT, 0]))
@@ -186,8 +143,8 @@ class Master:
             yield d.Sent(d.APWR, 0, register, live.address.to_bytes(2, "little"))
         for live in self.nodes:
             if live.found:
-                self.run(self._bring(live), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
-        self.clock.at(self.clock.now_ns, self._cycle)
+                self.asker.run(self._bring(live), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
+        self.asker.clock.at(self.asker.clock.now_ns, self._cycle)
         return None
 
     def _bring(self, live: NodeLive) -> Asking:
@@ -203,13 +160,15 @@ class Master:
             if run.node.id == live.node.id
         ]
         cycle_ms = LineSettings.of(self.network).cycle_ms
-        yield from bring_up(live.node, live.address, mapped, cycle_ms if clocks and reference else None, self.clock)
+        yield from bring_up(
+            live.node, live.address, mapped, cycle_ms if clocks and reference else None, self.asker.clock
+        )
         return None
 
     def _brought(self, live: NodeLive, told: Any) -> None:
         if isinstance(told, Failed):
             live.code, live.text, live.why, live.error = told.code, told.text, told.text, True
-            live.again_ns = self.clock.now_ns + _AGAIN_NS
+            live.again_ns = self.asker.clock.now_ns + _AGAIN_NS
             if told.state:
                 live.state = told.state
         else:
@@ -219,10 +178,10 @@ class Master:
     # ── the cycle
 
     def _cycle(self) -> None:
-        if self.stopped:
+        if self.asker.stopped:
             return
         cycle_ns = round(LineSettings.of(self.network).cycle_ms * _NS_A_MS)
-        self.clock.at(self.clock.now_ns + cycle_ns, self._cycle)
+        self.asker.clock.at(self.asker.clock.now_ns + cycle_ns, self._cycle)
         for packed in self.plan.frames:
             sent = []
             for n in packed.datagrams:
@@ -231,7 +190,7 @@ class Master:
             frame = d.encode(SOURCE, sent)
             numbers = packed.datagrams
             self.frames += 1
-            self.line.send(frame, self.passing.alter, lambda back, numbers=numbers: self._came(numbers, back))  # type: ignore[misc]
+            self.asker.line.send(frame, self.asker.passing.alter, partial(self._came, numbers))
         if self.troubled and not self.looking:
             self._look()
 
@@ -245,10 +204,10 @@ class Master:
         return plan.logical
 
     def _came(self, numbers: Sequence[int], back: bytes | None) -> None:
-        if self.stopped:
+        if self.asker.stopped:
             return
         if back is None:
-            self.lost += 1
+            self.asker.lost += 1
             for n in numbers:
                 self._lost(self.going[n])
             return
@@ -268,7 +227,7 @@ class Master:
         if sent.counter != going.counter:
             going.counter = sent.counter
             self._judge(going)
-        now = self.clock.now_ns
+        now = self.asker.clock.now_ns
         going.rounds += 1
         if whole:
             data = sent.data
@@ -330,11 +289,11 @@ class Master:
         """Ask each by itself: one sum names no device."""
         if not self.looking:
             self.looking = True
-            self.run(self._looked(), self._over)
+            self.asker.run(self._looked(), self._over)
 
     def _over(self, _: Any) -> None:
         self._judge_all()
-        self.clock.at(self.clock.now_ns + _LOOK_NS, self._may_look)
+        self.asker.clock.at(self.asker.clock.now_ns + _LOOK_NS, self._may_look)
 
     def _may_look(self) -> None:
         self.looking = False
@@ -359,17 +318,17 @@ class Master:
             else:
                 live.code, live.text, live.why = 0, "Op", ""
             fell = live.error or bool(live.why) or not before
-            if not live.good and self.clock.now_ns >= live.again_ns and fell:
-                live.again_ns = self.clock.now_ns + _AGAIN_NS
-                self.run(self._once_more(live), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
+            if not live.good and self.asker.clock.now_ns >= live.again_ns and fell:
+                live.again_ns = self.asker.clock.now_ns + _AGAIN_NS
+                self.asker.run(self._once_more(live), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
         yield from self._lost_addresses()
         return None
 
     def _lost_addresses(self) -> Asking:
         """Who was away may have forgotten his address: those that do not answer are looked for by position."""
-        away = [live for live in self.nodes if not live.found and self.clock.now_ns >= live.again_ns]
+        away = [live for live in self.nodes if not live.found and self.asker.clock.now_ns >= live.again_ns]
         for live in away:
-            live.again_ns = self.clock.now_ns + _AGAIN_NS
+            live.again_ns = self.asker.clock.now_ns + _AGAIN_NS
             register = d.physical(-(live.position - 1), STATION_ADDRESS)
             told = yield d.Sent(d.APRD, 0, register, bytes(2))
             if told and told.counter and told.data in (b"\0\0", live.address.to_bytes(2, "little")):
@@ -384,11 +343,11 @@ class Master:
 
     def stop(self) -> None:
         """All devices back to Init, and nothing more."""
-        self.line.send(
-            d.encode(SOURCE, [d.Sent(d.BWR, 0, d.physical(0, AL_CONTROL), bytes([INIT, 0]))]), self.passing.alter,
+        self.asker.line.send(
+            d.encode(SOURCE, [d.Sent(d.BWR, 0, d.physical(0, AL_CONTROL), bytes([INIT, 0]))]), self.asker.passing.alter,
             lambda _: None,
         )  # fmt: skip
-        self.stopped = True
+        self.asker.stopped = True
 
     def told(self) -> Mapping[str, Mapping[str, Any]]:
         """Each device as it is seen, by its row."""
@@ -429,7 +388,7 @@ def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: li
             for way in ("out", "in")
         }
         going.append(Going(datagram, runs["out"], runs["in"], [*_carried([*runs["out"], *runs["in"]], ends)]))
-    master = Master(clock, memory, line, network, told, nodes, going, lives, Passing(clock))
+    master = Master(Asker(clock, line, Passing(clock)), memory, network, told, nodes, going, lives)
     for one in going:
         one.address = master.address_of(one.plan)
         one.pieces = _pieces(one, memory.image_out)

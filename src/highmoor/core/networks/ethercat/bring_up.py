@@ -7,12 +7,11 @@ came back: None for a lost frame.
 from __future__ import annotations
 
 from collections.abc import Generator, Iterable
-from dataclasses import dataclass
-from typing import TypeAlias
 
 from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.ethercat import datagrams as d
 from highmoor.core.networks.ethercat import registers as r
+from highmoor.core.networks.ethercat.asking import Asking, Failed, Wait
 from highmoor.core.networks.ethercat.explain import ERROR_BIT, INIT, OP, PREOP, SAFEOP, STATES, abort_text, state_text
 from highmoor.core.networks.ethercat.mailbox import COE, Aborted, Mail, MailboxError, reading, writing
 from highmoor.core.networks.ethercat.ruler import sync0_of
@@ -23,24 +22,6 @@ _NS_A_MS = 1_000_000
 _POLL_NS = 1 * _NS_A_MS
 # How often a frame that was lost is sent again.
 _TRIES = 3
-
-
-@dataclass(frozen=True, slots=True)
-class Wait:
-    """Ask nothing for so long."""
-
-    ns: int
-
-
-Asking: TypeAlias = Generator["d.Sent | Wait", "d.Sent | None", object]
-
-
-class Failed(Exception):
-    """It cannot be brought up: why, in words; the AL status code and the state it is in where it told."""
-
-    def __init__(self, text: str, code: int = 0, state: int = 0) -> None:
-        super().__init__(text)
-        self.text, self.code, self.state = text, code, state
 
 
 def asked(command: int, address: int, register: int, data: bytes) -> Generator[d.Sent | Wait, d.Sent | None, d.Sent]:
