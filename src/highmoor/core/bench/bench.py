@@ -48,6 +48,7 @@ from highmoor.core.plant.rows import (
     Controller,
     Exchange,
     Network,
+    PinnedType,
     Port,
     Station,
 )
@@ -230,7 +231,9 @@ class Bench:
         )
 
     def _types(self) -> list[DeviceType]:
-        return list(self.catalogue.types.values())
+        """Those built in, and those that the plant has from files."""
+        pinned = (self.catalogue.find(pin.key) for pin in self.plant.all(PinnedType))
+        return [*self.catalogue.types.values(), *(device for device in pinned if device)]
 
     # ── media, and what stands there
 

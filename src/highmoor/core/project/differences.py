@@ -14,6 +14,7 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.addressing import Positions
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import plant_lines
@@ -115,11 +116,9 @@ class _Compared:
         by_address: dict[str, list[int]] = {}
         for n, one in enumerate(self.found):
             by_address.setdefault(one.address, []).append(n)
-        there_are = addressed(
-            self.bus, self.analysis.plant, self.analysis.catalogue.find,
-            self.analysis.plant.children(Station, self.network.id),
-        )  # fmt: skip
-        stations = [station for station in there_are if self._is_asked(station)]
+        stations = [station for station in self._in_order() if self._is_asked(station)]
+        if isinstance(self.bus.addresses, Positions):
+            by_address = self._by_order(stations)
         taken: set[int] = set()
         silent: list[Station] = []
         told: dict[str, Difference] = {}
@@ -148,6 +147,18 @@ class _Compared:
             told.setdefault(station.id, self._silent(station))
         yield from (told[station.id] for station in stations)
         yield from (self._theirs(n) or self._unknown(n) for n in unknown)
+
+    def _by_order(self, stations: Sequence[Station]) -> dict[str, list[int]]:
+        """What stands for each station where the order is all that tells them apart: one missing moves nobody else."""
+
+        def same(station: Station, n: int) -> bool:
+            device = self.analysis.catalogue.find(station.type)
+            # Whoever has no file may be anybody.
+            told = self.scans.alike(self.found[n], device) if device else None
+            return told is not False
+
+        pairs = aligned(stations, range(len(self.found)), same)
+        return {p.one.address: [p.other] for p in pairs if p.one is not None and p.other is not None}
 
     def _theirs(self, n: int) -> Difference | None:
         """One that the plant knows on the same medium: a controller, or a station of another network."""
@@ -294,6 +305,11 @@ class _Compared:
 
     def _elsewhere(self, station: Station, n: int) -> Difference:
         found = self.found[n]
+        if not self.bus.addresses.entered:
+            there = edits.MoveStations(ids=[station.id], before=self._behind(found))
+            says = f"It is not where it is configured; a device of its type stands at {found.address}."
+            act = Act(f"Expect it at {found.address}", "in the plant", there)
+            return Difference(station.id, "elsewhere", station.id, n, station.address, says, (act,))
         to_plant = edits.SetFields(ids=[station.id], values={"address": found.address})
         acts = [Act(f"Expect it at {found.address}", "in the plant", to_plant)]
         if self.bus.live.act(GIVE_ADDRESS):
@@ -337,18 +353,35 @@ class _Compared:
             f"found:{found.address}:{n}", "unknown", "", n, found.address, says, tuple(acts), unread=unread
         )
 
+    def _behind(self, found: Found) -> str | None:
+        """The configured station that stands next behind a stranger, where its place is what tells it apart."""
+        standing = {n: address for address, there in self._by_order(self._in_order()).items() for n in there}
+        own = next(n for n, one in enumerate(self.found) if one is found)
+        behind = min((n for n in standing if n > own), default=None)
+        at = {station.address: station.id for station in self._in_order()}
+        return at[standing[behind]] if behind is not None else None
+
+    def _in_order(self) -> list[Station]:
+        plant = self.analysis.plant
+        stations = plant.children(Station, self.network.id)
+        return addressed(self.bus, plant, self.analysis.catalogue.find, stations)
+
     def _is(self, found: Found, device: DeviceType) -> bool:
         return device.fieldbus == self.bus.key and self.scans.alike(found, device) is True
 
     def _taken_over(self, found: Found, device: DeviceType | None, pin: edits.TypePin | None = None) -> Act:
         """A stranger made a station of a type, which is taken into the plant by its pin where it is not there yet."""
+        entered = self.bus.addresses.entered
         wanted = edits.AddStation(
-            network=self.network.id, type=device.key if device else None, address=found.address,
+            network=self.network.id, type=device.key if device else None, address=found.address if entered else None,
             name=found.name or (device.name if device else None), tag="$s", rail_tag="$r",
         )  # fmt: skip
         modules = [m.types[0] for m in found.modules or () if m.types] if device and device.rail else []
         first: list[edits.Edit] = [edits.AddTypes(types=[pin])] if pin else []
         steps = [*first, wanted, *(edits.InsertModules(rail="$r", type=key) for key in modules)]
+        before = None if entered else self._behind(found)
+        if before:
+            steps.append(edits.MoveStations(ids=["$s"], before=before))
         what = f"as {device.name}" if device else "without its file, its sizes entered by hand"
         with_modules = f" with {len(modules)} modules" if modules else ""
         out_of = f", with {pin.file}" if pin else ""

@@ -19,6 +19,7 @@ from highmoor.core.networks.ethercat.bench import go_live
 from highmoor.core.networks.ethercat.explain import likely
 from highmoor.core.networks.ethercat.layout import pieces_of
 from highmoor.core.networks.ethercat.models import MODELS
+from highmoor.core.networks.ethercat.scan import SCANS
 from highmoor.core.networks.ethercat.settings import (
     DIRECTIONS,
     Direction,
@@ -200,7 +201,7 @@ def _channels(pdos: Sequence[Pdo], direction: Direction, ends: Mapping[str, Any]
 
 LIVE = Live(
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
-    module_data=module_data, likely=lambda code, _: likely(code),
+    module_data=module_data, scans=SCANS, likely=lambda code, _: likely(code),
     fields=(
         FieldSpec("facts.revision", "Revision", "integer", minimum=0, maximum=0xFFFFFFFF, optional=True),
         FieldSpec("facts.clock_runs", "Its clock runs", "boolean", default=True),

@@ -5,7 +5,9 @@ from __future__ import annotations
 import struct
 from dataclasses import dataclass
 
-TYPE, FEATURES = 0x0000, 0x0008
+TYPE, PORTS, FEATURES = 0x0000, 0x0007, 0x0008
+# What a port is, two bits each (table 31): none, an internal bus, a cable.
+PORT_INTERNAL, PORT_CABLE = 0b10, 0b11
 STATION_ADDRESS, STATION_ALIAS = 0x0010, 0x0012
 DL_STATUS = 0x0110
 AL_CONTROL, AL_STATUS, AL_STATUS_CODE = 0x0120, 0x0130, 0x0134

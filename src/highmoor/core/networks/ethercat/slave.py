@@ -111,6 +111,8 @@ class Slave:
         ram = self.ram
         ram[r.TYPE : r.TYPE + 4] = bytes([0x11, 0, 0, 0])
         ram[0x0004], ram[0x0005], ram[0x0006] = r.FMMUS, r.MANAGERS, 8
+        kinds = {"K": r.PORT_INTERNAL, "Y": r.PORT_CABLE, "H": r.PORT_CABLE}
+        ram[r.PORTS] = sum(kinds.get(letter, 0) << 2 * port for port, letter in enumerate(self.type.physics[:4]))
         self.put(r.FEATURES, (r.HAS_CLOCK if self.has_clock else 0).to_bytes(2, "little"))
         self.put(r.STATION_ALIAS, self.facts.alias.to_bytes(2, "little"))
         self.put(r.WATCHDOG_DIVIDER, r.DIVIDER.to_bytes(2, "little"))
