@@ -39,8 +39,9 @@ def demo_with_types(files: list[ReadFile]) -> Plant:
         assert file.description is not None
         version = reader_version(file.description.family)
         for device in file.description.devices:
-            learn(pinned_key(device.key, file.sha256, version), device)
-            keys[file.name] = pinned_key(device.key, file.sha256, version)
+            key = pinned_key(device.key, file.sha256, version)
+            learn(key, device)
+            keys[file.name] = keys[device.key] = key
             pins.append(edits.TypePin(device=device.key, sha256=file.sha256, reader=version, file=file.name))
     return demo_plant(LIBRARY, keys, pins)
 

@@ -1,7 +1,9 @@
 <script lang="ts">
   import { focused } from './focus';
+  import { plural } from './numbers';
   import { controllerOf, portsOf } from '../plant/ports';
   import { railsBehind } from '../plant/rails';
+  import type { DeviceType } from '../api/client';
   import type { PlantStore } from '../plant/store.svelte';
 
   /** A place to link to: a channel of a module, a piece of an exchange, a status bit. */
@@ -32,13 +34,23 @@
     railsBehind(plant, head).flatMap((rail) =>
       plant.list('modules', 'rail', rail.id).flatMap((module) => {
         const type = plant.type(module.type);
-        if (!type?.channels.length) return [];
-        const channels = type.channels.map((c) => `${c.count} ${c.kind}`).join(', ');
+        const channels = type && carried(type);
+        if (!channels) return [];
         const slot = plant.part('rail.mounting', rail.id)?.slots[module.id];
         const name = module.designation || `slot ${slot ?? '?'}`;
         return [{ id: module.id, label: `${of}${name}  ${type.name}, ${channels}` }];
       }),
     );
+
+  /** What of a module can be linked, in words. */
+  const carried = (type: DeviceType) =>
+    type.channels.map((c) => `${c.count} ${c.kind}`).join(', ') ||
+    [
+      type.in_octets && `${plural(type.in_octets, 'octet')} in`,
+      type.out_octets && `${plural(type.out_octets, 'octet')} out`,
+    ]
+      .filter(Boolean)
+      .join(', ');
 
   const holders = $derived([
     ...modulesOf(controller, ''),
@@ -88,7 +100,7 @@
     channels
       ? channels.map((c) => ({
           key: c.key,
-          label: `${c.number}  ${c.signals[0]?.name ?? 'free'}`,
+          label: `${c.label || c.number}  ${c.signals[0]?.name ?? 'free'}`,
           free: !c.signals.length,
         }))
       : octets

@@ -22,7 +22,7 @@ from highmoor.core.bench.scans import NetworkScans
 from highmoor.core.bench.serial_line import SerialLine
 from highmoor.core.bench.serving import serve_partners
 from highmoor.core.bench.signal_hands import SignalHands
-from highmoor.core.bench.standing import built_of, is_switch, standing_devices
+from highmoor.core.bench.standing import is_switch, standing_devices
 from highmoor.core.bench.station_states import StationStanding, StationStates
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
@@ -35,6 +35,7 @@ from highmoor.core.networks.lines import plant_line, plant_lines
 from highmoor.core.networks.live import Live
 from highmoor.core.networks.positions import addressed, positions
 from highmoor.core.networks.scanning import Found, ScanSeat
+from highmoor.core.networks.strangers import built_of
 from highmoor.core.networks.topology import topology, uppers
 from highmoor.core.parts import analyse
 from highmoor.core.plant.fields import FieldSpec
@@ -113,6 +114,7 @@ class Bench:
     def __init__(self, plant: Plant, catalogue: Catalogue, built: Plant | None = None) -> None:
         self.plant, self.catalogue = plant, catalogue
         self.built = built or plant
+        self._said: dict[str, BuiltDevice] = {}
         self.clock = VirtualClock()
         self.ethernet = Ethernet(self.clock)
         self._chance = Random(_SEED)
@@ -289,7 +291,7 @@ class Bench:
             if row.network in self._media and row.id not in self.ethernet.cabling.above:
                 self.ethernet.cabling.lay(row.id, row.network)
         self.devices.stand(standing_devices(self.plant, self.built, self.catalogue))
-        said = built_of(self.built)
+        said = self._said = built_of(self.plant, self.built, self.catalogue)
         for station in self.plant.all(Station):
             if station.partner or is_switch(self.catalogue, station):
                 built = said.get(station.id)
@@ -329,7 +331,7 @@ class Bench:
         return next((c.codes[exchange] for c in self.controllers.values() if exchange in c.codes), 0)
 
     def _standing(self, station: str) -> StationStanding:
-        row = built_of(self.built).get(station)
+        row = self._said.get(station)
         plugged, powered = (row.cable, row.powered) if row else (True, True)
         return StationStanding(plugged, powered, self.devices.told(station), label_of(station))
 

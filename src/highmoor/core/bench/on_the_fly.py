@@ -132,9 +132,17 @@ class OnTheFly:
 
     # ── frames
 
-    def send(self, octets: bytes, alter: Alter, back: Callable[[bytes | None], None]) -> int:
+    def send(
+        self, octets: bytes, alter: Alter, back: Callable[[bytes | None], None],
+        as_before: Callable[[int], bool] | None = None,
+    ) -> int:  # fmt: skip
         """A frame out now, or behind the one that is on its way; `back` takes it as it returns, None if it is lost.
-        Returns when it will be back, ns."""
+
+        `as_before` is asked when it does, with the number that `alter` gets: whether it comes back as it did last, so
+        that nothing more is to be done. Nobody asks while frames are listened to or damaged.
+
+        Returns when it will be back, ns.
+        """
         begins = max(self.clock.now_ns, self._busy_until)
         reached = self.reached()
         self._busy_until = begins + NS_AN_OCTET * ethernet_octets(len(octets))
@@ -142,12 +150,15 @@ class OnTheFly:
         if self.taps:
             # What waits for the cable is not on it yet.
             self.clock.at(begins, lambda: self._tell(octets, back=False), priority=-1)
-        self.clock.at(returns, lambda: self._returns(octets, alter, back, reached))
+        self.clock.at(returns, lambda: self._returns(octets, alter, back, reached, as_before))
         return returns
 
     def _returns(
-        self, octets: bytes, alter: Alter, back: Callable[[bytes | None], None], reached: Sequence[Processor]
-    ) -> None:
+        self, octets: bytes, alter: Alter, back: Callable[[bytes | None], None], reached: Sequence[Processor],
+        as_before: Callable[[int], bool] | None,
+    ) -> None:  # fmt: skip
+        if as_before and not self.taps and not self.noise and reached and as_before(self._version):
+            return
         if not reached or self._damaged(reached):
             back(None)
             return

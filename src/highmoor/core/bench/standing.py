@@ -17,6 +17,7 @@ from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Facts
 from highmoor.core.networks.positions import addressed
+from highmoor.core.networks.strangers import built_of
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Module, Network, Rail, Station
 
@@ -52,14 +53,10 @@ class Standing:
     said: bool
 
 
-def built_of(built: Plant) -> dict[str, BuiltDevice]:
-    """What is said of stations as built, by station."""
-    return {row.station: row for row in reversed(built.all(BuiltDevice)) if row.station}
-
-
 def standing_devices(plant: Plant, built: Plant, catalogue: Catalogue) -> Iterator[Standing]:
     """Every device that stands somewhere with an address, of all networks of the plant."""
-    said = built_of(built)
+    said = built_of(plant, built, catalogue)
+    known = {row.id for row in said.values()}
     for network in plant.all(Network):
         bus = fieldbus_of(network.kind)
         if bus is None:
@@ -68,7 +65,7 @@ def standing_devices(plant: Plant, built: Plant, catalogue: Catalogue) -> Iterat
             if not station.partner and not is_switch(catalogue, station):
                 yield from _standing(plant, built, catalogue, (network, bus), station, said.get(station.id))
         for row in built.all(BuiltDevice):
-            if row.network == network.id and plant.find(row.station) is None:
+            if row.network == network.id and plant.find(row.station) is None and row.id not in known:
                 yield from _standing(plant, built, catalogue, (network, bus), None, row)
 
 

@@ -11,6 +11,7 @@ from highmoor.core.demo.as_built import with_as_built
 from highmoor.core.demo.builder import Builder
 from highmoor.core.demo.hall_cell import add_hall_cell
 from highmoor.core.demo.house import add_house
+from highmoor.core.demo.turner import add_turner
 from highmoor.core.hardware.parts import COVER
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail, Signal, Station, Task
@@ -25,8 +26,8 @@ def demo_plant(
 ) -> Plant:
     """The demo plant, built anew; equal every time.
 
-    `pins` are readings the catalogue has, `types` the pinned key of each file's device; a station whose file is not
-    there is generic, with what its file would say entered by hand.
+    `pins` are readings the catalogue has, `types` the pinned key of each device, by its key and by its file; a
+    station whose file is not there is generic, with what its file would say entered by hand.
     """
     build = Builder(catalogue, types or {})
     if pins:
@@ -39,6 +40,7 @@ def demo_plant(
     _burner(build)
     add_hall_cell(build)
     add_house(build)
+    add_turner(build)
     _asked(build)
     return with_as_built(build.plant, catalogue)
 

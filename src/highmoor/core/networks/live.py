@@ -192,6 +192,8 @@ class Live:
     serve: Callable[[Serving], None] | None = None
     # What a module is on the bench where its type has no channels; None where all types have.
     module_data: Callable[[DeviceType, Mapping[str, Any]], ModuleData] | None = None
+    # Whether a device of these facts is one of this type; None where addresses tell who is who.
+    stands_for: Callable[[Facts, DeviceType], bool] | None = None
     # How a parameter in a device is read and written over the network; None where it cannot be.
     parameters: ParameterAccess | None = None
     # What can be done to a device over the network; without GIVE_ADDRESS that is done at the device alone.

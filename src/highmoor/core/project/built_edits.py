@@ -9,6 +9,7 @@ from typing import Any
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import carries_modules, modules_behind, root_of
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.strangers import built_of
 from highmoor.core.plant.change import with_value
 from highmoor.core.plant.ranks import ranks_between
 from highmoor.core.plant.rows import BuiltDevice, BuiltLine, BuiltModule, Module, Network, Rail, Station
@@ -51,9 +52,14 @@ def built_row(draft: Draft, row_id: str) -> Any:
 
 
 def _device_at(draft: Draft, station: Station) -> BuiltDevice:
-    found = next((d for d in draft.plant.all(BuiltDevice) if d.station == station.id), None)
-    if found:
+    found = built_of(draft.plant, draft.plant, draft.catalogue).get(station.id)
+    if found and found.station == station.id:
         return found
+    if found:
+        # A stranger that was taken into the plant: from now on it is known to be this station, wherever that moves.
+        known = replace(found, station=station.id, address="")
+        draft.put(known)
+        return known
     made = BuiltDevice(
         draft.new_id("built_devices"), station.network, draft.last_rank(BuiltDevice, None)[0], station.id
     )

@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from highmoor.core.datatypes import DATA_TYPES, Order
 from highmoor.core.errors import Refusal
+from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.counting import Counting, UnitKey
+from highmoor.core.networks.wire import WireField
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.patterns import counted
 from highmoor.core.project.signal_fields import scaling_object
-from highmoor.core.project.wires import usual_order, wire_of
+from highmoor.core.project.wires import blocks_of, usual_order, wire_of
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
-from highmoor.core.signals.spoken import channel_key, piece_key
+from highmoor.core.signals.spoken import channel_key, named_key, piece_key
 
 _CHANNEL_KEY = re.compile(r"ch(\d{1,5})")
 
@@ -60,16 +63,20 @@ def _stride(edit: edits.AddSignals, end: _End) -> int:
     return end.counting.taken(bits)
 
 
-def at_after(at: At, steps: int, counting: Counting | None) -> At:
+def at_after(at: At, steps: int, counting: Counting | None, pieces: Sequence[WireField] = ()) -> At:
     """The place so many steps on. Raises Refusal for one of which there is only one."""
     if steps and at.way in BY_KEY:
         raise Refusal(f"There is only one {at.word}: a run of signals cannot continue from it.", field="key")
-    return replace(at, key=_key_after(at.key, steps, counting))
+    return replace(at, key=_key_after(at.key, steps, counting, pieces))
 
 
-def _key_after(key: str, steps: int, counting: Counting | None) -> str:
-    """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0, o4.7 → o5.0."""
+def _key_after(key: str, steps: int, counting: Counting | None, pieces: Sequence[WireField]) -> str:
+    """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0, o4.7 → o5.0, and of values that a file
+    names the next one alike."""
     channel, named = _CHANNEL_KEY.fullmatch(key), UnitKey.of(key)
+    piece = next((piece for piece in pieces if piece.key == key), None) if named is None else None
+    if piece:
+        return _alike_after(piece, steps, pieces)
     if channel:
         return f"ch{int(channel[1]) + steps}"
     if named and named.bit is not None and counting:
@@ -80,6 +87,19 @@ def _key_after(key: str, steps: int, counting: Counting | None) -> str:
     if steps:
         raise Refusal(f"There is only one {key}: a run of signals cannot continue from it.", field="key", value=key)
     return key
+
+
+def _alike_after(piece: WireField, steps: int, pieces: Sequence[WireField]) -> str:
+    """Steps go from channel to channel where each has such a value, else from one such value to the next."""
+    alike = [p for p in pieces if (p.bits, p.data_type) == (piece.bits, piece.data_type)]
+    # An object's subindex says what of a channel it is (ETG.5001): the value of each, not its limits in between.
+    same = [p for p in alike if p.key.partition(":")[2] == piece.key.partition(":")[2]]
+    series = same if len(same) > 1 else alike
+    behind = series[series.index(piece) :]
+    if steps >= len(behind):
+        what = f"only {len(behind)} of its kind" if len(behind) > 1 else "only one"
+        raise Refusal(f"From {piece.label} on there is {what}: the run is longer.", field="count", value=steps + 1)
+    return behind[steps].key
 
 
 def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
@@ -158,29 +178,47 @@ class _End:
     at: At
     order: Order
     counting: Counting | None = None
+    # Of a module whose type has no channels.
+    blocks: tuple[Block, ...] = ()
+    pieces: tuple[WireField, ...] = ()
 
     @classmethod
     def of(cls, draft: Draft, place_ref: str, said: str) -> _End:
         """The end that is meant. Raises Refusal for what can hold no signal."""
         place = draft.plant.get(draft.resolve(place_ref), object)
         if isinstance(place, Module):
-            return cls(place, At(channel_key(draft.catalogue.find(place.type), said)), "ABCD")
+            return cls._in_module(draft, place, said)
         if not isinstance(place, Exchange):
             raise Refusal("A signal is linked to a channel of a module or to an exchange.", value=place_ref)
         wire = wire_of(draft.plant, draft.catalogue, place)
         if wire is None:
             return cls(place, At.read(said), "ABCD")
-        return cls(place, At.read(piece_key(wire, said)), wire.order, wire.counting)
+        return cls(place, At.read(piece_key(wire, said)), wire.order, wire.counting, pieces=wire.pieces)
+
+    @classmethod
+    def _in_module(cls, draft: Draft, module: Module, said: str) -> _End:
+        device = draft.catalogue.find(module.type)
+        if device is None or device.channels:
+            return cls(module, At(channel_key(device, said)), "ABCD")
+        blocks = tuple(blocks_of(draft.plant, draft.catalogue, module))
+        pieces = tuple(piece for block in blocks for piece in block.pieces)
+        return cls(module, At(named_key(pieces, said)), "DCBA", blocks=blocks, pieces=pieces)
 
     def link(self, draft: Draft, signal: str, steps: int, scaling: dict[str, Any] | None) -> Link:
         """A signal's link to the place so many steps on."""
-        at = at_after(self.at, steps, self.counting)
-        access = _access(draft, self.place, at)
+        at = at_after(self.at, steps, self.counting, self.pieces)
+        access = self._access_of_block(at) or _access(draft, self.place, at)
         stored = scaling_object(scaling) if scaling is not None else None
         return Link(
             draft.new_id("links"), signal, self.place.id, at.key, access, order=self.order, scaling=stored,
             way=at.way, end=at.end,
         )  # fmt: skip
+
+    def _access_of_block(self, at: At) -> Literal["reads", "writes"] | None:
+        """By the area in which a value of a module lies; a bit lies where its value does."""
+        keys = (at.key, at.key.rpartition(".")[0])
+        area = next((b.area for b in self.blocks for piece in b.pieces if piece.key in keys), None)
+        return None if area is None else "reads" if area == "in" else "writes"
 
 
 def orders_on(draft: Draft, connection: Connection) -> dict[str, Order]:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.datatypes import Order
+from highmoor.core.hardware.mounting import root_of
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.blocks import Block, plant_seated, with_nested
 from highmoor.core.networks.fieldbus import Around, Fieldbus
-from highmoor.core.networks.lines import plant_line
+from highmoor.core.networks.lines import plant_line, plant_lines
 from highmoor.core.networks.wire import WireLayout
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Connection, Exchange, Network, Station
+from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Rail, Station
 
 
 def around(plant: Plant, catalogue: Catalogue, station: Station | None, connection: Connection | None) -> Around:
@@ -38,3 +40,14 @@ def usual_order(plant: Plant, catalogue: Catalogue, exchange: Exchange) -> Order
 def bus_of_station(plant: Plant, station: Station | None) -> Fieldbus | None:
     network: Network | None = plant.find(station.network) if station else None
     return fieldbus_of(network.kind) if network else None
+
+
+def blocks_of(plant: Plant, catalogue: Catalogue, module: Module) -> list[Block]:
+    """The octets of a module behind a station, by area; none where nothing brings them."""
+    station: Station | None = plant.find(root_of(plant.find, plant.get(module.rail, Rail)).station)
+    bus = bus_of_station(plant, station)
+    if station is None or bus is None or bus.lay is None:
+        return []
+    modules = list(plant_seated(plant, catalogue.find, station.id, catalogue.find(station.type)))
+    blocks = with_nested(bus.lay(modules, plant_lines(plant, catalogue, station)), modules)
+    return [block for block in blocks.values() if block.holder == module.id]

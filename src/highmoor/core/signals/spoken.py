@@ -6,9 +6,10 @@ What is kept is one key for one place (`places.py`), so that whatever is typed f
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 
 from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.networks.wire import WireLayout
+from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.signals.beside import BY_KEY
 
 # Letters before what is said, as they are before what is kept (`at.py`): the partner's end, what goes back.
@@ -29,6 +30,18 @@ def channel_key(device: DeviceType | None, said: str) -> str:
     found = _CHANNEL.fullmatch(said.strip().lower())
     named = [c.key for c in device.each_channel() if found and c.number == int(found[1])]
     return named[0] if len(named) == 1 else said
+
+
+def named_key(pieces: Iterable[WireField], said: str) -> str:
+    """The key of a module's value by key, by what it is called, or by the number that ends that where only one does;
+    what is none of these stays as it is."""
+    own, text = list(pieces), " ".join(said.lower().split())
+    found = _CHANNEL.fullmatch(text)
+    numbered = [piece.key for piece in own if found and piece.label.rpartition(" ")[2] == found[1]]
+    if len(numbered) == 1:
+        return numbered[0]
+    by = {piece.label.lower(): piece.key for piece in reversed(own)} | {piece.key.lower(): piece.key for piece in own}
+    return by.get(text, said)
 
 
 def piece_key(wire: WireLayout, said: str) -> str:

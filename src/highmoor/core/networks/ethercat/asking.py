@@ -35,7 +35,10 @@ class Failed(Exception):
 class Line(Protocol):
     """The controller's side of a medium on the fly."""
 
-    def send(self, octets: bytes, alter: Any, back: Callable[[bytes | None], None]) -> int: ...
+    def send(
+        self, octets: bytes, alter: Any, back: Callable[[bytes | None], None],
+        as_before: Callable[[int], bool] | None = None,
+    ) -> int: ...  # fmt: skip
 
 
 @dataclass(slots=True)

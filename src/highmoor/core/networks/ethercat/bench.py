@@ -5,7 +5,7 @@ What is asked beside the cycle is written as generators: each yields datagrams a
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
@@ -29,81 +29,15 @@ from highmoor.core.networks.ethercat.explain import (
 from highmoor.core.networks.ethercat.passing import Passing
 from highmoor.core.networks.ethercat.plan import Datagram, Plan, plan
 from highmoor.core.networks.ethercat.registers import AL_CONTROL, AL_STATUS, STATION_ADDRESS, SYSTEM_TIME, TYPE
+from highmoor.core.networks.ethercat.rounds import Going, NodeLive, Round, Run, carried_by, ends_of, pieces_of
 from highmoor.core.networks.ethercat.ruler import reference_of
-from highmoor.core.networks.ethercat.settings import FIRST_ADDRESS, LineSettings, Node
+from highmoor.core.networks.ethercat.settings import LineSettings
 from highmoor.core.networks.line import BenchLine
 from highmoor.core.plant.rows import Network
 
 _NS_A_MS = 1_000_000
 # How often who is not in Op is looked at, and how soon one that fell is brought up again.
-_LOOK_NS, _AGAIN_NS = 20 * _NS_A_MS, 1_000 * _NS_A_MS
-
-
-@dataclass(slots=True)
-class NodeLive:
-    """A device as its controller sees it: its state, the code and words of why it does not go on, its lamps."""
-
-    node: Node
-    position: int
-    state: int = 0
-    code: int = 0
-    error: bool = False
-    text: str = "not asked yet"
-    # Why it could not be brought up, "" once it is.
-    why: str = ""
-    found: bool = False
-    again_ns: int = 0
-
-    @property
-    def address(self) -> int:
-        """Its configured station address."""
-        return FIRST_ADDRESS + self.position
-
-    @property
-    def good(self) -> bool:
-        """Whether it exchanges."""
-        return self.found and self.state == OP and not self.error
-
-
-@dataclass(slots=True)
-class Run:
-    """Octets that travel every cycle: between an exchange's place in the image and a datagram's data."""
-
-    exchange: ExchangeLive
-    image: int
-    at: int
-    octets: int
-    first: int
-    node: NodeLive
-    direction: str
-
-
-@dataclass(slots=True)
-class Carried:
-    """An exchange of which a datagram carries something, and all of its octets in the image."""
-
-    live: ExchangeLive
-    inward: bool
-    first: int
-    end: int
-
-
-@dataclass(slots=True)
-class Going:
-    """A cyclic datagram with what it carries each way, of which exchanges, and how it last came back."""
-
-    plan: Datagram
-    outward: list[Run]
-    inward: list[Run]
-    carried: list[Carried]
-    address: int = 0
-    # What goes out of the image piece by piece, and where in the image what comes in belongs.
-    pieces: list[bytes | memoryview] = field(default_factory=list)
-    into: list[tuple[slice, memoryview]] = field(default_factory=list)
-    counter: int = -1
-    rounds: int = 0
-    told_rounds: int = 0
-    whole_ns: int = -1
+_LOOK_NS, _AGAIN_NS = 100 * _NS_A_MS, 1_000 * _NS_A_MS
 
 
 @dataclass(slots=True)
@@ -116,7 +50,9 @@ class Master:
     plan: Plan
     nodes: list[NodeLive]
     going: list[Going]
+    rounds: list[Round]
     lives: dict[str, ExchangeLive]
+    cycle_ns: int
     frames: int = 0
     looking: bool = False
     # Whether somebody who is there is not in Op.
@@ -180,17 +116,12 @@ class Master:
     def _cycle(self) -> None:
         if self.asker.stopped:
             return
-        cycle_ns = round(LineSettings.of(self.network).cycle_ms * _NS_A_MS)
-        self.asker.clock.at(self.asker.clock.now_ns + cycle_ns, self._cycle)
-        for packed in self.plan.frames:
-            sent = []
-            for n in packed.datagrams:
-                going = self.going[n]
-                sent.append(d.Sent(COMMANDS[going.plan.command], n & 0xFF, going.address, b"".join(going.pieces)))
-            frame = d.encode(SOURCE, sent)
-            numbers = packed.datagrams
+        self.asker.clock.at(self.asker.clock.now_ns + self.cycle_ns, self._cycle)
+        for one in self.rounds:
             self.frames += 1
-            self.asker.line.send(frame, self.asker.passing.alter, partial(self._came, numbers))
+            self.asker.line.send(
+                one.filled(), self.asker.passing.alter, partial(self._came, one), partial(self._as_before, one)
+            )
         if self.troubled and not self.looking:
             self._look()
 
@@ -203,26 +134,36 @@ class Master:
             return d.physical(live.address if live else 0, SYSTEM_TIME)
         return plan.logical
 
-    def _came(self, numbers: Sequence[int], back: bytes | None) -> None:
+    def _as_before(self, one: Round, version: int) -> bool:
+        if self.asker.stopped or not one.as_before(version, self.asker.clock.now_ns):
+            return False
+        if one.missed:
+            self._look()
+        return True
+
+    def _came(self, one: Round, back: bytes | None) -> None:
         if self.asker.stopped:
             return
         if back is None:
             self.asker.lost += 1
-            for n in numbers:
-                self._lost(self.going[n])
+            one.forget()
+            for going in one.going:
+                self._lost(going)
             return
-        told = d.decode(back)
-        for n, sent in zip(numbers, told, strict=True):
-            self._returned(self.going[n], sent)
+        one.missed = False
+        for going, sent in zip(one.going, d.decode(back), strict=True):
+            one.missed |= self._returned(going, sent)
+        one.came(self.asker.passing)
+        if one.missed:
+            self._look()
 
-    def _returned(self, going: Going, sent: d.Sent) -> None:
+    def _returned(self, going: Going, sent: d.Sent) -> bool:
+        """Whether it misses somebody."""
         plan = going.plan
         if plan.command == "FRMW":
-            return
+            return False
         if plan.command == "BRD":
-            if (sent.counter, sent.data[0]) != (plan.counter, OP):
-                self._look()
-            return
+            return (sent.counter, sent.data[0]) != (plan.counter, OP)
         whole = sent.counter == plan.counter
         if sent.counter != going.counter:
             going.counter = sent.counter
@@ -234,6 +175,7 @@ class Master:
             for here, image in going.into:
                 image[:] = data[here]
             going.whole_ns = now
+        return False
 
     def _lost(self, going: Going) -> None:
         going.counter = -1
@@ -309,7 +251,8 @@ class Master:
                 live.text = "does not answer" if came or live.text == "does not answer" else live.text
                 continue
             before, live.found = live.found, True
-            live.state, live.error = told.data[0] & 0xF, bool(told.data[0] & ERROR_BIT)
+            # What is not as configured is no error of the device's own, and no better for that.
+            live.state, live.error = told.data[0] & 0xF, bool(told.data[0] & ERROR_BIT or live.why)
             code = int.from_bytes(told.data[4:6], "little")
             if live.error or live.state != OP:
                 live.code = code or live.code
@@ -364,9 +307,6 @@ class Master:
         }
 
 
-COMMANDS = {"LRW": d.LRW, "LRD": d.LRD, "LWR": d.LWR, "FRMW": d.FRMW, "BRD": d.BRD}
-
-
 def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: list[BenchLine]) -> Master | None:
     """Bring all devices up, then exchange every cycle until the controller stops."""
     if line is None or not lines:
@@ -376,7 +316,7 @@ def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: li
     by_id = {live.node.id: live for live in nodes}
     lives = {key: live for one in lines for key, live in one.live.items()}
     offsets = {key: offset for one in lines for key, offset in one.offsets.items()}
-    ends = _ends(told, offsets)
+    ends = ends_of(told, offsets)
     going = []
     for datagram in told.datagrams:
         runs = {
@@ -387,11 +327,13 @@ def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: li
             ]
             for way in ("out", "in")
         }
-        going.append(Going(datagram, runs["out"], runs["in"], [*_carried([*runs["out"], *runs["in"]], ends)]))
-    master = Master(Asker(clock, line, Passing(clock)), memory, network, told, nodes, going, lives)
+        going.append(Going(datagram, runs["out"], runs["in"], [*carried_by([*runs["out"], *runs["in"]], ends)]))
+    rounds = [Round([going[n] for n in packed.datagrams]) for packed in told.frames]
+    cycle_ns = round(LineSettings.of(network).cycle_ms * _NS_A_MS)
+    master = Master(Asker(clock, line, Passing(clock)), memory, network, told, nodes, going, rounds, lives, cycle_ns)
     for one in going:
         one.address = master.address_of(one.plan)
-        one.pieces = _pieces(one, memory.image_out)
+        one.pieces = pieces_of(one, memory.image_out)
         one.into = [
             (slice(r.at, r.at + r.octets), memoryview(memory.image_in)[r.image : r.image + r.octets])
             for r in one.inward
@@ -409,34 +351,3 @@ def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: li
     memory.at_stop.append(master.stop)
     clock.at(clock.now_ns, master.begin)
     return master
-
-
-def _ends(told: Plan, offsets: Mapping[str, int]) -> dict[str, int]:
-    """Behind the last octet of each exchange in the image."""
-    ends: dict[str, int] = {}
-    for datagram in told.datagrams:
-        for run in datagram.runs:
-            if run.exchange in offsets:
-                end = offsets[run.exchange] + run.first + run.octets
-                ends[run.exchange] = max(ends.get(run.exchange, 0), end)
-    return ends
-
-
-def _carried(runs: Sequence[Run], ends: Mapping[str, int]) -> Iterator[Carried]:
-    first = {run.exchange.exchange: run for run in reversed(runs)}
-    for key, run in first.items():
-        yield Carried(run.exchange, run.direction == "in", run.image - run.first, ends[key])
-
-
-def _pieces(going: Going, image: bytearray) -> list[bytes | memoryview]:
-    """The data of a datagram as it goes out: what comes in begins as zeros."""
-    pieces: list[bytes | memoryview] = []
-    end = 0
-    for run in sorted(going.outward, key=_at):
-        pieces += [bytes(run.at - end), memoryview(image)[run.image : run.image + run.octets]]
-        end = run.at + run.octets
-    return [*pieces, bytes(going.plan.octets - end)]
-
-
-def _at(run: Run) -> int:
-    return run.at

@@ -43,8 +43,11 @@ _PLAIN_OUT, _PLAIN_IN = 0x1100, 0x1400
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BuiltFacts:
-    """A station as it is built. `revision` and `serial` None: its type's own, its label's."""
+    """A station as it is built. `vendor`, `product`, `name` and `revision` None: its type's; `serial`: its label's."""
 
+    vendor: Annotated[int, Field(ge=0, le=0xFFFFFFFF)] | None = None
+    product: Annotated[int, Field(ge=0, le=0xFFFFFFFF)] | None = None
+    name: Annotated[str, Field(max_length=60)] | None = None
     revision: Annotated[int, Field(ge=0, le=0xFFFFFFFF)] | None = None
     serial: Annotated[int, Field(ge=0, le=0xFFFFFFFF)] | None = None
     alias: Annotated[int, Field(ge=0, le=0xFFFF)] = 0
@@ -95,10 +98,12 @@ def _device(seat: Seat) -> EthercatStation:
     plugged = seat.rail.modules if seat.rail else ()
     slots = _slots(kind, [module for module in plugged if not answers(module.type)])
     pdos = (*kind.pdos, *(pdo for slot in slots for pdo in slot.pdos))
+    vendor, product = (seat.type.vendor_id, seat.type.product_code or 0) if seat.type else (0, 0)
     who = SlaveFacts(
-        seat.type.vendor_id if seat.type else 0, (seat.type.product_code if seat.type else None) or 0,
+        vendor if facts.vendor is None else facts.vendor, product if facts.product is None else facts.product,
         kind.revision if facts.revision is None else facts.revision,
-        seat.serial if facts.serial is None else facts.serial, facts.alias, _name(seat.type), facts.clock_runs,
+        seat.serial if facts.serial is None else facts.serial, facts.alias,
+        _name(seat.type) if facts.name is None else facts.name, facts.clock_runs,
         _detected(kind, slots), pdos, facts.plain_in, facts.plain_out,
     )  # fmt: skip
     # Process data may be assigned anew: there is room for the longest.
@@ -199,9 +204,15 @@ def _channels(pdos: Sequence[Pdo], direction: Direction, ends: Mapping[str, Any]
             )  # fmt: skip
 
 
+def stands_for(facts: Facts, device: DeviceType) -> bool:
+    """Whether a stranger's EEPROM names this type."""
+    return (facts.get("vendor"), facts.get("product")) == (device.vendor_id, device.product_code)
+
+
 LIVE = Live(
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
-    module_data=module_data, scans=SCANS, likely=lambda code, _: likely(code),
+    module_data=module_data, scans=SCANS, stands_for=stands_for,
+    likely=lambda code, _: likely(code),
     fields=(
         FieldSpec("facts.revision", "Revision", "integer", minimum=0, maximum=0xFFFFFFFF, optional=True),
         FieldSpec("facts.clock_runs", "Its clock runs", "boolean", default=True),

@@ -38,6 +38,8 @@ class Servo:
     random: Random
     position: float = field(init=False)
     status: int = _DISABLED
+    # What it took when it last came to rest, b"" while it moves.
+    _at_rest: bytes = b""
 
     def __post_init__(self) -> None:
         self.position = float(self.settings.get("position", 0))
@@ -45,10 +47,12 @@ class Servo:
     def step(self, seconds: float) -> None:
         """On towards the target while enabled; what its control word asks of its states otherwise."""
         head = self.station.head
-        taken = head.takes
+        taken = bytes(head.takes[:11])
+        if taken == self._at_rest:
+            return
         control = int.from_bytes(taken[0:2], "little")
+        before, was = self.position, self.status
         self.status = self._next(control)
-        before = self.position
         if self.status == _ENABLED:
             target = int.from_bytes(taken[2:6], "little", signed=True)
             most = float(self.settings.get("increments_a_s", 2_000_000)) * seconds
@@ -59,6 +63,7 @@ class Servo:
         gives[2:6] = (round(self.position) & 0xFFFFFFFF).to_bytes(4, "little")
         gives[6:10] = (speed & 0xFFFFFFFF).to_bytes(4, "little")
         gives[10] = taken[10]
+        self._at_rest = taken if (was, before) == (self.status, self.position) else b""
 
     def _next(self, control: int) -> int:
         asked = control & 0x8F

@@ -23,10 +23,13 @@ class Passing:
     """Frames of one network through its devices."""
 
     clock: Clock
+    # That of the medium when a frame last passed.
+    version: int = -1
     _crossings: dict[tuple[int, int, int], Crossing] = field(default_factory=dict)
 
     def alter(self, frame: bytearray, chain: Sequence[Slave], version: int) -> None:
         """A frame through all of them, in order."""
+        self.version = version
         for at, command, _, address, octets in d.places(frame):
             data = at + d.DATA
             if d.LRD <= command <= d.LRW:
@@ -39,6 +42,10 @@ class Passing:
             behind = data + octets
             told = int.from_bytes(frame[behind : behind + 2], "little") + counter
             frame[behind : behind + 2] = (told & 0xFFFF).to_bytes(2, "little")
+
+    def crossing(self, command: int, address: int, octets: int) -> Crossing | None:
+        """Where a logical datagram met process data when it last passed."""
+        return self._crossings.get((command, address, octets))
 
     def _logical(
         self, frame: bytearray, data: int, octets: int, address: int, command: int, chain: Sequence[Slave], version: int

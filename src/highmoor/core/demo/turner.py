@@ -1,0 +1,177 @@
+"""Turner: the malt turner's EtherCAT network on HALL's third port, and how it really stands."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from highmoor.core.demo.builder import Builder
+from highmoor.core.networks.ethercat.layout import entry_key
+from highmoor.core.plant.rows import (
+    BuiltDevice,
+    BuiltModule,
+    Controller,
+    Exchange,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Station,
+)
+from highmoor.core.project import edits
+from highmoor.core.project.built_edits import set_built, swap_built_modules
+from highmoor.core.project.draft import Draft
+
+COUPLER, JUNCTION = "ethercat-esi.fad0.00001001.00020000", "ethercat-esi.fad0.00001104.00010000"
+DIGITAL_IN, DIGITAL_OUT = "ethercat-esi.fad0.00002010.00010000", "ethercat-esi.fad0.00002110.00010000"
+ANALOGUE_IN, ANALOGUE_OUT = "ethercat-esi.fad0.00003004.00010002", "ethercat-esi.fad0.00004002.00010000"
+SERVO_OLDER, SERVO = "ethercat-esi.fad1.00005005.00020003", "ethercat-esi.fad1.00005005.00020004"
+ARM, GATEWAY = "ethercat-esi.fad1.00005102.00010001", "ethercat-esi.fad2.00007003.00010000"
+LIGHT_GATE = "m0000a116"
+
+_TEN_VOLTS = {"raw_lo": 0, "raw_hi": 32767, "raw_type": "INT"}
+# Group by group, so that who is absent leaves the others good.
+_DIGITAL, _DRIVES, _AUGERS, _ARMS, _GATES, _ANALOGUE = range(6)
+_ON_BOARD = (
+    (DIGITAL_IN, "-K1T", _DIGITAL), (DIGITAL_OUT, "-K2T", _DIGITAL), (ANALOGUE_IN, "-K3T", _ANALOGUE),
+    (ANALOGUE_OUT, "-K4T", _ANALOGUE),
+)  # fmt: skip
+_DRIVEN = (
+    ("CARRIAGE", SERVO, "=TD1", "Turner, north trolley", 14, _DRIVES),
+    ("LIFT", SERVO_OLDER, "=TD2", "Turner, lift", 6, _DRIVES),
+    ("AUGERS", SERVO, "=TD3", "Turner, auger gear", 3, _AUGERS),
+)
+_ARMS_OF_TABLE = ("Arm 1", "Arm 2", "Arm 3", "Wrist")
+
+
+def add_turner(build: Builder) -> None:
+    """I/O, three drives, a gateway of light gates, and behind a junction the arms of the sample table.
+
+    Nothing where the catalogue has not read their makers' files: what such a device exchanges stands nowhere else.
+    """
+    if COUPLER not in build.types:
+        return
+    hall = build.find(Controller, name="HALL")
+    port = build.find(Port, device=hall.id, key="E")
+    network = build.do(edits.AddNetwork(fieldbus="ethercat", port=port.id, name="Turner", tag="$n"))["$n"]
+    build.do(edits.SetFields(ids=[network], values={"settings.cycle_ms": 2}))
+    _station(build, "Turner I/O", COUPLER, "=TT1", "Turner, cabinet +T1", 42)
+    rail = build.find(Rail, head=build.find(Station, name="Turner I/O").id)
+    for key, designation, group in _ON_BOARD:
+        _module(build, rail.id, build.types[key], designation, {"settings.group": group} if group else {})
+    for name, key, designation, location, metres, group in _DRIVEN:
+        _station(build, name, key, designation, location, metres, group=group)
+    _station(build, "Light gates", GATEWAY, "=LG1", "Turner, sack chute", 8, group=_GATES)
+    gates = build.find(Rail, head=build.find(Station, name="Light gates").id)
+    # Its first slot has its module already.
+    for slot in (2, 3):
+        _module(build, gates.id, f"{build.types[GATEWAY]}/{LIGHT_GATE}", "", {"slot": slot})
+    for slot, module in enumerate(build.plant.children(Module, gates.id), start=1):
+        build.do(edits.SetFields(ids=[module.id], values={"designation": f"-B{slot}T"}))
+    _station(build, "Sample table", JUNCTION, "=ST1", "Sample table", 11)
+    table = build.find(Station, name="Sample table").id
+    for nth, name in enumerate(_ARMS_OF_TABLE, start=1):
+        _station(build, name, ARM, f"=SA{nth}", "Sample table", 2, group=_ARMS)
+        if nth < 4:
+            build.do(edits.SetFields(ids=[build.find(Station, name=name).id], values={"upstream": table}))
+    _thresholds(build, network)
+    _signals(build)
+
+
+def _station(
+    build: Builder, name: str, key: str, designation: str, location: str, metres: float, **settings: Any
+) -> None:
+    network = build.find(Network, name="Turner").id
+    values = {"designation": designation, "location": location, "settings.length_m": metres}
+    values |= {f"settings.{setting}": value for setting, value in settings.items()}
+    add = edits.AddStation(network=network, type=build.types[key], name=name, tag="$s")
+    build.do(edits.Batch(edits=[add, edits.SetFields(ids=["$s"], values=values)]))
+
+
+def _module(build: Builder, rail: str, key: str, designation: str, values: dict[str, Any]) -> None:
+    insert = edits.InsertModules(rail=rail, type=key, tag="$m")
+    put = edits.SetFields(ids=["$m"], values={"designation": designation, **values})
+    build.do(edits.Batch(edits=[insert, put]))
+
+
+def _thresholds(build: Builder, network: str) -> None:
+    """250 for the first light gate, where it came with 200."""
+    gateway = build.find(Station, name="Light gates").id
+    values = {"node": gateway, "index": "16#8000", "subindex": "1", "octets": "FA 00"}
+    build.do(edits.OnNetwork(network=network, edit="write", values=values))
+
+
+def _signals(build: Builder) -> None:
+    gives, takes, level = build.at("-K1T"), build.at("-K2T"), build.at("-K3T")
+    build.run("HALL", "TurnerSwitch{n}", 16, gives, entry_key(0x6000, 1), type="BOOL")
+    build.run("HALL", "TurnerLamp{n}", 8, takes, entry_key(0x7000, 1), type="BOOL")
+    height = {**_TEN_VOLTS, "lo": 0, "hi": 1200}
+    build.run("HALL", "BedHeight{n}", 2, level, entry_key(0x6000, 0x11), type="REAL", unit="mm", scaling=height)
+    percent = {**_TEN_VOLTS, "lo": 0, "hi": 100, "clamp": True}
+    build.run("HALL", "SprayPressure", 1, build.at("-K4T"), entry_key(0x7000, 1), type="REAL", unit="%",
+              scaling=percent)  # fmt: skip
+    # 100 increments a millimetre.
+    metres = {"raw_lo": 0, "raw_hi": 4_600_000, "lo": 0, "hi": 46, "raw_type": "DINT"}
+    for name, station in (("Carriage", "CARRIAGE"), ("Lift", "LIFT"), ("Augers", "AUGERS")):
+        into, out = _way(build, station, "in"), _way(build, station, "out")
+        build.run("HALL", f"{name}Status", 1, into, entry_key(0x6041, 0), type="WORD")
+        build.run("HALL", f"{name}Control", 1, out, entry_key(0x6040, 0), type="WORD")
+        scale = {"unit": "m", "type": "REAL", "scaling": metres} if name == "Carriage" else {"type": "DINT"}
+        build.run("HALL", f"{name}Position", 1, into, entry_key(0x6064, 0), **scale)
+        build.run("HALL", f"{name}Target", 1, out, entry_key(0x607A, 0), **scale)
+        build.run("HALL", f"{name}Good", 1, into, "status", type="BOOL")
+    for slot in range(3):
+        gate = build.at(f"-B{slot + 1}T")
+        build.run("HALL", f"Gate{slot + 1}Sack", 1, gate, f"{entry_key(0x6000 + 16 * slot, 1)}.0", type="BOOL")
+        build.run("HALL", f"Gate{slot + 1}Level", 1, gate, entry_key(0x6000 + 16 * slot, 2), type="UINT")
+
+
+def _way(build: Builder, station: str, direction: str) -> str:
+    exchange: Exchange = next(
+        one
+        for one in build.plant.all(Exchange)
+        if one.direction == direction
+        and one.connection in build.plant.referring("connections", "station", build.find(Station, name=station).id)
+    )
+    return exchange.id
+
+
+# ── as it really stands
+
+# Terminal voltage and count, low and high.
+_VOLTS = (-10, 10, -32768, 32767)
+# In the inbox is its maker's file.
+_STRANGER = {"vendor": 0xFAD4, "product": 0x9001, "revision": 0x00010000, "name": "AE-1", "plain_in": 5, "plain_out": 1}
+
+
+def turner_as_built(draft: Draft) -> None:
+    """LIFT is one revision newer, AUGERS' clock is off, two modules are swapped, and an encoder stands at the end."""
+    stations = {station.name: station for station in draft.plant.all(Station)}
+    if "Turner I/O" not in stations:
+        return
+    drives: dict[str, dict[str, Any]] = {
+        "CARRIAGE": {}, "LIFT": {"revision": 0x00020004}, "AUGERS": {"clock_runs": False},
+        **{arm: {} for arm in _ARMS_OF_TABLE},
+    }  # fmt: skip
+    for name, facts in drives.items():
+        _standing(draft, stations[name].network, station=stations[name].id, facts=dict(facts), model="servo")
+    gates = stations["Light gates"]
+    _standing(draft, gates.network, station=gates.id, model="light gates")
+    swapped = [next(m.id for m in draft.plant.all(Module) if m.designation == at) for at in ("-K3T", "-K4T")]
+    # Whoever is said something of has a rail of his own from then on.
+    set_built(draft, edits.SetBuilt(ids=[swapped[0]], values={"there": True}))
+    for module in draft.plant.all(BuiltModule):
+        channels = {0x6000 + 16 * n: 0x11 for n in range(4)} if module.module == swapped[0] else {}
+        channels |= {0x7000 + 16 * n: 0x01 for n in range(2)} if module.module == swapped[1] else {}
+        if channels:
+            ends = {entry_key(idx, sub): list(_VOLTS) for idx, sub in channels.items()}
+            draft.put(replace(module, settings={**module.settings, "electrical": ends}))
+    swap_built_modules(draft, edits.SwapBuiltModules(first=swapped[0], second=swapped[1]))
+    network = stations["Turner I/O"].network
+    behind = 1 + len(_ON_BOARD) + len(_DRIVEN) + 2 + len(_ARMS_OF_TABLE)
+    _standing(draft, network, name="Stranger", address=str(behind + 1), facts=_STRANGER, model="tape encoder")
+
+
+def _standing(draft: Draft, network: str, **values: Any) -> None:
+    rank = draft.last_rank(BuiltDevice, None)[0]
+    draft.put(BuiltDevice(draft.new_id("built_devices"), network, rank, **values))

@@ -1,0 +1,175 @@
+"""What goes round in every cycle on the bench: frames, their datagrams, and whose data they carry to and fro."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from highmoor.core.networks.alive import ExchangeLive
+from highmoor.core.networks.ethercat import datagrams as d
+from highmoor.core.networks.ethercat.asking import SOURCE
+from highmoor.core.networks.ethercat.explain import OP
+from highmoor.core.networks.ethercat.passing import Passing
+from highmoor.core.networks.ethercat.plan import Datagram, Plan
+from highmoor.core.networks.ethercat.settings import FIRST_ADDRESS, Node
+from highmoor.core.networks.ethercat.slave import Slave
+
+
+@dataclass(slots=True)
+class NodeLive:
+    """A device as its controller sees it: its state, the code and words of why it does not go on, its lamps."""
+
+    node: Node
+    position: int
+    state: int = 0
+    code: int = 0
+    error: bool = False
+    text: str = "not asked yet"
+    # Why it could not be brought up, "" once it is.
+    why: str = ""
+    found: bool = False
+    again_ns: int = 0
+
+    @property
+    def address(self) -> int:
+        """Its configured station address."""
+        return FIRST_ADDRESS + self.position
+
+    @property
+    def good(self) -> bool:
+        """Whether it exchanges."""
+        return self.found and self.state == OP and not self.error
+
+
+@dataclass(slots=True)
+class Run:
+    """Octets that travel every cycle: between an exchange's place in the image and a datagram's data."""
+
+    exchange: ExchangeLive
+    image: int
+    at: int
+    octets: int
+    first: int
+    node: NodeLive
+    direction: str
+
+
+@dataclass(slots=True)
+class Carried:
+    """An exchange of which a datagram carries something, and all of its octets in the image."""
+
+    live: ExchangeLive
+    inward: bool
+    first: int
+    end: int
+
+
+@dataclass(slots=True)
+class Going:
+    """A cyclic datagram with what it carries each way, of which exchanges, and how it last came back."""
+
+    plan: Datagram
+    outward: list[Run]
+    inward: list[Run]
+    carried: list[Carried]
+    address: int = 0
+    # What goes out of the image piece by piece, and where in the image what comes in belongs.
+    pieces: list[bytes | memoryview] = field(default_factory=list)
+    into: list[tuple[slice, memoryview]] = field(default_factory=list)
+    counter: int = -1
+    rounds: int = 0
+    told_rounds: int = 0
+    whole_ns: int = -1
+
+
+@dataclass(slots=True)
+class Round:
+    """A cyclic frame, and how it last came back.
+
+    As long as it carries the same, and nobody on its way does otherwise or gives anything else, it comes back the same:
+    then it is not sent through everybody again.
+    """
+
+    going: list[Going]
+    octets: bytes = b""
+    # Whether somebody is to be looked for, as it last came back.
+    missed: bool = False
+    _out: bytes = b""
+    _version: int = -1
+    _gives: list[memoryview] = field(default_factory=list)
+    _gave: bytes = b""
+    _takers: list[Slave] = field(default_factory=list)
+
+    def filled(self) -> bytes:
+        """The frame with what goes out now."""
+        out = b"".join([piece for going in self.going for piece in going.pieces])
+        if out != self._out or not self.octets:
+            sent = [
+                d.Sent(COMMANDS[going.plan.command], n, going.address, b"".join(going.pieces))
+                for n, going in enumerate(self.going, start=1)
+            ]
+            self._out, self.octets, self._version = out, d.encode(SOURCE, sent), -1
+        return self.octets
+
+    def came(self, passing: Passing) -> None:
+        """It went through everybody and is back."""
+        if self._version != passing.version:
+            crossings = [
+                crossing
+                for going in self.going
+                if (crossing := passing.crossing(COMMANDS[going.plan.command], going.address, going.plan.octets))
+            ]
+            self._gives = [given for crossing in crossings for _, given in crossing.gives]
+            self._takers = [taker for crossing in crossings for _, _, taker in crossing.takes]
+            self._version = passing.version
+        self._gave = b"".join(self._gives)
+
+    def forget(self) -> None:
+        """The next one goes through everybody."""
+        self._version = -1
+
+    def as_before(self, version: int, now_ns: int) -> bool:
+        """Whether it comes back as it did; then everybody is where he is after it did."""
+        if version != self._version or b"".join(self._gives) != self._gave:
+            return False
+        for taker in self._takers:
+            taker.written_ns = now_ns
+        for going in self.going:
+            going.rounds += 1
+            if going.counter == going.plan.counter:
+                going.whole_ns = now_ns
+        return True
+
+
+COMMANDS = {"LRW": d.LRW, "LRD": d.LRD, "LWR": d.LWR, "FRMW": d.FRMW, "BRD": d.BRD}
+
+
+def ends_of(told: Plan, offsets: Mapping[str, int]) -> dict[str, int]:
+    """Behind the last octet of each exchange in the image."""
+    ends: dict[str, int] = {}
+    for datagram in told.datagrams:
+        for run in datagram.runs:
+            if run.exchange in offsets:
+                end = offsets[run.exchange] + run.first + run.octets
+                ends[run.exchange] = max(ends.get(run.exchange, 0), end)
+    return ends
+
+
+def carried_by(runs: Sequence[Run], ends: Mapping[str, int]) -> Iterator[Carried]:
+    first = {run.exchange.exchange: run for run in reversed(runs)}
+    for key, run in first.items():
+        yield Carried(run.exchange, run.direction == "in", run.image - run.first, ends[key])
+
+
+def pieces_of(going: Going, image: bytearray) -> list[bytes | memoryview]:
+    """The data of a datagram as it goes out: what comes in begins as zeros."""
+    pieces: list[bytes | memoryview] = []
+    end = 0
+    for run in sorted(going.outward, key=_at):
+        pieces += [bytes(run.at - end), memoryview(image)[run.image : run.image + run.octets]]
+        end = run.at + run.octets
+    return [*pieces, bytes(going.plan.octets - end)]
+
+
+def _at(run: Run) -> int:
+    return run.at
