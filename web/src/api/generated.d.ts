@@ -6371,6 +6371,11 @@ export interface components {
              * @default []
              */
             gone: components["schemas"]["DiagnosisOut"][];
+            /**
+             * Networks
+             * @default []
+             */
+            networks: components["schemas"]["NetworkLiveOut"][];
         };
         /**
          * DeedOut
@@ -6543,6 +6548,50 @@ export interface components {
             label: string;
         };
         /**
+         * NetworkFactOut
+         * @description Something counted of a whole network.
+         */
+        NetworkFactOut: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /** Good */
+            good: boolean;
+        };
+        /**
+         * NetworkLiveOut
+         * @description A network as its controller sees it.
+         */
+        NetworkLiveOut: {
+            /** Id */
+            id: string;
+            /** Facts */
+            facts: components["schemas"]["NetworkFactOut"][];
+        };
+        /**
+         * NodeLiveOut
+         * @description Whoever answers for himself at a station or on its rail, as his controller sees him; `lamps` as the device shows.
+         */
+        NodeLiveOut: {
+            /** Row */
+            row: string;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** State */
+            state: string;
+            /** Good */
+            good: boolean;
+            /** Text */
+            text: string;
+            /** Code */
+            code: string;
+            /** Lamps */
+            lamps: string;
+        };
+        /**
          * ParameterLiveOut
          * @description A parameter in a device: what its file has as usual, and what was last read or written, when (bench time, s).
          */
@@ -6658,6 +6707,11 @@ export interface components {
              * @default []
              */
             parameters: components["schemas"]["ParameterLiveOut"][];
+            /**
+             * Nodes
+             * @default []
+             */
+            nodes: components["schemas"]["NodeLiveOut"][];
             /** Exchanges */
             exchanges: components["schemas"]["ExchangeLiveOut"][];
         };

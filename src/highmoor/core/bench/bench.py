@@ -32,7 +32,7 @@ from highmoor.core.networks.alive import ExchangeLive, ParameterTold
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.lines import plant_line, plant_lines
-from highmoor.core.networks.live import Live
+from highmoor.core.networks.live import Live, NetworkTold
 from highmoor.core.networks.positions import addressed, positions
 from highmoor.core.networks.scanning import Found, ScanSeat
 from highmoor.core.networks.strangers import built_of
@@ -132,7 +132,9 @@ class Bench:
         self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
         self.scans = NetworkScans(self.clock, self._scan_seat, self.devices.node_of)
         self.deeds: list[Deed] = []
-        self.stations = StationStates(plant, catalogue, self.clock, self.exchanges, self._code, self._standing)
+        self.stations = StationStates(
+            plant, catalogue, self.clock, self.exchanges, self._code, self._standing, self._told_of
+        )
 
     def run_until(self, seconds: float) -> None:
         """Let virtual time pass up to `seconds` after the start."""
@@ -334,6 +336,10 @@ class Bench:
         row = self._said.get(station)
         plugged, powered = (row.cable, row.powered) if row else (True, True)
         return StationStanding(plugged, powered, self.devices.told(station), label_of(station))
+
+    def _told_of(self, network: Network) -> NetworkTold | None:
+        bus, master = fieldbus_of(network.kind), self._masters.get(network.id)
+        return bus.live.told(master) if bus and bus.live.told and master is not None else None
 
     # ── the controllers' side
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from highmoor.core.bench.diagnoses import DiagnosisLog, Noted
@@ -11,12 +11,13 @@ from highmoor.core.bench.labels import Label
 from highmoor.core.catalogue.meaning import meaning
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.alive import Clock, ExchangeLive, ParameterTold
 from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.fieldbus import Fieldbus
-from highmoor.core.networks.live import Direction
+from highmoor.core.networks.live import Direction, NetworkTold, NodeTold
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.networks.positions import addressed
 from highmoor.core.plant.plant import Plant
@@ -45,22 +46,33 @@ class StationStates:
     exchanges: dict[str, ExchangeLive]
     code: Callable[[str], int]
     standing: Callable[[str], StationStanding]
+    told: Callable[[Network], NetworkTold | None]
     log: DiagnosisLog = field(default_factory=DiagnosisLog)
     _parameters: dict[str, dict[str, tuple[ParameterTold, int]]] = field(default_factory=dict)
 
     def all(self) -> list[dict[str, Any]]:
         """Each station with its exchanges: state, words, last octets both ways."""
         return [
-            self._station(network, station)
+            self._station(network, station, nodes)
             for network in self.plant.all(Network)
+            for nodes in [self._nodes(network)]
             for station in self._stations(network)
         ]
+
+    def networks(self) -> list[dict[str, Any]]:
+        """What is counted of whole networks, of those whose controllers tell."""
+        told = ((network, self.told(network)) for network in self.plant.all(Network))
+        return [{"id": network.id, "facts": [asdict(fact) for fact in seen.facts]} for network, seen in told if seen]
+
+    def _nodes(self, network: Network) -> dict[str, NodeTold]:
+        seen = self.told(network)
+        return {node.row: node for node in seen.nodes} if seen else {}
 
     def _stations(self, network: Network) -> list[Station]:
         stations = self.plant.children(Station, network.id)
         return addressed(fieldbus_of(network.kind), self.plant, self.catalogue.find, stations)
 
-    def _station(self, network: Network, station: Station) -> dict[str, Any]:
+    def _station(self, network: Network, station: Station, nodes: Mapping[str, NodeTold]) -> dict[str, Any]:
         lives = [
             self.exchanges[x.id]
             for connection in self.plant.children(Connection, station.id)
@@ -72,7 +84,8 @@ class StationStates:
         bus = fieldbus_of(network.kind)
         device = self.catalogue.find(station.type)
         standing = self.standing(station.id)
-        state, text = self._state(station, device, standing, lives)
+        here = list(self._here(station, nodes)) if nodes else []
+        state, text = self._state(station, device, standing, lives, [node for _, node in here])
         return {
             "id": station.id,
             "name": station.name,
@@ -92,7 +105,18 @@ class StationStates:
             "mac": standing.label.mac,
             "serial": standing.label.serial,
             "exchanges": [_exchange(live) for live in lives],
+            "nodes": [{**asdict(node), "name": name} for name, node in here],
         }
+
+    def _here(self, station: Station, nodes: Mapping[str, NodeTold]) -> Iterator[tuple[str, NodeTold]]:
+        """A station and the modules behind it that answer for themselves, with what people call them."""
+        if station.id in nodes:
+            yield station.name, nodes[station.id]
+        for module in modules_behind(self.plant, station.id):
+            if module.id in nodes:
+                device = self.catalogue.find(module.type)
+                kind = (device.order_number or device.name) if device else ""
+                yield " ".join(part for part in (module.designation, kind) if part), nodes[module.id]
 
     def gone(self) -> list[dict[str, Any]]:
         """What was wrong and is no more, the last first."""
@@ -119,8 +143,9 @@ class StationStates:
         return self.plant.get(live.exchange, Exchange).direction
 
     def _state(
-        self, station: Station, device: DeviceType | None, standing: StationStanding, lives: Sequence[ExchangeLive]
-    ) -> tuple[str, str]:
+        self, station: Station, device: DeviceType | None, standing: StationStanding, lives: Sequence[ExchangeLive],
+        nodes: Sequence[NodeTold],
+    ) -> tuple[str, str]:  # fmt: skip
         if is_parked(station):
             return "waiting", "switched off"
         if device and device.kind == "switch":
@@ -130,6 +155,10 @@ class StationStates:
         bad = [live for live in lives if live.state == "bad"]
         if bad:
             return "bad", bad[0].text
+        if nodes and not lives:
+            # Who exchanges nothing is looked at all the same.
+            worst = next((node for node in nodes if not node.good), None)
+            return ("bad", worst.text) if worst else ("good", "nothing to exchange")
         cyclic = [live for live in lives if not live.on_demand]
         if any(live.state == "waiting" for live in cyclic) or not any(live.state == "good" for live in lives):
             unasked = (

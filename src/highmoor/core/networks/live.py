@@ -35,6 +35,40 @@ class Process(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
+class NodeTold:
+    """Whoever answers for himself, as his controller sees him: a station, or a module on its rail.
+
+    `state` is its own word for how far it is, "" where it does not answer; `text` says why it does not go on, `code` is
+    what it told of that as its manual spells it, `lamps` what its indicators show.
+    """
+
+    row: str
+    address: str
+    state: str
+    good: bool
+    text: str
+    code: str
+    lamps: str
+
+
+@dataclass(frozen=True, slots=True)
+class NetworkFact:
+    """Something counted of a whole network: what, and how it stands."""
+
+    label: str
+    text: str
+    good: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class NetworkTold:
+    """A network as its controller sees it."""
+
+    nodes: tuple[NodeTold, ...]
+    facts: tuple[NetworkFact, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class RailChannel:
     """A channel of a module whose type has none: its key, whether it goes into the controller, its place in the
     module's octets, whether its number has a sign. `ends` are what is at its terminals at which counts (low, high, raw
@@ -194,6 +228,8 @@ class Live:
     module_data: Callable[[DeviceType, Mapping[str, Any]], ModuleData] | None = None
     # Whether a device of these facts is one of this type; None where addresses tell who is who.
     stands_for: Callable[[Facts, DeviceType], bool] | None = None
+    # What the master tells of everybody, one by one; None where exchanges tell all there is.
+    told: Callable[[Any], NetworkTold] | None = None
     # How a parameter in a device is read and written over the network; None where it cannot be.
     parameters: ParameterAccess | None = None
     # What can be done to a device over the network; without GIVE_ADDRESS that is done at the device alone.

@@ -80,6 +80,34 @@ class DiagnosisOut(Shape):
     likely: list[LikelyOut] = []
 
 
+class NodeLiveOut(Shape):
+    """Whoever answers for himself at a station or on its rail, as his controller sees him; `lamps` as the device shows."""
+
+    row: str
+    name: str
+    address: str
+    state: str
+    good: bool
+    text: str
+    code: str
+    lamps: str
+
+
+class NetworkFactOut(Shape):
+    """Something counted of a whole network."""
+
+    label: str
+    text: str
+    good: bool
+
+
+class NetworkLiveOut(Shape):
+    """A network as its controller sees it."""
+
+    id: str
+    facts: list[NetworkFactOut]
+
+
 class StationLiveOut(Shape):
     """A station as it goes, with what stands on its device's label."""
 
@@ -96,6 +124,7 @@ class StationLiveOut(Shape):
     mac: str = ""
     serial: str = ""
     parameters: list[ParameterLiveOut] = []
+    nodes: list[NodeLiveOut] = []
     exchanges: list[ExchangeLiveOut]
 
 
@@ -135,6 +164,7 @@ class BenchOut(Shape):
     scans: list[ScanOut] = []
     deeds: list[DeedOut] = []
     gone: list[DiagnosisOut] = []
+    networks: list[NetworkLiveOut] = []
 
 
 class FollowIn(Shape):
@@ -186,6 +216,7 @@ def bench_state(key: str) -> BenchOut:
         scans=[ScanOut(**scan) for scan in told.get("scans", [])],
         deeds=[DeedOut(**deed) for deed in told.get("deeds", [])],
         gone=[diagnosis(noted) for noted in told.get("gone", [])],
+        networks=[NetworkLiveOut(**one) for one in told.get("networks", [])],
     )
 
 

@@ -101,10 +101,19 @@ class _Child:
         state = {
             "time_s": self.bench.seconds, "stations": stations, "forces": self.bench.signals.forces(),
             "scans": scans, "deeds": deeds, "gone": self.bench.stations.gone(),
+            "networks": self.bench.stations.networks(),
         }  # fmt: skip
         outline = {
             "stations": [
-                (s["id"], s["state"], s["text"], s["cable"], s["power"], [d["key"] for d in s["diagnoses"]])
+                (
+                    s["id"],
+                    s["state"],
+                    s["text"],
+                    s["cable"],
+                    s["power"],
+                    [d["key"] for d in s["diagnoses"]],
+                    [(n["state"], n["text"]) for n in s["nodes"]],
+                )
                 for s in stations
             ],
             "forces": state["forces"],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any
 
 import pytest
@@ -46,7 +47,7 @@ def told(bench: Bench, name: str) -> dict[str, Any]:
         row: Any = bench.plant.find(live.node.id)
         device = bench.catalogue.find(row.type)
         if name in (getattr(row, "name", ""), device.order_number if device else ""):
-            return dict(master(bench).told()[live.node.id])
+            return next(asdict(node) for node in master(bench).told().nodes if node.row == live.node.id)
     raise KeyError(name)
 
 
@@ -57,10 +58,10 @@ def states(bench: Bench) -> list[str]:
 def test_everybody_comes_to_op_and_exchanges() -> None:
     bench = going(line(IO, "CS-5", "PG-3", "AE-1"))
     assert states(bench) == ["good"] * 4
-    seen = master(bench).told().values()
-    assert {one["state"] for one in seen} == {"Op"}
-    assert [one["position"] for one in seen] == [*range(1, 9)]
-    assert {one["lamps"] for one in seen} == {"RUN on, ERR off"}
+    seen = master(bench).told().nodes
+    assert {one.state for one in seen} == {"Op"}
+    assert [one.address for one in seen] == [str(n) for n in range(1, 9)]
+    assert {one.lamps for one in seen} == {"RUN on, ERR off"}
 
 
 # ── every refusal: its cause, its code, the setting it names, and a neighbour that is accepted
@@ -126,7 +127,7 @@ def test_what_a_device_refuses_and_why(
     bench = going(wrong(), 2)
     station = bench.stations.all()[0]
     seen = told(bench, "S1")
-    assert (seen["code"], seen["good"]) == (code, False)
+    assert (seen["code"], seen["good"]) == (f"16#{code:04X}", False)
     assert station["state"] == "bad"
     spoken = {path for one in station["diagnoses"] for path in one["settings"]}
     assert setting in spoken or not setting
@@ -209,7 +210,7 @@ def test_a_module_taken_out_and_two_swapped_are_found_by_order() -> None:
         True,
         True,
     ]
-    assert "another device" in told(swapped, "TD-16")["text"]
+    assert told(swapped, "TD-16")["text"].startswith("not TD-16: vendor 16#FAD0")
     assert states(going(stands(0, 1, 2, 3))) == ["good"]
     short = going(stands(0, 2, 3))
     assert [told(short, name)["good"] for name in ("TD-16", "TO-16", "TA-4", "TX-2")] == [True, False, False, False]
@@ -221,7 +222,7 @@ def test_another_revision_is_taken_by_the_files_rule_or_refused_by_ones_own() ->
     plant = line("CS-5")
     assert states(going(built(plant, "S1", facts=later))) == ["good"]
     exact = put(plant, named(plant, "S1").id, settings__identity="exact")
-    assert "another revision: 2.5; 2.4 is configured" in told(going(built(exact, "S1", facts=later)), "S1")["text"]
+    assert "not revision 2.4: 2.5 is there" in told(going(built(exact, "S1", facts=later)), "S1")["text"]
     earlier = {"revision": 0x00020003}
     assert not told(going(built(plant, "S1", facts=earlier)), "S1")["good"]
     anyone = put(plant, named(plant, "S1").id, settings__identity="any")
@@ -327,7 +328,7 @@ def test_the_working_counter_on_any_tree_is_the_one_that_is_told(stations: list[
             plant = put(plant, row.id, settings__group=data.draw(st.integers(0, 2)))
     bench = going(plant, 2)
     asking = master(bench)
-    assert all(one["good"] for one in asking.told().values()), asking.told()
+    assert all(node.good for node in asking.told().nodes), asking.told()
     for one in asking.going:
         if one.plan.runs:
             assert one.counter == one.plan.counter

@@ -39,7 +39,7 @@ def test_what_is_as_configured_agrees_with_its_modules() -> None:
     assert [len(one.modules or ()) for one in found] == [4, 0, 1, 0, 0]
     assert {one.kind for one in compared(plant, found)} == {"agrees"}
     # Nobody is disturbed by being asked.
-    assert states(bench) == ["good", "good", "good", "waiting", "good"]
+    assert states(bench) == ["good"] * 5
 
 
 def test_one_device_more_is_one_difference_and_is_taken_over_where_it_stands() -> None:

@@ -9,6 +9,7 @@
   import { linksOf } from '../../plant/links';
   import { router } from '../../shell/router.svelte';
   import CameAndWent from './CameAndWent.svelte';
+  import NetworkFacts from './NetworkFacts.svelte';
   import LiveRow from './LiveRow.svelte';
   import Stations from './Stations.svelte';
 
@@ -204,6 +205,7 @@
       >{/if}
   </Empty>
 {:else}
+  <NetworkFacts {plant} />
   <Stations {plant} oncable={cable} onpower={power} />
   <CameAndWent {plant} />
 

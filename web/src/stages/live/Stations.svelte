@@ -3,6 +3,7 @@
   import Mark from '../../kit/Mark.svelte';
   import AsBuilt from './AsBuilt.svelte';
   import Diagnoses from './Diagnoses.svelte';
+  import Nodes from './Nodes.svelte';
   import { plural, shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -33,7 +34,10 @@
   // Where all of a station's exchanges fail for one reason, it is said once.
   const alike = (station: Live) =>
     station.exchanges.length > 1 &&
-    station.exchanges.every((x) => x.state === 'bad' && x.text === station.text);
+    station.exchanges.every((x) => x.state === 'bad' && known(station, x.text));
+  /** Whether it is said already, of the station or of one on its rail. */
+  const known = (station: Live, text: string) =>
+    text === station.text || station.nodes.some((node) => node.text === text);
   const goodAgo = (station: Live) => {
     const last = Math.max(...station.exchanges.map((x) => x.last_good_s ?? -1));
     return last < 0 ? '' : ` · good ${shown(Math.max(0, plant.bench.time - last), 3)} s ago`;
@@ -74,7 +78,7 @@
         state={mark(exchange.state)}
         word={exchange.state !== 'bad'
           ? exchange.text
-          : exchange.text === station.text
+          : known(station, exchange.text)
             ? 'bad'
             : exchange.text}
       />
@@ -107,6 +111,7 @@
           {#if !station.power}<span class="quiet">· without power</span>{/if}
         </p>
         {@render exchanges(station)}
+        <Nodes {station} />
         <Diagnoses {plant} {station} />
         {#if !station.cable || !station.power || opened === station.id}
           <div class="faults">{@render cable(station)}</div>
@@ -146,6 +151,7 @@
         </header>
         {#if opened === station.id}
           {@render exchanges(station)}
+          <Nodes {station} />
           <Diagnoses {plant} {station} />
           <div class="faults">{@render cable(station)}</div>
           {#if building === station.id}<AsBuilt {plant} station={station.id} />{/if}

@@ -5,7 +5,7 @@ What is asked beside the cycle is written as generators: each yields datagrams a
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
@@ -33,6 +33,8 @@ from highmoor.core.networks.ethercat.rounds import Going, NodeLive, Round, Run, 
 from highmoor.core.networks.ethercat.ruler import reference_of
 from highmoor.core.networks.ethercat.settings import LineSettings
 from highmoor.core.networks.line import BenchLine
+from highmoor.core.networks.live import NetworkFact, NetworkTold, NodeTold
+from highmoor.core.networks.media import NS_AN_OCTET, ethernet_octets
 from highmoor.core.plant.rows import Network
 
 _NS_A_MS = 1_000_000
@@ -104,11 +106,13 @@ class Master:
     def _brought(self, live: NodeLive, told: Any) -> None:
         if isinstance(told, Failed):
             live.code, live.text, live.why, live.error = told.code, told.text, told.text, True
+            live.flagged = bool(told.code)
             live.again_ns = self.asker.clock.now_ns + _AGAIN_NS
             if told.state:
                 live.state = told.state
         else:
             live.state, live.code, live.error, live.text, live.why = OP, 0, False, "Op", ""
+            live.flagged = False
         self._judge_all()
 
     # ── the cycle
@@ -163,6 +167,7 @@ class Master:
         if plan.command == "FRMW":
             return False
         if plan.command == "BRD":
+            going.counter = sent.counter
             return (sent.counter, sent.data[0]) != (plan.counter, OP)
         whole = sent.counter == plan.counter
         if sent.counter != going.counter:
@@ -252,7 +257,8 @@ class Master:
                 continue
             before, live.found = live.found, True
             # What is not as configured is no error of the device's own, and no better for that.
-            live.state, live.error = told.data[0] & 0xF, bool(told.data[0] & ERROR_BIT or live.why)
+            live.state, live.flagged = told.data[0] & 0xF, bool(told.data[0] & ERROR_BIT)
+            live.error = live.flagged or bool(live.why)
             code = int.from_bytes(told.data[4:6], "little")
             if live.error or live.state != OP:
                 live.code = code or live.code
@@ -292,19 +298,34 @@ class Master:
         )  # fmt: skip
         self.asker.stopped = True
 
-    def told(self) -> Mapping[str, Mapping[str, Any]]:
-        """Each device as it is seen, by its row."""
-        return {
-            live.node.id: {
-                "position": live.position,
-                "state": STATES.get(live.state, "") if live.found else "",
-                "good": live.good,
-                "text": live.text,
-                "code": live.code,
-                "lamps": indicators(live.state, live.code, error=live.error) if live.found else "",
-            }
-            for live in self.nodes
-        }
+    def told(self) -> NetworkTold:
+        """Each device as it is seen, and what the frames come back with."""
+        return NetworkTold(tuple(_node_told(live) for live in self.nodes), tuple(self._facts()))
+
+    def _facts(self) -> Iterator[NetworkFact]:
+        octets = sum(ethernet_octets(len(one.octets)) for one in self.rounds if one.octets)
+        load = 100 * octets * NS_AN_OCTET / self.cycle_ns
+        lost = f", {self.asker.lost} lost" if self.asker.lost else ""
+        what = f"{len(self.rounds)} frames" if len(self.rounds) > 1 else "1 frame"
+        yield NetworkFact("Cycle", f"{what}, {load:.1f} % of the cable, {self.frames} sent{lost}")
+        several = len({going.plan.group for going in self.going if going.plan.runs}) > 1
+        before = "Working counter" if not several else "Working counters: group"
+        for going in self.going:
+            plan = going.plan
+            if plan.runs:
+                text = f"{going.counter} of {plan.counter}" if going.counter >= 0 else f"none of {plan.counter}"
+                yield NetworkFact(f"{before} {plan.group}" if several else before, text, going.counter == plan.counter)
+                before = "group"
+            elif plan.command == "BRD" and going.counter >= 0:
+                text = f"{going.counter} of {plan.counter}"
+                yield NetworkFact("Devices that answer", text, going.counter == plan.counter)
+
+
+def _node_told(live: NodeLive) -> NodeTold:
+    state = STATES.get(live.state, "") if live.found else ""
+    lamps = indicators(live.state, live.code, error=live.flagged) if live.found else ""
+    code = f"16#{live.code:04X}" if live.code else ""
+    return NodeTold(live.node.id, str(live.position), state, live.good, live.text, code, lamps)
 
 
 def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: list[BenchLine]) -> Master | None:

@@ -15,7 +15,7 @@ from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.figures.ethercat import DATA_AT_MOST
 from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.ethercat import registers as r
-from highmoor.core.networks.ethercat.bench import go_live
+from highmoor.core.networks.ethercat.bench import Master, go_live
 from highmoor.core.networks.ethercat.explain import likely
 from highmoor.core.networks.ethercat.layout import pieces_of
 from highmoor.core.networks.ethercat.models import MODELS
@@ -212,6 +212,7 @@ def stands_for(facts: Facts, device: DeviceType) -> bool:
 LIVE = Live(
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
     module_data=module_data, scans=SCANS, stands_for=stands_for,
+    told=Master.told,
     likely=lambda code, _: likely(code),
     fields=(
         FieldSpec("facts.revision", "Revision", "integer", minimum=0, maximum=0xFFFFFFFF, optional=True),

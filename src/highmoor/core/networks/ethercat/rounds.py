@@ -24,6 +24,8 @@ class NodeLive:
     state: int = 0
     code: int = 0
     error: bool = False
+    # Whether it says so itself.
+    flagged: bool = False
     text: str = "not asked yet"
     # Why it could not be brought up, "" once it is.
     why: str = ""
