@@ -918,6 +918,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/bench/objects/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Objects
+         * @description What is known of a device's objects.
+         */
+        get: operations["bench_objects"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/bench/follow": {
         parameters: {
             query?: never;
@@ -949,7 +969,7 @@ export interface paths {
         put?: never;
         /**
          * Command
-         * @description Write once, force, release; read or write a parameter in a device.
+         * @description Write once, force, release; read or write a parameter or an object in a device.
          */
         post: operations["bench_command"];
         delete?: never;
@@ -2179,6 +2199,28 @@ export interface components {
             /** Exchange */
             exchange: string;
         };
+        /** EthercatModuleObjectsOut */
+        EthercatModuleObjectsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "ethercat.module-objects";
+            result: components["schemas"]["ObjectsOfNode"] | null;
+        };
+        /** EthercatObjectsOut */
+        EthercatObjectsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "ethercat.objects";
+            result: components["schemas"]["ObjectsOfNode"] | null;
+        };
         /**
          * EthercatRuler
          * @description A network in one drawing. Times in µs; `slack_us` is what a cycle leaves.
@@ -2416,6 +2458,23 @@ export interface components {
             crossed: boolean;
             /** Improved */
             improved: boolean;
+        };
+        /**
+         * Forms
+         * @description A value as people write it: its octets in hex, its number in three bases, its text; "" for one that says nothing
+         *     of it.
+         */
+        Forms: {
+            /** Octets */
+            octets: string;
+            /** Decimal */
+            decimal: string;
+            /** Hexadecimal */
+            hexadecimal: string;
+            /** Binary */
+            binary: string;
+            /** Text */
+            text: string;
         };
         /**
          * GroupLoad
@@ -2703,6 +2762,42 @@ export interface components {
             result: components["schemas"]["NetworkTree"] | null;
         };
         /**
+         * ObjectArea
+         * @description A stretch of indices that belong together, and what the device has there.
+         */
+        ObjectArea: {
+            /** Label */
+            label: string;
+            /** First */
+            first: number;
+            /** Objects */
+            objects: components["schemas"]["ObjectFacts"][];
+        };
+        /**
+         * ObjectFacts
+         * @description An object, with the slot of the module that brings it, 0 for the device's own.
+         */
+        ObjectFacts: {
+            /** Index */
+            index: number;
+            /** Label */
+            label: string;
+            /** Slot */
+            slot: number;
+            /** Values */
+            values: components["schemas"]["ValueFacts"][];
+        };
+        /**
+         * ObjectsOfNode
+         * @description All objects of a device. `service_data`: whether it can be asked for them.
+         */
+        ObjectsOfNode: {
+            /** Service Data */
+            service_data: boolean;
+            /** Areas */
+            areas: components["schemas"]["ObjectArea"][];
+        };
+        /**
          * OctetField
          * @description A stretch of an exchange's octets; `data_type` is what it is named as until somebody knows better.
          */
@@ -2789,7 +2884,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * RailField
@@ -3244,6 +3339,41 @@ export interface components {
              * @default false
              */
             full: boolean;
+        };
+        /**
+         * ValueFacts
+         * @description A value of an object. `key` is index and subindex, `6065:00`; `access` "ro", "rw" or "wo".
+         *
+         *     `usual` is what it holds if all is as configured, None where nobody can say; `why` whose value that is. `least` and
+         *     `most` bound it, "" for no bound; `meanings` name numbers.
+         */
+        ValueFacts: {
+            /** Key */
+            key: string;
+            /** Subindex */
+            subindex: number;
+            /** Label */
+            label: string;
+            /** Data Type */
+            data_type: string;
+            /** Bits */
+            bits: number;
+            /** Access */
+            access: string;
+            /** Unit */
+            unit: string;
+            usual: components["schemas"]["Forms"] | null;
+            /** Why */
+            why: string;
+            /** Least */
+            least: string;
+            /** Most */
+            most: string;
+            /** Meanings */
+            meanings: [
+                number,
+                string
+            ][];
         };
         /**
          * Way
@@ -4306,7 +4436,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * PartsIn
@@ -6376,6 +6506,18 @@ export interface components {
              * @default []
              */
             networks: components["schemas"]["NetworkLiveOut"][];
+            /**
+             * Objects
+             * @default {}
+             */
+            objects: {
+                [key: string]: components["schemas"]["UnderWayOut"];
+            };
+            /**
+             * Objects Told
+             * @default 0
+             */
+            objects_told: number;
         };
         /**
          * DeedOut
@@ -6571,7 +6713,7 @@ export interface components {
         };
         /**
          * NodeLiveOut
-         * @description Whoever answers for himself at a station or on its rail, as his controller sees him; `lamps` as the device shows.
+         * @description Whoever answers for himself at a station or on its rail, as his controller sees him, and what his lamps show.
          */
         NodeLiveOut: {
             /** Row */
@@ -6716,6 +6858,39 @@ export interface components {
             exchanges: components["schemas"]["ExchangeLiveOut"][];
         };
         /**
+         * UnderWayOut
+         * @description A device whose objects are being asked: how many of them are known.
+         */
+        UnderWayOut: {
+            /** Asked */
+            asked: number;
+            /** Done */
+            done: number;
+        };
+        /**
+         * ObjectLiveOut
+         * @description An object in a device as it was last read or written (bench time, s); `forms` null where it told nothing.
+         */
+        ObjectLiveOut: {
+            /** Key */
+            key: string;
+            /** Good */
+            good: boolean;
+            /** Text */
+            text: string;
+            forms: components["schemas"]["Forms"] | null;
+            /** At S */
+            at_s: number;
+        };
+        /**
+         * ObjectsLiveOut
+         * @description What is known of a device's objects.
+         */
+        ObjectsLiveOut: {
+            /** Values */
+            values: components["schemas"]["ObjectLiveOut"][];
+        };
+        /**
          * FollowIn
          * @description What a tab shows: the signals whose values its browser's stream is to carry, and whether the bench's state.
          */
@@ -6737,16 +6912,18 @@ export interface components {
         };
         /**
          * CommandIn
-         * @description `target` is a signal for write, force and release, a station for parameter. A value may be as it was typed.
+         * @description `target` is a signal for write, force and release, a station for parameter, who answers for himself for object. A
+         *     value may be as it was typed.
          *
-         *     A parameter of a device is named by its `key`; it is read without a value, and written with one.
+         *     A parameter or object of a device is named by its `key`; it is read without a value, and written with one. Without a
+         *     key all objects are read.
          */
         CommandIn: {
             /**
              * Command
              * @enum {string}
              */
-            command: "write" | "force" | "release" | "parameter";
+            command: "write" | "force" | "release" | "parameter" | "object" | "stop-objects";
             /** Target */
             target: string;
             /** Key */
@@ -8218,6 +8395,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    bench_objects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                row: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ObjectsLiveOut"];
                 };
             };
         };

@@ -17,9 +17,17 @@ export type Line = Component<{
   onchoose: (station: string) => void;
 }>;
 
+/** What it shows of a chosen device, a station or a module that answers for itself. */
+export type Detail = Component<{
+  plant: PlantStore;
+  network: string;
+  row: string;
+}>;
+
 // A folder here bears the key of a fieldbus; to be drawn it need not be named anywhere.
 const drawings = import.meta.glob<{ default: Drawing }>('./*/Drawing.svelte', { eager: true });
 const lines = import.meta.glob<{ default: Line }>('./*/Line.svelte', { eager: true });
+const details = import.meta.glob<{ default: Detail }>('./*/Detail.svelte', { eager: true });
 
 export function drawingOf(fieldbus: string | undefined): Drawing | undefined {
   return drawings[`./${fieldbus}/Drawing.svelte`]?.default;
@@ -27,4 +35,8 @@ export function drawingOf(fieldbus: string | undefined): Drawing | undefined {
 
 export function lineOf(fieldbus: string | undefined): Line | undefined {
   return lines[`./${fieldbus}/Line.svelte`]?.default;
+}
+
+export function detailOf(fieldbus: string | undefined): Detail | undefined {
+  return details[`./${fieldbus}/Detail.svelte`]?.default;
 }

@@ -101,6 +101,13 @@ export class Bench {
     await this.newest(async () => got(await http.POST(path, { ...this.path, body })));
   }
 
+  /** What is known of a device's objects, by index and subindex. */
+  async objects(row: string): Promise<Schemas['ObjectLiveOut'][]> {
+    const path = { ...this.path.params.path, row };
+    const answer = await http.GET('/api/plants/{key}/bench/objects/{row}', { params: { path } });
+    return got(answer).values;
+  }
+
   /** The signals that are visible now; the server sends only these. */
   follow(signals: string[] = this.shown): void {
     this.shown = signals;

@@ -15,6 +15,7 @@ from highmoor.core.bench.devices import Devices, Running, Terminals
 from highmoor.core.bench.ethernet import Ethernet
 from highmoor.core.bench.labels import label_of
 from highmoor.core.bench.media import BenchMedium, LineMedium, Media
+from highmoor.core.bench.objects import ObjectsInDevices
 from highmoor.core.bench.on_the_fly import OnTheFly
 from highmoor.core.bench.processes import PROCESSES
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
@@ -26,13 +27,14 @@ from highmoor.core.bench.standing import is_switch, standing_devices
 from highmoor.core.bench.station_states import StationStanding, StationStates
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import root_of
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.alive import ExchangeLive, ParameterTold
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.lines import plant_line, plant_lines
-from highmoor.core.networks.live import Live, NetworkTold
+from highmoor.core.networks.live import Live, NetworkTold, ObjectAccess
 from highmoor.core.networks.positions import addressed, positions
 from highmoor.core.networks.scanning import Found, ScanSeat
 from highmoor.core.networks.strangers import built_of
@@ -48,9 +50,11 @@ from highmoor.core.plant.rows import (
     Connection,
     Controller,
     Exchange,
+    Module,
     Network,
     PinnedType,
     Port,
+    Rail,
     Station,
 )
 
@@ -132,6 +136,7 @@ class Bench:
         self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
         self.scans = NetworkScans(self.clock, self._scan_seat, self.devices.node_of)
         self.deeds: list[Deed] = []
+        self.objects = ObjectsInDevices(self.clock, self._reached)
         self.stations = StationStates(
             plant, catalogue, self.clock, self.exchanges, self._code, self._standing, self._told_of
         )
@@ -336,6 +341,15 @@ class Bench:
         row = self._said.get(station)
         plugged, powered = (row.cable, row.powered) if row else (True, True)
         return StationStanding(plugged, powered, self.devices.told(station), label_of(station))
+
+    def _reached(self, row_id: str) -> tuple[ObjectAccess, Any] | None:
+        row = self.plant.find(row_id)
+        rail: Rail | None = self.plant.find(row.rail) if isinstance(row, Module) else None
+        station = root_of(self.plant.find, rail).row if rail else row
+        network: Network | None = self.plant.find(station.network) if isinstance(station, Station) else None
+        bus = fieldbus_of(network.kind) if network else None
+        master = self._masters.get(network.id) if network else None
+        return (bus.live.objects, master) if bus and bus.live.objects and master is not None else None
 
     def _told_of(self, network: Network) -> NetworkTold | None:
         bus, master = fieldbus_of(network.kind), self._masters.get(network.id)

@@ -96,6 +96,10 @@ class StartWrite(NamedTuple):
     comment: str = ""
 
 
+# The type of what is characters.
+TEXT = "STRING"
+
+
 class SubObject(NamedTuple):
     """An entry of an object; `bit` is where it begins within the whole. Limits and default as octets in hex."""
 

@@ -97,7 +97,7 @@ def _module(build: Builder, rail: str, key: str, designation: str, values: dict[
 def _thresholds(build: Builder, network: str) -> None:
     """250 for the first light gate, where it came with 200."""
     gateway = build.find(Station, name="Light gates").id
-    values = {"node": gateway, "index": "16#8000", "subindex": "1", "octets": "FA 00"}
+    values = {"node": gateway, "index": "16#8000", "subindex": "1", "value": "250"}
     build.do(edits.OnNetwork(network=network, edit="write", values=values))
 
 

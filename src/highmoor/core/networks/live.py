@@ -185,6 +185,50 @@ class NetworkAct:
     back: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Forms:
+    """A value as people write it: its octets in hex, its number in three bases, its text; "" for one that says nothing
+    of it."""
+
+    octets: str
+    decimal: str
+    hexadecimal: str
+    binary: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class ObjectAsk:
+    """An object to be read, or written with `octets`."""
+
+    index: int
+    subindex: int
+    octets: bytes | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class ObjectTold:
+    """What came of it: its octets as they are now, or why there are none, in words."""
+
+    good: bool
+    text: str
+    octets: bytes = b""
+
+
+@dataclass(frozen=True, slots=True)
+class ObjectAccess:
+    """How objects in a device are reached by its master, of whoever answers for himself (a row).
+
+    `readable` are all that its file describes; `octets` gives those of what was typed, and raises Refusal; `ask` asks
+    one after the other and goes on as long as whoever is told says so.
+    """
+
+    readable: Callable[[Any, str], Sequence[ObjectAsk]]
+    octets: Callable[[Any, str, int, int, str], bytes]
+    forms: Callable[[Any, str, int, int, bytes], Forms]
+    ask: Callable[[Any, str, Sequence[ObjectAsk], Callable[[ObjectAsk, ObjectTold], bool]], None]
+
+
 # The act that gives a device another address; one key for all fieldbuses that can.
 GIVE_ADDRESS = "address"
 
@@ -232,6 +276,8 @@ class Live:
     told: Callable[[Any], NetworkTold] | None = None
     # How a parameter in a device is read and written over the network; None where it cannot be.
     parameters: ParameterAccess | None = None
+    # How objects in whoever answers for himself are read and written; None where there are none.
+    objects: ObjectAccess | None = None
     # What can be done to a device over the network; without GIVE_ADDRESS that is done at the device alone.
     acts: tuple[NetworkAct, ...] = ()
     # How the medium is scanned; None where it cannot be.

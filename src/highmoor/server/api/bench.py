@@ -11,6 +11,7 @@ from ninja import Router, Status
 from pydantic import Field
 
 from highmoor.core.errors import HighmoorError
+from highmoor.core.networks.live import Forms as ValueForms
 from highmoor.core.networks.scanning import Found
 from highmoor.core.project.likely import Forms, likely_settings
 from highmoor.server.api.access import member, opened, user_of
@@ -81,7 +82,7 @@ class DiagnosisOut(Shape):
 
 
 class NodeLiveOut(Shape):
-    """Whoever answers for himself at a station or on its rail, as his controller sees him; `lamps` as the device shows."""
+    """Whoever answers for himself at a station or on its rail, as his controller sees him, and what his lamps show."""
 
     row: str
     name: str
@@ -106,6 +107,29 @@ class NetworkLiveOut(Shape):
 
     id: str
     facts: list[NetworkFactOut]
+
+
+class ObjectLiveOut(Shape):
+    """An object in a device as it was last read or written (bench time, s); `forms` null where it told nothing."""
+
+    key: str
+    good: bool
+    text: str
+    forms: ValueForms | None
+    at_s: float
+
+
+class ObjectsLiveOut(Shape):
+    """What is known of a device's objects."""
+
+    values: list[ObjectLiveOut]
+
+
+class UnderWayOut(Shape):
+    """A device whose objects are being asked: how many of them are known."""
+
+    asked: int
+    done: int
 
 
 class StationLiveOut(Shape):
@@ -165,6 +189,9 @@ class BenchOut(Shape):
     deeds: list[DeedOut] = []
     gone: list[DiagnosisOut] = []
     networks: list[NetworkLiveOut] = []
+    # By row of who is asked; and how often anything was told of anybody's objects.
+    objects: dict[str, UnderWayOut] = {}
+    objects_told: int = 0
 
 
 class FollowIn(Shape):
@@ -177,12 +204,14 @@ class FollowIn(Shape):
 
 
 class CommandIn(Shape):
-    """`target` is a signal for write, force and release, a station for parameter. A value may be as it was typed.
+    """`target` is a signal for write, force and release, a station for parameter, who answers for himself for object. A
+    value may be as it was typed.
 
-    A parameter of a device is named by its `key`; it is read without a value, and written with one.
+    A parameter or object of a device is named by its `key`; it is read without a value, and written with one. Without a
+    key all objects are read.
     """
 
-    command: Literal["write", "force", "release", "parameter"]
+    command: Literal["write", "force", "release", "parameter", "object", "stop-objects"]
     target: str
     key: str | None = Field(default=None, max_length=200)
     value: bool | float | str | None = None
@@ -216,6 +245,8 @@ def bench_state(key: str) -> BenchOut:
         scans=[ScanOut(**scan) for scan in told.get("scans", [])],
         deeds=[DeedOut(**deed) for deed in told.get("deeds", [])],
         gone=[diagnosis(noted) for noted in told.get("gone", [])],
+        objects={row: UnderWayOut(**one) for row, one in told.get("objects", {}).items()},
+        objects_told=bench.objects_told,
         networks=[NetworkLiveOut(**one) for one in told.get("networks", [])],
     )
 
@@ -258,6 +289,15 @@ def stop(request: HttpRequest, key: str) -> BenchOut:
     return bench_state(key)
 
 
+@router.get("/plants/{key}/bench/objects/{row}", response=ObjectsLiveOut, operation_id="bench_objects")
+def objects(request: HttpRequest, key: str, row: str) -> ObjectsLiveOut:
+    """What is known of a device's objects."""
+    member(request, key)
+    running = BENCHES.get(key)
+    known = list(running.objects.get(row, {}).values()) if running else []
+    return ObjectsLiveOut(values=[ObjectLiveOut(**one) for one in known])
+
+
 @router.post("/plants/{key}/bench/follow", response={204: None}, operation_id="follow")
 def follow(request: HttpRequest, key: str, wanted: FollowIn) -> Status[None]:
     """What a stream is to carry of the bench."""
@@ -270,7 +310,7 @@ def follow(request: HttpRequest, key: str, wanted: FollowIn) -> Status[None]:
 
 @router.post("/plants/{key}/bench/command", response=BenchOut, operation_id="bench_command")
 def command(request: HttpRequest, key: str, wanted: CommandIn) -> BenchOut:
-    """Write once, force, release; read or write a parameter in a device."""
+    """Write once, force, release; read or write a parameter or an object in a device."""
     member(request, key, "edit")
     running = BENCHES.get(key)
     if running is None or not running.running:

@@ -49,6 +49,9 @@ class LiveBench:
     # How its state is told to a view.
     told: StateOf
     state: dict[str, Any] = field(default_factory=dict)
+    # What is known of objects in devices, by row and key, and how often something was told.
+    objects: dict[str, dict[str, dict[str, Any]]] = field(default_factory=dict)
+    objects_told: int = 0
     # By stream and tab: the signals that are shown there, and whether the state is.
     followed: dict[tuple[str, str], tuple[list[str], bool]] = field(default_factory=dict)
     lock: threading.Lock = field(default_factory=threading.Lock)
@@ -124,6 +127,14 @@ class LiveBench:
         self.ready.set()
         HUB.publish(self.plant, "bench", {"plant": self.plant})
 
+    def _objects(self, news: list[dict[str, Any]]) -> None:
+        told: dict[str, dict[str, dict[str, Any]]] = {}
+        for one in news:
+            told.setdefault(one.pop("row"), {})[one["key"]] = one
+        # Whoever reads them meanwhile has a whole map in hand.
+        self.objects = {**self.objects, **{row: {**self.objects.get(row, {}), **new} for row, new in told.items()}}
+        self.objects_told += 1
+
     def _heard(self, message: dict[str, Any]) -> None:
         if "live" in message:
             self._values(message["live"])
@@ -133,6 +144,8 @@ class LiveBench:
             self._say_state()
             if message["changed"]:
                 HUB.publish(self.plant, "bench", {"plant": self.plant})
+        elif "objects" in message:
+            self._objects(message["objects"])
         elif "kept" in message:
             self._keep(message["kept"])
         elif "answer" in message:

@@ -1,7 +1,8 @@
 """The child process of one live plant: drives a bench in real time; lines of JSON in and out, ends with its input.
 
 In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, …
-Out: {"live": {t, i, v, q}}, {"state": {…}}, {"kept": [[node, values]]}, {"answer": n, "refused": reason or null}
+Out: {"live": {t, i, v, q}}, {"state": {…}}, {"objects": [{…}]}, {"kept": [[node, values]]},
+     {"answer": n, "refused": reason or null}
 """
 
 from __future__ import annotations
@@ -65,6 +66,12 @@ class _Child:
             self.bench.signals.release(target)
         elif command == "parameter":
             self.bench.parameter(target, message["key"], message["value"])
+        elif command == "object" and message["value"] is None:
+            self.bench.objects.read(target, message["key"])
+        elif command == "object":
+            self.bench.objects.write(target, message["key"], str(message["value"]))
+        elif command == "stop-objects":
+            self.bench.objects.stop(target)
         elif command == "scan":
             self.bench.scan(target, message["by"], message["value"] or {})
         elif command == "stop-scan":
@@ -101,7 +108,7 @@ class _Child:
         state = {
             "time_s": self.bench.seconds, "stations": stations, "forces": self.bench.signals.forces(),
             "scans": scans, "deeds": deeds, "gone": self.bench.stations.gone(),
-            "networks": self.bench.stations.networks(),
+            "networks": self.bench.stations.networks(), "objects": self.bench.objects.under_way(),
         }  # fmt: skip
         outline = {
             "stations": [
@@ -119,7 +126,12 @@ class _Child:
             "forces": state["forces"],
             "scans": [(s["number"], s["state"], len(s["found"])) for s in scans],
             "deeds": deeds,
+            "objects": sorted(self.bench.objects.under_way()),
         }
+        if self.bench.objects.news:
+            # Before the state, which says that there are some.
+            self.say({"objects": self.bench.objects.news})
+            self.bench.objects.news = []
         self.say({"state": state, "changed": anyway or outline != self.last_state})
         self.last_state = outline
         if self.bench.devices.kept:

@@ -57,15 +57,16 @@
         <button
           class="plain sliver"
           class:module={node.module}
-          class:chosen={chosen === node.station}
+          class:chosen={chosen === node.row}
+          class:rail={chosen === node.station && node.module}
           class:branch={node.depth > 0}
           role="option"
-          aria-selected={chosen === node.station && !node.module}
+          aria-selected={chosen === node.row}
           aria-label={words(node)}
           title={words(node)}
           style:left="{x}px"
           style:width="{(at[seen[0] + drawn.findIndex((d) => d.node === node) + 1] ?? full) - x}px"
-          onclick={() => onchoose(node.station)}
+          onclick={() => onchoose(node.row)}
         >
           <span class="position mono">{node.position}</span>
           <span class="body">
@@ -160,6 +161,9 @@
   }
   .branch .body {
     border-top-style: double;
+  }
+  .rail .body {
+    border-color: var(--heather);
   }
   .chosen .body {
     background: var(--heather-tint);

@@ -4,7 +4,10 @@
   /** What follows from a connection, line by line, as its fieldbus writes it. */
   let { plant, connection }: { plant: PlantStore; connection: string } = $props();
   const facts = $derived(plant.part('connection.facts', connection)?.facts ?? []);
-  const writes = $derived(plant.part('connection.startup', connection)?.writes ?? []);
+  // What goes to somebody by name is drawn with him.
+  const writes = $derived(
+    (plant.part('connection.startup', connection)?.writes ?? []).filter((write) => !write.node),
+  );
   // As many as are read on two lines; the rest is counted.
   const SHOWN = 48;
   const cut = (octets: string, count: number) =>

@@ -2,8 +2,9 @@
   import { untrack } from 'svelte';
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
-  import { drawingOf, lineOf } from '../../networks/drawings';
+  import { detailOf, drawingOf, lineOf } from '../../networks/drawings';
   import { controllerOf } from '../../plant/ports';
+  import { rootOf } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import AddNetwork from './AddNetwork.svelte';
@@ -25,6 +26,7 @@
   const networks = $derived(plant.list('networks'));
   const network = $derived(plant.row('networks', networkId) ?? networks[0]);
   const Drawing = $derived(drawingOf(network?.kind));
+  const Detail = $derived(detailOf(network?.kind));
   const OwnLine = $derived(lineOf(network?.kind));
   const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === network?.kind));
   const port = $derived(plant.row('ports', network?.port));
@@ -38,12 +40,17 @@
       lines.map(({ station, exchange }) => [exchange.id, `${station.name}, ${exchange.name}`]),
     ),
   );
+  // A module that answers for itself is chosen with its station.
+  const onRail = $derived.by(() => {
+    const module = plant.row('modules', chosen);
+    return module && plant.row('stations', rootOf(plant, module.rail)?.id);
+  });
   const line = $derived(
     lines.find((l) => l.exchange.id === chosen) ??
-      lines.find((l) => l.station.id === chosen) ??
+      lines.find((l) => l.station.id === (onRail?.id ?? chosen)) ??
       lines[0],
   );
-  const station = $derived(plant.row('stations', chosen) ?? line?.station);
+  const station = $derived(plant.row('stations', chosen) ?? onRail ?? line?.station);
   const agreed = $derived(
     line ? plant.part('connection.facts', line.exchange.connection) : undefined,
   );
@@ -197,7 +204,12 @@
   {/if}
   {#if stations.length}
     {#if OwnLine}
-      <OwnLine {plant} network={network.id} chosen={station?.id ?? ''} onchoose={choose} />
+      <OwnLine
+        {plant}
+        network={network.id}
+        chosen={onRail ? chosen : (station?.id ?? '')}
+        onchoose={choose}
+      />
     {:else if bus?.branches}
       <Comb
         {plant}
@@ -238,6 +250,9 @@
   {/if}
   {#if Drawing && network && controller}
     <Drawing {plant} network={network.id} controller={controller.id} onchoose={choose} />
+  {/if}
+  {#if Detail && network && (onRail || plant.row('stations', chosen))}
+    <Detail {plant} network={network.id} row={chosen} />
   {/if}
   {#if stations.length}
     <Exchanges

@@ -11,6 +11,7 @@ from highmoor.core.networks.ethercat.fields import FIELDS
 from highmoor.core.networks.ethercat.frames import frames
 from highmoor.core.networks.ethercat.layout import lay, layout
 from highmoor.core.networks.ethercat.live import LIVE
+from highmoor.core.networks.ethercat.objects import PARTS as OBJECT_PARTS
 from highmoor.core.networks.ethercat.offers import apart, new_connection, new_exchange
 from highmoor.core.networks.ethercat.remedies import MENDS
 from highmoor.core.networks.ethercat.ruler import PARTS
@@ -34,7 +35,7 @@ FIELDBUS = Fieldbus(
     frames=frames,
     reference_title="Of",
     columns=COLUMNS,
-    parts=PARTS,
+    parts=(*PARTS, *OBJECT_PARTS),
     checks=CHECKS,
     mends=MENDS,
     interval_field="settings.cycle_ms",

@@ -20,6 +20,7 @@ from highmoor.core.networks.ethercat.explain import likely
 from highmoor.core.networks.ethercat.layout import pieces_of
 from highmoor.core.networks.ethercat.models import MODELS
 from highmoor.core.networks.ethercat.scan import SCANS
+from highmoor.core.networks.ethercat.service_data import OBJECTS
 from highmoor.core.networks.ethercat.settings import (
     DIRECTIONS,
     Direction,
@@ -212,7 +213,7 @@ def stands_for(facts: Facts, device: DeviceType) -> bool:
 LIVE = Live(
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
     module_data=module_data, scans=SCANS, stands_for=stands_for,
-    told=Master.told,
+    told=Master.told, objects=OBJECTS,
     likely=lambda code, _: likely(code),
     fields=(
         FieldSpec("facts.revision", "Revision", "integer", minimum=0, maximum=0xFFFFFFFF, optional=True),

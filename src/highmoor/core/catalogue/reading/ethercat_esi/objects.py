@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 
 from lxml import etree
 
-from highmoor.core.catalogue.ethercat import Access, Object, SubObject
+from highmoor.core.catalogue.ethercat import TEXT, Access, Object, SubObject
 from highmoor.core.catalogue.reading.description import Problems
 from highmoor.core.catalogue.reading.ethercat_esi.elements import (
     Element,
@@ -25,6 +25,7 @@ _OBJECT = re.compile(r"<Object>\s*<Index>#x([0-9A-Fa-f]{1,4})</Index>")
 _NO_OCTETS = re.compile(r"<DefaultData>(?!(?:\s*[0-9A-Fa-f]{2})*\s*</DefaultData>)")
 _ACCESS: dict[str, Access] = {"ro": "ro", "rw": "rw", "wo": "wo"}
 _SUBS_AT_MOST = 255
+_TEXT_TYPE = re.compile(r"(?:VISIBLE_)?STRING")
 
 
 class _Type(NamedTuple):
@@ -149,8 +150,14 @@ def _item_of(element: Element, types: dict[str, _Type], reading: Reading, subs: 
         reading.problems.error(line_of(element), f"Subindex {subindex} is none: they go up to 255.")
         return
     values = kind.values if kind else ()
-    named = iec_type(type_name) or iec_type(kind.base if kind else "")
+    named = _value_type(type_name, kind)
     subs.append(SubObject(subindex, label, named, bits, bit, _ACCESS.get(access, "ro"), mapped=mapped, values=values))
+
+
+def _value_type(name: str, kind: _Type | None) -> str:
+    """What a value of a type is, "" for what is neither elementary nor text."""
+    base = kind.base if kind else ""
+    return iec_type(name) or iec_type(base) or (TEXT if _TEXT_TYPE.match(name) or _TEXT_TYPE.match(base) else "")
 
 
 def _flags(element: Element) -> tuple[str, str]:
@@ -185,7 +192,7 @@ def _object_of(element: Element, types: dict[str, _Type], reading: Reading) -> O
         reading.problems.error(line_of(element), "An object without an index of 16 bits is left out.")
         return None
     kind = types.get(type_name)
-    named = iec_type(type_name) or iec_type(kind.base if kind else "")
+    named = _value_type(type_name, kind)
     subs = _with_info(kind.subs, info) if kind else ()
     return Object(
         index, chosen(names) if names else f"16#{index:04X}", named, bits, _ACCESS.get(access, "ro"), info.default,

@@ -1,0 +1,41 @@
+<script lang="ts">
+  import type { PlantStore } from '../../plant/store.svelte';
+  import { headName } from '../../plant/rails';
+  import Ladder from './Ladder.svelte';
+  import Objects from './Objects.svelte';
+
+  /** A device on its own: what is written into it on its way up, and the objects in it. */
+  let { plant, network, row }: { plant: PlantStore; network: string; row: string } = $props();
+
+  const head = $derived(plant.row('stations', row) ?? plant.row('modules', row));
+  const told = $derived(
+    plant.row('stations', row)
+      ? plant.part('ethercat.objects', row)
+      : plant.part('ethercat.module-objects', row),
+  );
+  let chosen = $state('');
+  $effect(() => {
+    void row;
+    chosen = '';
+  });
+</script>
+
+{#if head && told?.service_data}
+  <section class="device" aria-label="In {headName(plant, head)}">
+    <Ladder {plant} {row} onchoose={(key) => (chosen = key)} />
+    {#key row}
+      <Objects {plant} {network} {row} areas={told.areas} bind:chosen />
+    {/key}
+  </section>
+{/if}
+
+<style>
+  .device {
+    display: grid;
+    grid-template-columns: 236px minmax(0, 1fr);
+    gap: var(--s6);
+    margin: var(--s5) 0;
+    border-top: 1px solid var(--rule);
+    padding-top: var(--s4);
+  }
+</style>
