@@ -209,7 +209,7 @@ def test_a_serial_line_from_the_port_to_what_the_wire_shows(page: Page) -> None:
     page.says("42.5 %", "107.3 ms", "cable 48 m of 1000", "10 of 32 unit loads")
     page.click("nav a", "Live")
     page.button("Download and run")
-    page.says("Moisture 3", "no answer within 30 ms", "framing errors", "4 silent")
+    page.says("Moisture 3", "no answer within 30 ms", "framing errors", "6 silent")
 
 
 def test_the_right_order_of_octets_is_picked_from_what_came(page: Page) -> None:

@@ -270,7 +270,7 @@ class _Compared:
         if module is None:
             return ""
         names = [device.name for key in module.types if (device := self.analysis.catalogue.find(key))]
-        return " or ".join(names) or f"unknown, {module.ident}"
+        return " or ".join(dict.fromkeys(names)) or f"unknown, {module.ident}"
 
     def _take_modules(self, station: Station, pairs: Sequence[Pair[Module, FoundModule]]) -> edits.Edit | None:
         """What makes the configured rail the found one; None where a module's type is not known."""

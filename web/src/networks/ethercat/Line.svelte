@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
@@ -30,6 +31,18 @@
   const most = $derived(Math.max(1, ...nodes.map((node) => node.left_ma ?? 0)));
   const supplied = $derived(nodes.some((node) => node.left_ma !== null));
 
+  let box = $state<HTMLDivElement>();
+  // Whoever is chosen elsewhere is brought into sight.
+  $effect(() => {
+    const n = nodes.findIndex((node) => node.row === chosen);
+    if (n < 0 || !box) return;
+    const [first, last] = [at[n] ?? 0, at[n + 1] ?? 0];
+    untrack(() => {
+      if (box && (first < scrolled || last > scrolled + width))
+        box.scrollTo({ left: first - width / 2 });
+    });
+  });
+
   function name(node: OnRuler): string {
     if (!node.module) return plant.row('stations', node.station)?.name ?? '';
     return plant.row('modules', node.row)?.designation || node.label;
@@ -48,6 +61,7 @@
     role="listbox"
     aria-label="Devices by position"
     tabindex="-1"
+    bind:this={box}
     bind:clientWidth={width}
     onscroll={(event) => (scrolled = event.currentTarget.scrollLeft)}
   >

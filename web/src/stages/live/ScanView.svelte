@@ -98,7 +98,7 @@
   function choose(k: string) {
     chosen = k;
     const station = all.find((d) => d.key === k)?.station;
-    if (station) plant.select(station);
+    plant.select(station || networkId);
   }
 
   function walk(step: number) {

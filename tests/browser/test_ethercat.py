@@ -1,0 +1,97 @@
+"""EtherCAT from the screen: an unknown device is found, read, taken over and lives; objects are walked and written."""
+
+from __future__ import annotations
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from tests.browser.conftest import Page
+from tests.browser.test_catalogue import hand_in
+from tests.browser.test_live import act, value
+from tests.paths import DEMO
+
+
+def test_an_unknown_device_is_found_its_file_read_and_it_lives(page: Page) -> None:
+    page.go("/p/skelder/live")
+    page.button("Download and run")
+    page.says("running for", "not TA-4: vendor 16#FAD0, product 16#4002 is there", "AL status 16#002D", "15 of 14")
+    page.click("nav.scans button", "Turner")
+    page.click("main button", "Scan")
+    page.says("2 of its modules are not as configured.", "Put them in as configured")
+    page.driver.find_element(By.TAG_NAME, "body").send_keys("p")
+    page.says("AE-1 answers at 15; the plant has nobody there.", "no file of this plant names vendor 16#FAD4")
+    page.click("main button", "Read its description file")
+    page.says("Catalogue")
+    hand_in(page, DEMO / "inbox" / "ashgill_tape.xml")
+    page.says("taken in", "Magnetic tape encoder")
+
+    page.go("/p/skelder/live")
+    page.click("nav.scans button", "Turner")
+    page.click("main button", "Scan again")
+    page.says("2 of its modules are not as configured.")
+    page.driver.find_element(By.TAG_NAME, "body").send_keys("p")
+    page.click("main button", "Take it over as Magnetic tape encoder")
+    page.says("1 of 2")
+    page.click("main button", "Put them in as configured")
+
+    page.go("/p/skelder/networks")
+    page.click("nav button", "Turner")
+    # The line is longer than the screen: whoever is chosen below is brought into sight.
+    page.click("tbody tr", "AE-1 → HALL")
+    page.click("[role=option]", "AE-1")
+    clock = Select(page.field("Runs"))
+    clock.select_by_visible_text(next(o.text for o in clock.options if "Sync0" in o.text))
+    page.says("Sync0 behind the cycle")
+    page.click("nav a", "Signals")
+    for name, kind, place in (("TapePosition", "UDINT", "AE-1: Inputs"), ("TapeLamp", "BOOL", "AE-1: Outputs")):
+        page.button("Add signals")
+        page.find("form input.mono").send_keys(name)
+        Select(page.field("Type")).select_by_visible_text(kind)
+        Select(page.find("form select option", place).find_element(By.XPATH, "..")).select_by_visible_text(place)
+        page.click("form button.primary")
+        page.wait(lambda: not page.all("form input.mono"))
+    page.click("nav a", "Live")
+    page.button("Download r")
+    page.says("running for", "15 of 15")
+    page.enter(".tools input", "tape")
+    page.wait(lambda: value(page, "TapePosition") > 0)
+    first = value(page, "TapePosition")
+    page.wait(lambda: value(page, "TapePosition") != first)
+    act(page, "TapeLamp", "Write 1")
+    page.wait(lambda: value(page, "TapeLamp") == 1)
+
+
+def test_objects_are_walked_read_compared_written_and_kept(page: Page) -> None:
+    page.go("/p/skelder/networks")
+    page.click("nav button", "Turner")
+    page.click("[role=option]", "Light gates")
+    page.says("At the start", "16#8000:01", "FA 00", "download to read what is in the device")
+    page.enter("[aria-label='Go to an index']", "0x8010:1")
+    page.keys(Keys.ENTER)
+    page.says("16#8010", "of the module in slot 2", "1 to 999", "as it comes")
+    page.go("/p/skelder/live")
+    page.button("Download and run")
+    page.says("running for")
+    page.driver.back()
+    page.button("Read all and compare")
+    page.says("36 values read; none differs from what is configured.")
+    page.enter("[aria-label='Go to an index']", "9000:1")
+    page.keys(Keys.ENTER)
+    page.says("LG-16")
+    page.enter("[aria-label='Go to an index']", "8010:1")
+    page.keys(Keys.ENTER)
+    # Too great is the device's word, and nothing has changed.
+    for typed, told in (("2000", "16#06090031, the value is too great"), ("16#12C", "2#0000_0001_0010_1100")):
+        page.click("article:nth-child(2) button", "Write …")
+        page.keys(typed, Keys.ENTER)
+        page.says(told)
+    page.says("1 value differs", "8010:01 Threshold: 300, not 200", "configured 200, as it comes")
+    page.click("article:nth-child(2) button", "Keep for every start")
+    page.says("none differs from what is configured.", "2C 01")
+    page.button("Undo Write 16#8010:01 at every start")
+    page.says("1 value differs")
+    page.enter("[aria-label='Go to an index']", "1234")
+    page.keys(Keys.ENTER)
+    page.click("article button", "Read")
+    page.says("not in its file", "16#06020000, there is no such object")
