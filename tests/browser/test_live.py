@@ -15,7 +15,9 @@ def row_of(page: Page, signal: str) -> WebElement:
 
 
 def value(page: Page, signal: str) -> float:
-    return float(row_of(page, signal).find_element(By.CSS_SELECTOR, ".value .value").text.replace("−", "-").replace("\u202f", ""))
+    return float(
+        row_of(page, signal).find_element(By.CSS_SELECTOR, ".value .value").text.replace("−", "-").replace("\u202f", "")
+    )
 
 
 def act(page: Page, signal: str, what: str) -> None:
