@@ -13,7 +13,7 @@ from highmoor.core.collecting import uncollected
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
-from highmoor.core.networks import FIELDBUSES, cables, claims, parked, partner_checks, tree_checks
+from highmoor.core.networks import FIELDBUSES, cables, claims, on_demand_checks, parked, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
 from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
@@ -62,7 +62,13 @@ CHECKS: tuple[Check, ...] = (
     *parked.CHECKS,
     *(
         silent_while_parked(check)
-        for check in (*network_parts.CHECKS, *tree_checks.CHECKS, *partner_checks.CHECKS, *_of_fieldbuses())
+        for check in (
+            *network_parts.CHECKS,
+            *tree_checks.CHECKS,
+            *partner_checks.CHECKS,
+            *on_demand_checks.CHECKS,
+            *_of_fieldbuses(),
+        )
     ),
     *image.CHECKS,
     *signal_checks.CHECKS,

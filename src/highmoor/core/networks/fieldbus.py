@@ -283,6 +283,8 @@ class Fieldbus:
     # Exchanges a connection lacks, and whether those it has can go one by one.
     offers: Callable[[Line], tuple[ExchangeOffer, ...]] = lambda _: ()
     apart: Callable[[Line], bool] = lambda _: True
+    # Whether a connection comes with its station and goes with it alone.
+    comes_with: Callable[[Connection], bool] = lambda _: False
     # Whether a connection is one of those a controller can hold only so many of.
     counted: Callable[[Connection], bool] = lambda _: True
     watches: Mapping[str, Watch] = field(default_factory=dict)

@@ -40,6 +40,7 @@ from highmoor.core.project.network_edits import (
     add_watch,
     move_stations,
     on_network,
+    refuse_if_bound,
     unplugged,
     whole,
 )
@@ -116,6 +117,7 @@ def _with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
 
 def _remove(draft: Draft, edit: edits.Remove) -> None:
     ids = [whole(draft, draft.resolve(ref)) for ref in edit.ids]
+    refuse_if_bound(draft, ids)
     refuse_if_used(draft, ids)
     draft.remove(ids)
 

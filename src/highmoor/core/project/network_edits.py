@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import re
+from collections.abc import Sequence
 
 from pydantic import ValidationError
 
@@ -142,6 +143,19 @@ def whole(draft: Draft, row_id: str) -> str:
     line = around(draft.plant, draft.catalogue, station, connection).line
     bus = bus_of_station(draft.plant, station)
     return row_id if bus is None or line is None or bus.apart(line) else exchange.connection
+
+
+def refuse_if_bound(draft: Draft, ids: Sequence[str]) -> None:
+    """Raises Refusal for a connection that goes with its station alone, where that stays."""
+    for connection in (row for i in ids if isinstance(row := draft.plant.find(i), Connection)):
+        station = draft.plant.get(connection.station, Station)
+        bus = bus_of_station(draft.plant, station)
+        if bus is not None and bus.comes_with(connection) and station.id not in ids:
+            raise Refusal(
+                f"What {station.name} exchanges on {bus.name} comes with it: remove the device, or choose less of its"
+                " process data.",
+                place=connection.id,
+            )
 
 
 def add_closing_cable(draft: Draft, edit: edits.AddClosingCable) -> None:

@@ -12,7 +12,18 @@ from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail, Station, Task, table_of
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Station,
+    Task,
+    table_of,
+)
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.fields import fields_of
@@ -169,6 +180,21 @@ def _excluded() -> tuple[Plant, Plant, Catalogue]:
     return _pair(plant, drive, settings__pdos__1601=True)
 
 
+def request(plant: Plant, station: str, kind: str = "read", octets: int | None = None, **values: Any) -> Plant:
+    """A request of the program to a station, with fields as a hand sets them."""
+    plant = do(plant, edits.AddConnection(station=named(plant, station).id, connection=kind))
+    made = plant.all(Connection)[-1].id
+    plant = put(plant, made, **{f"settings__{key}": value for key, value in values.items()})
+    exchange = plant.children(Exchange, made)[0].id
+    return put(plant, exchange, settings__octets=octets) if octets is not None else plant
+
+
+def _wrong_size() -> tuple[Plant, Plant, Catalogue]:
+    plant = line("CS-5")
+    right, wrong = (request(plant, "S1", "write", octets, index="16#6065") for octets in (4, 2))
+    return right, wrong, LIBRARY
+
+
 def _does_not_divide() -> tuple[Plant, Plant, Catalogue]:
     plant, _, drive = _drives(1)
     return _pair(plant, drive, settings__sync0_ns=1_500_000)
@@ -189,5 +215,6 @@ WRONG: dict[str, Callable[[], tuple[Plant, Plant, Catalogue]]] = {
     "NET-412": _no_data,
     "NET-413": _sockets,
     "NET-414": lambda: _pair(_drives(1)[0], _drives(1)[2], settings__length_m=101),
+    "NET-415": _wrong_size,
 }
 """By check: a line without the finding and one with it."""

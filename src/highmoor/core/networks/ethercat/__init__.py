@@ -12,13 +12,15 @@ from highmoor.core.networks.ethercat.frames import frames
 from highmoor.core.networks.ethercat.layout import lay, layout
 from highmoor.core.networks.ethercat.live import LIVE
 from highmoor.core.networks.ethercat.objects import PARTS as OBJECT_PARTS
-from highmoor.core.networks.ethercat.offers import apart, new_connection, new_exchange
+from highmoor.core.networks.ethercat.offers import apart, connection_kinds, new_connection, new_exchange
 from highmoor.core.networks.ethercat.remedies import MENDS
+from highmoor.core.networks.ethercat.requests import request_facts
 from highmoor.core.networks.ethercat.ruler import PARTS
 from highmoor.core.networks.ethercat.settings import KIND, answers
 from highmoor.core.networks.ethercat.startup import startup
 from highmoor.core.networks.ethercat.timing import COLUMNS, timing
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.on_demand import is_request
 
 FIELDBUS = Fieldbus(
     key=KIND,
@@ -44,7 +46,11 @@ FIELDBUS = Fieldbus(
     lay=lay,
     with_modules=True,
     counts=answers,
+    connection_kinds=connection_kinds,
     new_connection=new_connection,
+    facts=lambda line: request_facts(line) if is_request(line.connection) else (),
+    comes_with=lambda connection: not is_request(connection),
+    counted=lambda connection: not is_request(connection),
     startup=startup,
     apart=apart,
     edits=EDITS,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Generator
 from dataclasses import dataclass
-from typing import Any, Protocol, TypeAlias
+from typing import Any, Protocol, TypeAlias, TypeVar
 
 from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.ethercat import datagrams as d
@@ -21,7 +21,9 @@ class Wait:
     ns: int
 
 
-Asking: TypeAlias = Generator["d.Sent | Wait", "d.Sent | None", object]
+T = TypeVar("T")
+Talk: TypeAlias = Generator["d.Sent | Wait", "d.Sent | None", T]
+Asking: TypeAlias = Talk[object]
 
 
 class Failed(Exception):

@@ -29,12 +29,14 @@ from highmoor.core.networks.ethercat.explain import (
 from highmoor.core.networks.ethercat.passing import Passing
 from highmoor.core.networks.ethercat.plan import Datagram, Plan, plan
 from highmoor.core.networks.ethercat.registers import AL_CONTROL, AL_STATUS, STATION_ADDRESS, SYSTEM_TIME, TYPE
+from highmoor.core.networks.ethercat.requester import begin_requests
 from highmoor.core.networks.ethercat.rounds import Going, NodeLive, Round, Run, carried_by, ends_of, pieces_of
 from highmoor.core.networks.ethercat.ruler import reference_of
 from highmoor.core.networks.ethercat.settings import LineSettings
 from highmoor.core.networks.line import BenchLine
 from highmoor.core.networks.live import NetworkFact, NetworkTold, NodeTold
 from highmoor.core.networks.media import NS_AN_OCTET, ethernet_octets
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.rows import Network
 
 _NS_A_MS = 1_000_000
@@ -81,7 +83,7 @@ class Master:
             yield d.Sent(d.APWR, 0, register, live.address.to_bytes(2, "little"))
         for live in self.nodes:
             if live.found:
-                self.asker.run(self._bring(live), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
+                self.asker.run(live.alone(self._bring(live)), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
         self.asker.clock.at(self.asker.clock.now_ns, self._cycle)
         return None
 
@@ -332,6 +334,8 @@ def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: li
     """Bring all devices up, then exchange every cycle until the controller stops."""
     if line is None or not lines:
         return None
+    requests = [one for one in lines if is_request(one.line.connection)]
+    lines = [one for one in lines if not is_request(one.line.connection)]
     told = plan(network, [one.line for one in lines])
     nodes = [NodeLive(node, position) for position, node in enumerate(told.nodes, start=1)]
     by_id = {live.node.id: live for live in nodes}
@@ -371,4 +375,5 @@ def go_live(clock: Clock, memory: Memory, line: Any, network: Network, lines: li
             live.text = "nothing to exchange"
     memory.at_stop.append(master.stop)
     clock.at(clock.now_ns, master.begin)
+    begin_requests(clock, memory, master.asker, requests, by_id)
     return master

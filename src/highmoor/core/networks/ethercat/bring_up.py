@@ -6,6 +6,7 @@ came back: None for a lost frame.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Generator, Iterable
 
 from highmoor.core.networks.alive import Clock
@@ -180,16 +181,19 @@ def _clock(node: Node, address: int, cycle_ms: float | None, clock: Clock) -> As
 # ── service data
 
 
-def _through_mailbox(
-    node: Node, address: int, service: Generator[bytes, bytes, bytes]
+def through_mailbox(
+    node: Node, address: int, service: Generator[bytes, bytes, bytes], patience_ms: float | None = None
 ) -> Generator[d.Sent | Wait, d.Sent | None, bytes]:
-    """A service by the device's mailboxes. Raises Failed, Aborted, MailboxError."""
+    """A service by the device's mailboxes, each answer waited for as long as its file says, or so many ms.
+
+    Raises Failed, Aborted, MailboxError.
+    """
     boxes = {m.kind: (n, m) for n, m in enumerate(node.facts.managers)}
     if "mailbox-out" not in boxes or "mailbox-in" not in boxes:
         raise Failed("it has no mailbox")
     (_, out), (into_number, into) = boxes["mailbox-out"], boxes["mailbox-in"]
     out_octets, in_octets = (box.octets or box.least or 128 for box in (out, into))
-    patience = node.facts.mailbox.response_ms if node.facts.mailbox else 2000
+    patience = patience_ms or (node.facts.mailbox.response_ms if node.facts.mailbox else 2000)
     counter = 0
     try:
         request = next(service)
@@ -204,10 +208,10 @@ def _through_mailbox(
 
 
 def _fetched(
-    address: int, start: int, octets: int, number: int, patience_ms: int
+    address: int, start: int, octets: int, number: int, patience_ms: float
 ) -> Generator[d.Sent | Wait, d.Sent | None, bytes]:
     register = r.SYNC_MANAGER + r.MANAGER_OCTETS * number + 5
-    for _ in range(max(patience_ms, 1)):
+    for _ in range(max(math.ceil(patience_ms), 1)):
         status = yield from read(address, register, 1)
         if status[0] & r.MAILBOX_FULL:
             return (yield from read(address, start, octets))
@@ -215,14 +219,25 @@ def _fetched(
     raise Aborted(0x05040000)
 
 
+def spelled_abort(code: int) -> str:
+    """An abort code with its words."""
+    return f"16#{code:08X}, {abort_text(code)}"
+
+
+def mailbox_octets(node: Node) -> int:
+    """How long a message into a device may be."""
+    boxes = [m for m in node.facts.managers if m.kind == "mailbox-out"]
+    return (boxes[0].octets or boxes[0].least or 128) if boxes else 0
+
+
 def read_object(
     node: Node, address: int, idx: int, sub: int, *, complete: bool = False
 ) -> Generator[d.Sent | Wait, d.Sent | None, tuple[bytes, str]]:
     """An object's octets, or why there are none."""
     try:
-        octets = yield from _through_mailbox(node, address, reading(idx, sub, complete=complete))
+        octets = yield from through_mailbox(node, address, reading(idx, sub, complete=complete))
     except Aborted as aborted:
-        return b"", f"16#{aborted.code:08X}, {abort_text(aborted.code)}"
+        return b"", spelled_abort(aborted.code)
     except (Failed, MailboxError) as failed:
         return b"", str(failed)
     return octets, ""
@@ -232,12 +247,11 @@ def write_object(
     node: Node, address: int, idx: int, sub: int, octets: bytes, *, complete: bool = False
 ) -> Generator[d.Sent | Wait, d.Sent | None, str]:
     """Write an object; why that was refused, in words, "" where it was not."""
-    boxes = [m for m in node.facts.managers if m.kind == "mailbox-out"]
-    size = (boxes[0].octets or boxes[0].least or 128) if boxes else 0
     try:
-        yield from _through_mailbox(node, address, writing(idx, sub, octets, size, complete=complete))
+        service = writing(idx, sub, octets, mailbox_octets(node), complete=complete)
+        yield from through_mailbox(node, address, service)
     except Aborted as aborted:
-        return f"16#{aborted.code:08X}, {abort_text(aborted.code)}"
+        return spelled_abort(aborted.code)
     except (Failed, MailboxError) as failed:
         return str(failed)
     return ""

@@ -1,4 +1,4 @@
-"""Checks of EtherCAT (NET-401 … 414)."""
+"""Checks of EtherCAT (NET-401 … 415)."""
 
 from __future__ import annotations
 
@@ -8,15 +8,15 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.catalogue.ethercat import Object
 from highmoor.core.catalogue.media import ETHERCAT
-from highmoor.core.catalogue.reading.ethercat_esi.objects import dictionary_objects
 from highmoor.core.figures.ethercat import DATA_AT_MOST
 from highmoor.core.networks.ethercat.fields import excluded
+from highmoor.core.networks.ethercat.requests import object_text, problem, request_of, write_problem
 from highmoor.core.networks.ethercat.ruler import EthercatRuler, sync0_of
-from highmoor.core.networks.ethercat.settings import LineSettings, Node, SlotModule, nodes_of, write_key
+from highmoor.core.networks.ethercat.settings import KIND, LineSettings, Node, SlotModule, nodes_of, write_key
 from highmoor.core.networks.ethercat.startup import Write, reference, writes_of
-from highmoor.core.networks.lines import asked_lines
+from highmoor.core.networks.lines import asked_lines, kind_at
+from highmoor.core.networks.on_demand_checks import request_line
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.networks.topology import Topology
 from highmoor.core.numbers import shown
@@ -65,44 +65,17 @@ def _excluded(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[F
                 )  # fmt: skip
 
 
-def object_of(node: Node, idx: int) -> Object | None:
-    """What the file says of an object, those of modules where their slots have moved them; None for nothing."""
-    found = next((o for o in dictionary_objects(node.facts.dictionary) if o.idx == idx), None)
-    step = node.facts.slots.index_step if node.facts.slots else 0
-    for slot in node.slots if found is None else ():
-        away = step * (slot.slot - 1)
-        found = next((o for o in dictionary_objects(slot.facts.dictionary) if o.idx + away == idx), None)
-        if found is not None:
-            break
-    return found
-
-
 def _unwritable(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[Finding]:
     for node in result:
         if not node.facts.dictionary:
             continue
         for own in node.own.writes:
-            problem = _problem(node, own.idx, own.sub, len(own.octets))
+            problem = write_problem(node, own.idx, own.sub, len(own.octets))
             if problem:
                 yield finding(
                     "NET-405", (node.id, f"settings.writes.{write_key(own.idx, own.sub)}"), name=name_of(reader, node),
                     object=reference(own.idx, own.sub), problem=problem,
                 )  # fmt: skip
-
-
-def _problem(node: Node, idx: int, sub: int, octets: int) -> str:
-    """Why a write of so many octets would be refused, "" where the file says nothing against it."""
-    found = object_of(node, idx)
-    if found is None:
-        return "there is no such object"
-    entry = next((s for s in found.subs if s.sub == sub), None)
-    if (found.subs and entry is None) or (not found.subs and sub):
-        return "there is no such subindex"
-    access, bits = (entry.access, entry.bits) if entry else (found.access, found.bits)
-    if access == "ro":
-        return "it can only be read"
-    wanted = (bits + 7) // 8
-    return f"{octets} octets are written, its type has {wanted}" if bits and octets != wanted else ""
 
 
 def _twice(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[Finding]:
@@ -123,7 +96,7 @@ def _twice(result: tuple[Node, ...], reader: Reader, root: str) -> Iterator[Find
 def _one_alias(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
     seen: dict[int, str] = {}
     for line in asked_lines(reader, root):
-        alias = nodes_of(line)[0].own.alias
+        alias = next((node.own.alias for node in nodes_of(line)), None)
         if alias is None:
             continue
         if alias in seen:
@@ -212,6 +185,18 @@ def _too_long(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
             )  # fmt: skip
 
 
+def _refused(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+    line = request_line(reader, root)
+    request = request_of(line) if line and kind_at(reader, root) == KIND else None
+    setting, why = problem(request) if request else ("", "")
+    if line and request and why:
+        row = request.leads if setting == "octets" else root
+        yield finding(
+            "NET-415", (row, f"settings.{setting}"), station=line.station.name, object=object_text(request),
+            problem=why, does="writes" if request.writes else "reads",
+        )  # fmt: skip
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "NET-401", "ethercat.ruler", "networks", "error", "Frames longer than the cycle",
@@ -285,5 +270,11 @@ CHECKS: tuple[Check, ...] = (
         "NET-414", "ethercat.ruler", "networks", "error", "Cable too long",
         "{length} m of cable lead to {name}; {most} m are the most.",
         "Beyond that frames are damaged now and then, and nobody knows where.", _too_long, "ISO/IEC 11801-1, 8",
+    ),
+    Check(
+        "NET-415", "connection.facts", "networks", "error", "Request that comes to nothing",
+        "A request {does} {object} of {station}: {problem}.",
+        "The device answers with an abort, or the answer is thrown away; the program waits for something in vain.",
+        _refused, "ETG.1000.6, 5.6.2",
     ),
 )  # fmt: skip

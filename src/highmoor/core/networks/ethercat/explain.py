@@ -129,13 +129,28 @@ def abort_text(code: int) -> str:
     return f"{found.text}. {found.advice}" if found.advice else found.text
 
 
-# What came of an exchange: an AL status code, or one of these, which the standard leaves free.
-GOOD, SHORT, LOST, NOT_OP = 0, 0x0101, 0x0102, 0x0103
+# An abort code in the sixteen bits that a program is told: its first octet (8 as 7, where no AL status codes are), its
+# second and its last, 0601 0002 as 6102. What begins otherwise is all one.
+_FIRST = {0x05: 0x5000, 0x06: 0x6000, 0x08: 0x7000}
+_OTHER_ABORT = 0x7FFF
+
+
+def abort_in_16(code: int) -> int:
+    """An abort code as the program is told of it."""
+    first = _FIRST.get(code >> 24)
+    return _OTHER_ABORT if first is None else first | (code >> 16 & 0xF) << 8 | code & 0xFF
+
+
+# What came of an exchange: an AL status code, an abort code, or one of these, which the standard leaves free.
+GOOD, SHORT, LOST, NOT_OP, SHUT = 0, 0x0101, 0x0102, 0x0103, 0x0104
 _EXCHANGE = {
     GOOD: "good",
     SHORT: "the working counter falls short",
     LOST: "the frame was lost",
     NOT_OP: "the device is not in Op",
+    SHUT: "the device is not there, or its mailbox is shut",
+    _OTHER_ABORT: "refused, with a code of the maker's own",
+    **{abort_in_16(code): f"refused: {found.text}" for code, found in ABORT_CODES.items()},
 }
 
 

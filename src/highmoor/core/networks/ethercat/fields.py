@@ -9,6 +9,7 @@ from typing import Any
 from highmoor.core.catalogue.ethercat import TRANSITIONS, EthercatFacts, Pdo
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethercat.layout import TERMS
+from highmoor.core.networks.ethercat.requests import OCTETS_AT_MOST, Request, request_of
 from highmoor.core.networks.ethercat.settings import (
     CYCLE_MS,
     GENERIC_OCTETS_AT_MOST,
@@ -18,12 +19,13 @@ from highmoor.core.networks.ethercat.settings import (
     chosen,
 )
 from highmoor.core.networks.fieldbus import Around, FieldsOf
+from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request, trigger_fields
 from highmoor.core.numbers import parse_number, shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Json, Module, Network, Station
 
 _KEY = re.compile(r"[0-9A-F]{4}:[0-9A-F]{2}")
-_OCTETS_AT_MOST = 1400
 
 GENERIC_OCTETS = FieldSpec(
     "settings.octets", "Size", "integer", default=0, unit="octets", minimum=0, maximum=GENERIC_OCTETS_AT_MOST,
@@ -183,8 +185,8 @@ def read_octets(given: Any) -> bytes:
     plain = "".join(str(given).split())
     if not plain or len(plain) % 2 or re.fullmatch(r"[0-9A-Fa-f]+", plain) is None:
         raise Refusal(f"“{str(given)[:40]}” are not octets in hex, two digits each.", value=given)
-    if len(plain) > 2 * _OCTETS_AT_MOST:
-        raise Refusal(f"{len(plain) // 2} octets are too many: {_OCTETS_AT_MOST} are the most.", value=len(plain) // 2)
+    if len(plain) > 2 * OCTETS_AT_MOST:
+        raise Refusal(f"{len(plain) // 2} octets are too many: {OCTETS_AT_MOST} are the most.", value=len(plain) // 2)
     return bytes.fromhex(plain)
 
 
@@ -216,12 +218,52 @@ def _write_fields(settings: Json) -> Iterator[FieldSpec]:
 
 
 def _exchange_fields(row: Exchange, around: Around) -> tuple[FieldSpec, ...]:
+    if around.line is not None and is_request(around.line.connection):
+        return (_request_octets(request_of(around.line)),)
     known = around.device is not None and around.device.ethercat is not None
     return () if known else (GENERIC_OCTETS,)
 
 
-def _connection_fields(_: Connection, __: Around) -> tuple[FieldSpec, ...]:
-    return ()
+def _connection_fields(row: Connection, around: Around) -> tuple[FieldSpec, ...]:
+    line = around.line
+    if line is None or not is_request(row):
+        return ()
+    request = request_of(line)
+    value = request.value
+    return (
+        *_who_fields(line),
+        FieldSpec(
+            "settings.index", "Index", "integer", optional=True, minimum=0, maximum=0xFFFF,
+            read=lambda given: read_index(given, 0xFFFF, "Index"), show=lambda index: f"16#{index:04X}",
+            hint=value.label if value else "In any base: 16#1018, 4120.",
+        ),
+        FieldSpec(
+            "settings.subindex", "Subindex", "integer", default=0, minimum=0, maximum=0xFF,
+            read=lambda given: read_index(given, 0xFF, "Subindex"), show=lambda sub: f"16#{sub:02X}",
+        ),
+        *trigger_fields(line),
+    )  # fmt: skip
+
+
+def _who_fields(line: Line) -> tuple[FieldSpec, ...]:
+    """The station itself or one of the modules behind it, where any of them answers for itself."""
+    inner = [module for module in line.modules if answers(module.type)]
+    if not inner:
+        return ()
+    itself = line.device.name if line.device else line.station.name
+    modules = (Choice(m.slot, f"slot {m.slot}, {m.type.order_number or m.type.name}") for m in inner)
+    return (
+        FieldSpec("settings.slot", "Asks", "choice", default=0, choices=(Choice(0, f"{itself} itself"), *modules)),
+    )  # fmt: skip
+
+
+def _request_octets(request: Request) -> FieldSpec:
+    usual = (request.value.bits + 7) // 8 if request.value else None
+    hint = "" if request.writes else "The most that can come; a shorter answer leaves the rest as it was."
+    return FieldSpec(
+        "settings.octets", "Size", "integer", default=usual or 0, unit="octets", minimum=0, maximum=OCTETS_AT_MOST,
+        optional=True, source="type" if usual else "own", hint=hint,
+    )  # fmt: skip
 
 
 FIELDS: dict[str, FieldsOf] = {

@@ -9,7 +9,9 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
 from highmoor.core.catalogue.ethercat import Pdo, PdoEntry
+from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
+from highmoor.core.networks.ethercat.requests import object_text, request_of
 from highmoor.core.networks.ethercat.settings import (
     DIRECTIONS,
     Direction,
@@ -57,6 +59,8 @@ def layout(exchange: Exchange, line: Line) -> WireLayout:
     """All that travels one way: what the station gives or takes itself by name, its modules' octets by number."""
     direction = exchange.direction
     nodes = nodes_of(line)
+    if not nodes:
+        return _asked(exchange, line)
     octets = sum(node.octets(direction) for node in nodes)
     pieces = pieces_of(nodes[0].own_pdos, direction)
     named = {n for piece in pieces for n in range(piece.bit // 8, (piece.bit + piece.bits + 7) // 8)}
@@ -66,6 +70,21 @@ def layout(exchange: Exchange, line: Line) -> WireLayout:
     size = f"{octets} octet{'' if octets == 1 else 's'}"
     what = f"{size}, {many} {TERMS[direction]}{'' if many == 1 else 's'}" if many else size
     return WireLayout(octets, 8 * octets, tuple(pieces), what, _of_whom(nodes), "DCBA")
+
+
+def _asked(exchange: Exchange, line: Line) -> WireLayout:
+    """An object of its file is one value; what nobody describes are octets."""
+    request = request_of(line)
+    octets, value = request.octets, request.value
+    whole = value is not None and value.data_type in DATA_TYPES and value.bits == 8 * octets
+    pieces: tuple[WireField, ...] = tuple(WireField(f"o{n}", f"octet {n}", 8 * n, 8) for n in range(octets))
+    if whole and value is not None:
+        pieces = (WireField("o0", value.label, 0, value.bits, value.data_type),)
+    what = f"{octets} octet{'' if octets == 1 else 's'} {'written' if request.writes else 'read'}"
+    started = exchange.id == request.leads and request.trigger == "edge"
+    return WireLayout(
+        octets, 8 * octets, pieces, what, object_text(request), "DCBA", started=started, asked=True
+    )  # fmt: skip
 
 
 def _bit(piece: WireField) -> int:

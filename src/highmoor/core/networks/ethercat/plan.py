@@ -15,6 +15,7 @@ from highmoor.core.catalogue.media import ETHERCAT
 from highmoor.core.figures.ethercat import DATA_AT_MOST, US_AN_OCTET, PackedFrame, counter_of, packed
 from highmoor.core.networks.ethercat.settings import DIRECTIONS, Direction, LineSettings, Node, nodes_of
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.networks.topology import topology
 from highmoor.core.plant.rows import Network
 
@@ -74,8 +75,8 @@ class Plan:
 
 
 def in_order(lines: Iterable[Line]) -> list[Line]:
-    """The lines in the order in which frames reach their stations."""
-    by_station = {line.station.id: line for line in lines}
+    """The lines of process data in the order in which frames reach their stations."""
+    by_station = {line.station.id: line for line in lines if not is_request(line.connection)}
     laid = topology(ETHERCAT, [line.station for line in by_station.values()])
     return [by_station[node.station] for node in laid.nodes]
 

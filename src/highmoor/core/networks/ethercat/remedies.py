@@ -1,10 +1,11 @@
-"""What mends the findings of EtherCAT (NET-401 … 413)."""
+"""What mends the findings of EtherCAT (NET-401 … 415)."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
 from fractions import Fraction
+from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
@@ -12,7 +13,7 @@ from highmoor.core.networks.ethercat.ruler import EthercatRuler
 from highmoor.core.networks.ethercat.settings import NodeSettings
 from highmoor.core.networks.fieldbus import Mend
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Network, Station, Task
+from highmoor.core.plant.rows import Exchange, Network, Station, Task
 
 _Maker = Callable[[Analysis, Finding], Mend | None]
 # Cycles that are usual, ms.
@@ -70,6 +71,14 @@ def _plugged_behind(_: Analysis, found: Finding) -> Mend | None:
     return Mend("Plug the last cable in at the device before it", found.places[1].id, {"upstream": None}, tried=True)
 
 
+def _its_size(analysis: Analysis, found: Finding) -> Mend | None:
+    """As many octets as the object has by its file; nothing for what no size would mend."""
+    row: Any = analysis.plant.get(found.places[0].id)
+    if not isinstance(row, Exchange) or row.settings.get("octets") is None:
+        return None
+    return Mend("As many octets as the object has", row.id, {"settings.octets": None}, tried=True)
+
+
 MENDS: Mapping[str, _Maker] = {
     "NET-401": _longer_cycle,
     "NET-402": _longer_cycle,
@@ -81,4 +90,5 @@ MENDS: Mapping[str, _Maker] = {
     "NET-410": _cleared("Let Sync0 follow the cycle"),
     "NET-411": _follow,
     "NET-413": _plugged_behind,
+    "NET-415": _its_size,
 }

@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import TypeVar
 
 from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.ethercat import datagrams as d
-from highmoor.core.networks.ethercat.asking import SOURCE
+from highmoor.core.networks.ethercat.asking import SOURCE, Talk, Wait
 from highmoor.core.networks.ethercat.explain import OP
 from highmoor.core.networks.ethercat.passing import Passing
 from highmoor.core.networks.ethercat.plan import Datagram, Plan
 from highmoor.core.networks.ethercat.settings import FIRST_ADDRESS, Node
 from highmoor.core.networks.ethercat.slave import Slave
+
+T = TypeVar("T")
+_TURN_NS = 1_000_000
 
 
 @dataclass(slots=True)
@@ -31,6 +35,8 @@ class NodeLive:
     why: str = ""
     found: bool = False
     again_ns: int = 0
+    # Whether somebody is talking with it: its mailbox holds one message.
+    _busy: bool = False
 
     @property
     def address(self) -> int:
@@ -41,6 +47,16 @@ class NodeLive:
     def good(self) -> bool:
         """Whether it exchanges."""
         return self.found and self.state == OP and not self.error
+
+    def alone(self, asking: Talk[T]) -> Talk[T]:
+        """Let a conversation wait until nobody else talks with the device."""
+        while self._busy:
+            yield Wait(_TURN_NS)
+        self._busy = True
+        try:
+            return (yield from asking)
+        finally:
+            self._busy = False
 
 
 @dataclass(slots=True)

@@ -60,10 +60,11 @@ def ask(master: Master, row: str, asks: Sequence[ObjectAsk], told: Callable[[Obj
 def _asked(live: NodeLive, asks: Sequence[ObjectAsk], told: Callable[[ObjectAsk, ObjectTold], bool]) -> Asking:
     for one in asks:
         if one.octets is None:
-            found, why = yield from read_object(live.node, live.address, one.index, one.subindex)
+            found, why = yield from live.alone(read_object(live.node, live.address, one.index, one.subindex))
             seen = ObjectTold(not why, why or "read", found)
         else:
-            why = yield from write_object(live.node, live.address, one.index, one.subindex, one.octets)
+            writing = write_object(live.node, live.address, one.index, one.subindex, one.octets)
+            why = yield from live.alone(writing)
             seen = ObjectTold(not why, why or "written", one.octets if not why else b"")
         if not told(one, seen):
             return None

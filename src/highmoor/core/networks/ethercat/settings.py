@@ -14,6 +14,7 @@ from highmoor.core.catalogue.ethercat import ClockMode, EthercatFacts, Pdo, PdoE
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.blocks import SeatedModule
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.rows import Exchange, Json, Network
 
 KIND = "ethercat"
@@ -187,9 +188,14 @@ def answers(device: DeviceType) -> bool:
 NO_FACTS = EthercatFacts()
 
 
-def nodes_of(line: Line) -> tuple[Node, ...]:
+def everybody(line: Line) -> tuple[Node, ...]:
     """The station and the modules behind it that answer for themselves, in the order in which frames reach them."""
     return line.once(_nodes)
+
+
+def nodes_of(line: Line) -> tuple[Node, ...]:
+    """Those whose process data a line is; nobody for a request on demand, which is one more question to one of them."""
+    return () if is_request(line.connection) else everybody(line)
 
 
 def _nodes(line: Line) -> tuple[Node, ...]:

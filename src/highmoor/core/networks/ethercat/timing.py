@@ -8,6 +8,7 @@ from highmoor.core.networks.ethercat.plan import plan
 from highmoor.core.networks.ethercat.settings import LineSettings
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import EVERY, Block, ExchangeTiming, Lane, TimeColumn, Timing
+from highmoor.core.networks.on_demand import asked_timing, is_request
 from highmoor.core.plant.rows import Network
 
 COLUMNS = (
@@ -17,7 +18,7 @@ COLUMNS = (
 
 
 def timing(network: Network, lines: Sequence[Line], silent: str = "", *, drawn: bool = True) -> Timing:
-    """All exchanges in every cycle. A silent device costs no time: the frame passes where it was."""
+    """All process data in every cycle, requests beside it. A silent device costs no time: the frame passes by it."""
     told = plan(network, lines)
     cycle = LineSettings.of(network).cycle_ms
     back_ms = float(told.cycle_us) / 1000
@@ -26,12 +27,14 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "", *, drawn: 
     exchanges = tuple(
         ExchangeTiming(exchange.id, cycle, back_ms, sent, 0, 0.0, 0.0, back_ms, 0.0)
         for line in lines
+        if not is_request(line.connection)
         for exchange in line.exchanges
     )
+    asked = tuple(told for line in lines if is_request(line.connection) for told in asked_timing(line))
     lane = Lane(network.id, "Frames", _blocks(network, lines) if drawn else (), (), load)
     return Timing(
-        cycle, True, (lane,) if told.frames else (), exchanges, load, "of the cycle", "cyclic-frame", cycle_ms=back_ms,
-        silent=silent,
+        cycle, True, (lane,) if told.frames else (), (*exchanges, *asked), load, "of the cycle", "cyclic-frame",
+        cycle_ms=back_ms, silent=silent,
     )  # fmt: skip
 
 

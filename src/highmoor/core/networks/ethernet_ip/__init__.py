@@ -17,11 +17,11 @@ from highmoor.core.networks.ethernet_ip.load import KIND, PARTS
 from highmoor.core.networks.ethernet_ip.offers import apart, connection_kinds, new_connection, new_exchange, offers
 from highmoor.core.networks.ethernet_ip.remedies import MENDS
 from highmoor.core.networks.ethernet_ip.request_checks import CHECKS as REQUEST_CHECKS
-from highmoor.core.networks.ethernet_ip.settings import is_request
 from highmoor.core.networks.ethernet_ip.startup import startup
 from highmoor.core.networks.ethernet_ip.timing import COLUMNS, timing
 from highmoor.core.networks.ethernet_ip.transfers import transfer
 from highmoor.core.networks.fieldbus import Fieldbus, Transfers
+from highmoor.core.networks.on_demand import is_request
 
 FIELDBUS = Fieldbus(
     key=KIND,

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.networks.ethernet_ip.load import KIND
-from highmoor.core.networks.ethernet_ip.settings import Agreement, agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import Agreement, agreement
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import connection_line, kind_at
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.rows import Connection
 
 

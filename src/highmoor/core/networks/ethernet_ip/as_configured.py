@@ -14,9 +14,10 @@ from highmoor.core.datatypes import DATA_TYPES, encode
 from highmoor.core.figures.cip import spelled
 from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S, AdapterFacts, AdapterPoint
 from highmoor.core.networks.ethernet_ip.requests import path_problem, request_of
-from highmoor.core.networks.ethernet_ip.settings import agreement, idle_s, is_request
+from highmoor.core.networks.ethernet_ip.settings import agreement, idle_s
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import Facts
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.rows import Network, Station
 
 _Role = Literal["data", "input only", "listen only"]

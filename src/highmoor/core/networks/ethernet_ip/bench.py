@@ -19,11 +19,13 @@ from highmoor.core.networks.ethernet_ip.encapsulation import (
 from highmoor.core.networks.ethernet_ip.explain import explain
 from highmoor.core.networks.ethernet_ip.messages import OPEN_TIMEOUT_MS, OpenRequest, Taken, open_request
 from highmoor.core.networks.ethernet_ip.replies import code_of, refusal_of, reply_in
-from highmoor.core.networks.ethernet_ip.requester import Requester
+from highmoor.core.networks.ethernet_ip.requester import requester
 from highmoor.core.networks.ethernet_ip.session import Session
-from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement
 from highmoor.core.networks.line import BenchLine
 from highmoor.core.networks.media import Datagram, Host
+from highmoor.core.networks.on_demand import is_request
+from highmoor.core.networks.requester import Requester
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
 
@@ -47,7 +49,7 @@ def go_live(clock: Clock, memory: Memory, host: Host, _: Network, lines: list[Be
         address = line.line.station.address
         session = sessions.setdefault(address, Session(clock, host, address))
         if is_request(line.line.connection):
-            made = Requester(clock, memory, session, line)
+            made = requester(clock, memory, session, line)
             made.begin(before)
             memory.at_stop.append(made.stop)
             before = made

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import agreement
 from highmoor.core.networks.fieldbus import Claim
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request
 
 
 def claims(line: Line) -> tuple[Claim, ...]:

@@ -6,9 +6,10 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import packet, spelled
 from highmoor.core.networks.ethernet_ip.paths import application_path, key_segment
 from highmoor.core.networks.ethernet_ip.requests import SERVICES, path_problem, request_of
-from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import Agreement, Way, agreement
 from highmoor.core.networks.fieldbus import Fact
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.numbers import shown
 
 OPEN = "Forward_Open, service 54"

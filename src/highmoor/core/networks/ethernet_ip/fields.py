@@ -14,9 +14,7 @@ from highmoor.core.figures.cip import MULTIPLIERS, spelled
 from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S
 from highmoor.core.networks.ethernet_ip.requests import (
-    PERIOD_MS,
     SERVICES,
-    TIMEOUT_MS,
     path_problem,
     request_of,
     service_name,
@@ -25,14 +23,13 @@ from highmoor.core.networks.ethernet_ip.requests import (
 from highmoor.core.networks.ethernet_ip.routes import read_route
 from highmoor.core.networks.ethernet_ip.settings import (
     APPLICATIONS,
-    REQUEST,
     Agreement,
     Way,
     agreement,
     identity_of,
-    is_request,
 )
 from highmoor.core.networks.fieldbus import Around, FieldsOf
+from highmoor.core.networks.on_demand import is_request, trigger_fields
 from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station
@@ -193,9 +190,6 @@ def _octets(given: Any) -> str:
     return spelled(octets)
 
 
-_KIND = FieldSpec("settings.kind", "Kind", "choice", made=True, choices=(Choice(REQUEST, "request"),))
-
-
 def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
     assert around.line is not None
     request = request_of(around.line)
@@ -219,24 +213,7 @@ def _request_fields(around: Around) -> tuple[FieldSpec, ...]:
             show=lambda _: f"path {octets}",
             **number,  # type: ignore[arg-type]
         ),
-        FieldSpec(
-            "settings.trigger", "Asked", "choice", default="edge",
-            choices=(
-                Choice("edge", "when the start bit rises"),
-                Choice("period", "every period"),
-                Choice("after", "when the request before it has been answered"),
-            ),
-        ),
-        *(
-            (FieldSpec("settings.period_ms", "Period", "number", default=PERIOD_MS, unit="ms", minimum=1,
-                       maximum=86_400_000),)
-            if request.trigger == "period" else ()
-        ),
-        FieldSpec(
-            "settings.timeout_ms", "Time-out", "number", default=TIMEOUT_MS, unit="ms", minimum=0, maximum=3_600_000,
-            hint="0 waits for ever.",
-        ),
-        _KIND,
+        *trigger_fields(around.line),
     )  # fmt: skip
 
 

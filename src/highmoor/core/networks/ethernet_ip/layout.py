@@ -8,8 +8,9 @@ from highmoor.core.catalogue.choices import ExchangeChoice
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.counting import OCTETS, OCTETS_FROM_LAST, Counting
 from highmoor.core.networks.ethernet_ip.requests import request_of, service_name
-from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import agreement
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
 

@@ -12,8 +12,9 @@ from highmoor.core.networks.ethernet_ip.models import MODELS
 from highmoor.core.networks.ethernet_ip.parameters import access, reset, set_address
 from highmoor.core.networks.ethernet_ip.scan import SCANS
 from highmoor.core.networks.ethernet_ip.served import attach
-from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import agreement
 from highmoor.core.networks.live import GIVE_ADDRESS, Live, NetworkAct, Seat, Serving, problem_of
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.fields import FieldSpec
 
 # How long a controller takes to answer another one, ms.

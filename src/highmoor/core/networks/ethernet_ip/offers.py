@@ -9,9 +9,10 @@ from highmoor.core.catalogue.choices import ConnectionChoice
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethernet_ip.fields import REQUEST_OCTETS
-from highmoor.core.networks.ethernet_ip.settings import APPLICATIONS, REQUEST, Direction, is_request
+from highmoor.core.networks.ethernet_ip.settings import APPLICATIONS, Direction
 from highmoor.core.networks.fieldbus import ConnectionKind, ExchangeOffer, NewConnection, NewExchange
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import REQUEST, is_request
 
 
 def connection_kinds(device: DeviceType | None) -> tuple[ConnectionKind, ...]:

@@ -9,10 +9,11 @@ from typing import Any
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.networks.ethernet_ip.load import ScannerLoad
-from highmoor.core.networks.ethernet_ip.settings import Way, agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import Way, agreement
 from highmoor.core.networks.ethernet_ip.timing import streams
 from highmoor.core.networks.fieldbus import Mend
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection, Exchange, Station
 

@@ -6,11 +6,12 @@ Source: CIP volume 1, 2-4 (message router) and appendix A (services).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import path
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import OnDemand, on_demand
 
 SERVICES: dict[int, str] = {
     0x01: "get all attributes",
@@ -22,31 +23,18 @@ SERVICES: dict[int, str] = {
 # Services that name an attribute in their path, and those that never do; of others a device's manual tells.
 _OF_ONE_ATTRIBUTE = (0x0E, 0x10)
 _OF_NO_ATTRIBUTE = (0x01, 0x02, 0x05)
-Trigger = Literal["edge", "period", "after"]
-PERIOD_MS = 1000.0
-TIMEOUT_MS = 2000.0
 
 
 @dataclass(frozen=True, slots=True)
-class Request:
-    """A request as it is asked: path numbers, what starts it, areas for what is sent and heard. Times in ms."""
+class Request(OnDemand):
+    """A request as it is asked: the numbers of its path, octets for what is sent and heard."""
 
     service: int
     class_id: int
     instance: int
     attribute: int | None
-    trigger: Trigger
-    period_ms: float
-    timeout_ms: float
-    send: str
     send_octets: int
-    answer: str
     answer_octets: int
-
-    @property
-    def leads(self) -> str:
-        """The exchange whose start bit asks: that of the answer, or of what is sent where nothing is taken."""
-        return self.answer or self.send
 
     @property
     def path(self) -> bytes:
@@ -56,24 +44,14 @@ class Request:
 
 def request_of(line: Line) -> Request:
     """The request a connection stands for, with defaults filled in."""
-    own = line.connection.settings
-    out = next((x for x in line.exchanges if x.direction == "out"), None)
-    into = next((x for x in line.exchanges if x.direction == "in"), None)
+    own, wanted = line.connection.settings, on_demand(line)
+    octets = {exchange.id: _whole(exchange.settings.get("octets"), 0) for exchange in line.exchanges}
     service = _whole(own.get("service"), 0x0E)
-    trigger = own.get("trigger")
     return Request(
-        service,
-        _whole(own.get("class"), 1),
-        _whole(own.get("instance"), 1),
-        _attribute(service, own.get("attribute")),
-        trigger if trigger in ("edge", "period", "after") else "edge",
-        _positive(own.get("period_ms"), PERIOD_MS),
-        float(own["timeout_ms"]) if _is_number(own.get("timeout_ms")) else TIMEOUT_MS,
-        out.id if out else "",
-        _whole(out.settings.get("octets"), 0) if out else 0,
-        into.id if into else "",
-        _whole(into.settings.get("octets"), 0) if into else 0,
-    )
+        wanted.trigger, wanted.period_ms, wanted.timeout_ms, wanted.send, wanted.answer, service,
+        _whole(own.get("class"), 1), _whole(own.get("instance"), 1), _attribute(service, own.get("attribute")),
+        octets.get(wanted.send, 0), octets.get(wanted.answer, 0),
+    )  # fmt: skip
 
 
 def takes_attribute(service: int) -> bool:
@@ -104,11 +82,3 @@ def path_problem(request: Request) -> str:
 
 def _whole(value: Any, fallback: int) -> int:
     return value if isinstance(value, int) and not isinstance(value, bool) else fallback
-
-
-def _is_number(value: Any) -> bool:
-    return isinstance(value, int | float) and not isinstance(value, bool)
-
-
-def _positive(value: Any, fallback: float) -> float:
-    return float(value) if _is_number(value) and value > 0 else fallback

@@ -35,7 +35,6 @@ APPLICATIONS: dict[str, str] = {
 }
 # Applications whose O→T packets carry no data.
 _HEARTBEATS = ("input only", "listen only")
-REQUEST = "request"
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,11 +89,6 @@ class Agreement:
     def timeout_ms(self, way: Way) -> float:
         """How long its consumer waits for the next packet."""
         return way.rpi_ms * self.multiplier
-
-
-def is_request(connection: Connection) -> bool:
-    """Whether a connection stands for a request on demand."""
-    return connection.settings.get("kind") == REQUEST
 
 
 def choice_of(connection: Connection, device: DeviceType | None) -> ConnectionChoice | None:

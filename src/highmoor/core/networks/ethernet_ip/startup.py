@@ -5,9 +5,10 @@ It travels in the request itself, as the data segment at the end of its path (CI
 
 from __future__ import annotations
 
-from highmoor.core.networks.ethernet_ip.settings import agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import agreement
 from highmoor.core.networks.fieldbus import StartupWrite
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.rows import Network
 
 

@@ -16,8 +16,7 @@ from typing import Literal
 
 from highmoor.core.errors import Refusal
 from highmoor.core.figures import cip
-from highmoor.core.networks.ethernet_ip.requests import request_of
-from highmoor.core.networks.ethernet_ip.settings import Way, agreement, is_request
+from highmoor.core.networks.ethernet_ip.settings import Way, agreement
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.line_time import (
     EVERY,
@@ -29,6 +28,7 @@ from highmoor.core.networks.line_time import (
     TimeColumn,
     Timing,
 )
+from highmoor.core.networks.on_demand import asked_timing, is_request
 from highmoor.core.plant.rows import Network
 
 _LINK_BIT_S = 100e6
@@ -129,7 +129,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "", *, drawn: 
         if line.station.id not in lanes:
             lanes[line.station.id] = _lane(line, by_station.get(line.station.id, []), blocks, dues)
     exchanges = [_timed(s, queue_ms[s.way.direction]) for s in everything if s.way.exchange]
-    exchanges += [t for line in lines if is_request(line.connection) for t in _asked(line)]
+    exchanges += [t for line in lines if is_request(line.connection) for t in asked_timing(line)]
     return Timing(
         window, True, tuple(lanes.values()), tuple(exchanges), max(use.values()),
         "of 100 Mbit/s " + ("into" if use["in"] >= use["out"] else "out of") + " the controller",
@@ -195,12 +195,3 @@ def _timed(sent: Sent, queue_ms: float) -> ExchangeTiming:
     return ExchangeTiming(
         sent.way.exchange, sent.way.rpi_ms, sent.wire_ms, *octets, late, sent.timeout_ms, 0.0, late
     )  # fmt: skip
-
-
-def _asked(line: Line) -> list[ExchangeTiming]:
-    """A request takes no part in the cycle; it is as old as its trigger, and gives up after its time-out."""
-    request = request_of(line)
-    period = request.period_ms if request.trigger == "period" else 0.0
-    return [
-        ExchangeTiming(exchange.id, period, 0.0, 0, 0, 0.0, request.timeout_ms, 0.0, 0.0) for exchange in line.exchanges
-    ]
