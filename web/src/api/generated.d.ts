@@ -2169,6 +2169,23 @@ export interface components {
             whole: boolean;
         };
         /**
+         * DataWay
+         * @description One direction: octets on the wire, the bits in them that are used, and all PDOs in the order in which they go.
+         */
+        DataWay: {
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "in" | "out";
+            /** Octets */
+            octets: number;
+            /** Bits */
+            bits: number;
+            /** Pdos */
+            pdos: components["schemas"]["PdoFacts"][];
+        };
+        /**
          * Dialled
          * @description A device's switches in the order they stand; rotary ones by the digit they show, DIP ones 1 for on.
          *
@@ -2199,6 +2216,33 @@ export interface components {
             /** Exchange */
             exchange: string;
         };
+        /**
+         * EntryFacts
+         * @description A value, or with an empty `key` padding: bits from the beginning of its PDO.
+         */
+        EntryFacts: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /** Data Type */
+            data_type: string;
+        };
+        /** EthercatModuleDataOut */
+        EthercatModuleDataOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "ethercat.module-data";
+            result: components["schemas"]["ProcessData"] | null;
+        };
         /** EthercatModuleObjectsOut */
         EthercatModuleObjectsOut: {
             /** Root */
@@ -2220,6 +2264,17 @@ export interface components {
              */
             part: "ethercat.objects";
             result: components["schemas"]["ObjectsOfNode"] | null;
+        };
+        /** EthercatProcessDataOut */
+        EthercatProcessDataOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "ethercat.process-data";
+            result: components["schemas"]["ProcessData"] | null;
         };
         /**
          * EthercatRuler
@@ -2863,6 +2918,43 @@ export interface components {
             /** Group */
             group: number;
         };
+        /**
+         * PdoFacts
+         * @description A PDO of the row it is set on, a station's or that of a module in a `slot` (0: none); `key` is that of its
+         *     setting, `index` where it is here, which moves with the slot.
+         *
+         *     `at` is its first bit in the direction's octets, None while it is not taken. `usual`: as its file has it; `held`
+         *     says why it cannot be chosen otherwise, "" where it can. To take it, those of `instead` have to be left out; one
+         *     that is `against` it and cannot be is told by its label.
+         */
+        PdoFacts: {
+            /** Row */
+            row: string;
+            /** Slot */
+            slot: number;
+            /** Key */
+            key: string;
+            /** Index */
+            index: number;
+            /** Label */
+            label: string;
+            /** Taken */
+            taken: boolean;
+            /** Usual */
+            usual: boolean;
+            /** Held */
+            held: string;
+            /** At */
+            at: number | null;
+            /** Bits */
+            bits: number;
+            /** Instead */
+            instead: string[];
+            /** Against */
+            against: string;
+            /** Entries */
+            entries: components["schemas"]["EntryFacts"][];
+        };
         /** PreviewOut */
         PreviewOut: {
             /** Revision */
@@ -2884,7 +2976,15 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+        };
+        /**
+         * ProcessData
+         * @description Both directions, as far as there is anything to exchange.
+         */
+        ProcessData: {
+            /** Ways */
+            ways: components["schemas"]["DataWay"][];
         };
         /**
          * RailField
@@ -4436,7 +4536,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * PartsIn
@@ -4502,7 +4602,7 @@ export interface components {
              * Section
              * @enum {string}
              */
-            section: "" | "parameter" | "wiring" | "cabinet";
+            section: "" | "parameter" | "wiring" | "cabinet" | "data";
             /** Window */
             window: boolean;
         };

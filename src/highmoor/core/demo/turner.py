@@ -76,6 +76,7 @@ def add_turner(build: Builder) -> None:
             build.do(edits.SetFields(ids=[build.find(Station, name=name).id], values={"upstream": table}))
     _thresholds(build, network)
     _signals(build)
+    _name_read(build)
 
 
 def _station(
@@ -124,6 +125,17 @@ def _signals(build: Builder) -> None:
         gate = build.at(f"-B{slot + 1}T")
         build.run("HALL", f"Gate{slot + 1}Sack", 1, gate, f"{entry_key(0x6000 + 16 * slot, 1)}.0", type="BOOL")
         build.run("HALL", f"Gate{slot + 1}Level", 1, gate, entry_key(0x6000 + 16 * slot, 2), type="UINT")
+
+
+def _name_read(build: Builder) -> None:
+    """What the gateway calls itself, when the program wants to know."""
+    gateway = build.find(Station, name="Light gates").id
+    asks = build.do(edits.AddConnection(station=gateway, connection="read", tag="$c"))["$c"]
+    value = build.find(Exchange, connection=asks)
+    build.do(edits.SetFields(ids=[asks], values={"settings.index": "16#1008"}))
+    build.do(edits.SetFields(ids=[value.id], values={"name": "Device name"}))
+    build.run("HALL", "GatesAskName", 1, value.id, "start", type="BOOL")
+    build.run("HALL", "GatesNameKnown", 1, value.id, "status", type="BOOL")
 
 
 def _way(build: Builder, station: str, direction: str) -> str:

@@ -130,15 +130,17 @@ def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec,
         "optional": True, "minimum": 0, "maximum": 65535, "unit": "octets",
         "disabled": "its octets lie where the exchange that brings them does" if remote else "",
     }  # fmt: skip
+    on_network = _on_network(plant, root, row, device)
     return (
         FieldSpec(
             "slot", "Slot", "integer", minimum=1, maximum=rail.places if rail else 64, optional=not addressed,
             disabled="" if addressed else "slots follow from the order on this rail",
         ),
         *(_cabinet_of(spec) for spec in _CABINET),
-        *_identity(device),
+        # One who answers for himself on a network is known by the rule of that.
+        *(() if any(spec.path == "settings.identity" for spec in on_network) else _identity(device)),
         *(module_fields(row, device) if device else ()),
-        *_on_network(plant, root, row, device),
+        *on_network,
         *((FieldSpec("pin_in", "Pinned at, in", "integer", **pin),) if device and device.in_octets else ()),  # type: ignore[arg-type]
         *((FieldSpec("pin_out", "Pinned at, out", "integer", **pin),) if device and device.out_octets else ()),  # type: ignore[arg-type]
     )  # fmt: skip

@@ -115,7 +115,7 @@ class FieldOut(Shape):
     disabled: str
     beside: str
     channel: str
-    section: Literal["", "parameter", "wiring", "cabinet"]
+    section: Literal["", "parameter", "wiring", "cabinet", "data"]
     window: bool
 
 

@@ -3,8 +3,9 @@
   import { headName } from '../../plant/rails';
   import Ladder from './Ladder.svelte';
   import Objects from './Objects.svelte';
+  import ProcessData from './ProcessData.svelte';
 
-  /** A device on its own: what is written into it on its way up, and the objects in it. */
+  /** A device on its own: what it exchanges, what is written into it on its way up, and the objects in it. */
   let { plant, network, row }: { plant: PlantStore; network: string; row: string } = $props();
 
   const head = $derived(plant.row('stations', row) ?? plant.row('modules', row));
@@ -13,6 +14,11 @@
       ? plant.part('ethercat.objects', row)
       : plant.part('ethercat.module-objects', row),
   );
+  const data = $derived(
+    plant.row('stations', row)
+      ? plant.part('ethercat.process-data', row)
+      : plant.part('ethercat.module-data', row),
+  );
   let chosen = $state('');
   $effect(() => {
     void row;
@@ -20,6 +26,9 @@
   });
 </script>
 
+{#if data?.ways.length}
+  {#key row}<ProcessData {plant} ways={data.ways} />{/key}
+{/if}
 {#if head && told?.service_data}
   <section class="device" aria-label="In {headName(plant, head)}">
     <Ladder {plant} {row} onchoose={(key) => (chosen = key)} />

@@ -13,6 +13,7 @@ from highmoor.core.networks.ethercat.layout import lay, layout
 from highmoor.core.networks.ethercat.live import LIVE
 from highmoor.core.networks.ethercat.objects import PARTS as OBJECT_PARTS
 from highmoor.core.networks.ethercat.offers import apart, connection_kinds, new_connection, new_exchange
+from highmoor.core.networks.ethercat.process_data import PARTS as DATA_PARTS
 from highmoor.core.networks.ethercat.remedies import MENDS
 from highmoor.core.networks.ethercat.requests import request_facts
 from highmoor.core.networks.ethercat.ruler import PARTS
@@ -37,7 +38,7 @@ FIELDBUS = Fieldbus(
     frames=frames,
     reference_title="Of",
     columns=COLUMNS,
-    parts=(*PARTS, *OBJECT_PARTS),
+    parts=(*PARTS, *OBJECT_PARTS, *DATA_PARTS),
     checks=CHECKS,
     mends=MENDS,
     interval_field="settings.cycle_ms",

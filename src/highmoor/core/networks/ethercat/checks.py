@@ -10,10 +10,9 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.catalogue.media import ETHERCAT
 from highmoor.core.figures.ethercat import DATA_AT_MOST
-from highmoor.core.networks.ethercat.fields import excluded
 from highmoor.core.networks.ethercat.requests import object_text, problem, request_of, write_problem
 from highmoor.core.networks.ethercat.ruler import EthercatRuler, sync0_of
-from highmoor.core.networks.ethercat.settings import KIND, LineSettings, Node, SlotModule, nodes_of, write_key
+from highmoor.core.networks.ethercat.settings import KIND, LineSettings, Node, SlotModule, excluded, nodes_of, write_key
 from highmoor.core.networks.ethercat.startup import Write, reference, writes_of
 from highmoor.core.networks.lines import asked_lines, kind_at
 from highmoor.core.networks.on_demand_checks import request_line

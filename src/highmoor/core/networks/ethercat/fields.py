@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
-from highmoor.core.catalogue.ethercat import TRANSITIONS, EthercatFacts, Pdo
+from highmoor.core.catalogue.ethercat import TRANSITIONS, EthercatFacts
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethercat.layout import TERMS
 from highmoor.core.networks.ethercat.requests import OCTETS_AT_MOST, Request, request_of
@@ -17,6 +17,7 @@ from highmoor.core.networks.ethercat.settings import (
     NodeSettings,
     answers,
     chosen,
+    excluded,
 )
 from highmoor.core.networks.fieldbus import Around, FieldsOf
 from highmoor.core.networks.line import Line
@@ -162,13 +163,9 @@ def _pdo_fields(settings: Json, facts: EthercatFacts) -> Iterator[FieldSpec]:
         bits = sum(entry.bits for entry in pdo.entries)
         yield FieldSpec(
             f"settings.pdos.{pdo.idx:04X}", pdo.label, "boolean", default=pdo.manager is not None,
-            term=f"{TERMS[pdo.direction]} 16#{pdo.idx:04X}", source="type", hint=f"{_size(bits)}{beside}",
+            term=f"{TERMS[pdo.direction]} 16#{pdo.idx:04X}", source="type", section="data",
+            hint=f"{_size(bits)}{beside}",
         )  # fmt: skip
-
-
-def excluded(one: Pdo, other: Pdo) -> bool:
-    """Whether two PDOs cannot be taken together."""
-    return one.idx != other.idx and (other.idx in one.excludes or one.idx in other.excludes)
 
 
 def _size(bits: int) -> str:
@@ -233,8 +230,7 @@ def _connection_fields(row: Connection, around: Around) -> tuple[FieldSpec, ...]
     return (
         *_who_fields(line),
         FieldSpec(
-            "settings.index", "Index", "integer", optional=True, minimum=0, maximum=0xFFFF,
-            read=lambda given: read_index(given, 0xFFFF, "Index"), show=lambda index: f"16#{index:04X}",
+            "settings.index", "Index", "text", optional=True, read=_index_text,
             hint=value.label if value else "In any base: 16#1018, 4120.",
         ),
         FieldSpec(
@@ -243,6 +239,11 @@ def _connection_fields(row: Connection, around: Around) -> tuple[FieldSpec, ...]
         ),
         *trigger_fields(line),
     )  # fmt: skip
+
+
+def _index_text(given: Any) -> str:
+    """As the trade writes it, however it was typed."""
+    return f"16#{read_index(given, 0xFFFF, 'Index'):04X}" if str(given).strip() else ""
 
 
 def _who_fields(line: Line) -> tuple[FieldSpec, ...]:

@@ -149,19 +149,28 @@ def _number(octets: str, one: SubObject) -> str:
     return forms_of(bytes.fromhex(octets), one.data_type).decimal if octets else ""
 
 
-def _of_station(reader: Reader, root: str) -> ObjectsOfNode | None:
-    station = reader.row(root, Station)
-    return next((facts_of(node) for node in _nodes(reader, station) if not node.module), None)
+def node_of_station(reader: Reader, root: str) -> Node | None:
+    """The station itself; None on another fieldbus."""
+    return next((node for node in _nodes(reader, reader.row(root, Station)) if not node.module), None)
 
 
-def _of_module(reader: Reader, root: str) -> ObjectsOfNode | None:
+def node_of_module(reader: Reader, root: str) -> Node | None:
     """None for a module that does not answer for itself."""
-    module = reader.row(root, Module)
-    rail: Rail | None = reader.find(module.rail)
+    rail: Rail | None = reader.find(reader.row(root, Module).rail)
     station = reader.find(rail.head) if rail else None
     if not isinstance(station, Station):
         return None
-    return next((facts_of(node) for node in _nodes(reader, station) if node.module == root), None)
+    return next((node for node in _nodes(reader, station) if node.module == root), None)
+
+
+def _of_station(reader: Reader, root: str) -> ObjectsOfNode | None:
+    node = node_of_station(reader, root)
+    return facts_of(node) if node else None
+
+
+def _of_module(reader: Reader, root: str) -> ObjectsOfNode | None:
+    node = node_of_module(reader, root)
+    return facts_of(node) if node else None
 
 
 def _nodes(reader: Reader, station: Station) -> Iterator[Node]:

@@ -5,6 +5,7 @@ Source: ETG.1000.6, 5.6.2 (service data objects). One reads where its exchange g
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -47,7 +48,7 @@ def request_of(line: Line) -> Request:
 def _request(line: Line) -> Request:
     own, wanted = line.connection.settings, on_demand(line)
     slot, sub = _whole(own.get("slot")) or 0, _whole(own.get("subindex")) or 0
-    index = _whole(own.get("index"))
+    index = _index(own.get("index"))
     node = who(line, slot)
     value = value_at(node, index, sub) if node and index is not None else None
     typed = next((_whole(x.settings.get("octets")) for x in line.exchanges if x.id == wanted.leads), None)
@@ -56,6 +57,12 @@ def _request(line: Line) -> Request:
         wanted.trigger, wanted.period_ms, wanted.timeout_ms, wanted.send, wanted.answer, slot, index, sub, octets, node,
         value,
     )  # fmt: skip
+
+
+def _index(text: Any) -> int | None:
+    """What is kept as `16#1008`; None for nothing, and for what a file from outside may hold there instead."""
+    found = re.fullmatch(r"16#([0-9A-F]{4})", text) if isinstance(text, str) else None
+    return int(found[1], 16) if found else None
 
 
 def _whole(value: Any) -> int | None:

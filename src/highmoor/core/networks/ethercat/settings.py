@@ -238,6 +238,11 @@ def chosen(pdos: Sequence[Pdo], own: NodeSettings) -> tuple[Pdo, ...]:
     return tuple(p for p in pdos if p.mandatory or own.pdos.get(f"{p.idx:04X}", p.manager is not None))
 
 
+def excluded(one: Pdo, other: Pdo) -> bool:
+    """Whether two PDOs cannot be taken together."""
+    return one.idx != other.idx and (other.idx in one.excludes or one.idx in other.excludes)
+
+
 def bits_of(pdos: Sequence[Pdo], direction: Direction) -> int:
     """All PDOs of a direction, one behind the other."""
     return sum(entry.bits for pdo in pdos if pdo.direction == direction for entry in pdo.entries)

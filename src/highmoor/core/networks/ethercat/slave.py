@@ -16,9 +16,9 @@ from highmoor.core.networks.alive import Clock
 from highmoor.core.networks.ethercat import registers as r
 from highmoor.core.networks.ethercat.dictionary import NOT_NOW, Dictionary
 from highmoor.core.networks.ethercat.explain import BOOT, ERROR_BIT, INIT, OP, PREOP, SAFEOP
-from highmoor.core.networks.ethercat.fields import excluded
 from highmoor.core.networks.ethercat.mailbox import Aborted
 from highmoor.core.networks.ethercat.server import MailboxServer
+from highmoor.core.networks.ethercat.settings import excluded
 from highmoor.core.networks.ethercat.startup import ASSIGN_BASE, CONFIGURED_MODULES
 
 DETECTED_MODULES = 0xF050
