@@ -47,19 +47,25 @@ KEYS: dict[str, str] = {}
 LIBRARY = Catalogue(BUILTIN.types)
 
 
-def _learn(file: str, reader: int, **limits: Any) -> None:
-    device = read_octets((DEMO / file).read_bytes(), file).devices[0]
+def _learn(file: str, reader: int, order_number: str = "", **limits: Any) -> str:
+    devices = read_octets((DEMO / file).read_bytes(), file).devices
+    device = next(one for one in devices if order_number in ("", one.order_number))
     pin = edits.TypePin(device=device.key, sha256="0" * 64, reader=reader, file=file)
     key = pinned_key(pin.device, pin.sha256, pin.reader)
     PINS.append(pin)
     LIBRARY.learn(key, replace(device, key=key, limits=replace(device.limits, **limits)))
     KEYS.setdefault(file.partition(".")[0], key)
+    return key
 
 
 for _file in ("cv7.eds", "pm8.eds", "ws3.eds", "humidifier.csv"):
     _learn(_file, 1)
 # Another reading of the same file, by which it bears less.
 _learn("cv7.eds", 2, connections=1, packets_per_s=10)
+# Couplers, drives and devices with slots; modules that answer for themselves.
+_LINE = [_learn("tarnfell_io.xml", 1, "TE-1"), _learn("corvane_servo.xml", 1, "CS-5"),
+         _learn("pellmar_gateway.xml", 1, "PG-3"), "generic.ethercat"]  # fmt: skip
+_BEHIND = [_learn("tarnfell_io.xml", 1, number) for number in ("TD-16", "TO-16", "TA-4")]
 
 
 def built(*steps: edits.Edit) -> Plant:
@@ -147,6 +153,31 @@ def _paste(draw: Any, plant: Plant) -> edits.Edit:
         return _duplicate(draw, plant)
     into = some(draw, plant, Rail, Network)
     return edits.Paste(clip=clip, into=into, slot=draw(st.none() | st.integers(1, 9)))
+
+
+def _on_the_fly(draw: Any, plant: Plant) -> edits.Edit:
+    """An EtherCAT line, one more device or module on one, service data at the start, or a request for an object."""
+    made = edits.Batch(
+        edits=[
+            edits.AddNetwork(fieldbus="ethercat", port=some(draw, plant, Port), tag="$n"),
+            edits.AddStation(network="$n", type=draw(st.sampled_from(_LINE))),
+            edits.AddStation(network="$n", type=_LINE[0], rail_tag="$r"),
+            edits.InsertModules(rail="$r", type=draw(st.sampled_from(_BEHIND)), count=2),
+        ]
+    )
+    index = draw(st.sampled_from(["16#6065", "24676", "16#7000", "x"]))
+    node = some(draw, plant, Station, Module)
+    written = {"node": node, "index": index, "subindex": "0", "octets": draw(st.sampled_from(["10 27 00 00", "1", ""]))}
+    more: list[edits.Edit] = [
+        edits.AddStation(network=some(draw, plant, Network), type=draw(st.sampled_from(_LINE))),
+        edits.InsertModules(rail=some(draw, plant, Rail), type=draw(st.sampled_from(_BEHIND))),
+        edits.OnNetwork(network=some(draw, plant, Network), edit="write", values=written),
+        edits.AddConnection(station=some(draw, plant, Station), connection=draw(st.sampled_from(["read", "write"]))),
+        edits.NameValues(
+            of=some(draw, plant, Station, Module, Exchange), prefix=draw(st.sampled_from(["", "9 x", "Tür"]))
+        ),
+    ]
+    return draw(st.sampled_from([made, *more]))
 
 
 def _remote(draw: Any, plant: Plant) -> edits.Edit:
@@ -327,7 +358,8 @@ def _filed(draw: Any, plant: Plant) -> edits.Edit:
     """A station of a file's device, with what its file says of its exchanges, on a network of any kind."""
     networks = [n for n in plant.all(Network) if n.kind in ("ethernet-ip", "modbus-tcp", "modbus-rtu")]
     network = draw(st.sampled_from(networks)) if networks else None
-    pins = [pin for pin in PINS if network is None or (network.kind == "ethernet-ip") == pin.file.endswith(".eds")]
+    suffix = {"ethernet-ip": ".eds"}.get(network.kind, ".csv") if network else ""
+    pins = [pin for pin in PINS if pin.file.endswith(suffix)]
     pin = draw(st.sampled_from(pins))
     key = pinned_key(pin.device, pin.sha256, pin.reader)
     station = edits.AddStation(network=network.id if network else "n9zzz", type=key, tag="$s")
@@ -410,6 +442,17 @@ _FIELDS = [
     (Exchange, {"settings.header": True}),
     (Exchange, {"settings.transfer": "multicast"}),
     (Station, {"settings.large": "no"}),
+    (Station, {"settings.pdos.1601": True}),
+    (Station, {"settings.pdos.1600": False}),
+    (Station, {"settings.pdos.1A01": True}),
+    (Station, {"settings.group": 3}),
+    (Station, {"settings.alias": 7}),
+    (Module, {"settings.group": 1}),
+    (Network, {"settings.cycle_ms": 0.5}),
+    (Network, {"settings.clocks": False}),
+    (Network, {"settings.apart": True}),
+    (Connection, {"settings.index": "16#6065"}),
+    (Connection, {"settings.slot": 2}),
     (Station, {"partner": None}),
     (Exchange, {"settings.timeout_ms": 0}),
     (Exchange, {"settings.period_ms": "0.2 s"}),
@@ -434,5 +477,5 @@ _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
     _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
-    _link, _set, _set, _set, _set,
+    _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly,
 ]  # fmt: skip

@@ -50,6 +50,7 @@ from highmoor.core.project.signal_edits import add_signals, follow_orders, link_
 from highmoor.core.project.stored import restored_row
 from highmoor.core.project.transfer_edits import add_transfer
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
+from highmoor.core.project.value_edits import name_values
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +147,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.TakeMap: take_map,
     edits.AddTransfer: add_transfer,
     edits.AddSignals: add_signals,
+    edits.NameValues: name_values,
     edits.LinkSignal: link_signal,
     edits.ScaleLink: scale_link,
     edits.SetBuilt: set_built,

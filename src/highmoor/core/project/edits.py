@@ -283,6 +283,15 @@ class TakeMap(_Edit):
     period_ms: float = Field(default=500, ge=1, le=3_600_000)
 
 
+class NameValues(_Edit):
+    """A signal for each value that the file of a device names and that has none: of a station with all its modules, of
+    a module, or of an exchange. They are called by `prefix`, the device's name unless given, and by the value's."""
+
+    kind: Literal["name-values"] = "name-values"
+    of: RefId
+    prefix: str = Field(default="", max_length=60)
+
+
 class AddSignals(_Edit):
     """A run of signals with a counting pattern, linked to consecutive places if one is given.
 
@@ -404,6 +413,7 @@ Edit = Annotated[
     | TakeMap
     | AddTransfer
     | AddSignals
+    | NameValues
     | LinkSignal
     | ScaleLink
     | SetBuilt

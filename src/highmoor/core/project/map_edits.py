@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any, Literal
 
 from highmoor.core.catalogue.choices import RegisterField
@@ -13,11 +12,11 @@ from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import DeviceMap, MapEntry
 from highmoor.core.networks.lines import plant_line
 from highmoor.core.numbers import exact, plain
-from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Exchange, Link, Network, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import add_exchange
+from highmoor.core.project.signal_names import free_signal
 from highmoor.core.signals.at import At
 
 _RAW_SPAN = 1000
@@ -58,7 +57,7 @@ def _signal(
     if any(At.of(link) == At(key) for link in links):
         return
     register = entry.entry
-    name = _name(draft, controller, station, register)
+    name = free_signal(draft, controller, f"{station.name} {register.label}")
     scaled = register.scale != 1 or register.offset != 0
     rank = draft.last_rank(Signal, controller)[0]
     kind = "REAL" if scaled else register.data_type
@@ -77,12 +76,3 @@ def _scaling(register: RegisterField) -> dict[str, Any]:
         "raw_lo": 0, "raw_hi": _RAW_SPAN, "lo": plain(low), "hi": plain(high), "clamp": False,
         "raw_type": register.data_type,
     }  # fmt: skip
-
-
-def _name(draft: Draft, controller: str, station: Station, register: RegisterField) -> str:
-    """The station's name and the entry's label, as one identifier that nobody has."""
-    words = re.findall(r"[A-Za-z0-9]+", f"{station.name} {register.label}")
-    stem = "".join(word[0].upper() + word[1:] for word in words)[:56] or "Register"
-    if identifier_problem(stem):
-        stem = f"S{stem}"[:56]
-    return draft.free_name(stem, (s.name for s in draft.plant.children(Signal, controller)))

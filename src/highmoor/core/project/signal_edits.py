@@ -40,7 +40,7 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
         if problem:
             raise Refusal(problem, field="pattern", value=edit.pattern)
     ranks = draft.last_rank(Signal, controller.id, edit.count)
-    end = _End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
+    end = End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
     stride = edit.stride or (_stride(edit, end) if end else 1)
     rows: list[Any] = []
     for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
@@ -53,7 +53,7 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
     draft.put(*rows)
 
 
-def _stride(edit: edits.AddSignals, end: _End) -> int:
+def _stride(edit: edits.AddSignals, end: End) -> int:
     """How many places a signal of the run takes: a scaled one as many as its raw count, INT unless it is said."""
     value = UnitKey.of(end.at.key)
     if value is None or value.bit is not None or end.counting is None or end.counting.bits == 1:
@@ -113,7 +113,7 @@ def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
             raise Refusal(f"{signal.name} has no such link.", field="instead", value=edit.instead)
     elif edit.also:
         old = []
-    end = _End.of(draft, edit.place, edit.key)
+    end = End.of(draft, edit.place, edit.key)
     kept = [link for link in links if link not in old]
     if any((link.place, At.of(link)) == (end.place.id, end.at) for link in kept):
         raise Refusal(f"{signal.name} is linked there already.", field="key", value=edit.key)
@@ -171,7 +171,7 @@ def _called(draft: Draft, link: Link) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class _End:
+class End:
     """Where links are made: the place, what of it, and how values usually stand there."""
 
     place: Module | Exchange
@@ -183,7 +183,7 @@ class _End:
     pieces: tuple[WireField, ...] = ()
 
     @classmethod
-    def of(cls, draft: Draft, place_ref: str, said: str) -> _End:
+    def of(cls, draft: Draft, place_ref: str, said: str) -> End:
         """The end that is meant. Raises Refusal for what can hold no signal."""
         place = draft.plant.get(draft.resolve(place_ref), object)
         if isinstance(place, Module):
@@ -196,7 +196,7 @@ class _End:
         return cls(place, At.read(piece_key(wire, said)), wire.order, wire.counting, pieces=wire.pieces)
 
     @classmethod
-    def _in_module(cls, draft: Draft, module: Module, said: str) -> _End:
+    def _in_module(cls, draft: Draft, module: Module, said: str) -> End:
         device = draft.catalogue.find(module.type)
         if device is None or device.channels:
             return cls(module, At(channel_key(device, said)), "ABCD")

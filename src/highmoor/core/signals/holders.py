@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import channel_settings
-from highmoor.core.datatypes import whole_type
+from highmoor.core.datatypes import DATA_TYPES, whole_type
 from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.blocks import Block
@@ -75,13 +75,14 @@ class ModuleChannels:
 
 @dataclass(frozen=True, slots=True)
 class OctetField:
-    """A stretch of an exchange's octets; `data_type` is what it is named as until somebody knows better."""
+    """A stretch of an exchange's octets; `data_type` is its file's (`told`), or the usual one for so many bits."""
 
     key: str
     label: str
     bit: int
     bits: int
     data_type: str
+    told: bool
     signals: tuple[LinkedSignal, ...]
 
 
@@ -289,7 +290,9 @@ def _end(reader: Reader, exchange: Exchange, *, far: bool, back: bool = False) -
         # A value may run over the pieces behind it; a single bit is shown with the whole piece it stands in.
         widest = max((piece.bits, *(each.bits for each in found)))
         word, signals = At(piece.key, way, end).word, _linked(_rows(reader, found))
-        pieces.append(OctetField(word, piece.label, piece.bit, widest, whole_type(piece.bits), signals))
+        told = piece.data_type in DATA_TYPES
+        kind = piece.data_type if told else whole_type(piece.bits)
+        pieces.append(OctetField(word, piece.label, piece.bit, widest, kind, told, signals))
     return ExchangeOctets(
         wire.what,
         wire.reference,

@@ -19,6 +19,12 @@
       ? plant.part('ethercat.process-data', row)
       : plant.part('ethercat.module-data', row),
   );
+  async function nameAll() {
+    if (!head) return;
+    const label = `Name all values of ${headName(plant, head)}`;
+    await plant.edit({ kind: 'name-values', of: row, prefix: '' }, label).catch(() => {});
+  }
+
   let chosen = $state('');
   $effect(() => {
     void row;
@@ -28,6 +34,12 @@
 
 {#if data?.ways.length}
   {#key row}<ProcessData {plant} ways={data.ways} />{/key}
+  {#if plant.mayEdit && plant.row('modules', row) && !plant.list('links', 'place', row).length}
+    <p>
+      <button onclick={nameAll}>Name all its values</button>
+      <span class="quiet">none of them has a signal yet</span>
+    </p>
+  {/if}
 {/if}
 {#if head && told?.service_data}
   <section class="device" aria-label="In {headName(plant, head)}">

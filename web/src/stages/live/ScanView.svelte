@@ -81,8 +81,8 @@
 
   const begin = () =>
     act(async () => {
+      // Whoever was looked at is still: he comes back when the scan has found him again.
       ignored = [];
-      chosen = '';
       got(
         await http.POST('/api/plants/{key}/networks/{network}/scan', { ...path, body: { wanted } }),
       );

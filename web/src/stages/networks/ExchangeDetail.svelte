@@ -35,6 +35,18 @@
     ].map((s) => s.signal);
     plant.bench.follow(ids);
   });
+  /** Values that the device's file names and that have no signal. */
+  const unnamed = $derived(
+    octets?.pieces.filter((piece) => piece.told && !piece.signals.length).length ?? 0,
+  );
+
+  async function nameAll() {
+    const label = `Name all values of ${line.station.name}, ${line.exchange.name}`;
+    await plant
+      .edit({ kind: 'name-values', of: line.exchange.id, prefix: '' }, label)
+      .catch(() => {});
+  }
+
   $effect(() => (plant.bench.running ? plant.bench.watched() : undefined));
 </script>
 
@@ -56,6 +68,12 @@
       </p>{/if}
     <p class="frames mono"><span class="quiet">asked</span> {live.request || '–'}</p>
     <p class="frames mono"><span class="quiet">heard</span> {live.response || 'nothing'}</p>
+  {/if}
+  {#if plant.mayEdit && controller && unnamed > 1}
+    <p>
+      <button onclick={nameAll}>Name all its values</button>
+      <span class="quiet">{unnamed} that its file names have no signal yet</span>
+    </p>
   {/if}
   <FieldTable {plant} {octets} exchange={line.exchange.id} controller={controller?.id} />
   {#if back}

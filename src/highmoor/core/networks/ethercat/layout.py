@@ -5,6 +5,7 @@ Values stand low octet first, bits from an octet's lowest (ETG.1000.6, 5.6.7.4);
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
@@ -31,27 +32,28 @@ def entry_key(idx: int, sub: int) -> str:
     return f"i{idx:04X}:{sub:02X}"
 
 
-def pieces_of(pdos: Iterable[Pdo], direction: Direction, before: str = "") -> list[WireField]:
+def pieces_of(pdos: Iterable[Pdo], direction: Direction) -> list[WireField]:
     """The values of PDOs in order; padding has none. Of two with one object the second is called by its PDO as well."""
+    here = [pdo for pdo in pdos if pdo.direction == direction]
+    labels = Counter(entry.label for pdo in here for entry in pdo.entries if entry.idx)
     pieces: dict[str, WireField] = {}
     bit = 0
-    for pdo in pdos:
-        if pdo.direction != direction:
-            continue
+    for pdo in here:
         for entry in pdo.entries:
             if entry.idx:
                 key = entry_key(entry.idx, entry.sub)
                 key = key if key not in pieces else f"{key}@{pdo.idx:04X}"
-                pieces[key] = WireField(key, before + _label(pdo, entry), bit, entry.bits, entry.data_type)
+                label = _label(pdo, entry, alone=labels[entry.label] == 1)
+                pieces[key] = WireField(key, label, bit, entry.bits, entry.data_type)
             bit += entry.bits
     return list(pieces.values())
 
 
-def _label(pdo: Pdo, entry: PdoEntry) -> str:
+def _label(pdo: Pdo, entry: PdoEntry, *, alone: bool) -> str:
     """By its PDO where that says more: sixteen inputs are all called input."""
     if len(pdo.entries) == 1:
         return pdo.label or entry.label
-    alike = not pdo.label or pdo.label.lower() in entry.label.lower()
+    alike = alone or not pdo.label or pdo.label.lower() in entry.label.lower()
     return entry.label if alike else f"{pdo.label}, {entry.label}"
 
 

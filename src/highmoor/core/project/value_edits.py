@@ -1,0 +1,98 @@
+"""All values of a device named in one step: a signal for each that its file names and nobody has named yet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+from highmoor.core.datatypes import DATA_TYPES
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import root_of
+from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.networks.wire import WireField
+from highmoor.core.plant.rows import Connection, Exchange, Link, Module, Network, Rail, Signal, Station
+from highmoor.core.project import edits
+from highmoor.core.project.draft import Draft
+from highmoor.core.project.signal_edits import End
+from highmoor.core.project.signal_names import free_signal
+from highmoor.core.project.wires import blocks_of, wire_of
+from highmoor.core.signals.at import At
+
+
+def name_values(draft: Draft, edit: edits.NameValues) -> None:
+    """Signals of the controller that exchanges with it, called by the prefix and what its file calls each.
+
+    Raises Refusal for a device of which no file names anything, for one nobody exchanges with, and where all are named.
+    """
+    row = draft.plant.get(draft.resolve(edit.of), object)
+    station = _station(draft, row)
+    if station is None:
+        raise Refusal("The values of a device on a network are named: of a station, or of a module.", value=edit.of)
+    network: Network | None = draft.plant.find(station.network)
+    owner = controller_of_port(draft.plant.find, draft.plant.find(network.port)) if network else None
+    if owner is None:
+        raise Refusal(f"{station.name} is not on a controller's port: nobody would own the signals.", place=station.id)
+    called = edit.prefix.strip() or _called(draft, row, station)
+    places = list(_places(draft, row))
+    if not places:
+        raise Refusal(f"No file names a value of {called}: name them one by one.", place=station.id)
+    made = 0
+    for place, pieces in places:
+        made += _named(draft, owner.id, called, place, pieces)
+    if not made:
+        raise Refusal(f"Every value of {called} has a signal already.", place=station.id)
+
+
+def _station(draft: Draft, row: object) -> Station | None:
+    if isinstance(row, Exchange):
+        return draft.plant.get(draft.plant.get(row.connection, Connection).station, Station)
+    if isinstance(row, Module):
+        found: Station | None = draft.plant.find(root_of(draft.plant.find, draft.plant.get(row.rail, Rail)).station)
+        return found
+    return row if isinstance(row, Station) else None
+
+
+def _called(draft: Draft, row: object, station: Station) -> str:
+    if not isinstance(row, Module):
+        return station.name
+    device = draft.catalogue.find(row.type)
+    return row.designation.strip("-+=") or (device.order_number or device.name if device else station.name)
+
+
+def _places(draft: Draft, row: object) -> Iterator[tuple[Exchange | Module, Sequence[WireField]]]:
+    """Whatever of a row holds values that a file names, with those values."""
+    if isinstance(row, Station):
+        for connection in draft.plant.children(Connection, row.id):
+            for exchange in draft.plant.children(Exchange, connection.id):
+                yield from _places(draft, exchange)
+        for rail in draft.plant.children(Rail, row.id):
+            for module in draft.plant.children(Module, rail.id):
+                yield from _places(draft, module)
+        return
+    found: Sequence[WireField] = ()
+    if isinstance(row, Exchange):
+        wire = wire_of(draft.plant, draft.catalogue, row)
+        found = wire.pieces if wire else ()
+    elif isinstance(row, Module):
+        found = [piece for block in blocks_of(draft.plant, draft.catalogue, row) for piece in block.pieces]
+    named = [piece for piece in found if piece.data_type in DATA_TYPES]
+    if named and isinstance(row, Exchange | Module):
+        yield row, named
+
+
+def _named(draft: Draft, controller: str, called: str, place: Exchange | Module, pieces: Sequence[WireField]) -> int:
+    """How many were made."""
+    links = (draft.plant.get(i, Link) for i in draft.plant.referring("links", "place", place.id))
+    # A value of which bits are named is named as well.
+    keys = {link.key for link in links if At.of(link).way == "data"}
+    keys |= {key.partition(".")[0] for key in keys}
+    free = [piece for piece in pieces if piece.key not in keys]
+    if not free:
+        return 0
+    end = End.of(draft, place.id, free[0].key)
+    ranks = draft.last_rank(Signal, controller, len(free))
+    for piece, rank in zip(free, ranks, strict=True):
+        name = free_signal(draft, controller, f"{called} {piece.label}")
+        signal = Signal(draft.new_id("signals"), controller, name, piece.data_type, rank)
+        draft.put(signal, replace(end, at=At(piece.key)).link(draft, signal.id, 0, None))
+    return len(free)
