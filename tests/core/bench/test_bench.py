@@ -291,29 +291,29 @@ def test_what_an_exchange_tells_of_itself(bus: str) -> None:
     made = apply(plant, BUILTIN, edits.Batch(edits=steps))
     controller = next(iter(plant.tables["controllers"]))
     without = analyse(made.plant, BUILTIN).result("controller.image", controller).in_octets
-    exchange, asked = made.tags["$x"], ("code", "running", "length")
+    exchange, asked = made.tags["$x"], ("code", "running", "length", "failures")
     asking = [
         edits.AddSignals(controller=controller, pattern=key.title(), place=exchange, key=key, type=kind)
-        for key, kind in zip(asked, ("UINT", "BOOL", "UINT"), strict=True)
+        for key, kind in zip(asked, ("UINT", "BOOL", "UINT", "UINT"), strict=True)
     ]
     plant = apply(made.plant, BUILTIN, edits.Batch(edits=asking)).plant
     image = analyse(plant, BUILTIN).result("controller.image", controller)
     seats = [image.beside[f"{exchange}.{key}"] for key in asked]
     step = image.alignment
-    assert [(seat.octet, seat.bit) for seat in seats] == [(without + n * step, 0) for n in range(3)]
-    assert image.in_octets == without + 3 * step
+    assert [(seat.octet, seat.bit) for seat in seats] == [(without + n * step, 0) for n in range(4)]
+    assert image.in_octets == without + 4 * step
     on, signals = Bench(plant, BUILTIN), [signal.id for signal in plant.all(Signal)]
 
     def told(seconds: float) -> list[tuple[Any, str]]:
         on.run_until(seconds)
         return [on.value(signal) for signal in signals]
 
-    assert told(1.1) == [(0, "good"), (False, "good"), (10, "good")]
+    assert told(1.1) == [(0, "good"), (False, "good"), (10, "good"), (0, "good")]
     devices(on)[0].server.present = {}
-    assert told(1.5) == [(2, "good"), (False, "good"), (0, "good")]
+    assert told(1.5) == [(2, "good"), (False, "good"), (0, "good"), (1, "good")]
     assert on.signals.beside(signals[0])[1].startswith("illegal data address")
     cable(on, made.tags["$s"], plugged=False)
     # Asked at 1.6 s, given up 50 ms after the request has gone.
     assert [told(t)[1][0] for t in (1.59, 1.62, 1.65, 1.75)] == [False, True, True, False]
-    assert told(1.9) == [(0xFF, "good"), (False, "good"), (0, "good")]
+    assert told(1.9) == [(0xFF, "good"), (False, "good"), (0, "good"), (1, "good")]
     assert on.signals.beside(signals[0]) == (None, "nobody answered in time")

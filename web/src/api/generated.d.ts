@@ -1414,7 +1414,7 @@ export interface components {
              * @default data
              * @enum {string}
              */
-            way: "data" | "back" | "status" | "code" | "running" | "length" | "start";
+            way: "data" | "back" | "status" | "code" | "running" | "length" | "start" | "state" | "failures";
             /**
              * End
              * @default own
@@ -3519,8 +3519,9 @@ export interface components {
          *     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
          *     `counting` names its places, `address` the first as it stands in the request, where that differs from the reference.
          *     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
-         *     question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
-         *     same transaction, where there are any.
+         *     question with an answer, so that the program can see it running. `states` says what the numbers of its device's
+         *     state mean, where it has such. `back` are the pieces that go the other way in the same transaction, where there are
+         *     any.
          */
         WireLayout: {
             /** Octets */
@@ -3576,6 +3577,11 @@ export interface components {
              * @default
              */
             address: string;
+            /**
+             * States
+             * @default
+             */
+            states: string;
         };
         /**
          * OverlapOut
@@ -4760,6 +4766,8 @@ export interface components {
             medium: string;
             /** Branches */
             branches: boolean;
+            /** Damaged */
+            damaged: boolean;
             /** Exchange Fields */
             exchange_fields: components["schemas"]["FieldOut"][];
             /** Watches */

@@ -307,8 +307,7 @@ class Bench:
                     self._media[station.network].put(station.id, plugged=plugged, powered=powered)
         lines = {row.network: row.settings for row in self.built.all(BuiltLine)}
         for network, medium in self._media.items():
-            if isinstance(medium, LineMedium):
-                medium.disturb(lines.get(network, {}))
+            medium.disturb(lines.get(network, {}))
         if not self._running:
             self._begin_processes()
 
@@ -366,9 +365,8 @@ class Bench:
         lines = list(self._bench_lines(analysis, network, owner))
         medium = self._media[network.id]
         master = bus.live.master(self.clock, self.controllers[owner.id], medium.master(), network, lines)
-        if isinstance(medium, LineMedium):
-            # What is drawn of the port holds unless the plant as built says otherwise.
-            medium.disturb({row.network: row.settings for row in self.built.all(BuiltLine)}.get(network.id, {}))
+        # What is drawn of the port holds unless the plant as built says otherwise.
+        medium.disturb({row.network: row.settings for row in self.built.all(BuiltLine)}.get(network.id, {}))
         return master
 
     def _bench_lines(self, analysis: Analysis, network: Network, owner: Controller) -> Iterator[BenchLine]:

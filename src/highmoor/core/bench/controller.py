@@ -12,7 +12,7 @@ from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DataType, decode, encode
 from highmoor.core.numbers import exact, round_half_away
-from highmoor.core.signals.beside import CODE, LENGTH, RUNNING, START, STATUS, Beside
+from highmoor.core.signals.beside import CODE, FAILURES, LENGTH, RUNNING, START, STATE, STATUS, Beside
 from highmoor.core.signals.scaling import Linear
 
 Value = float | int | bool
@@ -119,6 +119,8 @@ class SimulatedController:
     at_stop: list[Callable[[], None]] = field(default_factory=list)
     # What came last of each exchange.
     codes: dict[str, int] = field(default_factory=dict)
+    # How often each exchange stopped being good.
+    failures: dict[str, int] = field(default_factory=dict)
     _numbers: Iterator[int] = field(default_factory=lambda: count(1))
     # The same, by exchange and key.
     _places: dict[str, dict[str, tuple[int, int]]] = field(default_factory=dict)
@@ -186,6 +188,9 @@ class SimulatedController:
 
     def set_code(self, exchange: str, code: int) -> None:
         """What came of an exchange: 0 is good, and sets its status bit."""
+        if code and self.codes.get(exchange) == 0:
+            self.failures[exchange] = self.failures.get(exchange, 0) + 1
+            self._tell(exchange, FAILURES, self.failures[exchange])
         self.codes[exchange] = code
         self._tell(exchange, STATUS, not code)
         self._tell(exchange, CODE, code)
@@ -197,6 +202,10 @@ class SimulatedController:
     def set_length(self, exchange: str, octets: int) -> None:
         """How many octets of data it carried the last time, 0 for a failure."""
         self._tell(exchange, LENGTH, octets)
+
+    def set_state(self, exchange: str, state: int) -> None:
+        """The state of its device, by its fieldbus's numbers."""
+        self._tell(exchange, STATE, state)
 
     def _place(self, exchange: str, beside: Beside) -> tuple[int, int] | None:
         places = self._places.get(exchange)

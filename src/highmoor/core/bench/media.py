@@ -30,6 +30,9 @@ class BenchMedium(Protocol):
     def put(self, node: str, *, plugged: bool, powered: bool) -> None:
         """Whether a node's cable is in and it has power."""
 
+    def disturb(self, settings: Mapping[str, Any]) -> None:
+        """What the plant as built says of the medium as a whole."""
+
 
 @dataclass(slots=True)
 class EthernetMedium:
@@ -60,6 +63,9 @@ class EthernetMedium:
     def put(self, node: str, *, plugged: bool, powered: bool) -> None:
         """Onto the cabling."""
         self.ethernet.cabling.put(node, plugged=plugged, powered=powered)
+
+    def disturb(self, settings: Mapping[str, Any]) -> None:
+        """Switches drop what is damaged: of Ethernet there is nothing to say."""
 
 
 @dataclass(slots=True)

@@ -6,10 +6,10 @@ port, and the frame comes back without them. A device that is not there at all i
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
-from typing import Protocol
+from typing import Any, Protocol
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.networks.media import NS_AN_OCTET, ethernet_octets
@@ -62,17 +62,16 @@ class Stop:
 
 @dataclass(slots=True)
 class OnTheFly:
-    """One network. `noise` is the chance that a frame is damaged, `noise_at` the node on whose cable."""
+    """One network. `noise` is the chance that a frame is damaged, `noise_at` the position before which."""
 
     clock: VirtualClock
     chance: Random
     port: Port | None
     noise: float = 0.0
-    noise_at: str = ""
+    noise_at: int = 1
     taps: list[Tap] = field(default_factory=list)
     stops: dict[str, Stop] = field(default_factory=dict)
     _reached: list[Processor] | None = None
-    _first_of: dict[str, int] = field(default_factory=dict)
     _extra_ns: int = 0
     _busy_until: int = 0
     _version: int = 0
@@ -117,9 +116,9 @@ class OnTheFly:
             stop.plugged, stop.powered = plugged, powered
             self.changed()
 
-    def disturb(self, noise: float, node: str = "") -> None:
-        """How often frames are damaged, and on the cable to which node, "" for the first."""
-        self.noise, self.noise_at = noise, node
+    def disturb(self, settings: Mapping[str, Any]) -> None:
+        """How often frames are damaged, and on the way to which position."""
+        self.noise, self.noise_at = float(settings.get("noise") or 0), int(settings.get("noise_at") or 1)
 
     def changed(self) -> None:
         """Who is reached may be others now."""
@@ -175,8 +174,7 @@ class OnTheFly:
     def _damaged(self, reached: Sequence[Processor]) -> bool:
         if not self.noise or self.chance.random() >= self.noise:
             return False
-        first = self._first_of.get(self.noise_at, 0)
-        for n, processor in enumerate(reached[first:]):
+        for n, processor in enumerate(reached[self.noise_at - 1 :]):
             processor.damaged(0, first=n == 0)
         return True
 
@@ -191,7 +189,7 @@ class OnTheFly:
         for stop in self.stops.values():
             below.setdefault(stop.upper, []).append(stop)
         found: list[Processor] = []
-        self._first_of, metres = {}, 0.0
+        metres = 0.0
         waiting = [*reversed(list(_there("", below)))]
         links: list[tuple[Stop, set[int]]] = []
         while waiting:
@@ -199,7 +197,6 @@ class OnTheFly:
             if not (stop.plugged and stop.powered):
                 continue
             metres += stop.length_m
-            self._first_of[stop.node] = len(found)
             found += stop.chain
             behind = list(_there(stop.node, below))
             open_ports = {0, *((stop.inner,) if len(stop.chain) > 1 else ())}

@@ -47,6 +47,10 @@ class Memory(Protocol):
         """How many octets of data it carried the last time, 0 for a failure."""
         ...
 
+    def set_state(self, exchange: str, state: int) -> None:
+        """The state of its device, by its fieldbus's numbers."""
+        ...
+
     def started(self, exchange: str) -> bool:
         """Its start bit, as the program last wrote it."""
         ...

@@ -29,8 +29,9 @@ class WireLayout:
     `order` is how a value of several octets stands there unless its link says otherwise: DCBA low octet first.
     `counting` names its places, `address` the first as it stands in the request, where that differs from the reference.
     What is `started` is exchanged when its start bit rises, a bit of the controller's out area. What is `asked` is a
-    question with an answer, so that the program can see it running. `back` are the pieces that go the other way in the
-    same transaction, where there are any.
+    question with an answer, so that the program can see it running. `states` says what the numbers of its device's
+    state mean, where it has such. `back` are the pieces that go the other way in the same transaction, where there are
+    any.
     """
 
     octets: int
@@ -45,3 +46,4 @@ class WireLayout:
     back: tuple[WireField, ...] = ()
     back_octets: int = 0
     address: str = ""
+    states: str = ""

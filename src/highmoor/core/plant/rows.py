@@ -238,7 +238,7 @@ class Signal:
 
 
 End: TypeAlias = Literal["own", "partner"]
-Way: TypeAlias = Literal["data", "back", "status", "code", "running", "length", "start"]
+Way: TypeAlias = Literal["data", "back", "status", "code", "running", "length", "start", "state", "failures"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Any
 
+from highmoor.core.catalogue.media import Sharing
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
@@ -66,13 +68,33 @@ def _address(bus: Fieldbus, station: Station | None) -> tuple[FieldSpec, ...]:
 
 
 def _line(plant: Plant, _: Catalogue, row: BuiltLine) -> tuple[FieldSpec, ...]:
-    return (
-        FieldSpec(
-            "settings.noise", "Octets damaged", "number", default=0, minimum=0, maximum=1, optional=True,
-            hint="The chance of each octet; 0.001 is one in a thousand.",
-        ),
-        FieldSpec("settings.terminated", "Terminating resistor at the port", "boolean", optional=True),
+    """What can be wrong with a medium as a whole, by how frames travel on it."""
+    bus = bus_of_built(plant, row)
+    return tuple(_OF_MEDIA[bus.medium.sharing]()) if bus else ()
+
+
+def _shared() -> Iterator[FieldSpec]:
+    yield FieldSpec(
+        "settings.noise", "Octets damaged", "number", default=0, minimum=0, maximum=1, optional=True,
+        hint="The chance of each octet; 0.001 is one in a thousand.",
     )  # fmt: skip
+    yield FieldSpec("settings.terminated", "Terminating resistor at the port", "boolean", optional=True)
+
+
+def _on_the_fly() -> Iterator[FieldSpec]:
+    yield FieldSpec(
+        "settings.noise", "Frames damaged", "number", default=0, minimum=0, maximum=1, optional=True,
+        hint="The chance of each frame; 0.001 is one in a thousand.",
+    )  # fmt: skip
+    yield FieldSpec(
+        "settings.noise_at", "On the way to position", "integer", default=1, minimum=1, maximum=65535, optional=True,
+        hint="Who stands there is the first to see that it is damaged.",
+    )  # fmt: skip
+
+
+_OF_MEDIA: dict[Sharing, Callable[[], Iterator[FieldSpec]]] = {
+    "shared": _shared, "on the fly": _on_the_fly, "switched": lambda: iter(()),
+}  # fmt: skip
 
 
 def _module(_: Plant, __: Catalogue, ___: BuiltModule) -> tuple[FieldSpec, ...]:

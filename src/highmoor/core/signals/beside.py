@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from highmoor.core.networks.wire import WireLayout
@@ -19,7 +19,7 @@ class Beside:
 
     key: Way
     label: str
-    help: str
+    help: str = field(compare=False)
     area: Literal["in", "out"]
     bits: int
     data_type: str
@@ -30,15 +30,19 @@ STATUS = Beside("status", "status bit", "true while it is good", "in", 1, "BOOL"
 CODE = Beside("code", "error code", "0 while it is good", "in", 16, "UINT")
 RUNNING = Beside("running", "running bit", "true from the question to its answer", "in", 1, "BOOL")
 LENGTH = Beside("length", "length", "octets of data the last time, 0 after a failure", "in", 16, "UINT")
+FAILURES = Beside("failures", "failures", "how often it stopped being good since the start", "in", 16, "UINT")
+STATE = Beside("state", "state", "", "in", 16, "UINT")
 START = Beside("start", "start bit", "asks once each time it rises", "out", 1, "BOOL", always=True)
 
 # In the order in which they lie behind the data.
-ALL: tuple[Beside, ...] = (STATUS, CODE, RUNNING, LENGTH, START)
+ALL: tuple[Beside, ...] = (STATUS, CODE, RUNNING, LENGTH, FAILURES, STATE, START)
 BY_KEY: dict[str, Beside] = {beside.key: beside for beside in ALL}
 
 
 def beside_of(wire: WireLayout) -> Iterator[Beside]:
-    """Those an exchange has: what is asked can be running, what is started has a bit for it."""
+    """Those an exchange has: what is asked can be running, what is started has a bit for it, and not every fieldbus has
+    states."""
+    there = {RUNNING.key: wire.asked, START.key: wire.started, STATE.key: bool(wire.states)}
     for beside in ALL:
-        if (beside is not RUNNING or wire.asked) and (beside is not START or wire.started):
-            yield beside
+        if there.get(beside.key, True):
+            yield replace(beside, help=wire.states) if beside is STATE else beside

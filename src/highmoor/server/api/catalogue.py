@@ -97,6 +97,7 @@ class FieldbusOut(Shape):
     standard: str
     medium: str
     branches: bool
+    damaged: bool
     exchange_fields: list[FieldOut]
     watches: dict[str, str]
     reference_title: str
@@ -149,6 +150,7 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         standard=bus.standard,
         medium=bus.medium.key,
         branches=bus.medium.switches,
+        damaged=not bus.medium.switches,
         watches={key: watch.label for key, watch in bus.watches.items()},
         reference_title=bus.reference_title,
         columns=list(bus.columns),

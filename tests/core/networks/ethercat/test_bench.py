@@ -14,10 +14,12 @@ from highmoor.core.bench.bench import Bench
 from highmoor.core.networks.ethercat.bench import Master
 from highmoor.core.networks.ethercat.bring_up import read_object, write_object
 from highmoor.core.networks.ethercat.explain import ABORT_CODES, abort_text
+from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Exchange, Module, Network, Station
+from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Connection, Exchange, Module, Network, Signal, Station
 from highmoor.core.project import edits
-from tests.core.networks.ethercat.turner import LIBRARY, TYPES, do, line, named, put, write
+from tests.core.benches import cable, done
+from tests.core.networks.ethercat.turner import LIBRARY, TYPES, controller, do, line, named, put, write
 
 IO = ("TE-1", ("TD-16", "TO-16", "TA-4", "TX-2"))
 
@@ -231,8 +233,10 @@ def test_another_revision_is_taken_by_the_files_rule_or_refused_by_ones_own() ->
 
 def test_damaged_frames_are_counted_where_they_are_damaged() -> None:
     bench = going(line("AE-1", "CS-5", "CS-5"))
-    medium: Any = bench._media[bench.plant.all(Network)[0].id]
-    medium.disturb(0.05, named(bench.plant, "S2").id)
+    done(
+        bench,
+        edits.SetBuilt(ids=[bench.plant.all(Network)[0].id], values={"settings.noise": 0.05, "settings.noise_at": 2}),
+    )
     bench.run_until(3)
     heads = [bench.devices.there[s.id].device.head.ram for s in bench.plant.all(Station)]  # type: ignore[attr-defined]
     assert [(ram[0x300] > 0, ram[0x308] > 0) for ram in heads] == [(False, False), (True, False), (False, True)]
@@ -347,3 +351,27 @@ def test_frames_come_back_no_later_than_told() -> None:
     lasts = {b - s for s, b in zip(sent, back, strict=True)}
     assert len(sent) == len(back) == 250
     assert lasts == {round(float(asking.plan.cycle_us) * 1000)}
+
+
+def test_the_program_sees_the_state_of_who_exchanges_and_how_often_it_was_lost() -> None:
+    plant = line("CS-5", IO)
+    for name, station in (("Drive", "S1"), ("Rail", "S2")):
+        process = plant.children(Connection, named(plant, station).id)[0].id
+        into = next(x.id for x in plant.children(Exchange, process) if x.direction == "in")
+        for key in ("state", "failures"):
+            asked = {"controller": controller(plant).id, "pattern": f"{name}{key.title()}", "type": "UINT"}
+            plant = do(plant, edits.AddSignals(place=into, key=key, **asked))
+    assert not [f.code for f in analyse(plant, LIBRARY).findings.values() if f.code.startswith("SIG")]
+
+    def seen(bench: Bench) -> list[Any]:
+        return [bench.value(signal.id)[0] for signal in bench.plant.all(Signal)]
+
+    bench = going(plant)
+    assert seen(bench) == [8, 0, 8, 0]
+    cable(bench, named(plant, "S2").id, plugged=False)
+    bench.run_until(2)
+    # Both are of one group: the drive is there, and doubtful all the same.
+    assert seen(bench) == [8, 1, 0, 1]
+    # A drive whose clock stands still stays in Pre-Op; of a rail the lowest counts.
+    stuck = going(built(plant, "S1", facts={"clock_runs": False}))
+    assert seen(stuck)[:2] == [2, 0]

@@ -202,11 +202,11 @@
   }
   .reason {
     flex-basis: 100%;
-    padding-left: 22px;
+    padding-left: var(--s5);
   }
   ol {
     flex-basis: 100%;
-    padding: 0 0 var(--s2) 22px;
+    padding: 0 0 var(--s2) var(--s5);
   }
   ol li {
     display: grid;

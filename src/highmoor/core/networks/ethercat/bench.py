@@ -218,6 +218,7 @@ class Master:
             live = one.live
             behind = self._by_exchange[live.exchange]
             silent = next((one for one in behind if not one.good), None)
+            self.memory.set_state(live.exchange, min((one.state if one.found else 0 for one in behind), default=0))
             if going.counter == plan.counter and silent is None:
                 self._tell(live, "good", "good", GOOD)
             elif silent is not None:

@@ -57,6 +57,10 @@ def _label(pdo: Pdo, entry: PdoEntry, *, alone: bool) -> str:
     return entry.label if alike else f"{pdo.label}, {entry.label}"
 
 
+# ETG.1000.6, 6.4.1; the least of all whose data it carries.
+_STATES = "1 Init, 2 Pre-Op, 4 Safe-Op, 8 Op, 0 not there: the lowest of all whose data it carries"
+
+
 def layout(exchange: Exchange, line: Line) -> WireLayout:
     """All that travels one way: what the station gives or takes itself by name, its modules' octets by number."""
     direction = exchange.direction
@@ -71,7 +75,7 @@ def layout(exchange: Exchange, line: Line) -> WireLayout:
     many = sum(len(node.taken(direction)) for node in nodes)
     size = f"{octets} octet{'' if octets == 1 else 's'}"
     what = f"{size}, {many} {TERMS[direction]}{'' if many == 1 else 's'}" if many else size
-    return WireLayout(octets, 8 * octets, tuple(pieces), what, _of_whom(nodes), "DCBA")
+    return WireLayout(octets, 8 * octets, tuple(pieces), what, _of_whom(nodes), "DCBA", states=_STATES)
 
 
 def _asked(exchange: Exchange, line: Line) -> WireLayout:
