@@ -34,7 +34,7 @@
           />{/if}</span
       >
     {/each}
-    {#if noise(network.id)}<Mark state="warning" word="damaged on its way, as built" />{/if}
+    {#if noise(network.id)}<Mark state="warning" word="frames damaged, as built" />{/if}
     {#if damaged && plant.mayEdit}<button
         class="plain"
         aria-label="Faults of the medium of {network.name}"
