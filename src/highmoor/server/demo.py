@@ -33,6 +33,12 @@ def demo_files() -> list[ReadFile]:
 
 def demo_with_types(files: list[ReadFile]) -> Plant:
     """The demo plant with the types of these files pinned, and its stations of them."""
+    pins, keys = pins_of(files)
+    return demo_plant(LIBRARY, keys, pins)
+
+
+def pins_of(files: list[ReadFile]) -> tuple[list[edits.TypePin], dict[str, str]]:
+    """The types of files, learnt, as they are pinned; the key of each by its device's, of the last by its file's."""
     pins: list[edits.TypePin] = []
     keys: dict[str, str] = {}
     for file in files:
@@ -43,7 +49,7 @@ def demo_with_types(files: list[ReadFile]) -> Plant:
             learn(key, device)
             keys[file.name] = keys[device.key] = key
             pins.append(edits.TypePin(device=device.key, sha256=file.sha256, reader=version, file=file.name))
-    return demo_plant(LIBRARY, keys, pins)
+    return pins, keys
 
 
 def create_demo(user: User, name: str = "", key: str | None = None) -> Project:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -146,6 +147,18 @@ def _way(build: Builder, station: str, direction: str) -> str:
         and one.connection in build.plant.referring("connections", "station", build.find(Station, name=station).id)
     )
     return exchange.id
+
+
+def on_the_fly(keys: Mapping[str, str], port: str, couplers: int, drives: int, cycle_ms: float) -> edits.Batch:
+    """A long line on a port: couplers of 48 modules each, then drives; of the types by these keys."""
+    steps: list[edits.Edit] = [edits.AddNetwork(fieldbus="ethercat", port=port, name="Line", tag="$n")]
+    for nth in range(couplers):
+        steps.append(edits.AddStation(network="$n", type=keys[COUPLER], name=f"C{nth + 1}", rail_tag=f"$r{nth}"))
+        for kind in (DIGITAL_IN, DIGITAL_OUT, ANALOGUE_IN):
+            steps.append(edits.InsertModules(rail=f"$r{nth}", type=keys[kind], count=16))
+    steps += [edits.AddStation(network="$n", type=keys[SERVO], name=f"D{nth + 1}") for nth in range(drives)]
+    steps.append(edits.SetFields(ids=["$n"], values={"settings.cycle_ms": cycle_ms}))
+    return edits.Batch(edits=steps)
 
 
 # ── as it really stands

@@ -123,5 +123,7 @@ def _block(holder: str, direction: Direction, exchange: str, bit: int, pdos: Seq
     first, shift = divmod(bit, 8)
     octets = (shift + bits_of(pdos, direction) + 7) // 8
     spots = tuple(Spot(exchange, first + n) if exchange else None for n in range(octets))
-    pieces = tuple(replace(piece, bit=piece.bit + shift) for piece in pieces_of(pdos, direction))
+    pieces = tuple(pieces_of(pdos, direction))
+    if shift:
+        pieces = tuple(replace(piece, bit=piece.bit + shift) for piece in pieces)
     return Block(holder, direction, spots, f"octet {first}", pieces)

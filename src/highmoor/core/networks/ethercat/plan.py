@@ -123,9 +123,8 @@ def cable_ns(line: Line) -> Fraction:
 def _logical(lines: Sequence[Line], *, apart: bool) -> Iterator[Datagram]:
     """Group by group, from one logical address on."""
     logical = LOGICAL_START
-    groups = sorted({node.own.group for line in lines for node in nodes_of(line)})
-    for group in groups:
-        stations = [[run for run in _runs(line) if run.node.own.group == group] for line in lines]
+    for group in sorted({node.own.group for line in lines for node in nodes_of(line)}):
+        stations = [[run for run in line.once(_runs) if run.node.own.group == group] for line in lines]
         for direction in DIRECTIONS if apart else (None,):
             chosen = [[r for r in runs if direction in (None, r.direction)] for runs in stations]
             for runs, octets in _cut(chosen):
@@ -143,16 +142,18 @@ def _datagram(runs: Sequence[Run], octets: int, group: int, logical: int, direct
     return Datagram("LRW", octets, counter, tuple(runs), group, logical)
 
 
-def _runs(line: Line) -> Iterator[Run]:
+def _runs(line: Line) -> tuple[Run, ...]:
     """A station's octets: all that goes out, then all that comes in, so that each exchange lies in one piece."""
     exchanges = {exchange.direction: exchange.id for exchange in line.exchanges}
+    found = []
     for direction in reversed(DIRECTIONS):
         first = 0
         for node in nodes_of(line):
             octets = node.octets(direction)
             if octets:
-                yield Run(node, direction, exchanges.get(direction, ""), first, octets)
+                found.append(Run(node, direction, exchanges.get(direction, ""), first, octets))
             first += octets
+    return tuple(found)
 
 
 def _cut(stations: Iterable[Sequence[Run]]) -> Iterator[tuple[list[Run], int]]:

@@ -7,7 +7,7 @@ means that the file's choice holds.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from highmoor.core.catalogue.ethercat import ClockMode, EthercatFacts, Pdo, PdoEntry, SlotRule, SyncManager
@@ -149,6 +149,13 @@ class Node:
     in_octets: int
     out_octets: int
     slots: tuple[SlotModule, ...] = ()
+    # The mode in which it runs; None for a device without clocks.
+    clock: ClockMode | None = field(init=False, compare=False)
+
+    def __post_init__(self) -> None:
+        modes = self.facts.clocks
+        found = next((m for m in modes if m.key == self.own.clock), modes[0]) if modes else None
+        object.__setattr__(self, "clock", found)
 
     def octets(self, direction: Direction) -> int:
         """How many it gives or takes."""
@@ -164,16 +171,9 @@ class Node:
         return self.pdos[: len(self.pdos) - sum(len(slot.pdos) for slot in self.slots)]
 
     @property
-    def clock(self) -> ClockMode | None:
-        """The mode in which it runs; None for a device without clocks."""
-        modes = self.facts.clocks
-        return next((m for m in modes if m.key == self.own.clock), modes[0] if modes else None)
-
-    @property
     def synchronised(self) -> bool:
         """Whether it follows a clock."""
-        mode = self.clock
-        return mode is not None and mode.on
+        return self.clock is not None and self.clock.on
 
     def manager(self, direction: Direction) -> tuple[int, SyncManager] | None:
         """The sync manager of its process data, with its number."""
