@@ -7090,7 +7090,7 @@ export interface components {
         /**
          * Act
          * @description What can be done about a difference, by what hand. With `address` a device is given it over the network, with
-         *     `look` it is seen to where that object is.
+         *     `look` it is seen to where that object is; `loses` are the signals that would lose what they are linked to.
          */
         Act: {
             /** Label */
@@ -7112,6 +7112,11 @@ export interface components {
              * @default
              */
             look: string;
+            /**
+             * Loses
+             * @default []
+             */
+            loses: string[];
         };
         /**
          * ComparedOut

@@ -25,6 +25,7 @@ from highmoor.core.networks.scanning import Found, FoundModule, Scans
 from highmoor.core.plant.rows import BuiltDevice, Module, Network, PinnedType, Port, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.alignment import Pair, aligned
+from highmoor.core.project.losses import signals_lost
 
 Hand = Literal["in the plant", "over the network", "by hand"]
 Kind = Literal[
@@ -36,13 +37,14 @@ Kind = Literal[
 @dataclass(frozen=True, slots=True)
 class Act:
     """What can be done about a difference, by what hand. With `address` a device is given it over the network, with
-    `look` it is seen to where that object is."""
+    `look` it is seen to where that object is; `loses` are the signals that would lose what they are linked to."""
 
     label: str
     hand: Hand
     edit: edits.Edit | None = None
     address: str = ""
     look: str = ""
+    loses: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -254,7 +256,8 @@ class _Compared:
         acts = [Act("Put them in as configured", "by hand", self._modules_right(station, self.found[n]))]
         take = self._take_modules(station, pairs)
         if take:
-            acts.insert(0, Act("Take them over as they are there", "in the plant", take))
+            loses = signals_lost(self.analysis.plant, self.analysis.catalogue, take)
+            acts.insert(0, Act("Take them over as they are there", "in the plant", take, loses=loses))
         return Difference(station.id, "modules", station.id, n, station.address, says, tuple(acts), ties)
 
     def _modules_right(self, station: Station, found: Found) -> edits.Edit:
@@ -277,16 +280,23 @@ class _Compared:
         rail = next(iter(self.analysis.plant.children(Rail, station.id)), None)
         if rail is None or any(p.other is not None and not p.other.types for p in pairs):
             return None
+        moved = _moved_modules(pairs)
         steps: list[edits.Edit] = []
         before: str | None = None
-        for pair in reversed(pairs):
-            if pair.one is None and pair.other:
-                steps.insert(0, edits.InsertModules(rail=rail.id, type=pair.other.types[0], before=before))
-            elif pair.one and pair.other is None:
-                steps.append(edits.Remove(ids=[pair.one.id]))
-            elif pair.one and pair.other and not pair.same:
-                steps.append(edits.ReplaceModule(id=pair.one.id, type=pair.other.types[0]))
-            before = pair.one.id if pair.one and pair.other else before
+        for n, pair in reversed(list(enumerate(pairs))):
+            if pair.other is None:
+                continue
+            here = pair.one if pair.one and pair.one.id not in {module.id for module in moved.values()} else None
+            if n in moved:
+                steps.append(edits.MoveModules(ids=[moved[n].id], rail=rail.id, before=before))
+            elif here and not pair.same:
+                steps.append(edits.ReplaceModule(id=here.id, type=pair.other.types[0]))
+            elif here is None:
+                steps.append(edits.InsertModules(rail=rail.id, type=pair.other.types[0], before=before, tag=f"$m{n}"))
+            before = moved[n].id if n in moved else here.id if here else f"$m{n}"
+        staying = {module.id for module in moved.values()}
+        gone = (p.one for n, p in enumerate(pairs) if p.one and (p.other is None or n in moved))
+        steps += [edits.Remove(ids=[module.id]) for module in gone if module.id not in staying]
         return edits.Batch(edits=steps)
 
     # ── nobody, somebody else
@@ -337,6 +347,7 @@ class _Compared:
     def _unknown(self, n: int) -> Difference:
         found = self.found[n]
         alike = [device for device in self.types if self.scans.alike(found, device)]
+        alike.sort(key=lambda device: found.revision not in device.revisions)
         usual = alike[0] if alike else None
         words = (
             ", ".join(f"{number.label} {number.value}" for number in found.numbers)
@@ -386,6 +397,19 @@ class _Compared:
         with_modules = f" with {len(modules)} modules" if modules else ""
         out_of = f", with {pin.file}" if pin else ""
         return Act(f"Take it over {what}{with_modules}{out_of}", "in the plant", edits.Batch(edits=steps))
+
+
+def _moved_modules(pairs: Sequence[Pair[Module, FoundModule]]) -> dict[int, Module]:
+    """By place, the module that is configured elsewhere and stands there: it moves with all that is linked to it."""
+    elsewhere = [pair.one for pair in pairs if pair.one and not pair.same]
+    moved: dict[int, Module] = {}
+    for n, pair in enumerate(pairs):
+        types = pair.other.types if pair.other and not pair.same else ()
+        found = next((module for module in elsewhere if module.type in types), None)
+        if found:
+            elsewhere.remove(found)
+            moved[n] = found
+    return moved
 
 
 def _first_up(text: str) -> str:

@@ -375,3 +375,19 @@ def test_the_program_sees_the_state_of_who_exchanges_and_how_often_it_was_lost()
     # A drive whose clock stands still stays in Pre-Op; of a rail the lowest counts.
     stuck = going(built(plant, "S1", facts={"clock_runs": False}))
     assert seen(stuck)[:2] == [2, 0]
+
+
+def test_a_module_taken_out_while_it_runs_is_named_and_put_back_it_runs_again() -> None:
+    plant = line(IO, "CS-5")
+    bench = going(plant)
+    taken = plant.all(Module)[3].id
+    done(bench, edits.SetBuilt(ids=[taken], values={"there": False}))
+    bench.run_until(4)
+    # Those before it come up again by themselves; the drive behind the rail has not forgotten who it is.
+    seen = master(bench).told().nodes
+    assert [node.state for node in seen] == ["Op", "Op", "Op", "Op", "", "Op"]
+    assert seen[4].text == "does not answer"
+    assert states(bench) == ["bad", "bad"]
+    done(bench, edits.SetBuilt(ids=[taken], values={"there": True}))
+    bench.run_until(8)
+    assert states(bench) == ["good", "good"]

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from highmoor.core.bench.bench import Bench
 from highmoor.core.networks.scanning import Found
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Module, Network, Rail, Station
+from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Link, Module, Network, Rail, Signal, Station
+from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.differences import Difference, Reachable, differences
 from tests.core.networks.ethercat.test_bench import IO, built, going, states
-from tests.core.networks.ethercat.turner import LIBRARY, PINS, TYPES, line, named
+from tests.core.networks.ethercat.turner import LIBRARY, PINS, TYPES, do, line, named
 
 
 def scanned(plant: Plant, seconds: float = 1.0) -> tuple[list[Found], Bench]:
@@ -95,6 +99,35 @@ def test_modules_are_aligned_by_order_and_taken_over_or_put_right() -> None:
     rail = after.children(Rail, row.id)[0].id
     assert [m.type for m in after.children(Module, rail)] == [own[at].type for at in order]
     assert [one.kind for one in compared(after, found)] == ["agrees"]
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.lists(st.sampled_from(["TD-16", "TO-16", "TA-4", "TX-2"]), max_size=6))
+def test_whatever_stands_there_is_taken_over_and_no_signal_is_lost_untold(there: list[str]) -> None:
+    """A module that stands elsewhere moves with its signals; those of one that is gone are named before."""
+    plant = line(IO)
+    for module in plant.all(Module):
+        plant = do(plant, edits.NameValues(of=module.id))
+    row = named(plant, "S1")
+    device = BuiltDevice("bd1", row.network, "V", row.id, rail="own")
+    rows = [BuiltModule(f"bm{n}", "bd1", f"V{n}", TYPES[order]) for n, order in enumerate(there)]
+    stands = Plant.of([*plant.rows(), device, *rows], plant.counter)
+    found, _ = scanned(stands)
+    (told,) = compared(stands, found)
+    take = next((act for act in told.acts if act.label.startswith("Take them over")), None)
+    if told.kind == "agrees":
+        assert there == ["TD-16", "TO-16", "TA-4", "TX-2"]
+        return
+    assert take is not None
+    assert take.edit is not None
+    after = apply(stands, LIBRARY, take.edit).plant
+    rail = after.children(Rail, row.id)[0].id
+    assert [m.type for m in after.children(Module, rail)] == [TYPES[order] for order in there]
+    linked = {link.signal for link in after.all(Link)}
+    assert sorted(take.loses) == sorted(s.name for s in plant.all(Signal) if s.id not in linked)
+    # Whoever of a kind stands there still has the signals of one.
+    kept = {after.get(link.place, Module).type for link in after.all(Link)}
+    assert kept == {TYPES[order] for order in there}
 
 
 def test_another_revision_is_a_difference_where_the_rule_says_so() -> None:

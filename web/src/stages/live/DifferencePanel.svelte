@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '../../api/client';
+  import Mark from '../../kit/Mark.svelte';
+  import { plural } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
 
@@ -87,6 +89,16 @@
             >{act.label}</button
           >
         {:else}<span>{act.label}</span>{/if}
+        {#if act.loses.length}
+          <p class="loses">
+            <Mark
+              state="warning"
+              word="{plural(act.loses.length, 'signal')} would lead nowhere: {act.loses
+                .slice(0, 6)
+                .join(', ')}{act.loses.length > 6 ? ` and ${act.loses.length - 6} more` : ''}"
+            />
+          </p>
+        {/if}
       </li>
     {/each}
     {#if difference.unread}
@@ -134,8 +146,14 @@
   }
   li {
     display: flex;
+    flex-wrap: wrap;
     align-items: center;
-    gap: var(--s4);
+    gap: 0 var(--s4);
+  }
+  .loses {
+    flex-basis: 100%;
+    margin: 0 0 var(--s2) 134px;
+    font-size: var(--f-note);
   }
   .hand {
     width: 118px;

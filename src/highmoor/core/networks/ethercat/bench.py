@@ -83,7 +83,7 @@ class Master:
             yield d.Sent(d.APWR, 0, register, live.address.to_bytes(2, "little"))
         for live in self.nodes:
             if live.found:
-                self.asker.run(live.alone(self._bring(live)), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
+                self._raise(live, self._bring(live))
         self.asker.clock.at(self.asker.clock.now_ns, self._cycle)
         return None
 
@@ -105,7 +105,12 @@ class Master:
         )
         return None
 
+    def _raise(self, live: NodeLive, asking: Asking) -> None:
+        live.rising = True
+        self.asker.run(live.alone(asking), partial(self._brought, live))
+
     def _brought(self, live: NodeLive, told: Any) -> None:
+        live.rising, live.brought_ns = False, self.asker.clock.now_ns
         if isinstance(told, Failed):
             live.code, live.text, live.why, live.error = told.code, told.text, told.text, True
             live.flagged = bool(told.code)
@@ -250,15 +255,17 @@ class Master:
 
     def _looked(self) -> Asking:
         for live in self.nodes:
+            asked_ns = self.asker.clock.now_ns
             told = yield d.Sent(d.FPRD, 0, d.physical(live.address, AL_STATUS), bytes(6))
-            if told is None:
+            # What was asked before he came up says nothing of him now.
+            if told is None or live.brought_ns >= asked_ns:
                 continue
             if not told.counter:
                 came = live.found
                 live.found, live.state = False, 0
                 live.text = "does not answer" if came or live.text == "does not answer" else live.text
                 continue
-            before, live.found = live.found, True
+            live.found = True
             # What is not as configured is no error of the device's own, and no better for that.
             live.state, live.flagged = told.data[0] & 0xF, bool(told.data[0] & ERROR_BIT)
             live.error = live.flagged or bool(live.why)
@@ -269,10 +276,9 @@ class Master:
                 live.text = f"{name}: {state_text(code)}" if code else live.why or name
             else:
                 live.code, live.text, live.why = 0, "Op", ""
-            fell = live.error or bool(live.why) or not before
-            if not live.good and self.asker.clock.now_ns >= live.again_ns and fell:
+            if not live.good and self.asker.clock.now_ns >= live.again_ns and not live.rising:
                 live.again_ns = self.asker.clock.now_ns + _AGAIN_NS
-                self.asker.run(self._once_more(live), lambda told, live=live: self._brought(live, told))  # type: ignore[misc]
+                self._raise(live, self._once_more(live))
         yield from self._lost_addresses()
         return None
 

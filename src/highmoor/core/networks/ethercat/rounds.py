@@ -35,8 +35,12 @@ class NodeLive:
     why: str = ""
     found: bool = False
     again_ns: int = 0
-    # Whether somebody is talking with it: its mailbox holds one message.
-    _busy: bool = False
+    # Whether he is being brought up, and when that ended last.
+    rising: bool = False
+    brought_ns: int = -1
+    # Who wants to talk with it takes a number, and waits until that is called: its mailbox holds one message.
+    _numbers: int = 0
+    _called: int = 0
 
     @property
     def address(self) -> int:
@@ -49,14 +53,15 @@ class NodeLive:
         return self.found and self.state == OP and not self.error
 
     def alone(self, asking: Talk[T]) -> Talk[T]:
-        """Let a conversation wait until nobody else talks with the device."""
-        while self._busy:
+        """Let a conversation wait for its turn."""
+        number = self._numbers
+        self._numbers += 1
+        while self._called != number:
             yield Wait(_TURN_NS)
-        self._busy = True
         try:
             return (yield from asking)
         finally:
-            self._busy = False
+            self._called += 1
 
 
 @dataclass(slots=True)

@@ -99,11 +99,13 @@ class _Scan:
         )  # fmt: skip
 
     def _module(self, one: _Told) -> FoundModule:
-        types = tuple(
-            t.key for t in self.seat.types()
+        """Of its types the one of its very revision first, then later ones before earlier ones."""
+        fitting = [
+            (t.ethercat.revision != one.revision, -t.ethercat.revision, t.key) for t in self.seat.types()
             if t.ethercat and (t.vendor_id, t.product_code) == (one.vendor, one.product)
             and revision_fits(t.ethercat.revision_rule, one.revision, t.ethercat.revision)
-        )  # fmt: skip
+        ]  # fmt: skip
+        types = tuple(key for *_, key in sorted(fitting))
         return FoundModule(f"{one.name or 'vendor'} 16#{one.vendor:X}/16#{one.product:X}", types)
 
 
