@@ -271,8 +271,9 @@ class Fieldbus:
     # What the table of exchanges tells: what heads their references, and the columns of times.
     reference_title: str = "At"
     columns: tuple[TimeColumn, ...] = (EVERY, TAKES, LATE)
-    # Where an exchange's interval is set.
+    # Where an exchange's interval is set: on itself, or on its network where all have one.
     interval_field: str = "settings.period_ms"
+    one_interval: bool = False
 
     # What a station's connections are where they are more than a bag of exchanges: which there are, and a new one.
     connection_kinds: Callable[[DeviceType | None], tuple[ConnectionKind, ...]] = lambda _: ()

@@ -117,7 +117,8 @@ def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
         return (_hop("exchange", label, "on demand", root, 0, own.transaction_ms),)
     period = own.period_ms + latest
     detail = f"every {shown(own.period_ms)} ms{late}"
-    hop = _hop("exchange", label, detail, root, period, own.transaction_ms, bus.interval_field)
+    set_on = network.id if bus.one_interval else root
+    hop = _hop("exchange", label, detail, set_on, period, own.transaction_ms, bus.interval_field)
     way: CableWay | None = reader.item("network.ways", network.id, station.id)
     return (hop, _cable_hop(way, station, own)) if way and way.passed else (hop,)
 

@@ -16,8 +16,20 @@ from highmoor.core.networks.ethercat.bring_up import read_object, write_object
 from highmoor.core.networks.ethercat.explain import ABORT_CODES, abort_text
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import BuiltDevice, BuiltModule, Connection, Exchange, Module, Network, Signal, Station
+from highmoor.core.plant.rows import (
+    BuiltDevice,
+    BuiltModule,
+    Connection,
+    Exchange,
+    Module,
+    Network,
+    Signal,
+    Station,
+    Task,
+)
 from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.remedies import remedy_of
 from tests.core.benches import cable, done
 from tests.core.networks.ethercat.turner import LIBRARY, TYPES, controller, do, line, named, put, write
 
@@ -391,3 +403,20 @@ def test_a_module_taken_out_while_it_runs_is_named_and_put_back_it_runs_again() 
     done(bench, edits.SetBuilt(ids=[taken], values={"there": True}))
     bench.run_until(8)
     assert states(bench) == ["good", "good"]
+
+
+def test_a_signal_that_is_too_slow_has_its_networks_cycle_shortened() -> None:
+    plant = line(("TE-1", ("TD-16",)), cycle_ms=20)
+    plant = do(plant, edits.NameValues(of=plant.all(Module)[0].id))
+    for task in plant.all(Task):
+        plant = put(plant, task.id, period_ms=10)
+    enough = analyse(put(plant, plant.all(Signal)[0].id, asked_ms=35), LIBRARY)
+    assert "SIG-108" not in {f.code for f in enough.findings.values()}
+    slow = analyse(put(plant, plant.all(Signal)[0].id, asked_ms=25), LIBRARY)
+    (found,) = (f for f in slow.findings.values() if f.code == "SIG-108")
+    remedy = remedy_of(slow, found)
+    assert remedy is not None
+    assert remedy.edit is not None
+    mended = apply(slow.plant, LIBRARY, remedy.edit).plant
+    assert mended.all(Network)[0].settings["cycle_ms"] < 20
+    assert "SIG-108" not in {f.code for f in analyse(mended, LIBRARY).findings.values()}

@@ -91,11 +91,12 @@
         {:else}<span>{act.label}</span>{/if}
         {#if act.loses.length}
           <p class="loses">
+            <span class="hand"></span>
             <Mark
               state="warning"
               word="{plural(act.loses.length, 'signal')} would lead nowhere: {act.loses
-                .slice(0, 6)
-                .join(', ')}{act.loses.length > 6 ? ` and ${act.loses.length - 6} more` : ''}"
+                .slice(0, 4)
+                .join(', ')}{act.loses.length > 4 ? ` and ${act.loses.length - 4} more` : ''}"
             />
           </p>
         {/if}
@@ -151,8 +152,10 @@
     gap: 0 var(--s4);
   }
   .loses {
-    flex-basis: 100%;
-    margin: 0 0 var(--s2) 134px;
+    display: flex;
+    gap: var(--s4);
+    width: 100%;
+    margin: 0 0 var(--s2);
     font-size: var(--f-note);
   }
   .hand {

@@ -42,6 +42,7 @@ FIELDBUS = Fieldbus(
     checks=CHECKS,
     mends=MENDS,
     interval_field="settings.cycle_ms",
+    one_interval=True,
     live=LIVE,
     explain=explain,
     lay=lay,
