@@ -43,6 +43,7 @@ def _all(page: Page) -> None:
     page.click("[role=option]", "Weigh head")
     page.says("430 packets/s", "refused, 01/0127")
     _shot(page, "hall-cell")
+    _ethercat(page)
     page.go("/p/skelder/networks/between")
     page.says("HALL asks every 200 ms over House", "ms old")
     for signal, typed, there in (
@@ -74,6 +75,22 @@ def _all(page: Page) -> None:
     _choose(page, "-K4")
     page.says("Tank1Level")
     _shot(page, "hardware-dark")
+
+
+def _ethercat(page: Page) -> None:
+    page.click("nav button", "Turner")
+    page.click("[role=option]", "CARRIAGE")
+    page.says("frames are back after", "Position and velocity")
+    _shot(page, "ethercat")
+    page.button("Read all and compare")
+    page.says("none differs from what is configured")
+    page.enter("[aria-label='Go to an index']", "6065")
+    page.keys(Keys.ENTER)
+    page.says("16#6065")
+    page.driver.execute_script(
+        "document.querySelector('[aria-label=\"Process data\"]').scrollIntoView({block: 'start'})"
+    )
+    _shot(page, "ethercat-device")
 
 
 def _hardware(page: Page) -> None:

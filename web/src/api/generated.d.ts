@@ -4897,6 +4897,10 @@ export interface components {
             rail: boolean;
             /** Head */
             head: string;
+            /** Joins */
+            joins: string;
+            /** Takes */
+            takes: string;
             /** Family */
             family: string;
             /** File */

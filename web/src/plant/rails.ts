@@ -41,12 +41,11 @@ export const modulesBehind = (plant: PlantStore, head: string): Row<'modules'>[]
       ...(plant.type(module.type)?.rail ? modulesBehind(plant, module.id) : []),
     ]);
 
-/** The modules that a head of a type takes: those of its own file, or the built-in ones. */
+/** The modules that a head of a type takes: of its own file, of its internal bus, or the built-in ones. */
 export function modulesFor(plant: PlantStore, head: string) {
-  const type = plant.type(head);
-  const owner = type?.family && type.rail ? type.key : '';
+  const takes = plant.type(head)?.takes ?? '';
   return (plant.catalogue?.types ?? []).filter(
-    (t) => ['module', 'feed-in', 'cover'].includes(t.kind) && t.head === owner,
+    (t) => ['module', 'feed-in', 'cover'].includes(t.kind) && t.joins === takes,
   );
 }
 

@@ -298,6 +298,26 @@ class DeviceType:
     in_octets: int = field(init=False, repr=False, compare=False)
     out_octets: int = field(init=False, repr=False, compare=False)
 
+    @property
+    def joins(self) -> str:
+        """What a module hangs on, in the word of the heads that take it: the key of the one whose file lists it, an
+        internal bus of its maker's, "" for the backplane of built-in ones."""
+        head, _, module = self.key.partition("/")
+        if module:
+            return head
+        return self._inner_bus if self.ethercat is not None and self.ethercat.internal else ""
+
+    @property
+    def takes(self) -> str:
+        """Which modules a head takes: those that join the same."""
+        if self.modules:
+            return self.key
+        return self._inner_bus if self.ethercat is not None and self.ethercat.couples else ""
+
+    @property
+    def _inner_bus(self) -> str:
+        return f"internal bus {self.vendor_id:X}"
+
     def __post_init__(self) -> None:
         places = {place.key: place for place in _places(self.channels)}
         object.__setattr__(self, "channel_places", places)

@@ -192,14 +192,13 @@ def _too_hot(result: RailMounting, reader: Reader, root: str) -> Iterator[Findin
 
 
 def _foreign(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
-    """Modules of a file belong to the device of that file, built-in ones to built-in heads."""
+    """Modules of a file belong to the device of that file, those of an internal bus to its couplers, others to built-in
+    heads."""
     _, head = head_of(reader, reader.row(root, Rail))
     for seat in result.seats:
         device = reader.type(seat.type) if seat.module else None
-        if seat.module and head and device:
-            owner = seat.type.partition("/")[0] if "/" in seat.type else ""
-            if owner != (head.key if head.modules else ""):
-                yield finding("HW-116", (seat.module, "type"), name=seat.label, head=result.head_name)
+        if seat.module and head and device and device.joins != head.takes:
+            yield finding("HW-116", (seat.module, "type"), name=seat.label, head=result.head_name)
 
 
 def _head_octets(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
@@ -323,7 +322,7 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "HW-116", "rail.mounting", "hardware", "error", "Module of another head",
         "{name} does not belong on a rail of {head}.",
-        "The head knows its own modules only, as its file lists them.", _foreign,
+        "A head knows the modules that its file lists, or those of its own internal bus.", _foreign,
     ),
     Check(
         "HW-117", "rail.mounting", "hardware", "error", "More data than the station carries",

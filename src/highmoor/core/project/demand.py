@@ -87,8 +87,7 @@ class RailDemand(Demand):
         if device.racks:
             # A module of somebody's rack fits that rack alone, told by its identity.
             return any(_is_rack(self.head, rack) for rack in device.racks)
-        owner = device.key.partition("/")[0] if "/" in device.key else ""
-        return owner == (self.head.key if self.head and self.head.modules else "")
+        return device.joins == (self.head.takes if self.head else "")
 
     def judge(self, device: DeviceType) -> Verdict:
         """What fails, and the least of the internal supply left anywhere on the rail."""

@@ -73,6 +73,8 @@ class TypeOut(Shape):
     fieldbus: str
     rail: bool
     head: str
+    joins: str
+    takes: str
     family: str
     file: str
     pin: str | None
@@ -219,6 +221,8 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
         "addressed": bool(slots and slots.addressed),
         "alignment_octets": facts.alignment_octets if facts else None,
         "fieldbus": device.fieldbus,
+        "joins": device.joins,
+        "takes": device.takes,
         "rail": device.kind in ("device", "module") and carries_modules(device),
     }
     _TOLD[id(device)] = (device, told)

@@ -107,6 +107,9 @@
     margin: 0;
     font-weight: 600;
   }
+  .rung:last-child {
+    border-bottom: 2px solid var(--rule-2);
+  }
   .here {
     background: var(--lichen-tint);
     border-top-color: var(--lichen);

@@ -202,11 +202,11 @@
   }
   .reason {
     flex-basis: 100%;
-    padding-left: var(--s5);
+    padding-left: var(--s6);
   }
   ol {
     flex-basis: 100%;
-    padding: 0 0 var(--s2) var(--s5);
+    padding: 0 0 var(--s2) var(--s6);
   }
   ol li {
     display: grid;

@@ -75,6 +75,10 @@
         .every((word) => all.includes(word));
     }),
   );
+  // Names of files can be whole sentences: then people go by the order number.
+  const SHORT = 7;
+  const called = (type: DeviceType) =>
+    type.name.length > SHORT && type.order_number ? type.order_number : type.name;
   const octets = $derived(Math.max(...types.map((t) => Math.max(t.in_octets, t.out_octets)), 1));
 
   export function focus() {
@@ -151,18 +155,22 @@
       {/each}
     </p>
   {/if}
-  <ul role="listbox" aria-label="Module types">
+  <ul
+    role="listbox"
+    aria-label="Module types"
+    class:wide={filtered.some((type) => called(type).length > SHORT)}
+  >
     {#each filtered as type, n (type.key)}
       {@const rest = left(type)}
       <li
         role="option"
         aria-selected={n === at}
         class:misfit={rest.short}
-        title="{type.order_number} · {type.summary}"
+        title="{type.order_number} · {type.name === called(type) ? type.summary : type.name}"
         onpointerdown={(event) => ongrab(event, type.key)}
         ondblclick={() => onpick(type.key)}
       >
-        <strong>{type.name}</strong>
+        <strong>{called(type)}</strong>
         <svg width="42" height="12" viewBox="-26 0 52 12" aria-hidden="true">
           <rect
             x={-(type.in_octets / octets) * 25}
@@ -213,6 +221,17 @@
     user-select: none;
     touch-action: none;
     padding: 0 var(--s2);
+  }
+  strong {
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .wide {
+    grid-template-columns: repeat(auto-fill, minmax(400px, 1fr));
+  }
+  .wide li {
+    grid-template-columns: minmax(0, 2fr) 42px 64px minmax(0, 1fr);
   }
   li:hover {
     background: var(--leaf);
