@@ -4897,6 +4897,8 @@ export interface components {
             rail: boolean;
             /** Head */
             head: string;
+            /** Called */
+            called: string;
             /** Joins */
             joins: string;
             /** Takes */

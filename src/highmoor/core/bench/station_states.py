@@ -115,7 +115,7 @@ class StationStates:
         for module in modules_behind(self.plant, station.id):
             if module.id in nodes:
                 device = self.catalogue.find(module.type)
-                kind = (device.order_number or device.name) if device else ""
+                kind = device.called if device else ""
                 yield " ".join(part for part in (module.designation, kind) if part), nodes[module.id]
 
     def gone(self) -> list[dict[str, Any]]:

@@ -231,6 +231,10 @@ class ControllerFacts:
     safety: bool = False
 
 
+# Names in files can be whole sentences.
+SHORT_NAME = 7
+
+
 @dataclass(frozen=True, slots=True)
 class DeviceType:
     """A device type. Currents in mA, heat in W, width in mm, conversion and filter times in ms.
@@ -297,6 +301,11 @@ class DeviceType:
     channel_places: dict[str, ChannelPlace] = field(init=False, repr=False, compare=False)
     in_octets: int = field(init=False, repr=False, compare=False)
     out_octets: int = field(init=False, repr=False, compare=False)
+
+    @property
+    def called(self) -> str:
+        """What fits on a narrow module: its name, or its order number where that is a sentence."""
+        return self.order_number if self.order_number and len(self.name) > SHORT_NAME else self.name
 
     @property
     def joins(self) -> str:

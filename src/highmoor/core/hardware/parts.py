@@ -148,7 +148,7 @@ def _seat_facts(seat: Seat) -> SeatFacts:
         seat.slot,
         seat.module.id,
         seat.module.type,
-        seat.type.name if seat.type else seat.module.type,
+        seat.type.called if seat.type else seat.module.type,
         seat.type.kind if seat.type else "unknown",
         module_label(seat.slot, seat.type, seat.module),
         (seat.type.width_mm if seat.type else 0) or OPEN_WIDTH_MM,

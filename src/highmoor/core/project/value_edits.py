@@ -56,7 +56,7 @@ def _called(draft: Draft, row: object, station: Station) -> str:
     if not isinstance(row, Module):
         return station.name
     device = draft.catalogue.find(row.type)
-    return row.designation.strip("-+=") or (device.order_number or device.name if device else station.name)
+    return row.designation.strip("-+=") or (device.called if device else station.name)
 
 
 def _places(draft: Draft, row: object) -> Iterator[tuple[Exchange | Module, Sequence[WireField]]]:

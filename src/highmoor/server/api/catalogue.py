@@ -73,6 +73,7 @@ class TypeOut(Shape):
     fieldbus: str
     rail: bool
     head: str
+    called: str
     joins: str
     takes: str
     family: str
@@ -221,6 +222,7 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
         "addressed": bool(slots and slots.addressed),
         "alignment_octets": facts.alignment_octets if facts else None,
         "fieldbus": device.fieldbus,
+        "called": device.called,
         "joins": device.joins,
         "takes": device.takes,
         "rail": device.kind in ("device", "module") and carries_modules(device),

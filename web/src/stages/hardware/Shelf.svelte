@@ -75,10 +75,6 @@
         .every((word) => all.includes(word));
     }),
   );
-  // Names of files can be whole sentences: then people go by the order number.
-  const SHORT = 7;
-  const called = (type: DeviceType) =>
-    type.name.length > SHORT && type.order_number ? type.order_number : type.name;
   const octets = $derived(Math.max(...types.map((t) => Math.max(t.in_octets, t.out_octets)), 1));
 
   export function focus() {
@@ -158,7 +154,7 @@
   <ul
     role="listbox"
     aria-label="Module types"
-    class:wide={filtered.some((type) => called(type).length > SHORT)}
+    class:wide={filtered.some((type) => type.called.length > 7)}
   >
     {#each filtered as type, n (type.key)}
       {@const rest = left(type)}
@@ -166,11 +162,11 @@
         role="option"
         aria-selected={n === at}
         class:misfit={rest.short}
-        title="{type.order_number} · {type.name === called(type) ? type.summary : type.name}"
+        title="{type.order_number} · {type.name === type.called ? type.summary : type.name}"
         onpointerdown={(event) => ongrab(event, type.key)}
         ondblclick={() => onpick(type.key)}
       >
-        <strong>{called(type)}</strong>
+        <strong>{type.called}</strong>
         <svg width="42" height="12" viewBox="-26 0 52 12" aria-hidden="true">
           <rect
             x={-(type.in_octets / octets) * 25}

@@ -63,8 +63,7 @@ def identity(node: Node, address: int) -> Generator[d.Sent | Wait, d.Sent | None
     revision = yield from eeprom(address, r.REVISION_WORD)
     wanted = node.device
     if (vendor, product) != (wanted.vendor_id, wanted.product_code):
-        usual = wanted.order_number or wanted.name
-        return f"not {usual}: vendor 16#{vendor:X}, product 16#{product:X} is there"
+        return f"not {wanted.called}: vendor 16#{vendor:X}, product 16#{product:X} is there"
     rule = {"exact": "EQ", "any": "NONE"}.get(node.own.identity, node.facts.revision_rule)
     if not revision_fits(rule, revision, node.facts.revision):
         return f"not revision {_spelled(node.facts.revision)}: {_spelled(revision)} is there"

@@ -252,7 +252,7 @@ def _who_fields(line: Line) -> tuple[FieldSpec, ...]:
     if not inner:
         return ()
     itself = line.device.name if line.device else line.station.name
-    modules = (Choice(m.slot, f"slot {m.slot}, {m.type.order_number or m.type.name}") for m in inner)
+    modules = (Choice(m.slot, f"slot {m.slot}, {m.type.called}") for m in inner)
     return (
         FieldSpec("settings.slot", "Asks", "choice", default=0, choices=(Choice(0, f"{itself} itself"), *modules)),
     )  # fmt: skip

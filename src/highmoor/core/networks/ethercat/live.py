@@ -134,7 +134,7 @@ def _plain(facts: BuiltFacts) -> EthercatFacts:
 
 
 def _name(device: DeviceType | None) -> str:
-    return device.order_number or device.name if device else ""
+    return device.called if device else ""
 
 
 def _octets(pdos: Sequence[Pdo], direction: Direction) -> int:

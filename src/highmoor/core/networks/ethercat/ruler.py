@@ -165,8 +165,8 @@ def _nodes(reader: Reader, root: str, told: Plan, cycle_ms: float, reference: st
         frame, octet = places.get(node.id, (0, 0))
         sync0 = sync0_of(node, cycle_ms)
         yield OnRuler(
-            node.id, node.station, bool(node.module), node.device.order_number or node.device.name
-            if node.device else "", position, depths.get(node.station, 0), node.facts.sockets, at / 1000,
+            node.id, node.station, bool(node.module), node.device.called if node.device else "",
+            position, depths.get(node.station, 0), node.facts.sockets, at / 1000,
             counter_of(node.in_octets > 0, node.out_octets > 0), node.in_octets, node.out_octets, frame, octet,
             supply.get(node.id), bool(node.facts.clocks), sync0.every_ns / 1000 if sync0 else None,
             sync0.shift_ns / 1000 if sync0 else None, node.id == reference, node.own.group,
