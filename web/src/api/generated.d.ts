@@ -2913,6 +2913,8 @@ export interface components {
             clocked: boolean;
             /** Sync0 Us */
             sync0_us: number | null;
+            /** Sync1 Us */
+            sync1_us: number | null;
             /** Shift Us */
             shift_us: number | null;
             /** Reference */

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import pytest
@@ -11,9 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highmoor.core.bench.bench import Bench
+from highmoor.core.catalogue.pins import pinned_key
+from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks.ethercat.bench import Master
 from highmoor.core.networks.ethercat.bring_up import read_object, write_object
 from highmoor.core.networks.ethercat.explain import ABORT_CODES, abort_text
+from highmoor.core.networks.ethercat.registers import SYNC1_CYCLE
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
@@ -420,3 +423,36 @@ def test_a_signal_that_is_too_slow_has_its_networks_cycle_shortened() -> None:
     mended = apply(slow.plant, LIBRARY, remedy.edit).plant
     assert mended.all(Network)[0].settings["cycle_ms"] < 20
     assert "SIG-108" not in {f.code for f in analyse(mended, LIBRARY).findings.values()}
+
+
+@pytest.mark.parametrize(
+    ("clock", "behind_ns", "every_us", "state"),
+    [
+        ({"factor1": 2, "shift1_ns": 100_000}, 2_100_000, 4000, "Op"),
+        ({"factor1": 1}, 0, 2000, "Op"),
+        ({"sync1_ns": 6_000_000}, 4_000_000, 6000, "Op"),
+        ({"sync1_ns": 200_000_000}, 198_000_000, 200_000, "Pre-Op"),
+    ],
+)
+def test_sync1_follows_the_last_sync0_of_its_cycle(
+    clock: dict[str, int], behind_ns: int, every_us: float, state: str
+) -> None:
+    """By hand, at a cycle of 2 ms: every second one is due 2 ms behind the Sync0 before it, and its shift later."""
+    plant = line("CS-5")
+    own = LIBRARY.find(TYPES["CS-5"])
+    assert own is not None
+    assert own.ethercat is not None
+    mode = own.ethercat.clocks[0]._replace(activate=0x0700, **clock)
+    catalogue = Catalogue(LIBRARY.types, LIBRARY.find)
+    key = pinned_key("with-sync1", f"{97:064x}", 1)
+    catalogue.learn(key, replace(own, key=key, ethercat=replace(own.ethercat, clocks=(mode,))))
+    rows = [replace(row, type=key) if isinstance(row, Station) else row for row in plant.rows()]
+    plant = Plant.of(rows, plant.counter)
+    bench = Bench(plant, catalogue)
+    bench.run_until(1)
+    slave = bench.devices.there[plant.all(Station)[0].id].device.head  # type: ignore[attr-defined]
+    assert slave.number(SYNC1_CYCLE, 4) == behind_ns
+    assert master(bench).told().nodes[0].state == state
+    assert state == "Op" or master(bench).told().nodes[0].code == "16#0037"
+    ruler = analyse(plant, catalogue).result("ethercat.ruler", plant.all(Network)[0].id)
+    assert ruler.nodes[0].sync1_us == every_us

@@ -50,7 +50,13 @@
 
   function words(node: OnRuler): string {
     const data = `${node.in_octets} octets in, ${node.out_octets} out`;
-    const clock = node.reference ? ', its clock is followed' : node.sync0_us ? ', Sync0' : '';
+    const clock = node.reference
+      ? ', its clock is followed'
+      : node.sync1_us
+        ? ', Sync0 and Sync1'
+        : node.sync0_us
+          ? ', Sync0'
+          : '';
     return `Position ${node.position}, ${name(node)}, ${node.label}: ${data}${clock}`;
   }
 </script>
@@ -113,7 +119,9 @@
           </span>
           <span class="cell clock figure"
             >{#if node.reference}<strong>clock</strong
-              >{:else if node.sync0_us !== null}Sync0{/if}</span
+              >{:else if node.sync0_us !== null}{node.sync1_us === null
+                ? 'Sync0'
+                : 'Sync0, 1'}{/if}</span
           >
         </button>
       {/each}

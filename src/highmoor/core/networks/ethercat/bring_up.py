@@ -15,7 +15,7 @@ from highmoor.core.networks.ethercat import registers as r
 from highmoor.core.networks.ethercat.asking import Asking, Failed, Wait
 from highmoor.core.networks.ethercat.explain import ERROR_BIT, INIT, OP, PREOP, SAFEOP, STATES, abort_text, state_text
 from highmoor.core.networks.ethercat.mailbox import COE, Aborted, Mail, MailboxError, reading, writing
-from highmoor.core.networks.ethercat.ruler import sync0_of
+from highmoor.core.networks.ethercat.ruler import sync0_of, sync1_of
 from highmoor.core.networks.ethercat.settings import DIRECTIONS, Direction, Node
 from highmoor.core.networks.ethercat.startup import reference, writes_of
 
@@ -173,6 +173,11 @@ def _clock(node: Node, address: int, cycle_ms: float | None, clock: Clock) -> As
         first = clock.now_ns + 10 * round(cycle_ms * _NS_A_MS) + sync0.shift_ns
         yield from write(address, r.START_TIME, max(first, 0).to_bytes(8, "little"))
         yield from write(address, r.SYNC0_CYCLE, sync0.every_ns.to_bytes(4, "little"))
+        sync1 = sync1_of(node, cycle_ms)
+        if sync1:
+            # How long after the Sync0 before it: of several Sync0 it follows the last (ETG.1000.4, 9).
+            behind = max(sync1.every_ns - sync0.every_ns, 0) + sync1.behind_ns
+            yield from write(address, r.SYNC1_CYCLE, max(behind, 0).to_bytes(4, "little"))
     yield from write(address, r.ACTIVATION, mode.activate.to_bytes(2, "little"))
     return None
 

@@ -43,6 +43,7 @@ class OnRuler:
     left_ma: int | None
     clocked: bool
     sync0_us: float | None
+    sync1_us: float | None
     shift_us: float | None
     reference: bool
     group: int
@@ -104,6 +105,14 @@ class Sync0:
     shift_ns: int
 
 
+@dataclass(frozen=True, slots=True)
+class Sync1:
+    """A device's Sync1: every so many ns, so many behind a Sync0."""
+
+    every_ns: int
+    behind_ns: int
+
+
 def sync0_of(node: Node, cycle_ms: float) -> Sync0 | None:
     """What is set, or what the file's factor makes of the bus cycle; None for a device that has none."""
     mode = node.clock
@@ -119,6 +128,14 @@ def usual_sync0_ns(mode: ClockMode, cycle_ms: float) -> int:
         return mode.sync0_ns
     cycle_ns = round(cycle_ms * 1_000_000)
     return cycle_ns * mode.factor0 if mode.factor0 > 0 else cycle_ns // -mode.factor0 if mode.factor0 else cycle_ns
+
+
+def sync1_of(node: Node, cycle_ms: float) -> Sync1 | None:
+    """What the file says: a time of its own, or Sync0's times a factor; None for a device that has none."""
+    mode, sync0 = node.clock, sync0_of(node, cycle_ms)
+    if mode is None or sync0 is None or not mode.sync1:
+        return None
+    return Sync1(mode.sync1_ns or sync0.every_ns * max(mode.factor1, 1), mode.shift1_ns)
 
 
 def reference_of(nodes: Iterable[Node]) -> Node | None:
@@ -163,12 +180,13 @@ def _nodes(reader: Reader, root: str, told: Plan, cycle_ms: float, reference: st
         reached += forward_ns(node) / 2
         arrives[node.station] = reached
         frame, octet = places.get(node.id, (0, 0))
-        sync0 = sync0_of(node, cycle_ms)
+        sync0, sync1 = sync0_of(node, cycle_ms), sync1_of(node, cycle_ms)
         yield OnRuler(
             node.id, node.station, bool(node.module), node.device.called if node.device else "",
             position, depths.get(node.station, 0), node.facts.sockets, at / 1000,
             counter_of(node.in_octets > 0, node.out_octets > 0), node.in_octets, node.out_octets, frame, octet,
             supply.get(node.id), bool(node.facts.clocks), sync0.every_ns / 1000 if sync0 else None,
+            sync1.every_ns / 1000 if sync1 else None,
             sync0.shift_ns / 1000 if sync0 else None, node.id == reference, node.own.group,
         )  # fmt: skip
 

@@ -317,6 +317,8 @@ class Slave:
             return 0x002D
         if activated & 0x0200 and not 62_500 <= self.number(r.SYNC0_CYCLE, 4) <= 100_000_000:
             return 0x0036
+        if activated & 0x0400 and self.number(r.SYNC1_CYCLE, 4) > 100_000_000:
+            return 0x0037
         return 0
 
     def _no_op(self) -> int:
