@@ -114,8 +114,7 @@ def _code(
                 # Of a remote rail, its coupler knows what is wired.
                 terminal = "" if place is None or place.remote else f"{module.id}.{link.key}"
                 device = analysis.catalogue.find(module.type)
-                found = device.channel(link.key) if device else None
-                channel = found.range(module.settings) if found else None
+                channel = device.range_at(link.key, module.settings) if device else None
     least, most = _span(declared, raw, width, scaling, channel)
     return SignalCode(
         signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder, width, least, most,

@@ -7,6 +7,7 @@ What there is by the thousand in a file is a plain tuple with names, so that rea
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
@@ -26,6 +27,11 @@ class PdoEntry(NamedTuple):
     label: str = ""
     data_type: str = ""
     by_slot: bool = False
+
+
+def entry_key(idx: int, sub: int) -> str:
+    """The key of a value by its object: `i6000:01`."""
+    return f"i{idx:04X}:{sub:02X}"
 
 
 class Pdo(NamedTuple):
@@ -197,6 +203,14 @@ class EthercatFacts:
     profile: int | None = None
     eeprom_octets: int = 0
     configuration: str = ""
+
+    @property
+    def analogue(self) -> Iterator[str]:
+        """The keys of values that may well be at terminals: signed ones of 16 bits."""
+        for pdo in self.pdos:
+            for entry in pdo.entries:
+                if entry.idx and entry.data_type == "INT":
+                    yield entry_key(entry.idx, entry.sub)
 
     @property
     def internal(self) -> bool:

@@ -92,6 +92,18 @@ class AnalogueRange:
     raw_max: int
 
 
+# What may be at the terminals of a module whose file says only that a value has 16 bits (IEC 61131-2, 9.1: the ranges).
+TERMINALS: dict[str, AnalogueRange] = {
+    one.key: one
+    for one in (
+        AnalogueRange("bipolar-10v", "-10 … 10 V", "V", -10, 10, -32768, 32767, -32768, 32767),
+        AnalogueRange("0-10v", "0 … 10 V", "V", 0, 10, 0, 32767, -32768, 32767),
+        AnalogueRange("0-20ma", "0 … 20 mA", "mA", 0, 20, 0, 32767, -32768, 32767),
+        AnalogueRange("4-20ma", "4 … 20 mA", "mA", 4, 20, 0, 32767, -32768, 32767),
+    )
+}
+
+
 @dataclass(frozen=True, slots=True)
 class PulsePair:
     """A pulse output and the direction output that belongs to it, by channel number; the fastest it can, Hz."""
@@ -347,6 +359,15 @@ class DeviceType:
     def channel(self, key: str) -> ChannelPlace | None:
         """The channel with this key, or None."""
         return self.channel_places.get(key)
+
+    def range_at(self, key: str, settings: dict[str, Any]) -> AnalogueRange | None:
+        """The number format of a channel, or of a value for which somebody has said what is at its terminals; None for
+        what switches, and where nobody has."""
+        channel = self.channel_places.get(key)
+        if channel is not None:
+            return channel.range(settings)
+        told = TERMINALS.get(str(settings.get("terminals"))) if self.ethercat is not None else None
+        return told if told and self.ethercat and key in self.ethercat.analogue else None
 
     def default_of(self, key: str) -> Any:
         """The default of a parameter of the module itself, None when it has none by this key."""

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from typing import Any
 
+from highmoor.core.catalogue.ethercat import entry_key
 from highmoor.core.demo.builder import Builder
-from highmoor.core.networks.ethercat.layout import entry_key
 from highmoor.core.plant.rows import (
     BuiltDevice,
-    BuiltModule,
     Controller,
     Exchange,
     Module,
@@ -59,7 +57,9 @@ def add_turner(build: Builder) -> None:
     _station(build, "Turner I/O", COUPLER, "=TT1", "Turner, cabinet +T1", 42)
     rail = build.find(Rail, head=build.find(Station, name="Turner I/O").id)
     for key, designation, group in _ON_BOARD:
-        _module(build, rail.id, build.types[key], designation, {"settings.group": group} if group else {})
+        values: dict[str, Any] = {"settings.group": group} if group else {}
+        values |= {"settings.terminals": "0-10v"} if key in (ANALOGUE_IN, ANALOGUE_OUT) else {}
+        _module(build, rail.id, build.types[key], designation, values)
     for name, key, designation, location, metres, group in _DRIVEN:
         _station(build, name, key, designation, location, metres, group=group)
     _station(build, "Light gates", GATEWAY, "=LG1", "Turner, sack chute", 8, group=_GATES)
@@ -163,8 +163,6 @@ def on_the_fly(keys: Mapping[str, str], port: str, couplers: int, drives: int, c
 
 # ── as it really stands
 
-# Terminal voltage and count, low and high.
-_VOLTS = (-10, 10, -32768, 32767)
 # In the inbox is its maker's file.
 _STRANGER = {"vendor": 0xFAD4, "product": 0x9001, "revision": 0x00010000, "name": "AE-1", "plain_in": 5, "plain_out": 1}
 
@@ -185,12 +183,6 @@ def turner_as_built(draft: Draft) -> None:
     swapped = [next(m.id for m in draft.plant.all(Module) if m.designation == at) for at in ("-K3T", "-K4T")]
     # Whoever is said something of has a rail of his own from then on.
     set_built(draft, edits.SetBuilt(ids=[swapped[0]], values={"there": True}))
-    for module in draft.plant.all(BuiltModule):
-        channels = {0x6000 + 16 * n: 0x11 for n in range(4)} if module.module == swapped[0] else {}
-        channels |= {0x7000 + 16 * n: 0x01 for n in range(2)} if module.module == swapped[1] else {}
-        if channels:
-            ends = {entry_key(idx, sub): list(_VOLTS) for idx, sub in channels.items()}
-            draft.put(replace(module, settings={**module.settings, "electrical": ends}))
     swap_built_modules(draft, edits.SwapBuiltModules(first=swapped[0], second=swapped[1]))
     network = stations["Turner I/O"].network
     behind = 1 + len(_ON_BOARD) + len(_DRIVEN) + 2 + len(_ARMS_OF_TABLE)

@@ -219,8 +219,7 @@ def _channel_span(analysis: Analysis, found: Finding) -> Remedy | None:
     link = analysis.plant.get(found.places[0].id, Link)
     module = analysis.plant.find(link.place)
     device = analysis.catalogue.find(module.type) if isinstance(module, Module) else None
-    channel = device.channel(link.key) if device else None
-    span = channel.range(module.settings) if channel and isinstance(module, Module) else None
+    span = device.range_at(link.key, module.settings) if device and isinstance(module, Module) else None
     if span is None:
         return None
     return set_fields(

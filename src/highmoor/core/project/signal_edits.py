@@ -156,8 +156,7 @@ def _counts(draft: Draft, link: Link) -> tuple[int, int]:
     """The counts a scaling begins with: the channel's own number format where there is one."""
     module = draft.plant.find(link.place)
     device = draft.catalogue.find(module.type) if isinstance(module, Module) else None
-    channel = device.channel(link.key) if device else None
-    chosen = channel.range(module.settings) if channel and isinstance(module, Module) else None
+    chosen = device.range_at(link.key, module.settings) if device and isinstance(module, Module) else None
     return (chosen.raw_low, chosen.raw_high) if chosen else (0, 1000)
 
 

@@ -188,8 +188,7 @@ def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]
     device = reader.type(module.type)
     for linked in result.links if device else ():
         link = linked.link
-        channel = device.channel(link.key) if link.scaling and device else None
-        chosen = channel.range(module.settings) if channel else None
+        chosen = device.range_at(link.key, module.settings) if link.scaling and device else None
         if chosen is None or link.scaling is None:
             continue
         own = (link.scaling.get("raw_lo", 0), link.scaling.get("raw_hi", 0))

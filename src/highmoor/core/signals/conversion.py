@@ -80,8 +80,7 @@ def channel_range(plant: Plant, catalogue: Catalogue, link: Link) -> AnalogueRan
     """The number format of a link's channel, None where it is on none or on one that only switches."""
     module = plant.find(link.place)
     device = catalogue.find(module.type) if isinstance(module, Module) else None
-    channel = device.channel(link.key) if device else None
-    return channel.range(module.settings) if channel and isinstance(module, Module) else None
+    return device.range_at(link.key, module.settings) if device and isinstance(module, Module) else None
 
 
 def conversion(analysis: Analysis, signal_id: str) -> Conversion:

@@ -9,7 +9,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
-from highmoor.core.catalogue.ethercat import Pdo, PdoEntry
+from highmoor.core.catalogue.ethercat import Pdo, PdoEntry, entry_key
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.ethercat.requests import object_text, request_of
@@ -25,11 +25,6 @@ from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
 
 TERMS = {"in": "TxPDO", "out": "RxPDO"}
-
-
-def entry_key(idx: int, sub: int) -> str:
-    """The key of a value by its object: `i6000:01`."""
-    return f"i{idx:04X}:{sub:02X}"
 
 
 def pieces_of(pdos: Iterable[Pdo], direction: Direction) -> list[WireField]:

@@ -180,28 +180,27 @@ def _module(seat: Seat, module: RailModule, number: int) -> Slave:
 def module_data(device: DeviceType, settings: Mapping[str, Any]) -> ModuleData:
     """What a module gives and takes with the PDOs that are chosen on it, and its values as channels.
 
-    What is at a terminal for which counts is no matter of its file: `electrical` says it of the module as built.
+    What is at a terminal for which counts is no matter of its file: `terminals` says it.
     """
     facts = device.ethercat
     if facts is None:
         return ModuleData(device.in_octets, device.out_octets)
     pdos = chosen(facts.pdos, NodeSettings.of(dict(settings)))
-    electrical = settings.get("electrical")
-    ends = electrical if isinstance(electrical, dict) else {}
-    channels = tuple(channel for d in DIRECTIONS for channel in _channels(pdos, d, ends))
+    channels = tuple(channel for d in DIRECTIONS for channel in _channels(device, pdos, d, settings))
     return ModuleData(_octets(pdos, "in"), _octets(pdos, "out"), channels)
 
 
-def _channels(pdos: Sequence[Pdo], direction: Direction, ends: Mapping[str, Any]) -> Iterator[RailChannel]:
+def _channels(
+    device: DeviceType, pdos: Sequence[Pdo], direction: Direction, settings: Mapping[str, Any]
+) -> Iterator[RailChannel]:
     for piece in pieces_of(pdos, direction):
         # A process brings no more than a number: what is no whole octets is set by the device itself.
         if piece.bits == 1 or (not piece.bits % 8 and not piece.bit % 8 and piece.bits <= 32):
             kind = DATA_TYPES.get(piece.data_type)
-            given = ends.get(piece.key)
-            usable = isinstance(given, list) and len(given) == 4 and all(isinstance(n, int | float) for n in given)
+            at = device.range_at(piece.key, dict(settings))
             yield RailChannel(
                 piece.key, direction == "in", piece.bit, piece.bits, kind is not None and kind.family == "signed",
-                (given[0], given[1], given[2], given[3]) if usable and given else None,
+                (at.low, at.high, at.raw_low, at.raw_high) if at else None,
             )  # fmt: skip
 
 

@@ -7,8 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
-from highmoor.core.catalogue.ethercat import Pdo, SlotRule
-from highmoor.core.networks.ethercat.layout import entry_key
+from highmoor.core.catalogue.ethercat import Pdo, SlotRule, entry_key
 from highmoor.core.networks.ethercat.objects import node_of_module, node_of_station
 from highmoor.core.networks.ethercat.settings import DIRECTIONS, Direction, Node, NodeSettings, chosen, excluded, moved
 from highmoor.core.plant.rows import Module
