@@ -139,6 +139,7 @@
 <style>
   .ruler {
     overflow-x: auto;
+    contain: content;
     border-bottom: 1px solid var(--rule-2);
   }
   .long {
@@ -157,6 +158,7 @@
     border-radius: 0;
     text-align: center;
     height: 216px;
+    contain: layout style;
   }
   .position {
     font-size: var(--f-tiny);
