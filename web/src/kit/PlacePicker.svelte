@@ -179,6 +179,6 @@
     max-width: 220px;
   }
   input {
-    width: 84px;
+    width: 104px;
   }
 </style>

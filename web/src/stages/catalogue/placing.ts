@@ -21,11 +21,13 @@ export async function placeType(plant: PlantStore, type: DeviceType, place: stri
     const made = answer?.tags['$new'];
     if (made) router.go(`/p/${plant.key}/hardware/${rail.id}/${made}`);
   } else if (network) {
+    // “CV-7 fan drive” goes by its first word; what is described in words alone by its order number.
+    const first = type.name.split(' ')[0] ?? '';
     const edit = {
       kind: 'add-station' as const,
       network: network.id,
       type: type.key,
-      name: type.name.split(' ')[0] ?? null,
+      name: /\d/.test(first) ? first : type.called,
       tag: '$new',
     };
     const answer = await plant.edit(edit, `Add station ${type.name}`).catch(() => null);

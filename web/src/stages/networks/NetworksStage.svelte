@@ -229,10 +229,7 @@
     {/if}
   {:else}
     <Empty title="No station on this network yet">
-      <p>
-        A station is a device on the network. Add one, give it the address that is set in it, then
-        say what is exchanged.
-      </p>
+      <p>A station is a device on the network. Add one, then say what is exchanged with it.</p>
       {#if plant.mayEdit && !settling}<button class="primary" onclick={() => (settling = true)}
           >Add a station …</button
         >{/if}
