@@ -134,12 +134,15 @@ describe('what hangs on what', () => {
     ]);
   });
 
-  it('takes modules of its own file, or the built-in ones', () => {
-    const type = (key: string, head: string, kind = 'module') => ({ key, kind, head });
-    plant.catalogue = {
-      types: [type('a', ''), type('b', 'coupler'), type('c', '', 'device')],
-    } as never;
-    expect(modulesFor(plant, 'tf').map((t) => t.key)).toEqual(['a']);
+  it('takes modules that join what it takes: of its file, of its internal bus, or the built-in ones', () => {
+    const type = (key: string, joins: string, kind = 'module') => ({ key, kind, joins, takes: '' });
+    const types = [type('a', ''), type('b', 'bus'), type('c', '', 'device')];
+    const coupler = { ...type('coupler', '', 'device'), takes: 'bus' };
+    plant = new FakePlant({}, [...types, coupler]);
+    plant.catalogue = { types: [...types, coupler] } as never;
+    expect(modulesFor(plant, 'a').map((t) => t.key)).toEqual(['a']);
+    expect(modulesFor(plant, 'coupler').map((t) => t.key)).toEqual(['b']);
+    expect(modulesFor(plant, 'nobody').map((t) => t.key)).toEqual(['a']);
   });
 });
 
