@@ -138,3 +138,22 @@ def test_another_revision_is_a_difference_where_the_rule_says_so() -> None:
     # No type of the plant takes it for what is configured: at its place stands another device.
     assert [(one.kind, one.address) for one in told] == [("other", "1"), ("agrees", "2")]
     assert told[0].says.startswith("Revision 2.3 instead of 2.4")
+
+
+def test_a_scan_stopped_half_way_keeps_what_it_found_and_disturbs_nobody() -> None:
+    plant = line(IO, "CS-5", ("PG-3", ()), "TJ-4", "AE-1")
+    network = plant.all(Network)[0].id
+    bench = going(plant)
+    bench.scan(network, "me", {})
+    while not any(scan.found for scan in bench.scans.shown.values()):
+        bench.run_until(bench.seconds + 0.001)
+    bench.stop_scan(network, "me")
+    (told,) = bench.scans.told()
+    assert told["state"] == "stopped"
+    assert 0 < told["done"] < told["asked"]
+    found = [one for scan in bench.scans.shown.values() for one in scan.found]
+    bench.run_until(bench.seconds + 2)
+    assert [one for scan in bench.scans.shown.values() for one in scan.found] == found
+    assert states(bench) == ["good"] * 5
+    again, _ = scanned(plant)
+    assert again[: len(found)] == found
