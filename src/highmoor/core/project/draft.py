@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
@@ -104,15 +104,19 @@ class Draft:
 
     def free_name(self, wanted: str, taken: Iterable[str]) -> str:
         """`wanted`, or `wanted` with the next number that is free, letter case aside."""
-        used = {name.lower() for name in taken}
-        if wanted.lower() not in used:
-            return wanted
-        stem = wanted.rstrip("0123456789").rstrip() or wanted
-        joint = " " if " " in stem else ""
-        number = 2
-        while f"{stem}{joint}{number}".lower() in used:
-            number += 1
-        return f"{stem}{joint}{number}"
+        return free_name(wanted, {name.lower() for name in taken})
+
+
+def free_name(wanted: str, used: Set[str]) -> str:
+    """`wanted`, or `wanted` with the next number that is free among names in small letters."""
+    if wanted.lower() not in used:
+        return wanted
+    stem = wanted.rstrip("0123456789").rstrip() or wanted
+    joint = " " if " " in stem else ""
+    number = 2
+    while f"{stem}{joint}{number}".lower() in used:
+        number += 1
+    return f"{stem}{joint}{number}"
 
 
 def table_name(row_id: str) -> str:

@@ -16,7 +16,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Link, Network, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import add_exchange
-from highmoor.core.project.signal_names import free_signal
+from highmoor.core.project.signal_names import SignalNames
 from highmoor.core.signals.at import At
 
 _RAW_SPAN = 1000
@@ -41,14 +41,21 @@ def take_map(draft: Draft, edit: edits.TakeMap) -> None:
     for offer in bus.map.exchanges(plant_line(draft.plant, draft.catalogue, station, connections[0]), edit.period_ms):
         asked = edits.AddExchange(connection=connections[0].id, name=offer.name, settings=dict(offer.settings))
         add_exchange(draft, asked)
+    names = SignalNames(draft, owner.id)
     for entry in entries:
-        _signal(draft, owner.id, station, connections[0].id, bus.map, entry)
+        _signal(draft, owner.id, station, connections[0].id, bus.map, entry, names)
     if len(draft.change) == before:
         raise Refusal(f"Everything in the register map of {station.name} is in use already.", place=station.id)
 
 
 def _signal(
-    draft: Draft, controller: str, station: Station, connection: str, device_map: DeviceMap, entry: MapEntry
+    draft: Draft,
+    controller: str,
+    station: Station,
+    connection: str,
+    device_map: DeviceMap,
+    entry: MapEntry,
+    names: SignalNames,
 ) -> None:
     """A signal at the entry's place, unless there is one already."""
     places = ((x, device_map.place(x, entry)) for x in draft.plant.children(Exchange, connection))
@@ -57,7 +64,7 @@ def _signal(
     if any(At.of(link) == At(key) for link in links):
         return
     register = entry.entry
-    name = free_signal(draft, controller, f"{station.name} {register.label}")
+    name = names.new(f"{station.name} {register.label}")
     scaled = register.scale != 1 or register.offset != 0
     rank = draft.last_rank(Signal, controller)[0]
     kind = "REAL" if scaled else register.data_type

@@ -199,9 +199,13 @@ class End:
         device = draft.catalogue.find(module.type)
         if device is None or device.channels:
             return cls(module, At(channel_key(device, said)), "ABCD")
-        blocks = tuple(blocks_of(draft.plant, draft.catalogue, module))
-        pieces = tuple(piece for block in blocks for piece in block.pieces)
-        return cls(module, At(named_key(pieces, said)), "DCBA", blocks=blocks, pieces=pieces)
+        return cls.in_blocks(module, blocks_of(draft.plant, draft.catalogue, module), said)
+
+    @classmethod
+    def in_blocks(cls, module: Module, own: Sequence[Block], said: str) -> End:
+        """The end in a module's own blocks."""
+        pieces = tuple(piece for block in own for piece in block.pieces)
+        return cls(module, At(named_key(pieces, said)), "DCBA", blocks=tuple(own), pieces=pieces)
 
     def link(self, draft: Draft, signal: str, steps: int, scaling: dict[str, Any] | None) -> Link:
         """A signal's link to the place so many steps on."""

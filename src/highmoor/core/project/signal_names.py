@@ -6,7 +6,7 @@ import re
 
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Signal
-from highmoor.core.project.draft import Draft
+from highmoor.core.project.draft import Draft, free_name
 
 # As many as an identifier may have, less a few for counting (IEC 61131-3, 6.1.2).
 _LONGEST = 56
@@ -19,6 +19,14 @@ def identifier_of(words: str) -> str:
     return f"S{stem}"[:_LONGEST] if identifier_problem(stem) else stem
 
 
-def free_signal(draft: Draft, controller: str, words: str) -> str:
-    """A name made of words that no signal of the controller has."""
-    return draft.free_name(identifier_of(words), (s.name for s in draft.plant.children(Signal, controller)))
+class SignalNames:
+    """New names for signals of a controller, one after the other."""
+
+    def __init__(self, draft: Draft, controller: str) -> None:
+        self._used = {signal.name.lower() for signal in draft.plant.children(Signal, controller)}
+
+    def new(self, words: str) -> str:
+        """A name made of words that no signal has, nor any of those that were made before."""
+        name = free_name(identifier_of(words), self._used)
+        self._used.add(name.lower())
+        return name

@@ -9,13 +9,14 @@ from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import root_of
 from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.wire import WireField
 from highmoor.core.plant.rows import Connection, Exchange, Link, Module, Network, Rail, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.signal_edits import End
-from highmoor.core.project.signal_names import free_signal
-from highmoor.core.project.wires import blocks_of, wire_of
+from highmoor.core.project.signal_names import SignalNames
+from highmoor.core.project.wires import blocks_behind, wire_of
 from highmoor.core.signals.at import At
 
 
@@ -33,13 +34,12 @@ def name_values(draft: Draft, edit: edits.NameValues) -> None:
     if owner is None:
         raise Refusal(f"{station.name} is not on a controller's port: nobody would own the signals.", place=station.id)
     called = edit.prefix.strip() or _called(draft, row, station)
-    places = list(_places(draft, row))
+    places = list(_places(draft, row, station))
     if not places:
         raise Refusal(f"No file names a value of {called}: name them one by one.", place=station.id)
-    made = 0
-    for place, pieces in places:
-        made += _named(draft, owner.id, called, place, pieces)
-    if not made:
+    names = SignalNames(draft, owner.id)
+    made = [_named(draft, owner.id, called, end, pieces, names) for end, pieces in places]
+    if not any(made):
         raise Refusal(f"Every value of {called} has a signal already.", place=station.id)
 
 
@@ -59,40 +59,44 @@ def _called(draft: Draft, row: object, station: Station) -> str:
     return row.designation.strip("-+=") or (device.called if device else station.name)
 
 
-def _places(draft: Draft, row: object) -> Iterator[tuple[Exchange | Module, Sequence[WireField]]]:
+def _places(draft: Draft, row: object, station: Station) -> Iterator[tuple[End, Sequence[WireField]]]:
     """Whatever of a row holds values that a file names, with those values."""
+    exchanges = [row] if isinstance(row, Exchange) else []
+    modules = [row] if isinstance(row, Module) else []
     if isinstance(row, Station):
-        for connection in draft.plant.children(Connection, row.id):
-            for exchange in draft.plant.children(Exchange, connection.id):
-                yield from _places(draft, exchange)
-        for rail in draft.plant.children(Rail, row.id):
-            for module in draft.plant.children(Module, rail.id):
-                yield from _places(draft, module)
-        return
-    found: Sequence[WireField] = ()
-    if isinstance(row, Exchange):
-        wire = wire_of(draft.plant, draft.catalogue, row)
-        found = wire.pieces if wire else ()
-    elif isinstance(row, Module):
-        found = [piece for block in blocks_of(draft.plant, draft.catalogue, row) for piece in block.pieces]
-    named = [piece for piece in found if piece.data_type in DATA_TYPES]
-    if named and isinstance(row, Exchange | Module):
-        yield row, named
+        exchanges = [x for k in draft.plant.children(Connection, row.id) for x in draft.plant.children(Exchange, k.id)]
+        modules = [m for rail in draft.plant.children(Rail, row.id) for m in draft.plant.children(Module, rail.id)]
+    for exchange in exchanges:
+        wire = wire_of(draft.plant, draft.catalogue, exchange)
+        named = _by_file(wire.pieces if wire else ())
+        if named:
+            yield End.of(draft, exchange.id, named[0].key), named
+    by_holder: dict[str, list[Block]] = {}
+    for block in blocks_behind(draft.plant, draft.catalogue, station) if modules else ():
+        by_holder.setdefault(block.holder, []).append(block)
+    for module in modules:
+        own = by_holder.get(module.id, [])
+        named = _by_file([piece for block in own for piece in block.pieces])
+        if named:
+            yield End.in_blocks(module, own, named[0].key), named
 
 
-def _named(draft: Draft, controller: str, called: str, place: Exchange | Module, pieces: Sequence[WireField]) -> int:
+def _by_file(pieces: Sequence[WireField]) -> list[WireField]:
+    return [piece for piece in pieces if piece.data_type in DATA_TYPES]
+
+
+def _named(
+    draft: Draft, controller: str, called: str, end: End, pieces: Sequence[WireField], names: SignalNames
+) -> int:
     """How many were made."""
-    links = (draft.plant.get(i, Link) for i in draft.plant.referring("links", "place", place.id))
+    links = (draft.plant.get(i, Link) for i in draft.plant.referring("links", "place", end.place.id))
     # A value of which bits are named is named as well.
     keys = {link.key for link in links if At.of(link).way == "data"}
     keys |= {key.partition(".")[0] for key in keys}
     free = [piece for piece in pieces if piece.key not in keys]
-    if not free:
-        return 0
-    end = End.of(draft, place.id, free[0].key)
-    ranks = draft.last_rank(Signal, controller, len(free))
+    ranks = draft.last_rank(Signal, controller, len(free)) if free else []
     for piece, rank in zip(free, ranks, strict=True):
-        name = free_signal(draft, controller, f"{called} {piece.label}")
+        name = names.new(f"{called} {piece.label}")
         signal = Signal(draft.new_id("signals"), controller, name, piece.data_type, rank)
         draft.put(signal, replace(end, at=At(piece.key)).link(draft, signal.id, 0, None))
     return len(free)

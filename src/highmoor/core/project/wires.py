@@ -45,9 +45,15 @@ def bus_of_station(plant: Plant, station: Station | None) -> Fieldbus | None:
 def blocks_of(plant: Plant, catalogue: Catalogue, module: Module) -> list[Block]:
     """The octets of a module behind a station, by area; none where nothing brings them."""
     station: Station | None = plant.find(root_of(plant.find, plant.get(module.rail, Rail)).station)
+    if station is None:
+        return []
+    return [block for block in blocks_behind(plant, catalogue, station) if block.holder == module.id]
+
+
+def blocks_behind(plant: Plant, catalogue: Catalogue, station: Station) -> list[Block]:
+    """The octets of all modules behind a station; none where its fieldbus carries none."""
     bus = bus_of_station(plant, station)
-    if station is None or bus is None or bus.lay is None:
+    if bus is None or bus.lay is None:
         return []
     modules = list(plant_seated(plant, catalogue.find, station.id, catalogue.find(station.type)))
-    blocks = with_nested(bus.lay(modules, plant_lines(plant, catalogue, station)), modules)
-    return [block for block in blocks.values() if block.holder == module.id]
+    return list(with_nested(bus.lay(modules, plant_lines(plant, catalogue, station)), modules).values())

@@ -456,3 +456,16 @@ def test_sync1_follows_the_last_sync0_of_its_cycle(
     assert state == "Op" or master(bench).told().nodes[0].code == "16#0037"
     ruler = analyse(plant, catalogue).result("ethercat.ruler", plant.all(Network)[0].id)
     assert ruler.nodes[0].sync1_us == every_us
+
+
+def test_the_load_that_live_tells_is_that_of_the_octets_on_the_wire() -> None:
+    plant = line(IO, "CS-5", cycle_ms=1)
+    bench = going(plant)
+    sent: list[int] = []
+    medium: Any = bench._media[plant.all(Network)[0].id]
+    medium.taps.append(lambda _, octets, back: sent.append(0 if back else max(len(octets), 60) + 24))
+    bench.run_until(bench.seconds + 0.1)
+    # A hundred cycles at 80 ns an octet, preamble, check sequence and gap with them.
+    load = 100 * sum(sent) * 80e-9 / 0.1
+    cycle = next(fact.text for fact in master(bench).told().facts if fact.label == "Cycle")
+    assert float(cycle.partition(", ")[2].split(" ")[0]) == pytest.approx(load, abs=0.06)

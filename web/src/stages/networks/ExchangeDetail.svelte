@@ -66,8 +66,10 @@
     {#if live.state === 'bad'}<p class="why">
         <Mark state="error" word={live.text} />
       </p>{/if}
-    <p class="frames mono"><span class="quiet">asked</span> {live.request || '–'}</p>
-    <p class="frames mono"><span class="quiet">heard</span> {live.response || 'nothing'}</p>
+    {#if live.request || live.state !== 'good'}
+      <p class="frames mono"><span class="quiet">asked</span> {live.request || '–'}</p>
+      <p class="frames mono"><span class="quiet">heard</span> {live.response || 'nothing'}</p>
+    {/if}
   {/if}
   {#if plant.mayEdit && controller && unnamed > 1}
     <p>
