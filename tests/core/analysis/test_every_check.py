@@ -37,6 +37,7 @@ from tests.core.networks import test_partners as partners
 from tests.core.networks.ethercat import turner
 from tests.core.networks.ethernet_ip import test_ethernet_ip as ethernet
 from tests.core.networks.modbus_rtu import test_modbus_rtu as serial
+from tests.core.networks.profibus_dp import wrong as profibus
 from tests.core.plants import built, hall
 from tests.core.signals import test_signals as signals
 
@@ -302,6 +303,7 @@ EXAMPLES: dict[str, Callable[[], Pair]] = {
 EXAMPLES.update({code: lambda code=code: of_ethernet_ip(code) for code in ethernet.WRONG})
 EXAMPLES.update({code: lambda code=code: (cables.laid(*cables.STAR), cables.spoilt(code)) for code in cables.WRONG})
 EXAMPLES.update(turner.WRONG)
+EXAMPLES.update(profibus.WRONG)
 EXAMPLES.update({
     code: lambda stations=stations, line=line: (
         serial.on_a_line(*serial.GOOD), serial.on_a_line(*stations, line=line))
@@ -336,6 +338,7 @@ BY_HAND = {
         "SIG-109",
         "SIG-111",
     ),
+    *profibus.BY_HAND,
 }
 """What no single edit mends: another device, a decision, or hands in the cabinet."""
 

@@ -83,6 +83,25 @@ def rail(supply: int, feed: int, *draws: Any) -> dict[str, Any]:
         ("profibus-identifier", {"octets": "4F3F"}, {"in_octets": 64, "out_octets": 0, "consistent": False}),
         ("profibus-identifier", {"octets": "80 7F"}, {"in_octets": 0, "out_octets": 128, "consistent": False}),
         ("profibus-identifier", {"octets": "02AABB"}, {"in_octets": 0, "out_octets": 0, "consistent": False}),
+        # Token 70, gap 403; idle 37, request 121, answer after 11 or 150, answer 209: 851 and 990 bits.
+        (
+            "profibus-cycle",
+            {"baud": 1_500_000, "stations": [{"in_octets": 10, "out_octets": 2}]},
+            {"typical_ms": 0.5673333333333334, "worst_ms": 0.66},
+        ),
+        # Token 109, gap 1142; idle 76, twice 253 characters, 11 or 800: 6904 and 7693 bits.
+        (
+            "profibus-cycle",
+            {"baud": 12_000_000, "stations": [{"in_octets": 244, "out_octets": 244}]},
+            {"typical_ms": 0.5753333333333334, "worst_ms": 0.6410833333333333},
+        ),
+        # Token 70, gap 203; idle 37, a request without data 66, 11 or 60, the short acknowledgement 11: 398 and 447.
+        (
+            "profibus-cycle",
+            {"baud": 45_450, "stations": [{"in_octets": 0, "out_octets": 0}]},
+            {"typical_ms": 8.756875687568757, "worst_ms": 9.834983498349835},
+        ),
+        ("profibus-cycle", {"baud": 93_750, "stations": []}, {"typical_ms": 2.912, "worst_ms": 2.912}),
         # 11 bits at 19 200 bit/s: 0.572917 ms a character; 8 + 25 of them, 5 ms of waiting, 3.5 of silence.
         (
             "modbus-rtu-transaction",
@@ -223,6 +242,10 @@ def test_worked_by_hand(name: str, case: Any, expected: dict[str, Any]) -> None:
         *(("modbus-reference", {"text": text}) for text in
           ["4101", "4000001", "20001", "40000", "465537", "4 0101", "٤٠١٠١", "", "-40101", "4010a"]),
         ("modbus-reference", {"text": 40101}),
+        ("profibus-cycle", {"baud": 31_250, "stations": []}),
+        ("profibus-cycle", {"baud": 9600.5, "stations": []}),
+        ("profibus-cycle", {"baud": 9600, "stations": [{"in_octets": 245, "out_octets": 0}]}),
+        ("profibus-cycle", {"baud": 9600, "stations": [{"in_octets": 0, "out_octets": -1}]}),
         ("profibus-identifier", {"octets": ""}),
         ("profibus-identifier", {"octets": "C3 01"}),
         ("profibus-identifier", {"octets": "1111"}),

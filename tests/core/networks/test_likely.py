@@ -15,6 +15,7 @@ from highmoor.core.networks.modbus.pdu import EXCEPTIONS
 from highmoor.core.plant.rows import Connection, Exchange, Network, Station, table_of
 from highmoor.core.project.fields import fields_of
 from tests.core.networks.ethercat import turner
+from tests.core.networks.profibus_dp import wrong as profibus
 
 LINE = ("networks.settings.baud", "networks.settings.parity")
 COUNTED = ("exchanges.settings.address", "exchanges.settings.count")
@@ -73,9 +74,9 @@ def of_kind(kind: str) -> list[Any]:
 @pytest.mark.parametrize("bus", FIELDBUSES, ids=lambda bus: bus.key)
 def test_whatever_a_code_speaks_of_is_a_setting_that_somebody_can_make(bus: Any) -> None:
     known = {f"{table_of(row).name}.{spec.path}" for row in of_kind(bus.key) for spec in fields_of(PLANT, BUILTIN, row)}
-    if bus.key == "ethercat":
-        known = turner.forms()
-    codes = [*range(0x400), *range(0x010000, 0x010400)]
+    by_hand = {"ethercat": turner.forms, "profibus-dp": profibus.forms}.get(bus.key)
+    known = by_hand() if by_hand else known
+    codes = [*range(0x400), *range(0xB000, 0xB300), *range(0x010000, 0x010400)]
     spoken = {path for code in codes for way in ("in", "out") for path in bus.live.likely(code, way)}
     assert spoken
     # On a serial line the unit is the station's own address: what a form does not have is not offered there.

@@ -1930,6 +1930,35 @@ export interface components {
             limit: number;
         };
         /**
+         * BusParameter
+         * @description One of them: the standard's sign, what it is in words, its value, what it would be by itself and why.
+         */
+        BusParameter: {
+            /** Key */
+            key: string;
+            /** Sign */
+            sign: string;
+            /** Label */
+            label: string;
+            /** Value */
+            value: number;
+            /** Usual */
+            usual: number;
+            /** Unit */
+            unit: string;
+            /** Reason */
+            reason: string;
+            /** Minimum */
+            minimum: number;
+            /** Maximum */
+            maximum: number;
+            /**
+             * Settable
+             * @default true
+             */
+            settable: boolean;
+        };
+        /**
          * ChannelFacts
          * @description A channel as drawn: number, terminals, kind, range with its counts, image address, signals linked to it.
          *
@@ -2203,6 +2232,43 @@ export interface components {
              * @default
              */
             problem: string;
+        };
+        /**
+         * DpLine
+         * @description All of it. Times in ms where they are called so, otherwise in bit times.
+         *
+         *     `bits_ms` is the worst cycle as long as its telegrams take, `worst_ms` that as it is held back; `round_ms` after how
+         *     long at the latest a station is asked again.
+         */
+        DpLine: {
+            /** Baud */
+            baud: number;
+            /** Master */
+            master: number;
+            /** Segments */
+            segments: components["schemas"]["Segment"][];
+            /** Stations */
+            stations: components["schemas"]["OwnCycle"][];
+            /** Stretches */
+            stretches: components["schemas"]["Stretch"][];
+            /** Parameters */
+            parameters: components["schemas"]["BusParameter"][];
+            /** Idle */
+            idle: number;
+            /** Typical Ms */
+            typical_ms: number;
+            /** Worst Ms */
+            worst_ms: number;
+            /** Bits Ms */
+            bits_ms: number;
+            /** Interval Ms */
+            interval_ms: number;
+            /** Rotation Ms */
+            rotation_ms: number;
+            /** Round Ms */
+            round_ms: number;
+            /** Slot Needed */
+            slot_needed: number;
         };
         /**
          * Due
@@ -2923,6 +2989,56 @@ export interface components {
             group: number;
         };
         /**
+         * OnSegment
+         * @description Who hangs on a segment: the port (`row` ""), a station, a repeater; where, m from the segment's beginning.
+         *
+         *     `at_end` says that the segment ends there, so that it has to be terminated.
+         */
+        OnSegment: {
+            /** Row */
+            row: string;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** At M */
+            at_m: number;
+            /** Stub M */
+            stub_m: number;
+            /** Terminated */
+            terminated: boolean;
+            /** At End */
+            at_end: boolean;
+            /** Repeats */
+            repeats: boolean;
+            /** Setting */
+            setting: string;
+        };
+        /**
+         * OwnCycle
+         * @description What one station takes of a cycle: octets each way with what is around them, and its watchdog's real time.
+         */
+        OwnCycle: {
+            /** Station */
+            station: string;
+            /** Address */
+            address: number;
+            /** In Octets */
+            in_octets: number;
+            /** Out Octets */
+            out_octets: number;
+            /** Bits */
+            bits: number;
+            /** Typical Bits */
+            typical_bits: number;
+            /** Silent Ms */
+            silent_ms: number;
+            /** Watchdog Ms */
+            watchdog_ms: number;
+            /** Interval Ms */
+            interval_ms: number;
+        };
+        /**
          * PdoFacts
          * @description A PDO of the row it is set on, a station's or that of a module in a `slot` (0: none); `key` is that of its
          *     setting, `index` where it is here, which moves with the slot.
@@ -2980,7 +3096,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * ProcessData
@@ -2989,6 +3105,17 @@ export interface components {
         ProcessData: {
             /** Ways */
             ways: components["schemas"]["DataWay"][];
+        };
+        /** ProfibusLineOut */
+        ProfibusLineOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "profibus.line";
+            result: components["schemas"]["DpLine"] | null;
         };
         /**
          * RailField
@@ -3214,6 +3341,18 @@ export interface components {
             heat_w: number;
         };
         /**
+         * Segment
+         * @description A stretch of cable from one end to the other.
+         */
+        Segment: {
+            /** Nodes */
+            nodes: components["schemas"]["OnSegment"][];
+            /** Length M */
+            length_m: number;
+            /** At Most M */
+            at_most_m: number;
+        };
+        /**
          * SetOut
          * @description A field the edit sets: the value as read, and how it is written otherwise.
          */
@@ -3300,6 +3439,23 @@ export interface components {
             name: string;
             /** Packets Per S */
             packets_per_s: number;
+        };
+        /**
+         * Stretch
+         * @description A stretch of a cycle, bit times: what goes on, whose it is ("" for the master's own).
+         */
+        Stretch: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "token" | "idle" | "request" | "answers" | "response" | "gap" | "slot" | "rest";
+            /** Start */
+            start: number;
+            /** Bits */
+            bits: number;
+            /** Station */
+            station: string;
         };
         /**
          * SupplyStep
@@ -4565,7 +4721,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * PartsIn
@@ -4631,7 +4787,7 @@ export interface components {
              * Section
              * @enum {string}
              */
-            section: "" | "parameter" | "wiring" | "cabinet" | "data";
+            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus";
             /** Window */
             window: boolean;
         };
@@ -4800,6 +4956,8 @@ export interface components {
             keeps: boolean;
             /** Back */
             back: string;
+            /** All */
+            all: boolean;
         };
         /** PortNameOut */
         PortNameOut: {
@@ -4854,7 +5012,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "controller" | "module" | "cover" | "feed-in" | "device" | "switch";
+            kind: "controller" | "module" | "cover" | "feed-in" | "device" | "switch" | "repeater";
             /** Name */
             name: string;
             /** Order Number */
@@ -5156,7 +5314,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "controller" | "module" | "cover" | "feed-in" | "device" | "switch";
+            kind: "controller" | "module" | "cover" | "feed-in" | "device" | "switch" | "repeater";
             /** Name */
             name: string;
             /** Order Number */
@@ -5216,6 +5374,7 @@ export interface components {
             conversion_ms: number;
             controller?: components["schemas"]["ControllerFacts"] | null;
             switch?: components["schemas"]["SwitchFacts"] | null;
+            repeater?: components["schemas"]["RepeaterFacts"] | null;
             dial?: components["schemas"]["Dial"] | null;
             /**
              * Ports
@@ -5291,6 +5450,11 @@ export interface components {
              * @default []
              */
             parameter_places: components["schemas"]["ParameterPlace"][];
+            /**
+             * Identifiers
+             * @default []
+             */
+            identifiers: components["schemas"]["Identifier"][];
             /**
              * Diagnosis
              * @default []
@@ -5701,6 +5865,8 @@ export interface components {
         /**
          * NetworkPort
          * @description A port of a controller or module that a network can be on; `bauds` in bit/s, none where the medium fixes it.
+         *
+         *     As master there it has `stations` at most, and as many octets of their data each way; None for no end.
          */
         NetworkPort: {
             /** Key */
@@ -5712,12 +5878,16 @@ export interface components {
              * @default ethernet
              * @enum {string}
              */
-            medium: "ethernet" | "rs-485" | "ethercat";
+            medium: "ethernet" | "rs-485" | "ethercat" | "profibus";
             /**
              * Bauds
              * @default []
              */
             bauds: number[];
+            /** Stations */
+            stations?: number | null;
+            /** Octets */
+            octets?: number | null;
         };
         /**
          * OutputGroup
@@ -5959,6 +6129,14 @@ export interface components {
                 number,
                 string
             ][];
+        };
+        /**
+         * RepeaterFacts
+         * @description What a repeater is: how long it holds what it passes on, in bit times.
+         */
+        RepeaterFacts: {
+            /** Delay Bits */
+            delay_bits: number;
         };
         /**
          * Scaling

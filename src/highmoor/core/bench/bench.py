@@ -20,6 +20,7 @@ from highmoor.core.bench.on_the_fly import OnTheFly
 from highmoor.core.bench.processes import PROCESSES
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.bench.scans import NetworkScans
+from highmoor.core.bench.segmented_line import SegmentedMedium
 from highmoor.core.bench.serial_line import SerialLine
 from highmoor.core.bench.serving import serve_partners
 from highmoor.core.bench.signal_hands import SignalHands
@@ -154,7 +155,9 @@ class Bench:
     @property
     def lines(self) -> dict[str, SerialLine]:
         """The serial lines by their networks' ids."""
-        return {key: medium.line for key, medium in self._media.items() if isinstance(medium, LineMedium)}
+        return {
+            key: medium.line for key, medium in self._media.items() if isinstance(medium, LineMedium | SegmentedMedium)
+        }
 
     @property
     def on_the_fly(self) -> dict[str, OnTheFly]:
@@ -209,7 +212,7 @@ class Bench:
         def done(told: ParameterTold) -> None:
             deed.text, deed.good = told.text, told.good
 
-        act.run(self.clock, medium, at, given, done)
+        act.run(self.clock, medium, self._masters.get(network), at, given, done)
 
     def scan_fields(self, network: Network) -> tuple[FieldSpec, ...]:
         """What can be wanted of a scan of a network."""
@@ -264,7 +267,7 @@ class Bench:
             if bus is None:
                 continue
             port: Port | None = self.plant.find(network.port)
-            laid[network.id] = media.medium(bus.medium.sharing, port, self._own_chance())
+            laid[network.id] = media.medium(bus.medium, port, self._own_chance())
             stations = self.plant.children(Station, network.id)
             medium = laid[network.id]
             if isinstance(medium, OnTheFly):
@@ -298,6 +301,9 @@ class Bench:
             if row.network in self._media and row.id not in self.ethernet.cabling.above:
                 self.ethernet.cabling.lay(row.id, row.network)
         self.devices.stand(standing_devices(self.plant, self.built, self.catalogue))
+        for network, medium in self._media.items():
+            if isinstance(medium, SegmentedMedium):
+                medium.arrange(station.id for station in self.plant.children(Station, network))
         said = self._said = built_of(self.plant, self.built, self.catalogue)
         for station in self.plant.all(Station):
             if station.partner or is_switch(self.catalogue, station):
@@ -339,7 +345,7 @@ class Bench:
     def _standing(self, station: str) -> StationStanding:
         row = self._said.get(station)
         plugged, powered = (row.cable, row.powered) if row else (True, True)
-        return StationStanding(plugged, powered, self.devices.told(station), label_of(station))
+        return StationStanding(plugged, powered, self.devices.told(station), label_of(station), station)
 
     def _reached(self, row_id: str) -> tuple[ObjectAccess, Any] | None:
         row = self.plant.find(row_id)

@@ -116,7 +116,7 @@ class Devices:
     def _put_up(self, one: Standing) -> None:
         bus = fieldbus_of(one.fieldbus)
         # Of two that are only drawn with one address, one is there: that they are two is a finding.
-        place = (one.fieldbus, "" if bus and bus.addresses.everywhere else one.network, one.address)
+        place = _place(one)
         if bus is None or (not one.said and place in self._drawn):
             return
         medium = self.media[one.network].seat(one.node, one.address, said=one.said)
@@ -143,8 +143,7 @@ class Devices:
         self.terminals = {key: where for key, where in self.terminals.items() if where[0] is not there.rail}
         self.version += 1
         one = there.standing
-        bus = fieldbus_of(one.fieldbus)
-        self._drawn.discard((one.fieldbus, "" if bus and bus.addresses.everywhere else one.network, one.address))
+        self._drawn.discard(_place(one))
         self.media[one.network].leave(node)
 
     def _rail(self, one: Standing) -> SimulatedRail:
@@ -182,6 +181,12 @@ class Devices:
         self.terminals.update({place: (rail, key) for place, key in leads.items()})
         self.version += 1
         return rail
+
+
+def _place(one: Standing) -> tuple[str, str, str]:
+    """Where one device is at most; whoever has no address is where it is alone."""
+    bus = fieldbus_of(one.fieldbus)
+    return one.fieldbus, "" if bus and bus.addresses.everywhere else one.network, one.address or one.node
 
 
 def _same(one: Standing, other: Standing | None) -> bool:

@@ -10,8 +10,9 @@ from typing import Any, Protocol
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.ethernet import Ethernet, EthernetHost
 from highmoor.core.bench.on_the_fly import OnTheFly
+from highmoor.core.bench.segmented_line import SegmentedLine, SegmentedMedium
 from highmoor.core.bench.serial_line import SerialEnd, SerialLine
-from highmoor.core.catalogue.media import Sharing
+from highmoor.core.catalogue.media import Medium, Sharing
 from highmoor.core.plant.rows import Port
 
 
@@ -120,25 +121,29 @@ class Media:
         if port.address and port.id not in self.ports:
             self.ports[port.id] = self.ethernet.attach(port.id, port.address)
 
-    def medium(self, kind: Sharing, port: Port | None, chance: Random) -> BenchMedium:
+    def medium(self, kind: Medium, port: Port | None, chance: Random) -> BenchMedium:
         """A network's medium."""
-        return _KINDS[kind](self, port, chance)
+        return _KINDS[kind.sharing](self, kind, port, chance)
 
 
-def _ethernet(media: Media, port: Port | None, _: Random) -> BenchMedium:
+def _ethernet(media: Media, _: Medium, port: Port | None, __: Random) -> BenchMedium:
     if port and port.id not in media.ports:
         media.ports[port.id] = media.ethernet.attach(port.id, port.address)
     return EthernetMedium(media.ethernet, port, media.ports)
 
 
-def _line(media: Media, port: Port | None, chance: Random) -> BenchMedium:
+def _line(media: Media, _: Medium, port: Port | None, chance: Random) -> BenchMedium:
     return LineMedium(SerialLine(media.clock, chance), port)
 
 
-def _on_the_fly(media: Media, port: Port | None, chance: Random) -> BenchMedium:
+def _segmented(media: Media, kind: Medium, port: Port | None, chance: Random) -> BenchMedium:
+    return SegmentedMedium(SegmentedLine(media.clock, chance, medium=kind), port)
+
+
+def _on_the_fly(media: Media, _: Medium, port: Port | None, chance: Random) -> BenchMedium:
     return OnTheFly(media.clock, chance, port)
 
 
-_KINDS: dict[Sharing, Callable[[Media, Port | None, Random], BenchMedium]] = {
-    "switched": _ethernet, "shared": _line, "on the fly": _on_the_fly,
+_KINDS: dict[Sharing, Callable[[Media, Medium, Port | None, Random], BenchMedium]] = {
+    "switched": _ethernet, "shared": _line, "in segments": _segmented, "on the fly": _on_the_fly,
 }  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import Literal
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.catalogue.types import AnalogueRange, ChannelPlace, DeviceType, channel_settings
@@ -28,6 +29,7 @@ class Terminal:
     period_ns: int
     # What an output does when its head has lost the controller.
     on_loss: str = "hold"
+    order: Literal["little", "big"] = "little"
 
     def counts(self, electrical: float) -> int:
         """What the channel makes of a current, voltage or temperature."""
@@ -89,7 +91,7 @@ class SimulatedRail:
         else:
             octets = code.bits // 8
             held = counts & (1 << code.bits) - 1
-            self.image_in[code.octet : code.octet + octets] = held.to_bytes(octets, "little")
+            self.image_in[code.octet : code.octet + octets] = held.to_bytes(octets, code.order)
 
     def let_go(self) -> None:
         """The controller is lost: outputs do what their modules are set to, off (or the low end) or as they are."""
@@ -101,7 +103,7 @@ class SimulatedRail:
             else:
                 low, octets = code.range.raw_low if code.range else 0, code.bits // 8
                 held = low & (1 << code.bits) - 1
-                self.image_out[code.octet : code.octet + octets] = held.to_bytes(octets, "little")
+                self.image_out[code.octet : code.octet + octets] = held.to_bytes(octets, code.order)
 
     def take(self, terminal: str) -> float:
         """What stands on an output's terminals."""
@@ -109,7 +111,7 @@ class SimulatedRail:
         if code.bits == 1:
             return float(self.image_out[code.octet] >> code.bit & 1)
         signed = code.range is None or code.range.raw_max < 1 << code.bits - 1
-        counts = int.from_bytes(self.image_out[code.octet : code.octet + code.bits // 8], "little", signed=signed)
+        counts = int.from_bytes(self.image_out[code.octet : code.octet + code.bits // 8], code.order, signed=signed)
         return code.electrical(counts)
 
 
@@ -133,8 +135,9 @@ def channel_terminals(
         span = AnalogueRange(channel.key, "", "", at_low, at_high, raw_low, raw_high, low, high)
         octet = (in_offset if channel.inward else out_offset) + channel.bit // 8
         made[key] = Terminal(
-            key, channel.inward, octet, channel.bit % 8, channel.bits, span if channel.bits > 1 else None, 0, 0, "off"
-        )
+            key, channel.inward, octet, channel.bit % 8, channel.bits, span if channel.bits > 1 else None, 0, 0, "off",
+            "big" if channel.high_first else "little",
+        )  # fmt: skip
     return made
 
 

@@ -6,7 +6,7 @@ that speak at once collide, whoever they are.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from random import Random
@@ -56,6 +56,11 @@ class SerialLine:
         self.ends.remove(end)
         end.plugged = False
 
+    @property
+    def busy_until_ns(self) -> int:
+        """When what is on the line now is over; 0 where nothing is."""
+        return self._sending.end_ns if self._sending else 0
+
     def send(self, sender: SerialEnd, octets: bytes, on: Coding) -> int:
         """Octets onto the line now. Returns when the last one is out, ns."""
         now = self.clock.now_ns
@@ -84,11 +89,16 @@ class SerialLine:
         for tap in self.taps:
             tap(sent.begun_ns, sent.octets)
         told = "" if len(sent.senders) == 1 else f"{len(sent.senders)} devices speak at once"
-        whole, chance = Heard(sent.octets, sent.on, told), self.noise + self._reflection(sent.on)
-        for end in [e for e in self.ends if e.plugged and e not in sent.senders]:
-            end.hears(Heard(self._damaged(sent.octets, chance), sent.on, told) if chance else whole)
+        self.deliver(sent.octets, sent.on, told, sent.senders)
 
-    def _damaged(self, octets: bytes, chance: float) -> bytes:
+    def deliver(self, sent: bytes, on: Coding, told: str, senders: Sequence[SerialEnd]) -> None:
+        """To everybody else, each with what is damaged on its way."""
+        whole, chance = Heard(sent, on, told), self.noise + self._reflection(on)
+        for end in [e for e in self.ends if e.plugged and e not in senders]:
+            end.hears(Heard(self.damaged(sent, chance), on, told) if chance else whole)
+
+    def damaged(self, octets: bytes, chance: float) -> bytes:
+        """Octets of which each is damaged with a chance, in one bit."""
         return bytes(o ^ 1 << self.random.randrange(8) if self.random.random() < chance else o for o in octets)
 
     def _reflection(self, on: Coding) -> float:

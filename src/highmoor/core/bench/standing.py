@@ -70,9 +70,9 @@ def standing_devices(plant: Plant, built: Plant, catalogue: Catalogue) -> Iterat
 
 
 def is_switch(catalogue: Catalogue, station: Station) -> bool:
-    """Whether a station only passes frames on."""
+    """Whether a station is a switch, which is part of the cabling."""
     device = catalogue.find(station.type)
-    return device is not None and device.kind == "switch"
+    return device is not None and device.switch is not None
 
 
 def _standing(
@@ -81,11 +81,13 @@ def _standing(
 ) -> Iterator[Standing]:  # fmt: skip
     network, bus = where
     address = (row.address if row else "") or (station.address if station else "")
-    if not address or bus.addresses.is_everybody(address) or (row and not row.there):
-        return
     kind = (row.type if row else "") or (station.type if station else "")
+    device = catalogue.find(kind)
+    repeats = device is not None and device.repeater is not None
+    if not (address or repeats) or bus.addresses.is_everybody(address) or (row and not row.there):
+        return
     lines = plant_lines(plant, catalogue, station) if station else []
-    facts = bus.live.as_configured(network, station, lines, catalogue.find(kind))
+    facts = bus.live.as_configured(network, station, lines, device)
     yield Standing(
         station.id if station else row.id if row else "", network.id, bus.key, kind, address,
         {**facts, **(row.facts if row else {})}, tuple(_modules(plant, built, station, row)),

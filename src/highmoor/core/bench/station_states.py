@@ -34,6 +34,7 @@ class StationStanding:
     powered: bool
     told: Sequence[Diagnosis]
     label: Label
+    row: str = ""
 
 
 @dataclass(slots=True)
@@ -100,12 +101,12 @@ class StationStates:
             "parameters": self._told_parameters(network, station, device),
             "diagnoses": [
                 _noted(noted)
-                for noted in self.log.now(self.clock.now_ns / 1e9, station.id, self._told(bus, standing, lives))
+                for noted in self.log.now(self.clock.now_ns / 1e9, station.id, self._told(bus, standing, lives, nodes))
             ],
             "mac": standing.label.mac,
             "serial": standing.label.serial,
             "exchanges": [_exchange(live) for live in lives],
-            "nodes": [{**asdict(node), "name": name} for name, node in here],
+            "nodes": [_node(name, node) for name, node in here],
         }
 
     def _here(self, station: Station, nodes: Mapping[str, NodeTold]) -> Iterator[tuple[str, NodeTold]]:
@@ -123,8 +124,9 @@ class StationStates:
         return [_noted(noted) for noted in reversed(self.log.gone)]
 
     def _told(
-        self, bus: Fieldbus | None, standing: StationStanding, lives: Sequence[ExchangeLive]
-    ) -> Sequence[Diagnosis]:
+        self, bus: Fieldbus | None, standing: StationStanding, lives: Sequence[ExchangeLive],
+        nodes: Mapping[str, NodeTold],
+    ) -> Sequence[Diagnosis]:  # fmt: skip
         """What the controller tells of its exchanges, then what the device tells of itself."""
         failed = [live for live in lives if live.state == "bad"]
         codes = {live.exchange: self.code(live.exchange) for live in failed}
@@ -137,6 +139,7 @@ class StationStates:
                 for live in failed
             ),
             *standing.told,
+            *(nodes[standing.row].told if standing.row in nodes else ()),
         ]  # fmt: skip
 
     def _direction(self, live: ExchangeLive) -> Direction:
@@ -148,7 +151,7 @@ class StationStates:
     ) -> tuple[str, str]:  # fmt: skip
         if is_parked(station):
             return "waiting", "switched off"
-        if device and device.kind == "switch":
+        if device and device.passes_on:
             if not standing.powered:
                 return "bad", "it has no power"
             return ("good", "passes on") if standing.plugged else ("bad", "its cable is out")
@@ -208,6 +211,11 @@ class StationStates:
 
         done(ParameterTold(True, "asked"))
         bus.live.parameters(self.clock, medium, row, parameter, raw, done)
+
+
+def _node(name: str, node: NodeTold) -> dict[str, Any]:
+    """What it says of itself stands among the diagnoses."""
+    return {"name": name, **{key: value for key, value in asdict(node).items() if key != "told"}}
 
 
 def _spelled(code: int) -> str:

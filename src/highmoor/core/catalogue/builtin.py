@@ -14,10 +14,12 @@ from highmoor.core.catalogue.types import (
     OutputGroup,
     Parameter,
     PulsePair,
+    RepeaterFacts,
     Slots,
     SwitchFacts,
     Wiring,
 )
+from highmoor.core.figures.profibus_cycle import RATES
 
 TARNFELL = "Tarnfell Automation"
 TARNFELL_ID = 0xFAD0
@@ -141,6 +143,21 @@ def _generic() -> tuple[DeviceType, ...]:
         )
         for fieldbus, (name, summary) in _GENERIC.items()
     )
+
+
+_REPEATER = DeviceType(
+    key="tarnfell.pr-2",
+    kind="repeater",
+    name="PR-2",
+    order_number="TF-PR2",
+    maker=TARNFELL,
+    vendor_id=TARNFELL_ID,
+    summary="PROFIBUS repeater, joins two segments, a terminator on either side",
+    revisions=("1.1",),
+    width_mm=45,
+    heat_w=1.2,
+    repeater=RepeaterFacts(delay_bits=3),
+)
 
 
 def _switches() -> tuple[DeviceType, ...]:
@@ -377,6 +394,18 @@ _TYPES: tuple[DeviceType, ...] = (
         ports=(_rs485("1"), _rs485("2")),
     ),
     _module(
+        "PB-1",
+        "TF-PB1",
+        "PROFIBUS DP master card",
+        width=24,
+        heat=1.9,
+        draws=210,
+        product_code=0x1C,
+        at_most=1,
+        only_slots=tuple(range(1, 13)),
+        ports=(NetworkPort("P", "PROFIBUS", "profibus", tuple(RATES), stations=96, octets=2048),),
+    ),
+    _module(
         "FI-12",
         "TF-FI12",
         "Internal feed-in, starts a new supply of 1200 mA",
@@ -449,6 +478,7 @@ _TYPES: tuple[DeviceType, ...] = (
     _module("CV-1", "TF-CV1", "Cover for an unused slot", width=24, heat=0, draws=0, kind="cover", revisions=("1.0",)),
     *_generic(),
     *_switches(),
+    _REPEATER,
 )
 
 BUILTIN = Catalogue.of(_TYPES)

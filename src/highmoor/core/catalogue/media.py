@@ -8,9 +8,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-MediumKey = Literal["ethernet", "rs-485", "ethercat"]
-# Passed on by switches to whom it concerns, heard by all on one line, or altered by each node that it passes.
-Sharing = Literal["switched", "shared", "on the fly"]
+MediumKey = Literal["ethernet", "rs-485", "ethercat", "profibus"]
+# Passed on by switches to whom it concerns, heard by all on one line or on segments that repeaters join, or altered by
+# each node that it passes.
+Sharing = Literal["switched", "shared", "in segments", "on the fly"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +28,7 @@ class Medium:
     """A medium. `port` is a port of it in a sentence; on one of `several` more than one network can be.
 
     `cables` are those between two sockets, the usual one first; a line's own rules of length are its fieldbus's.
+    `segments_m` is how long a segment may be, by rate (bit/s) up to which, where repeaters join several.
     """
 
     key: MediumKey
@@ -36,6 +38,7 @@ class Medium:
     has_ip: bool
     several: bool
     cables: tuple[CableKind, ...] = ()
+    segments_m: tuple[tuple[int, float], ...] = ()
 
     @property
     def switches(self) -> bool:
@@ -43,9 +46,23 @@ class Medium:
         return self.sharing == "switched"
 
     @property
+    def repeats(self) -> bool:
+        """Whether repeaters stand among its stations."""
+        return self.sharing == "in segments"
+
+    @property
+    def on_a_line(self) -> bool:
+        """Whether all hear all that is sent, and so may spoil it."""
+        return self.sharing in ("shared", "in segments")
+
+    def segment_at_most_m(self, baud: int) -> float:
+        """How long a segment may be at a rate; no end to it where nobody says."""
+        return next((metres for rate, metres in self.segments_m if baud <= rate), float("inf"))
+
+    @property
     def branches(self) -> bool:
         """Whether its cables run as a tree."""
-        return self.sharing != "shared"
+        return not self.on_a_line
 
     @property
     def chained(self) -> bool:
@@ -71,6 +88,13 @@ MEDIA: dict[str, Medium] = {
             # 100BASE-TX (ISO/IEC 11801-1, 8).
             cables=(CableKind("copper", "copper", 100),),
         ),
+        Medium(
+            "profibus", "PROFIBUS", "a PROFIBUS port", "in segments", has_ip=False, several=False,
+            # Cable of type A (IEC 61158-2, 22).
+            segments_m=(
+                (93_750, 1200), (187_500, 1000), (500_000, 400), (1_500_000, 200), (12_000_000, 100),
+            ),
+        ),
     )
 }  # fmt: skip
-ETHERNET, RS485, ETHERCAT = MEDIA["ethernet"], MEDIA["rs-485"], MEDIA["ethercat"]
+ETHERNET, RS485, ETHERCAT, PROFIBUS = (MEDIA[key] for key in ("ethernet", "rs-485", "ethercat", "profibus"))

@@ -10,6 +10,7 @@ from highmoor.core.catalogue.choices import (
     Assembly,
     ConnectionChoice,
     DiagnosisText,
+    Identifier,
     Limits,
     ModuleChoice,
     ParameterPlace,
@@ -21,10 +22,11 @@ from highmoor.core.catalogue.choices import (
 from highmoor.core.catalogue.ethercat import EthercatFacts
 from highmoor.core.catalogue.media import MEDIA, Medium, MediumKey
 from highmoor.core.catalogue.pins import is_pinned
+from highmoor.core.figures.profibus_identifier import identifier_sizes
 
 Number: TypeAlias = int | float
 ChannelKind = Literal["DI", "DO", "AI", "AO", "SI", "SO"]
-TypeKind = Literal["controller", "module", "cover", "feed-in", "device", "switch"]
+TypeKind = Literal["controller", "module", "cover", "feed-in", "device", "switch", "repeater"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +92,10 @@ class AnalogueRange:
     raw_high: int
     raw_min: int
     raw_max: int
+
+    def up_to(self, counts: int) -> AnalogueRange:
+        """The same with so many counts at its upper end, and at its lower one where that lies below zero."""
+        return replace(self, raw_high=counts, raw_low=-counts if self.raw_low < 0 else self.raw_low)
 
 
 # What may be at the terminals of a module whose file says only that a value has 16 bits (IEC 61131-2, 9.1: the ranges).
@@ -185,12 +191,17 @@ class Slots:
 
 @dataclass(frozen=True, slots=True)
 class NetworkPort:
-    """A port of a controller or module that a network can be on; `bauds` in bit/s, none where the medium fixes it."""
+    """A port of a controller or module that a network can be on; `bauds` in bit/s, none where the medium fixes it.
+
+    As master there it has `stations` at most, and as many octets of their data each way; None for no end.
+    """
 
     key: str
     label: str
     medium: MediumKey = "ethernet"
     bauds: tuple[int, ...] = ()
+    stations: int | None = None
+    octets: int | None = None
 
     @property
     def on(self) -> Medium:
@@ -216,6 +227,13 @@ class SwitchFacts:
     sockets: int
     snoops: bool = False
     delay_us: float = 5
+
+
+@dataclass(frozen=True, slots=True)
+class RepeaterFacts:
+    """What a repeater is: how long it holds what it passes on, in bit times."""
+
+    delay_bits: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -276,6 +294,7 @@ class DeviceType:
     conversion_ms: float = 0
     controller: ControllerFacts | None = None
     switch: SwitchFacts | None = None
+    repeater: RepeaterFacts | None = None
     dial: Dial | None = None
     ports: tuple[NetworkPort, ...] = ()
     fieldbus: str = ""
@@ -297,6 +316,7 @@ class DeviceType:
     limits: Limits = field(default_factory=Limits)
     parameter_octets: str = ""
     parameter_places: tuple[ParameterPlace, ...] = ()
+    identifiers: tuple[Identifier, ...] = ()
     diagnosis: tuple[DiagnosisText, ...] = ()
     picture: str = ""
     facts: dict[str, Any] = field(default_factory=dict)
@@ -311,6 +331,8 @@ class DeviceType:
 
     # What follows from `channels`, computed once: types are asked for it by every signal of a plant.
     channel_places: dict[str, ChannelPlace] = field(init=False, repr=False, compare=False)
+    # Values of 16 bits of which no file says what is at their terminals, by key.
+    words: tuple[str, ...] = field(init=False, repr=False, compare=False)
     in_octets: int = field(init=False, repr=False, compare=False)
     out_octets: int = field(init=False, repr=False, compare=False)
 
@@ -339,9 +361,16 @@ class DeviceType:
     def _inner_bus(self) -> str:
         return f"internal bus {self.vendor_id:X}"
 
+    @property
+    def passes_on(self) -> bool:
+        """Whether it only passes on what others send, and has no data of its own."""
+        return self.kind in ("switch", "repeater")
+
     def __post_init__(self) -> None:
         places = {place.key: place for place in _places(self.channels)}
         object.__setattr__(self, "channel_places", places)
+        words = tuple(self.ethercat.analogue) if self.ethercat else tuple(_words(self.identifiers))
+        object.__setattr__(self, "words", words)
         object.__setattr__(self, "in_octets", _octets(c for c in self.channels if c.inward) + self.file_in_octets)
         object.__setattr__(self, "out_octets", _octets(c for c in self.channels if not c.inward) + self.file_out_octets)
 
@@ -366,8 +395,13 @@ class DeviceType:
         channel = self.channel_places.get(key)
         if channel is not None:
             return channel.range(settings)
-        told = TERMINALS.get(str(settings.get("terminals"))) if self.ethercat is not None else None
-        return told if told and self.ethercat and key in self.ethercat.analogue else None
+        if key not in self.words:
+            return None
+        words = settings.get("words")
+        own = words.get(key) if isinstance(words, dict) else None
+        told = TERMINALS.get(str(own or settings.get("terminals")))
+        full = settings.get("full_counts")
+        return told.up_to(full) if told and isinstance(full, int) and 0 < full < told.raw_high else told
 
     def default_of(self, key: str) -> Any:
         """The default of a parameter of the module itself, None when it has none by this key."""
@@ -454,9 +488,7 @@ def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
     """A module of a device's file as a type of its own; each parameter by the octet it stands in."""
     by_key = {parameter.key: parameter for parameter in head.parameters}
     parameters = tuple(
-        replace(by_key[place.parameter], key=f"{place.parameter}_{place.octet}")
-        for place in choice.parameters
-        if place.parameter in by_key
+        replace(by_key[place.parameter], key=_placed(place)) for place in choice.parameters if place.parameter in by_key
     )
     slots = tuple(slot.number for slot in head.slots if choice.key in slot.allowed)
     return DeviceType(
@@ -473,11 +505,29 @@ def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
         only_slots=slots if head.slots else (),
         file_in_octets=choice.in_octets,
         file_out_octets=choice.out_octets,
+        parameter_octets=choice.parameter_octets,
+        parameter_places=tuple(ParameterPlace(_placed(place), place.octet) for place in choice.parameters),
+        identifiers=choice.identifiers,
         diagnosis=choice.diagnosis,
         facts=choice.facts,
         product_code=choice.reference if choice.ethercat else None,
         ethercat=choice.ethercat,
     )
+
+
+def _words(identifiers: Iterable[Identifier]) -> Iterator[str]:
+    """The words that identifiers count, by where they begin in what a module gives (i) and takes (q)."""
+    into = out = 0
+    for identifier in identifiers:
+        sizes = identifier_sizes(bytes.fromhex(identifier.octets))
+        yield from (f"i{n}" for n in range(into, into + sizes.in_octets, 2) if sizes.in_unit == 2)
+        yield from (f"q{n}" for n in range(out, out + sizes.out_octets, 2) if sizes.out_unit == 2)
+        into, out = into + sizes.in_octets, out + sizes.out_octets
+
+
+def _placed(place: ParameterPlace) -> str:
+    """The key of a parameter where it stands: one description may stand at several octets."""
+    return f"{place.parameter}_{place.octet}"
 
 
 def _octets(groups: Iterable[Channels]) -> int:

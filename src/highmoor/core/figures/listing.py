@@ -26,6 +26,7 @@ from highmoor.core.figures.modbus_reference import AREAS, parse_reference
 from highmoor.core.figures.modbus_rtu import Polled, asked_quantity, character, function_of, poll, transaction
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
+from highmoor.core.figures.profibus_cycle import Exchanged, cycle_ms
 from highmoor.core.figures.profibus_identifier import identifier_sizes, parse_hex
 from highmoor.core.figures.registers import decoded
 from highmoor.core.figures.scaling import scaled, unscaled
@@ -69,6 +70,11 @@ def _ethercat_wkc(devices: list[dict[str, bool]]) -> Answer:
 def _profibus_identifier(octets: str) -> Answer:
     sizes = identifier_sizes(parse_hex(octets))
     return {"in_octets": sizes.in_octets, "out_octets": sizes.out_octets, "consistent": sizes.consistent}
+
+
+def _profibus_cycle(baud: Fraction, stations: list[dict[str, int]]) -> Answer:
+    typical, worst = cycle_ms(baud, [Exchanged(**station) for station in stations])
+    return {"typical_ms": typical, "worst_ms": worst}
 
 
 def _scale(raw: Fraction, **ends: Any) -> Answer:
@@ -260,6 +266,12 @@ FIGURES: dict[str, Figure] = {
             "Octets each way that a PROFIBUS configuration identifier asks for",
             {"octets": text},
             _profibus_identifier,
+        ),
+        Figure(
+            "profibus-cycle",
+            "Typical and worst cycle of a PROFIBUS DP master with its stations",
+            {"baud": number, "stations": list_of({"in_octets": whole, "out_octets": whole})},
+            _profibus_cycle,
         ),
         Figure("scale", "Raw count to engineering value", {"raw": number, **_ENDS}, _scale),
         Figure("unscale", "Engineering value to raw count", {"value": number, **_ENDS}, _unscale),

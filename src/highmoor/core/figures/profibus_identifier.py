@@ -16,11 +16,16 @@ _NONE_FOLLOW = 15
 
 @dataclass(frozen=True, slots=True)
 class IdentifierSizes:
-    """Octets each way, seen from the master; `consistent` when every length present is so over its whole."""
+    """Octets each way, seen from the master; `consistent` when every length present is so over its whole.
+
+    `in_unit` and `out_unit` say in what each way is counted: 2 octets for words, otherwise 1.
+    """
 
     in_octets: int
     out_octets: int
     consistent: bool
+    in_unit: int = 1
+    out_unit: int = 1
 
 
 def parse_hex(text: str) -> bytes:
@@ -51,7 +56,8 @@ def identifier_at(octets: bytes, at: int) -> tuple[IdentifierSizes, int]:
         length = _length(head & 0xCF, head & 0x0F)
         inward = length if head & 0x10 else 0
         outward = length if head & 0x20 else 0
-        return IdentifierSizes(inward, outward, bool(head & 0x80)), at + 1
+        unit = 2 if head & 0x40 else 1
+        return IdentifierSizes(inward, outward, bool(head & 0x80), unit, unit), at + 1
     return _special(octets, at)
 
 
@@ -73,6 +79,8 @@ def _special(octets: bytes, at: int) -> tuple[IdentifierSizes, int]:
             in_octets=sizes[-1] if inward else 0,
             out_octets=sizes[0] if outward else 0,
             consistent=bool(lengths) and all(octet & 0x80 for octet in lengths),
+            in_unit=2 if inward and lengths[-1] & 0x40 else 1,
+            out_unit=2 if outward and lengths[0] & 0x40 else 1,
         ),
         end,
     )

@@ -100,7 +100,8 @@ def ipv4_of(text: str) -> IPv4Address | None:
 class Numbers:
     """Station numbers from `low` to `high`; `others` says what the numbers next to them are for.
 
-    `everybody` is the number of a broadcast, which stands for all of them and for no device.
+    `everybody` is the number of a broadcast, which stands for all of them and for no device. New ones are given from
+    `first` up to `given_to`.
     """
 
     low: int
@@ -110,6 +111,8 @@ class Numbers:
     everybody: int | None = None
     everywhere: bool = False
     entered: bool = True
+    first: int | None = None
+    given_to: int | None = None
 
     def read(self, given: Any) -> str:
         """A station's number in any base. Raises Refusal outside of the span."""
@@ -148,9 +151,10 @@ class Numbers:
     def next(self, own: Port | None, used: Iterable[str], behind: str = "", count: int = 1) -> list[str]:
         """The first free block behind a number, or from the first one; empty where there is none."""
         taken = {int(text) for text in used if text.isascii() and text.isdigit() and len(text) < 10}
-        first = int(behind) + 1 if behind.isascii() and behind.isdigit() and len(behind) < 10 else self.low
-        for begin in (max(first, self.low), self.low):
-            for start in range(begin, self.high - count + 2):
+        low, high = self.low if self.first is None else self.first, self.given_to or self.high
+        begins = int(behind) + 1 if behind.isascii() and behind.isdigit() and len(behind) < 10 else low
+        for begin in (max(begins, low), low):
+            for start in range(begin, high - count + 2):
                 block = range(start, start + count)
                 if not taken.intersection(block):
                     return [str(n) for n in block]

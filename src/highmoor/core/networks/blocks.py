@@ -33,7 +33,8 @@ class Block:
     """One area of a holder's octets (a module's), each with its spot, None for one that nothing brings.
 
     `words` is where it stands as the trade writes it. `pieces` are its values where its type has no channels, by keys
-    of their own; how single octets and bits are called is the `counting`.
+    of their own; how single octets and bits are called is the `counting`, and in what order a value of several octets
+    stands there the `order`.
     """
 
     holder: str
@@ -42,6 +43,7 @@ class Block:
     words: str = ""
     pieces: tuple[WireField, ...] = ()
     counting: Counting = OCTETS
+    order: Order = "DCBA"
 
     @property
     def carrier(self) -> str:

@@ -30,8 +30,8 @@ class StationKinds:
 def _kinds(reader: Reader, root: str) -> StationKinds:
     station = reader.row(root, Station)
     bus, device = fieldbus_of(kind_of(reader, station)), reader.type(station.type)
-    switch = device is not None and device.kind == "switch"
-    return StationKinds(bus.connection_kinds(device) if bus and not switch else ())
+    passes = device is not None and device.passes_on
+    return StationKinds(bus.connection_kinds(device) if bus and not passes else ())
 
 
 def _facts(reader: Reader, root: str) -> ConnectionFacts:

@@ -67,3 +67,5 @@ COILS = Counting("b", 1)
 REGISTERS = Counting("r", 16, from_last=True)
 OCTETS = Counting("o", 8, every=True)
 OCTETS_FROM_LAST = Counting("o", 8, from_last=True, every=True)
+# Of a module that has both: what it gives, what it takes.
+IN_OCTETS, OUT_OCTETS = Counting("i", 8, from_last=True, every=True), Counting("q", 8, from_last=True, every=True)

@@ -306,9 +306,9 @@ class Fieldbus:
         return self.transfers is not None
 
     def takes(self, device: DeviceType | None) -> bool:
-        """Whether a device, or a switch, can be a station of this fieldbus."""
+        """Whether a device, a switch or a repeater can be a station of this fieldbus."""
         if device is None:
             return False
-        return (device.fieldbus == self.key and device.kind == "device") or (
-            device.kind == "switch" and self.medium.switches
-        )
+        if device.passes_on:
+            return self.medium.switches if device.switch else self.medium.repeats
+        return device.fieldbus == self.key and device.kind == "device"

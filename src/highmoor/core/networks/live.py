@@ -39,7 +39,8 @@ class NodeTold:
     """Whoever answers for himself, as his controller sees him: a station, or a module on its rail.
 
     `state` is its own word for how far it is, "" where it does not answer; `text` says why it does not go on, `code` is
-    what it told of that as its manual spells it, `lamps` what its indicators show.
+    what it told of that as its manual spells it, `lamps` what its indicators show. `told` is what it says of itself
+    that is wrong, as its controller has heard it.
     """
 
     row: str
@@ -49,6 +50,7 @@ class NodeTold:
     text: str
     code: str
     lamps: str
+    told: tuple[Diagnosis, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +74,8 @@ class NetworkTold:
 class RailChannel:
     """A channel of a module whose type has none: its key, whether it goes into the controller, its place in the
     module's octets, whether its number has a sign. `ends` are what is at its terminals at which counts (low, high, raw
-    low, raw high), none where that is the count itself."""
+    low, raw high), none where that is the count itself. Of several octets the lowest stands first unless `high_first`.
+    """
 
     key: str
     inward: bool
@@ -80,6 +83,7 @@ class RailChannel:
     bits: int
     signed: bool = False
     ends: tuple[float, float, int, int] | None = None
+    high_first: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,7 +169,7 @@ class RunAct(Protocol):
     """Does something to the device at an address, with what was typed for it; `done` is told what came of it, later."""
 
     def __call__(
-        self, clock: Clock, medium: Any, at: str, value: str, done: Callable[[ParameterTold], None], /
+        self, clock: Clock, medium: Any, master: Any, at: str, value: str, done: Callable[[ParameterTold], None], /
     ) -> None: ...
 
 
@@ -174,7 +178,7 @@ class NetworkAct:
     """Something that is done to a device over its network: how it is said, and done.
 
     With `asks` an address is typed for it. What it `keeps`, the device has after its power was away as well; `back`
-    says what undoes it.
+    says what undoes it. One of `all` is done to the network as a whole.
     """
 
     key: str
@@ -183,6 +187,7 @@ class NetworkAct:
     asks: bool = False
     keeps: bool = False
     back: str = ""
+    all: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -124,3 +124,49 @@ class LineEnd(Protocol):
 
     def transmit(self, octets: bytes, on: Coding) -> int:
         """Send octets now. Returns when the last one is out, ns."""
+
+
+class Answering(Protocol):
+    """Whoever is asked by a number on a line where nobody speaks unasked."""
+
+    def answer(self, octets: bytes) -> tuple[bytes, int] | None:
+        """What it answers to a telegram, and after how many bit times; None where it does not."""
+
+    def answer_again(self) -> bool:
+        """Whether the last question, asked once more, would be answered as before; then it counts as asked."""
+
+
+class SegmentEnd(LineEnd, Protocol):
+    """A participant of a line in segments that repeaters join.
+
+    `length_m` is the cable from the one before, `stub_m` what it hangs on itself. Terminators are fed by their device.
+    Where nothing can be damaged and nobody looks on, who asks may do so `straight`: what goes over the line is the
+    same, and it is he who counts the time it takes.
+    """
+
+    length_m: float
+    stub_m: float
+    repeats: bool
+    terminated_behind: bool
+    # When it was last asked by its number, ns.
+    asked_ns: int
+
+    @property
+    def straight(self) -> bool:
+        """Whether questions may be asked so now."""
+
+    @property
+    def busy_until_ns(self) -> int:
+        """When what is on the line now is over; in the past where nothing is."""
+
+    def be(self, number: int, who: Answering) -> None:
+        """Answer to a number from now on."""
+
+    def ask(self, number: int, octets: bytes) -> tuple[bytes, int] | None:
+        """The answer to a telegram and its delay in bit times; None for silence, or where two would answer."""
+
+    def again(self, number: int) -> bool:
+        """Whether the last question to a number, asked once more, was answered as before."""
+
+    def tell(self, octets: bytes) -> None:
+        """A telegram to everybody, which nobody answers."""

@@ -67,7 +67,7 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
     for station in addressed(bus, reader, reader.type, reader.children(Station, root)):
         problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
         device = reader.type(station.type)
-        passes = device is not None and device.kind == "switch"
+        passes = device is not None and device.passes_on
         dial = dialled(device.dial, station.address) if device and device.dial else None
         other = exception_of(network, station)
         uses.append(AddressUse(station.id, station.name, station.address, problem, passes, dial, other))

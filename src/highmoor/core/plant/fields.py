@@ -49,7 +49,7 @@ class FieldSpec:
     restart: bool = False
     disabled: str = ""
     channel: str = ""
-    section: Literal["", "parameter", "wiring", "cabinet", "data"] = ""
+    section: Literal["", "parameter", "wiring", "cabinet", "data", "bus"] = ""
     read: Callable[[Any], Any] | None = None
     show: Callable[[Any], str] | None = None
     window: bool = False

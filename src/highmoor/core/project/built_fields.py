@@ -81,6 +81,12 @@ def _shared() -> Iterator[FieldSpec]:
     yield FieldSpec("settings.terminated", "Terminating resistor at the port", "boolean", optional=True)
 
 
+def _in_segments() -> Iterator[FieldSpec]:
+    noise, terminated = _shared()
+    yield noise
+    yield replace(terminated, label="Terminator at the port")
+
+
 def _on_the_fly() -> Iterator[FieldSpec]:
     yield FieldSpec(
         "settings.noise", "Frames damaged", "number", default=0, minimum=0, maximum=1, optional=True,
@@ -93,7 +99,7 @@ def _on_the_fly() -> Iterator[FieldSpec]:
 
 
 _OF_MEDIA: dict[Sharing, Callable[[], Iterator[FieldSpec]]] = {
-    "shared": _shared, "on the fly": _on_the_fly, "switched": lambda: iter(()),
+    "shared": _shared, "in segments": _in_segments, "on the fly": _on_the_fly, "switched": lambda: iter(()),
 }  # fmt: skip
 
 

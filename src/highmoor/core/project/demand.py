@@ -134,7 +134,7 @@ class NetworkDemand(Demand):
 
     def judge(self, device: DeviceType) -> Verdict:
         """A device speaks the network's fieldbus or it does not."""
-        fits = device.kind in ("device", "switch") and self.bus is not None and self.bus.takes(device)
+        fits = device.kind in ("device", "switch", "repeater") and self.bus is not None and self.bus.takes(device)
         fails = () if fits else ("fieldbus",)
         return Verdict(device.key, fails, None, "")
 

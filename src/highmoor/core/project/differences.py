@@ -179,8 +179,8 @@ class _Compared:
 
     def _is_asked(self, station: Station) -> bool:
         device = self.analysis.catalogue.find(station.type)
-        switch = device is not None and device.kind == "switch"
-        return bool(station.address) and not switch and not self.bus.addresses.is_everybody(station.address)
+        passes = device is not None and device.passes_on
+        return bool(station.address) and not passes and not self.bus.addresses.is_everybody(station.address)
 
     def _line(self, station: Station) -> Line | None:
         return next(iter(plant_lines(self.analysis.plant, self.analysis.catalogue, station)), None)

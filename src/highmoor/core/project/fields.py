@@ -222,16 +222,17 @@ def _network(plant: Plant, catalogue: Catalogue, row: Network) -> tuple[FieldSpe
 def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpec, ...]:
     bus = bus_of_station(plant, row)
     device = catalogue.find(row.type)
-    switch = device is not None and device.kind == "switch"
+    passes = device is not None and device.passes_on
+    switch = device is not None and device.switch is not None
     alike = [n for n in plant.all(Network) if bus and n.kind == bus.key]
     return (
         _TITLE,
         FieldSpec("network", "On network", "choice", choices=tuple(Choice(n.id, n.name) for n in alike)),
         *(_address_field(bus) if bus is None or bus.addresses.entered else ()),
-        *(_partner_fields(plant, row, bus) if bus and bus.partners and not switch else ()),
+        *(_partner_fields(plant, row, bus) if bus and bus.partners and not passes else ()),
         *(_cable_fields(plant, catalogue, row, bus.medium) if bus and bus.medium.branches else ()),
         *(bus.fields["stations"](row, around(plant, catalogue, row, None)) if bus and not switch else ()),
-        *((PARKED,) if bus and not switch else ()),
+        *((PARKED,) if bus and not passes else ()),
         *_CABINET,
     )
 

@@ -65,7 +65,10 @@ def give_rail(draft: Draft, head: str, device: DeviceType) -> str:
     draft.put(rail)
     preset: list[tuple[int | None, str]] = [(slot.number, slot.default) for slot in device.slots if slot.default]
     if not slots_of(device).addressed:
-        preset = [(None, key) for _, key in preset] or [(None, m.key) for m in device.modules if m.preset]
+        # What takes one module of one kind has it.
+        only = device.modules if len(device.modules) == 1 and device.limits.modules == 1 else ()
+        fixed = [m for m in device.modules if m.preset] or only
+        preset = [(None, key) for _, key in preset] or [(None, m.key) for m in fixed]
     for rank, (slot, key) in zip(ranks_between("", "", len(preset)), preset, strict=True):
         draft.put(Module(draft.new_id("modules"), rail.id, f"{device.key}/{key}", rank, slot))
     return rail.id

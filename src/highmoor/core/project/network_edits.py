@@ -60,26 +60,26 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
     device = draft.catalogue.find(edit.type or bus.generic_type)
     if device is None or not bus.takes(device):
         raise Refusal(f"{edit.type!r} is not a device for {bus.name}.", field="type", value=edit.type)
-    switch = device.kind == "switch"
+    called = "Switch 1" if device.switch else "Repeater 1" if device.repeater else "Station 1"
     partner = _partner(draft, edit.partner, network, bus) if edit.partner else None
     stations = draft.plant.children(Station, network.id)
     station = Station(
         draft.new_id("stations"),
         network.id,
         draft.free_name(
-            edit.name or (partner.name if partner else "Switch 1" if switch else "Station 1"),
+            edit.name or (partner.name if partner else called),
             (s.name for s in stations),
         ),
         device.key,
         draft.last_rank(Station, network.id)[0],
-        _address(draft, edit.address, network, bus, partner, switch=switch),
+        _address(draft, edit.address, network, bus, partner, passes=device.passes_on),
         _upstream(draft, edit.upstream, network) if edit.upstream else None,
         partner.id if partner else None,
     )
     draft.put(station)
     if edit.tag:
         draft.tags[edit.tag] = station.id
-    if switch:
+    if device.passes_on:
         return
     connection = _connected(draft, station, bus, device, edit.connection)
     if carries_modules(device):
@@ -100,13 +100,13 @@ def _partner(draft: Draft, given: str, network: Network, bus: Fieldbus) -> Contr
 
 
 def _address(
-    draft: Draft, given: str | None, network: Network, bus: Fieldbus, partner: Controller | None, *, switch: bool
+    draft: Draft, given: str | None, network: Network, bus: Fieldbus, partner: Controller | None, *, passes: bool
 ) -> str:
     if given:
         return bus.addresses.read(given)
     if partner:
         return partner_address(draft.plant, network, partner.id)
-    return "" if switch else next_address(draft.plant, network)
+    return "" if passes else next_address(draft.plant, network)
 
 
 def _upstream(draft: Draft, given: str, network: Network) -> str:

@@ -148,7 +148,7 @@ def _piece(reader: Reader, lies: RailPlace, module: str, key: str) -> Place | No
             pieces = _Pieces(module, area, len(block.spots), block.pieces, block.counting)
             found = pieces.place(key, lies.controller)
             if found:
-                return _carried(replace(found, order=found.order or "DCBA"), block)
+                return _carried(replace(found, order=found.order or block.order), block)
     return None
 
 

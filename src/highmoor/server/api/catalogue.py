@@ -92,6 +92,7 @@ class NetworkActOut(Shape):
     asks: bool
     keeps: bool
     back: str
+    all: bool
 
 
 class FieldbusOut(Shape):
@@ -159,7 +160,7 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
         columns=list(bus.columns),
         transfer_place=bus.transfers.place if bus.transfers else "",
         acts=[
-            NetworkActOut(key=act.key, label=act.label, asks=act.asks, keeps=act.keeps, back=act.back)
+            NetworkActOut(key=act.key, label=act.label, asks=act.asks, keeps=act.keeps, back=act.back, all=act.all)
             for act in bus.live.acts
         ],
         exchange_fields=[described(spec, spec.default) for spec in bus.new_exchange_fields],

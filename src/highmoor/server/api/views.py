@@ -115,7 +115,7 @@ class FieldOut(Shape):
     disabled: str
     beside: str
     channel: str
-    section: Literal["", "parameter", "wiring", "cabinet", "data"]
+    section: Literal["", "parameter", "wiring", "cabinet", "data", "bus"]
     window: bool
 
 

@@ -71,7 +71,7 @@ def _module_fields(row: Module, around: Around) -> tuple[FieldSpec, ...]:
     if not answers(device):
         return tuple(_pdo_fields(row.settings, device.ethercat))
     return (
-        *(_TERMINALS if any(device.ethercat.analogue) else ()),
+        *(_TERMINALS if device.words else ()),
         *_own_fields(row.settings, device.ethercat, known=True),
         *_write_fields(row.settings),
     )

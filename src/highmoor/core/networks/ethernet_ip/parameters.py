@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.datatypes import DATA_TYPES, decode, encode
@@ -61,7 +62,7 @@ def reset(kind: int, says: str) -> RunAct:
     """A reset of the identity object of a kind: 0 as if its power had been away, 2 with factory settings but for its
     address (CIP volume 1, 5-2.3.3)."""
 
-    def run(clock: Clock, medium: Host, at: str, _: str, done: Callable[[ParameterTold], None]) -> None:
+    def run(clock: Clock, medium: Host, __: Any, at: str, _: str, done: Callable[[ParameterTold], None]) -> None:
         session = Session(clock, medium, at)
 
         def answered(frame: bytes | None) -> None:
@@ -78,7 +79,9 @@ def reset(kind: int, says: str) -> RunAct:
     return run
 
 
-def set_address(clock: Clock, medium: Host, at: str, value: str, done: Callable[[ParameterTold], None]) -> None:
+def set_address(
+    clock: Clock, medium: Host, __: Any, at: str, value: str, done: Callable[[ParameterTold], None]
+) -> None:
     """The interface configuration with another address, all else as the device has it (CIP volume 2, 5-4.3.2.5)."""
     session = Session(clock, medium, at)
     path = INTERFACE_CONFIGURATION

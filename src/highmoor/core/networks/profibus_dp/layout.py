@@ -1,0 +1,73 @@
+"""Where the octets of a station's modules lie in what it gives and takes: one behind the other, in slot order.
+
+Values stand high octet first (IEC 61158-6-3); nobody's file names them, so that they are called by number.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from highmoor.core.figures.profibus_identifier import identifier_sizes
+from highmoor.core.networks.blocks import Block, SeatedModule, Spot
+from highmoor.core.networks.carried import Area
+from highmoor.core.networks.counting import IN_OCTETS, OCTETS_FROM_LAST, OUT_OCTETS, Counting
+from highmoor.core.networks.line import Line
+from highmoor.core.networks.profibus_dp.settings import DIRECTIONS, DpModule, dp_station
+from highmoor.core.networks.wire import WireField, WireLayout
+from highmoor.core.plant.rows import Exchange
+
+COUNTED: dict[Area, Counting] = {"in": IN_OCTETS, "out": OUT_OCTETS}
+# What `state` counts.
+STATES = (
+    "0 not there, 1 wants parameters, 2 wants its configuration checked, 3 exchanging, 4 exchanging, diagnosis waits"
+)
+
+
+def layout(exchange: Exchange, line: Line) -> WireLayout:
+    """All that travels one way: octets by number, words where the identifiers count in words."""
+    station = dp_station(line)
+    octets = station.in_octets if exchange.direction == "in" else station.out_octets
+    pieces = tuple(
+        piece for module in station.modules for piece in module_pieces(module, exchange.direction, whole=True)
+    )
+    named = {n for piece in pieces for n in range(piece.bit // 8, (piece.bit + piece.bits) // 8)}
+    rest = (WireField(f"o{n}", f"octet {n}", 8 * n, 8) for n in range(octets) if n not in named)
+    many = sum(
+        1 for module in station.modules if (module.in_octets if exchange.direction == "in" else module.out_octets)
+    )
+    return WireLayout(
+        octets, 8 * octets, tuple(sorted((*pieces, *rest), key=lambda piece: piece.bit)),
+        f"{octets} octet{'' if octets == 1 else 's'}",
+        f"{many} module{'' if many == 1 else 's'}" if station.device and station.device.modules else "",
+        "ABCD", OCTETS_FROM_LAST, states=STATES,
+    )  # fmt: skip
+
+
+def module_pieces(module: DpModule, area: Area, *, whole: bool = False) -> Iterator[WireField]:
+    """A module's data one way, each unit of its identifiers a piece, called by the octet it begins in.
+
+    `whole`: as it stands among its station's octets.
+    """
+    at = (module.into if area == "in" else module.out) if whole else 0
+    letter = OCTETS_FROM_LAST.letter if whole else COUNTED[area].letter
+    for identifier in module.identifiers:
+        octets = identifier.in_octets if area == "in" else identifier.out_octets
+        sizes = identifier_sizes(bytes.fromhex(identifier.octets))
+        unit = sizes.in_unit if area == "in" else sizes.out_unit
+        for n in range(at, at + octets, unit):
+            yield WireField(f"{letter}{n}", f"{'word' if unit == 2 else 'octet'} {n}", 8 * n, 8 * unit)
+        at += octets
+
+
+def lay(_: Sequence[SeatedModule], lines: Sequence[Line]) -> Iterator[Block]:
+    """Each module's octets behind those of the modules before it."""
+    for line in lines:
+        for direction in DIRECTIONS:
+            exchange = next((x.id for x in line.exchanges if x.direction == direction), "")
+            for module in dp_station(line).modules:
+                octets = module.in_octets if direction == "in" else module.out_octets
+                if module.id and octets:
+                    first = module.into if direction == "in" else module.out
+                    spots = tuple(Spot(exchange, first + n) if exchange else None for n in range(octets))
+                    pieces = tuple(module_pieces(module, direction))
+                    yield Block(module.id, direction, spots, f"octet {first}", pieces, COUNTED[direction], "ABCD")
