@@ -71,7 +71,7 @@ def test_describe_answers_alike_whether_read_or_refused(capsys: pytest.CaptureFi
         "Ashgill Process",
         11,
     )
-    assert [problem["line"] for problem in told["problems"]] == [78, 86]
+    assert [problem["line"] for problem in told["problems"]] == [82, 90]
     bad = tmp_path / "bad.eds"
     bad.write_text("nothing")
     assert main(["describe", str(bad), "--json"]) == 2

@@ -27,7 +27,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Document
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
-from highmoor.core.project.reporting import Labels, label_of, render
+from highmoor.core.project.reporting import Labels, called_otherwise, label_of, render
 from highmoor.core.project.undo import Inverse, Overlap, difference, inverse_on
 from highmoor.server import store
 from highmoor.server.library import plant_catalogue
@@ -330,7 +330,9 @@ class OpenPlant:
         try:
             delta = self.analysis.advance(plant, change)
             known: Labels = {}
-            added = tuple(render(self.analysis, found, known) for found in delta.added)
+            told = {found.key: found for found in called_otherwise(self.analysis, change, self.plant)}
+            told |= {found.key: found for found in delta.added}
+            added = tuple(render(self.analysis, found, known) for found in told.values())
             saved = store.save_step(self.project, plant, change, author=asked.user, entry=details)
         except BaseException:
             forget(self.project.pk)

@@ -85,8 +85,8 @@ def test_the_hall_rail_is_filled_to_twenty_milliamps_and_one_more_is_short() -> 
     rail = plant.children(Rail, next(c for c in plant.all(Controller) if c.name == "HALL").id)[0]
     analysis = analyse(plant, BUILTIN)
     power = analysis.result("rail.power", rail.id)
-    left = [step.left_ma for step in power.steps[:9]]
-    assert left == [1610, 1520, 1380, 1070, 860, 600, 370, 180, 20]
+    left = [step.left_ma for step in power.steps[:11]]
+    assert left == [1610, 1520, 1380, 1070, 860, 1200, 940, 710, 520, 360, 20]
     verdict = demand_of(analysis, rail.id).judge(BUILTIN.types["tarnfell.ai-8"])
     assert (verdict.left, verdict.fails) == (-290, ("power",))
     applied, result = preview(analysis, edits.InsertModules(rail=rail.id, type="tarnfell.ai-8"), [rail.id])

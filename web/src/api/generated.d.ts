@@ -2939,6 +2939,23 @@ export interface components {
             signals: components["schemas"]["LinkedSignal"][];
         };
         /**
+         * OctetGroup
+         * @description Octets that belong together: of every station's parameters, of the station's own, of a module.
+         */
+        OctetGroup: {
+            /** Row */
+            row: string;
+            /** Label */
+            label: string;
+            /** Octets */
+            octets: string[];
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["PlacedParameter"][];
+        };
+        /**
          * OnRuler
          * @description One who answers: a station's row or a module's, at which position, how deep among branches (0: the main line).
          *
@@ -3075,6 +3092,29 @@ export interface components {
             /** Entries */
             entries: components["schemas"]["EntryFacts"][];
         };
+        /**
+         * PlacedParameter
+         * @description A parameter among octets: the field that sets it, what it is called, the octets it lies in (from 0, of its
+         *     group), its bits within them, its value in words.
+         */
+        PlacedParameter: {
+            /** Row */
+            row: string;
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /** First */
+            first: number;
+            /** Octets */
+            octets: number;
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /** Shown */
+            shown: string;
+        };
         /** PreviewOut */
         PreviewOut: {
             /** Revision */
@@ -3096,7 +3136,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * ProcessData
@@ -3116,6 +3156,17 @@ export interface components {
              */
             part: "profibus.line";
             result: components["schemas"]["DpLine"] | null;
+        };
+        /** ProfibusOctetsOut */
+        ProfibusOctetsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "profibus.octets";
+            result: components["schemas"]["StationOctets"] | null;
         };
         /**
          * RailField
@@ -3427,6 +3478,18 @@ export interface components {
              */
             part: "station.kinds";
             result: components["schemas"]["StationKinds"] | null;
+        };
+        /**
+         * StationOctets
+         * @description All a station gets: parameters (Set_Prm) and configuration (Chk_Cfg), and what its watchdog really is, ms.
+         */
+        StationOctets: {
+            /** Parameters */
+            parameters: components["schemas"]["OctetGroup"][];
+            /** Configuration */
+            configuration: components["schemas"]["OctetGroup"][];
+            /** Watchdog Ms */
+            watchdog_ms: number;
         };
         /**
          * StationPackets
@@ -4721,7 +4784,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * PartsIn

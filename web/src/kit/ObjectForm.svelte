@@ -12,14 +12,14 @@
     plant,
     id,
     only = null,
-    without = '',
+    without = [],
     built = false,
   }: {
     plant: PlantStore;
     id: string;
     only?: ((path: string) => boolean) | null;
-    /** A section of the form that is drawn elsewhere. */
-    without?: FieldOut['section'];
+    /** Sections of the form that are drawn elsewhere. */
+    without?: FieldOut['section'][];
     built?: boolean;
   } = $props();
 
@@ -44,7 +44,7 @@
         !(f.disabled && f.value == null) &&
         // A channel's fields are shown in the table of channels, a row each.
         !f.channel &&
-        (!without || f.section !== without) &&
+        !without.includes(f.section) &&
         (!only || only(f.path)),
     ),
   );

@@ -199,7 +199,7 @@
       {@const id = selected[0]!}
       <h2>{title(id)}</h2>
       {#key id}
-        <ObjectForm {plant} {id} without={stage.key === 'networks' ? 'data' : ''} />
+        <ObjectForm {plant} {id} without={stage.key === 'networks' ? ['data', 'bus'] : []} />
         {#if plant.row('stations', id)}
           <Rings {plant} station={id} />
           {@const use = plant

@@ -35,6 +35,8 @@ class SegmentedEnd(SerialEnd):
     asked_ns: int = -1
     who: Answering | None = None
     number: int = -1
+    # Those whom it reaches and who have their numbers alone, None until it is asked for.
+    _alone: dict[int, SegmentedEnd] | None = None
 
     @property
     def _on(self) -> SegmentedLine:
@@ -63,7 +65,12 @@ class SegmentedEnd(SerialEnd):
 
     def again(self, number: int) -> bool:
         """Whether the last question was answered as before."""
-        return self._on.again(self, number)
+        alone = self._alone if self._alone is not None else self._on.alone(self)
+        end = alone.get(number)
+        if end is None or not end.who.answer_again():  # type: ignore[union-attr]
+            return False
+        end.asked_ns = self._on.clock.now_ns
+        return True
 
     def tell(self, octets: bytes) -> None:
         """A telegram to everybody."""
@@ -106,6 +113,8 @@ class SegmentedLine(SerialLine):
         self._laid = None
         self._straight = None
         self._reach.clear()
+        for end in self._all():
+            end._alone = None
 
     def arrange(self, ends: Sequence[SerialEnd]) -> None:
         """The order along the cable; who is not named stands before the last, and changes nothing of the ends."""
@@ -197,16 +206,12 @@ class SegmentedLine(SerialLine):
                 answers.append(answer)
         return answers[0] if len(answers) == 1 else None
 
-    def again(self, sender: SegmentedEnd, number: int) -> bool:
-        """Whether one alone has the number, and would answer as before."""
-        ends = self._heard_by(sender).get(number, ())
-        if len(ends) != 1:
-            return False
-        end = ends[0]
-        if end.who is None or not end.who.answer_again():
-            return False
-        end.asked_ns = self.clock.now_ns
-        return True
+    def alone(self, sender: SegmentedEnd) -> dict[int, SegmentedEnd]:
+        """By number, whoever is reached and has it alone."""
+        heard = self._heard_by(sender)
+        found = {number: ends[0] for number, ends in heard.items() if len(ends) == 1 and ends[0].who}
+        sender._alone = found
+        return found
 
     def send(self, sender: SerialEnd, octets: bytes, on: Coding) -> int:
         """Octets onto the line now. Returns when the last one is out, ns."""

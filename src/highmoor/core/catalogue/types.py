@@ -362,6 +362,11 @@ class DeviceType:
         return f"internal bus {self.vendor_id:X}"
 
     @property
+    def set_by_bus(self) -> bool:
+        """Whether its fieldbus sets more on it than its file's parameters, and judges all that is set."""
+        return self.ethercat is not None
+
+    @property
     def passes_on(self) -> bool:
         """Whether it only passes on what others send, and has no data of its own."""
         return self.kind in ("switch", "repeater")

@@ -11,8 +11,8 @@ from highmoor.core.demo.as_built import with_as_built
 from highmoor.core.demo.builder import Builder
 from highmoor.core.demo.hall_cell import add_hall_cell
 from highmoor.core.demo.house import add_house
+from highmoor.core.demo.steep_house import add_steep_house
 from highmoor.core.demo.turner import add_turner
-from highmoor.core.hardware.parts import COVER
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Module, Network, Port, Rail, Signal, Station, Task
 from highmoor.core.project import edits
@@ -41,6 +41,7 @@ def demo_plant(
     add_hall_cell(build)
     add_house(build)
     add_turner(build)
+    add_steep_house(build)
     _asked(build)
     return with_as_built(build.plant, catalogue)
 
@@ -49,12 +50,10 @@ def _controllers(build: Builder) -> None:
     build.controller(
         "HALL", "tarnfell.tf-42", "10.20.4.10", 12,
         [
-            ("di-16", "-K1"), ("di-16", "-K2"), ("do-16", "-K3"), ("ai-8", "-K4"), ("ai-4t", "-K5"),
-            ("ao-4", "-K6"), ("si-8", "-K7"), ("so-4", "-K8"), ("ser-2", "-K9"),
+            ("di-16", "-K1"), ("di-16", "-K2"), ("do-16", "-K3"), ("ai-8", "-K4"), ("ai-4t", "-K5"), ("fi-12", "-K10"),
+            ("ao-4", "-K6"), ("si-8", "-K7"), ("so-4", "-K8"), ("ser-2", "-K9"), ("pb-1", "-K11"),
         ],
     )  # fmt: skip
-    rail = build.find(Rail, head=build.find(Controller, name="HALL").id)
-    build.do(edits.InsertModules(rail=rail.id, type=COVER, count=2))
     hall_b = build.find(Port, device=build.find(Controller, name="HALL").id, key="B")
     build.do(edits.SetFields(ids=[hall_b.id], values={"address": "10.20.9.1"}))
     build.controller(

@@ -113,7 +113,7 @@ def _parameters(result: RailMounting, reader: Reader, root: str) -> Iterator[Fin
         device = reader.type(module.type)
         if device is not None and module.settings:
             # What is set for a fieldbus is its own to judge.
-            judged = device.ethercat is None
+            judged = not device.set_by_bus
             for path, problem in _misfits(module, module_fields(module, device), device.name) if judged else ():
                 yield finding("HW-111", (module.id, path), problem=problem)
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from highmoor.core.catalogue.types import Dial
+from highmoor.core.catalogue.types import DeviceType, Dial
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,6 +20,24 @@ class Dialled:
     positions: tuple[int, ...]
     labels: tuple[str, ...]
     problem: str = ""
+
+
+# What devices have of which no file tells their switches: their number is set so.
+USUAL: dict[str, tuple[str, Dial]] = {
+    "rotary-10x2": ("two rotary, decimal", Dial("rotary-10", 2)),
+    "rotary-10x3": ("three rotary, decimal", Dial("rotary-10", 3)),
+    "rotary-16x2": ("two rotary, hexadecimal", Dial("rotary-16", 2)),
+    "dip-7": ("7 DIP switches", Dial("dip", 7)),
+    "dip-8": ("8 DIP switches", Dial("dip", 8)),
+}
+
+
+def dial_of(device: DeviceType | None, settings: Mapping[str, Any]) -> Dial | None:
+    """The switches of a device by its type, or as somebody has seen them on it."""
+    if device is not None and device.dial is not None:
+        return device.dial
+    seen = USUAL.get(str(settings.get("switches")))
+    return seen[1] if seen else None
 
 
 def dialled(dial: Dial, address: str) -> Dialled | None:

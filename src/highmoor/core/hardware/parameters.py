@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
-from highmoor.core.catalogue.types import ChannelPlace, DeviceType, Parameter
+from highmoor.core.catalogue.types import TERMINALS, ChannelPlace, DeviceType, Parameter
 from highmoor.core.errors import Refusal
 from highmoor.core.numbers import parse_number, plain
 from highmoor.core.plant.fields import Choice, FieldSpec
@@ -72,7 +72,38 @@ def _fields_of_type(key: _Key) -> tuple[FieldSpec, ...]:
         for parameter in place.group.parameters
     )
     wiring = tuple(spec for place in device.each_channel() for spec in _wiring_fields(place))
-    return own + channels + wiring
+    return own + _terminal_fields(device) + channels + wiring
+
+
+_TERMINALS = (
+    Choice("", "not known"),
+    *(Choice(one.key, f"{one.label}: {one.raw_low} … {one.raw_high}") for one in TERMINALS.values()),
+)
+
+
+def _terminal_fields(device: DeviceType) -> tuple[FieldSpec, ...]:
+    """What the counts of its words stand for: of all, and where its file counts words of one alone."""
+    if not device.words:
+        return ()
+    alone = (
+        FieldSpec(
+            f"settings.words.{key}", f"{'Output' if key.startswith('q') else 'Input'} word {key[1:]}", "choice",
+            default="", optional=True, choices=_TERMINALS, section="wiring", hint="Where it is not as the others.",
+        )
+        for key in device.words
+        if device.identifiers
+    )  # fmt: skip
+    return (
+        FieldSpec(
+            "settings.terminals", "At its terminals", "choice", default="", optional=True, choices=_TERMINALS,
+            hint="Its file does not say what its counts stand for; its manual does.",
+        ),
+        FieldSpec(
+            "settings.full_counts", "Counts at the upper end", "integer", minimum=1, maximum=32767, optional=True,
+            hint="If empty: 32767.",
+        ),
+        *alone,
+    )  # fmt: skip
 
 
 def parameter_field(parameter: Parameter, path: str, channel: str = "") -> FieldSpec:

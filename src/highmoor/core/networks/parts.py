@@ -10,7 +10,7 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.hardware.dials import Dialled, dialled
+from highmoor.core.hardware.dials import Dialled, dial_of, dialled
 from highmoor.core.hardware.ports import port_label, port_spec, ports_of
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.blocks import Block, SeatedModule, followed, seated, with_nested
@@ -68,7 +68,8 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
         problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
         device = reader.type(station.type)
         passes = device is not None and device.passes_on
-        dial = dialled(device.dial, station.address) if device and device.dial else None
+        switches = dial_of(device, station.settings)
+        dial = dialled(switches, station.address) if switches else None
         other = exception_of(network, station)
         uses.append(AddressUse(station.id, station.name, station.address, problem, passes, dial, other))
     room = bus.addresses.room(port) if bus else None

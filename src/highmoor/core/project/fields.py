@@ -9,11 +9,13 @@ from typing import Any
 from highmoor.core.catalogue.media import Medium
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.dials import USUAL
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.mounting import Root, head_type, root_of, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.cables import cable_kind
 from highmoor.core.networks.fieldbus import Around, Fieldbus
 from highmoor.core.networks.medium import port_problem
@@ -232,9 +234,22 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
         *(_partner_fields(plant, row, bus) if bus and bus.partners and not passes else ()),
         *(_cable_fields(plant, catalogue, row, bus.medium) if bus and bus.medium.branches else ()),
         *(bus.fields["stations"](row, around(plant, catalogue, row, None)) if bus and not switch else ()),
+        *((_SWITCHES,) if bus and not passes and _has_switches(bus, device) else ()),
         *((PARKED,) if bus and not passes else ()),
         *_CABINET,
     )
+
+
+_SWITCHES = FieldSpec(
+    "settings.switches", "Switches on it", "choice", default="", optional=True,
+    choices=(Choice("", "not known"), *(Choice(key, label) for key, (label, _) in USUAL.items())),
+    hint="They are drawn as they have to stand for its address.",
+)  # fmt: skip
+
+
+def _has_switches(bus: Fieldbus, device: DeviceType | None) -> bool:
+    """Whether its number may be set by switches of which its type says nothing."""
+    return isinstance(bus.addresses, Numbers) and (device is None or device.dial is None)
 
 
 def _address_field(bus: Fieldbus | None) -> tuple[FieldSpec, ...]:

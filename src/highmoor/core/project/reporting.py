@@ -7,6 +7,7 @@ from typing import Any
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.parts import CHECKS
+from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Connection, Controller, Link, Module, Port, Rail
 
@@ -52,6 +53,38 @@ def label_of(plant: Plant, row_id: str, type_of: Any, known: Labels | None = Non
         owner = plant.owner_of(row)
         names = (label_of(plant, owner.id, type_of, known) if owner else "", _own_name(plant, row, type_of))
         known[row_id] = ", ".join(filter(None, names))
+    return known[row_id]
+
+
+def called_otherwise(analysis: Analysis, change: Change, before: Plant) -> list[Finding]:
+    """Findings that stay, but stand at something that is called otherwise since a change, or belongs to something
+    else."""
+    plant, type_of = analysis.plant, analysis.catalogue.find
+    renamed = {
+        row_id
+        for (_, row_id), (was, now) in change.items()
+        if was is not None
+        and now is not None
+        and (_own_name(before, was, type_of), _owner(before, was))
+        != (_own_name(plant, now, type_of), _owner(plant, now))
+    }
+    if not renamed:
+        return []
+    known: dict[str, bool] = {}
+    return [found for found in analysis.findings.values() if _hangs_on(plant, found.places[0].id, renamed, known)]
+
+
+def _owner(plant: Plant, row: Any) -> str:
+    owner = plant.owner_of(row)
+    return owner.id if owner else ""
+
+
+def _hangs_on(plant: Plant, row_id: str, rows: set[str], known: dict[str, bool]) -> bool:
+    """Whether a row is one of these, or belongs to one."""
+    if row_id not in known:
+        row = plant.find(row_id)
+        owner = plant.owner_of(row) if row is not None else None
+        known[row_id] = row_id in rows or (owner is not None and _hangs_on(plant, owner.id, rows, known))
     return known[row_id]
 
 

@@ -80,8 +80,10 @@ def _key_after(key: str, steps: int, counting: Counting | None, pieces: Sequence
     if channel:
         return f"ch{int(channel[1]) + steps}"
     if named and named.bit is not None and counting:
-        unit, bit = divmod(counting.bits * named.unit + named.bit + steps, counting.bits)
-        return replace(named, unit=unit, bit=bit).text
+        # A value of several units has bits of its own: of a word its sixteenth is followed by the next word's first.
+        own = next((piece.bits for piece in pieces if piece.key == counting.key(named.unit)), counting.bits)
+        on, bit = divmod(named.bit + steps, max(own, counting.bits))
+        return replace(named, unit=named.unit + on * (max(own, counting.bits) // counting.bits), bit=bit).text
     if named and counting:
         return replace(named, unit=named.unit + steps).text
     if steps:
@@ -205,7 +207,11 @@ class End:
     def in_blocks(cls, module: Module, own: Sequence[Block], said: str) -> End:
         """The end in a module's own blocks."""
         pieces = tuple(piece for block in own for piece in block.pieces)
-        return cls(module, At(named_key(pieces, said)), "DCBA", blocks=tuple(own), pieces=pieces)
+        key = named_key(pieces, said)
+        block = _block_of(own, key)
+        if block is None:
+            return cls(module, At(key), "DCBA", None, tuple(own), pieces)
+        return cls(module, At(key), block.order, block.counting, tuple(own), pieces)
 
     def link(self, draft: Draft, signal: str, steps: int, scaling: dict[str, Any] | None) -> Link:
         """A signal's link to the place so many steps on."""
@@ -219,9 +225,19 @@ class End:
 
     def _access_of_block(self, at: At) -> Literal["reads", "writes"] | None:
         """By the area in which a value of a module lies; a bit lies where its value does."""
-        keys = (at.key, at.key.rpartition(".")[0])
-        area = next((b.area for b in self.blocks for piece in b.pieces if piece.key in keys), None)
-        return None if area is None else "reads" if area == "in" else "writes"
+        block = _block_of(self.blocks, at.key)
+        return None if block is None else "reads" if block.area == "in" else "writes"
+
+
+def _block_of(blocks: Sequence[Block], key: str) -> Block | None:
+    """The one that has a value, or any of whose octets can be named so; a bit lies where its value does."""
+    keys = (key, key.rpartition(".")[0])
+    named = UnitKey.of(key)
+    for block in blocks:
+        letter = block.counting.letter if block.counting.every and named else ""
+        if any(piece.key in keys for piece in block.pieces) or (named and block.pieces and named.letter == letter):
+            return block
+    return None
 
 
 def orders_on(draft: Draft, connection: Connection) -> dict[str, Order]:

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from typing import Any
 
 from highmoor.core.catalogue.ethercat import TRANSITIONS, EthercatFacts
-from highmoor.core.catalogue.types import TERMINALS
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.ethercat.layout import TERMS
 from highmoor.core.networks.ethercat.requests import OCTETS_AT_MOST, Request, request_of
@@ -71,22 +70,9 @@ def _module_fields(row: Module, around: Around) -> tuple[FieldSpec, ...]:
     if not answers(device):
         return tuple(_pdo_fields(row.settings, device.ethercat))
     return (
-        *(_TERMINALS if device.words else ()),
         *_own_fields(row.settings, device.ethercat, known=True),
         *_write_fields(row.settings),
     )
-
-
-_TERMINALS = (
-    FieldSpec(
-        "settings.terminals", "At its terminals", "choice", default="", optional=True,
-        choices=(
-            Choice("", "not known"),
-            *(Choice(one.key, f"{one.label}: {one.raw_low} … {one.raw_high}") for one in TERMINALS.values()),
-        ),
-        hint="Its file does not say what its counts stand for; its manual does.",
-    ),
-)  # fmt: skip
 
 
 def _own_fields(settings: Json, facts: EthercatFacts, *, known: bool) -> Iterator[FieldSpec]:

@@ -12,6 +12,7 @@ from highmoor.core.networks.profibus_dp.fields import FIELDS
 from highmoor.core.networks.profibus_dp.layout import lay, layout
 from highmoor.core.networks.profibus_dp.live import LIVE
 from highmoor.core.networks.profibus_dp.offers import apart, connection_kinds, new_connection, new_exchange
+from highmoor.core.networks.profibus_dp.parameters import PARTS as OCTET_PARTS
 from highmoor.core.networks.profibus_dp.remedies import MENDS
 from highmoor.core.networks.profibus_dp.requests import request_facts
 from highmoor.core.networks.profibus_dp.settings import DELIVERY_ADDRESS, KIND
@@ -37,7 +38,7 @@ FIELDBUS = Fieldbus(
     frames=frames,
     reference_title="Of",
     columns=COLUMNS,
-    parts=PARTS,
+    parts=(*PARTS, *OCTET_PARTS),
     checks=CHECKS,
     mends=MENDS,
     interval_field="settings.cycle_ms",

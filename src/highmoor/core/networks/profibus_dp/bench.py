@@ -23,6 +23,7 @@ from highmoor.core.networks.profibus_dp.cycle import Cycle, Guest, Question, Sta
 from highmoor.core.networks.profibus_dp.diagnosis import told as told_of_diag
 from highmoor.core.networks.profibus_dp.requester import begin_requests
 from highmoor.core.networks.profibus_dp.settings import dp_station
+from highmoor.core.networks.profibus_dp.startup import prm_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Network
 
@@ -243,7 +244,8 @@ def _is_answer(octets: bytes, asked: Question, master: int) -> bool:
 def go_live(clock: Clock, memory: Memory, end: SegmentEnd, network: Network, lines: list[BenchLine]) -> Master:
     """Start the master of one network."""
     bus = bus_of(network, [line.line for line in lines])
-    stations = []
+    stations: list[StationLive] = []
+    refreshed: list[tuple[StationLive, str, str, BenchLine]] = []
     by_station = {s.id: s for s in bus.stations}
     for line in lines:
         station = dp_station(line.line)
@@ -252,11 +254,13 @@ def go_live(clock: Clock, memory: Memory, end: SegmentEnd, network: Network, lin
         ids = {x.direction: x.id for x in line.line.exchanges}
         into, out = line.offsets.get(ids.get("in", "")), line.offsets.get(ids.get("out", ""))
         live = StationLive(station, station.address, into, out, tuple(line.live.values()))
+        live.prm = prm_of(station, bus.min_tsdr)
         stations.append(live)
-        for way, exchange in ids.items():
-            line.live[exchange].refresh = _refresher(live, exchange, way, line)
+        refreshed += ((live, exchange, way, line) for way, exchange in ids.items())
     stations.sort(key=lambda live: live.number)
     cycle = Cycle(clock, memory, end, bus, stations)
+    for live, exchange, way, line in refreshed:
+        line.live[exchange].refresh = _refresher(cycle, live, exchange, way, line)
     master = Master(clock, end, bus, cycle, DpCoding(bus.line.baud))
     end.terminated = bus.line.terminated
     end.be(bus.line.master, _Nobody())
@@ -286,14 +290,15 @@ def _clear(cycle: Cycle) -> None:
         live.sent = None
 
 
-def _refresher(live: StationLive, exchange: str, way: str, line: BenchLine) -> Callable[[], None]:
+def _refresher(cycle: Cycle, live: StationLive, exchange: str, way: str, line: BenchLine) -> Callable[[], None]:
     """Brings what is told of an exchange up to now."""
     told = line.live[exchange]
 
     def refresh() -> None:
         told.request, told.response = live.request, live.response
         told.transactions, told.failures = live.cycles, live.failures
-        told.last_good_ns = live.good_ns
+        # Whoever exchanges did so in the last cycle.
+        told.last_good_ns = max(cycle.began_ns, live.good_ns or 0) if live.state == "exchange" else live.good_ns
         told.data = live.given if way == "in" else live.sent or b""
 
     return refresh

@@ -34,10 +34,10 @@ from highmoor.core.networks.profibus_dp.explain import (
     explain,
 )
 from highmoor.core.networks.profibus_dp.settings import DpStation
-from highmoor.core.networks.profibus_dp.startup import prm_of
 
 State = Literal["silent", "diag", "prm", "cfg", "check", "exchange"]
 Mode = Literal["stop", "clear", "operate"]
+_AGAIN_NS = 100_000_000
 # What `state` counts as a place (`layout.STATES`).
 _COUNTED: dict[State, int] = {"silent": 0, "diag": 1, "prm": 1, "cfg": 2, "check": 2, "exchange": 3}
 
@@ -85,8 +85,11 @@ class StationLive:
     exchanging_since_ns: int | None = None
     good_ns: int | None = None
     bits: int = 0
+    # Whoever refuses is left alone until then: he would refuse again.
+    again_ns: int = 0
     request: bytes = b""
     response: bytes = b""
+    prm: bytes = b""
     _bit: bool = False
     _first: bool = True
     sent: bytes | None = None
@@ -104,6 +107,7 @@ class StationLive:
     def turned(self) -> None:
         """It was asked once more."""
         self._bit = not self._bit
+        self.cycles += 1
 
     def from_the_start(self) -> None:
         """Nothing is known of it."""
@@ -127,30 +131,34 @@ class Cycle:
     skipped_bits: int = 0
     # How long the last question and its answer took; 0 where they were not asked straight.
     asked_bits: int = 0
+    began_ns: int = 0
+    _token: Question = field(init=False)
     lost: Callable[[StationLive], None] = lambda _: None
     _gap_at: int = 0
     _commanded: Mode = "stop"
     _command: bool = False
+
+    def __post_init__(self) -> None:
+        own = self.bus.line.master
+        self._token = Question(own, t.token(own, own), answered=False)
 
     # ── one cycle
 
     def talk(self) -> Talk:
         """The token, each station once, one thing more."""
         self.rotations += 1
-        own = self.bus.line.master
-        yield Question(own, t.token(own, own), answered=False)
+        yield self._token
         if self._commanded != self.mode or self._command:
             yield from self._tell_mode()
-        straight = self.end.straight
+        straight, again = self.end.straight, self.end.again
+        self.began_ns = self.clock.now_ns
         image = self.memory.image_out
         for live in self.stations:
             if straight and live.state == "exchange" and live.bits and live.sent is not None and not live.waits:
                 out = live.out
                 same = out is None or image[out : out + len(live.sent)] == live.sent or self.mode != "operate"
-                if same and self.end.again(live.number):
+                if same and again(live.number):
                     live.turned()
-                    live.cycles += 1
-                    live.good_ns = self.clock.now_ns
                     self.skipped_bits += live.bits
                     continue
             yield from self._station(live)
@@ -196,10 +204,12 @@ class Cycle:
     # ── one station
 
     def _station(self, live: StationLive) -> Talk:
+        if live.again_ns > self.clock.now_ns:
+            return
         if live.state == "exchange":
             yield from self._exchange(live)
         elif live.state == "prm":
-            yield from self._acknowledged(live, t.SET_PRM, prm_of(live.station, self.bus.min_tsdr), "cfg")
+            yield from self._acknowledged(live, t.SET_PRM, live.prm, "cfg")
         elif live.state == "cfg":
             yield from self._acknowledged(live, t.CHK_CFG, live.station.configuration, "check")
         else:
@@ -231,6 +241,7 @@ class Cycle:
             self._begins(live)
         elif diag.one & (PRM_FAULT | CFG_FAULT | NOT_SUPPORTED):
             code = PRM if diag.one & PRM_FAULT else CFG if diag.one & CFG_FAULT else UNSUPPORTED
+            live.again_ns = self.clock.now_ns + _AGAIN_NS
             self._fail(live, code, "prm")
         else:
             if live.state == "check":

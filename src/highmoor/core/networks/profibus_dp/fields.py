@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from highmoor.core.catalogue.types import TERMINALS, DeviceType
+from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.profibus_cycle import OCTETS_AT_MOST, RATES
 from highmoor.core.figures.profibus_identifier import identifiers_in, parse_hex
@@ -27,7 +27,7 @@ from highmoor.core.networks.profibus_dp.settings import (
 from highmoor.core.networks.profibus_dp.telegrams import ACYCLIC_OCTETS_AT_MOST
 from highmoor.core.numbers import parse_number
 from highmoor.core.plant.fields import Choice, FieldSpec
-from highmoor.core.plant.rows import Connection, Exchange, Module, Network, Station
+from highmoor.core.plant.rows import Connection, Exchange, Network, Station
 
 _USER_OCTETS_AT_MOST = PRM_OCTETS_AT_MOST - PRM_HEAD_OCTETS
 
@@ -182,30 +182,6 @@ def _parameter_fields(device: DeviceType) -> Iterator[FieldSpec]:
             yield parameter_field(parameter, f"settings.prm.{key}")
 
 
-def _module_fields(row: Module, around: Around) -> tuple[FieldSpec, ...]:
-    """What the counts of its words stand for, which no file tells."""
-    words = around.device.words if around.device else ()
-    if not words:
-        return ()
-    full = FieldSpec(
-        "settings.full_counts", "Counts at the upper end", "integer", minimum=1, maximum=32767, optional=True,
-        section="wiring", hint="If empty: 32767.",
-    )  # fmt: skip
-    return (*map(_word_field, words), full)
-
-
-def _word_field(key: str) -> FieldSpec:
-    way = "Output" if key.startswith("q") else "Input"
-    return FieldSpec(
-        f"settings.words.{key}", f"{way} word {int(key[1:]) // 2}", "choice", default="", optional=True,
-        choices=(
-            Choice("", "not known"),
-            *(Choice(one.key, f"{one.label}: {one.raw_low} … {one.raw_high}") for one in TERMINALS.values()),
-        ),
-        section="wiring", hint="Its file does not say what its counts stand for; its manual does.",
-    )  # fmt: skip
-
-
 def _connection_fields(row: Connection, around: Around) -> tuple[FieldSpec, ...]:
     line = around.line
     if line is None or not is_request(row):
@@ -250,7 +226,7 @@ def _exchange_fields(row: Exchange, around: Around) -> tuple[FieldSpec, ...]:
 FIELDS: dict[str, FieldsOf] = {
     "networks": _network_fields,
     "stations": _station_fields,
-    "modules": _module_fields,
+    "modules": lambda *_: (),
     "connections": _connection_fields,
     "exchanges": _exchange_fields,
 }

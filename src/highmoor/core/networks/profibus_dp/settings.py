@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any, Literal
 
 from highmoor.core.catalogue.choices import Identifier, ParameterPlace
@@ -235,6 +236,7 @@ class DpStation:
         return told or rate.tsdr_bits
 
 
+@lru_cache(maxsize=1024)
 def watchdog_factors(wanted_ms: float, base_ms: int) -> tuple[int, int]:
     """The factors whose product is the least that is no less than wanted; (0, 0) for none, 255 twice for too much."""
     if wanted_ms <= 0:

@@ -105,7 +105,8 @@ class Slave:
 
     def answer_again(self) -> bool:
         """Whether it exchanges, gives what it gave and has nothing else to say; then it was asked once more."""
-        if self.state != "exchange" or self._gave is None or self._gave != self.gives or self._diag_waits():
+        # Nothing is held that it gave where it has left the exchange, or has a diagnosis to tell.
+        if self._gave is None or self._gave != self.gives:
             return False
         self._count = not self._count
         return True
@@ -167,7 +168,7 @@ class Slave:
 
     def report(self, extended: bytes) -> None:
         """Something has come or gone that it tells."""
-        self._reports = extended
+        self._reports, self._gave = extended, None
 
     # ── parameters, configuration
 
@@ -251,9 +252,10 @@ class Slave:
             self.on_lost()
         elif not self._synced and not self.cleared:
             self.takes[: self.facts.out_octets] = asked.data
-        self._gave = bytes(self.gives)
-        data = self._gave if self._held is None else self._held
+        gives = bytes(self.gives)
+        data = gives if self._held is None else self._held
         function = t.DATA_HIGH if self._diag_waits() else t.DATA_LOW
+        self._gave = gives if function == t.DATA_LOW else None
         if not data and function == t.DATA_LOW:
             return t.SHORT
         return t.Telegram(asked.source, self.number, function, data).encode()
