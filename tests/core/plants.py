@@ -65,6 +65,9 @@ _learn("cv7.eds", 2, connections=1, packets_per_s=10)
 # Couplers, drives and devices with slots; modules that answer for themselves.
 _LINE = [_learn("tarnfell_io.xml", 1, "TE-1"), _learn("corvane_servo.xml", 1, "CS-5"),
          _learn("pellmar_gateway.xml", 1, "PG-3"), "generic.ethercat"]  # fmt: skip
+# Modular and compact slaves of PROFIBUS, a repeater; modules of the first.
+_SLAVES = [_learn("tr16.gsd", 1), _learn("da20.gse", 1), _learn("cv3.gsd", 1), "tarnfell.pr-2", "generic.profibus-dp"]
+_IN_SLOTS = [f"{_SLAVES[0]}/m{n}" for n in (1, 2, 3, 6)]
 _BEHIND = [_learn("tarnfell_io.xml", 1, number) for number in ("TD-16", "TO-16", "TA-4")]
 
 
@@ -178,6 +181,25 @@ def _on_the_fly(draw: Any, plant: Plant) -> edits.Edit:
         ),
     ]
     return draw(st.sampled_from([made, *more]))
+
+
+def _in_segments(draw: Any, plant: Plant) -> edits.Edit:
+    """A PROFIBUS line on a master card, one more device or module on one, a request for a record."""
+    made = edits.Batch(
+        edits=[
+            edits.AddNetwork(fieldbus="profibus-dp", port=some(draw, plant, Port), tag="$n"),
+            edits.AddStation(network="$n", type=draw(st.sampled_from(_SLAVES))),
+            edits.AddStation(network="$n", type=_SLAVES[0], rail_tag="$r"),
+            edits.InsertModules(rail="$r", type=draw(st.sampled_from(_IN_SLOTS)), count=2),
+        ]
+    )
+    more: list[edits.Edit] = [
+        edits.InsertModules(rail=some(draw, plant, Rail), type="tarnfell.pb-1"),
+        edits.AddStation(network=some(draw, plant, Network), type=draw(st.sampled_from(_SLAVES))),
+        edits.InsertModules(rail=some(draw, plant, Rail), type=draw(st.sampled_from(_IN_SLOTS))),
+        edits.AddConnection(station=some(draw, plant, Station), connection=draw(st.sampled_from(["read", "write"]))),
+    ]
+    return draw(st.sampled_from([made, made, *more]))
 
 
 def _remote(draw: Any, plant: Plant) -> edits.Edit:
@@ -451,6 +473,22 @@ _FIELDS = [
     (Network, {"settings.cycle_ms": 0.5}),
     (Network, {"settings.clocks": False}),
     (Network, {"settings.apart": True}),
+    (Network, {"settings.baud": 12_000_000}),
+    (Network, {"settings.master": 4}),
+    (Network, {"settings.bus.slot": 100}),
+    (Network, {"settings.bus.rotation": None}),
+    (Station, {"settings.identifiers": "11 20"}),
+    (Station, {"settings.ident": 0xFA99}),
+    (Station, {"settings.user_prm": "00 01"}),
+    (Station, {"settings.watchdog_ms": 10}),
+    (Station, {"settings.terminated": True}),
+    (Station, {"settings.stub_m": 3}),
+    (Station, {"settings.switches": "dip-7"}),
+    (Station, {"settings.sync": True}),
+    (Station, {"address": "7"}),
+    (Module, {"settings.p5_2": 3}),
+    (Module, {"settings.words.i0": "0-20ma"}),
+    (Connection, {"settings.index": 2}),
     (Connection, {"settings.index": "16#6065"}),
     (Connection, {"settings.slot": 2}),
     (Station, {"partner": None}),
@@ -477,5 +515,5 @@ _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
     _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
-    _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly,
+    _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments,
 ]  # fmt: skip

@@ -139,7 +139,8 @@ def test_a_preview_leaves_no_trace() -> None:
 def test_consequences_put_a_crossed_limit_first_and_name_who_moves() -> None:
     analysis = analyse(PLANT, BUILTIN)
     rail = next(r for r in PLANT.all(Rail) if r.head == find(Controller, name="HALL").id)
-    first = PLANT.children(Module, rail.id)[0]
+    # Behind the feed-in there is room for none.
+    first = next(m for m in PLANT.children(Module, rail.id) if m.designation == "-K6")
     applied, result = preview(analysis, edits.InsertModules(rail=rail.id, type="tarnfell.ai-8", before=first.id))
     assert [line.crossed for line in result.figures[:2]] == [True, False]
     # By name the first of those that move, and how many they are in all.

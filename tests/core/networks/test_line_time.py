@@ -20,14 +20,14 @@ ANALYSIS = analyse(PLANT, BUILTIN)
 @pytest.mark.parametrize("network", list(PLANT.all(Network)), ids=lambda n: n.name)
 def test_figures_are_those_of_the_shape_and_no_column_that_could_be_told_is_missing(network: Network) -> None:
     told: Timing = ANALYSIS.result("network.timing", network.id)
-    assert (told.cycle_ms is not None) == (told.shape == "polled-line")
+    assert (told.cycle_ms is not None) == (told.shape in ("polled-line", "token-cycle"))
     assert (told.packets_per_s is not None) == (told.shape == "senders")
     bus = fieldbus_of(network.kind)
     assert bus is not None
     figures = [column.figure for column in bus.columns]
     assert figures[:3] == ["period_ms", "transaction_ms", "worst_late_ms"]
     # A silence on a shared line costs everybody; elsewhere it costs the exchange itself.
-    assert figures[3:] == ["late_one_silent_ms" if told.shape == "polled-line" else "silent_cost_ms"]
+    assert figures[3:] == ["late_one_silent_ms" if told.shape in ("polled-line", "token-cycle") else "silent_cost_ms"]
     # A unit in which the shortest time of the demo plant would read as nothing helps nobody.
     for column in bus.columns:
         values = [v for e in told.exchanges if (v := getattr(e, column.figure))]

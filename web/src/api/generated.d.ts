@@ -3540,7 +3540,7 @@ export interface components {
          * Timing
          * @description A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
          *
-         *     In the shape of a polled line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
+         *     In the shape of a line, polled or of a token, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
          *     `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
          *     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
          *     otherwise a lateness is at least so much.
@@ -3564,7 +3564,7 @@ export interface components {
              * @default polled-stations
              * @enum {string}
              */
-            shape: "polled-line" | "polled-stations" | "senders" | "cyclic-frame";
+            shape: "polled-line" | "token-cycle" | "polled-stations" | "senders" | "cyclic-frame";
             /** Cycle Ms */
             cycle_ms?: number | null;
             /** Cycle One Silent Ms */

@@ -25,12 +25,19 @@ export type Detail = Component<{
 }>;
 
 // A folder here bears the key of a fieldbus; to be drawn it need not be named anywhere.
-const drawings = import.meta.glob<{ default: Drawing }>('./*/Drawing.svelte', { eager: true });
+const drawings = import.meta.glob<{ default: Drawing; drawsTime?: boolean }>('./*/Drawing.svelte', {
+  eager: true,
+});
 const lines = import.meta.glob<{ default: Line }>('./*/Line.svelte', { eager: true });
 const details = import.meta.glob<{ default: Detail }>('./*/Detail.svelte', { eager: true });
 
 export function drawingOf(fieldbus: string | undefined): Drawing | undefined {
   return drawings[`./${fieldbus}/Drawing.svelte`]?.default;
+}
+
+/** Whether its own drawing shows the network in time, so that no other need. */
+export function drawsTime(fieldbus: string | undefined): boolean {
+  return drawings[`./${fieldbus}/Drawing.svelte`]?.drawsTime ?? false;
 }
 
 export function lineOf(fieldbus: string | undefined): Line | undefined {

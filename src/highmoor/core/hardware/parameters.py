@@ -76,7 +76,7 @@ def _fields_of_type(key: _Key) -> tuple[FieldSpec, ...]:
 
 
 _TERMINALS = (
-    Choice("", "not known"),
+    Choice("unknown", "not known"),
     *(Choice(one.key, f"{one.label}: {one.raw_low} … {one.raw_high}") for one in TERMINALS.values()),
 )
 
@@ -88,14 +88,14 @@ def _terminal_fields(device: DeviceType) -> tuple[FieldSpec, ...]:
     alone = (
         FieldSpec(
             f"settings.words.{key}", f"{'Output' if key.startswith('q') else 'Input'} word {key[1:]}", "choice",
-            default="", optional=True, choices=_TERMINALS, section="wiring", hint="Where it is not as the others.",
+            default="unknown", optional=True, choices=_TERMINALS, section="wiring", hint="Where it is not as the others.",
         )
         for key in device.words
         if device.identifiers
     )  # fmt: skip
     return (
         FieldSpec(
-            "settings.terminals", "At its terminals", "choice", default="", optional=True, choices=_TERMINALS,
+            "settings.terminals", "At its terminals", "choice", default="unknown", optional=True, choices=_TERMINALS,
             hint="Its file does not say what its counts stand for; its manual does.",
         ),
         FieldSpec(

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-# How time is shared: one line where one asks after the other; each station asked by itself; everybody sending unasked;
-# one frame for all in every cycle.
-Shape = Literal["polled-line", "polled-stations", "senders", "cyclic-frame"]
+# How time is shared: one line where one asks after the other, each when it is due; the same, all in turn, as often as
+# that takes; each station asked by itself; everybody sending unasked; one frame for all in every cycle.
+Shape = Literal["polled-line", "token-cycle", "polled-stations", "senders", "cyclic-frame"]
 
 # An octet on the wire at 100 Mbit/s.
 MS_AN_OCTET = 80e-6
@@ -100,7 +100,7 @@ LATE = TimeColumn("Late", "worst_late_ms", hint="At worst, behind the moment it 
 class Timing:
     """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
 
-    In the shape of a polled line, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
+    In the shape of a line, polled or of a token, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
     `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
     otherwise a lateness is at least so much.

@@ -17,7 +17,7 @@ from highmoor.core.networks.blocks import Block, SeatedModule, followed, seated,
 from highmoor.core.networks.connections import PARTS as CONNECTIONS
 from highmoor.core.networks.frames import PARTS as FRAMES
 from highmoor.core.networks.frames import Frame
-from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Timing
+from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Shape, Timing
 from highmoor.core.networks.lines import PARTS as LINES
 from highmoor.core.networks.lines import asked_lines, kind_of, line_of, station_lines
 from highmoor.core.networks.medium import medium_problem
@@ -209,8 +209,9 @@ def _timing_headlines(result: Timing, reader: Reader, root: str) -> Iterator[Hea
     name = reader.row(root, Network).name
     busiest = max((lane.utilisation for lane in result.lanes), default=0.0)
     yield Headline(root, "busy", f"Busiest station, {name}", 100 * busiest, "%", 100, "less")
-    # A line that all share can be busy all the time.
-    most = {"polled-line": 100.0, "cyclic-frame": 80.0}.get(result.shape, 100 * QUEUES_ABOVE)
+    # A line that all share can be busy all the time, and a cycle that is as long as it takes has no end.
+    ends: dict[Shape, float | None] = {"polled-line": 100.0, "cyclic-frame": 80.0, "token-cycle": None}
+    most = ends.get(result.shape, 100 * QUEUES_ABOVE)
     yield Headline(root, "load", f"Load of {name}", 100 * result.load, "%", most, "less")
     late = max((e.worst_late_ms or 0.0 for e in result.exchanges if e.period_ms), default=0.0)
     yield Headline(root, "late", f"Worst lateness, {name}", late, "ms", None, "less")

@@ -241,8 +241,8 @@ def _station(plant: Plant, catalogue: Catalogue, row: Station) -> tuple[FieldSpe
 
 
 _SWITCHES = FieldSpec(
-    "settings.switches", "Switches on it", "choice", default="", optional=True,
-    choices=(Choice("", "not known"), *(Choice(key, label) for key, (label, _) in USUAL.items())),
+    "settings.switches", "Switches on it", "choice", default="unknown", optional=True,
+    choices=(Choice("unknown", "not known"), *(Choice(key, label) for key, (label, _) in USUAL.items())),
     hint="They are drawn as they have to stand for its address.",
 )  # fmt: skip
 

@@ -1,3 +1,7 @@
+<script module lang="ts">
+  export const drawsTime = true;
+</script>
+
 <script lang="ts">
   import { shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';

@@ -1,8 +1,13 @@
+<script module lang="ts">
+  export const drawsTime = true;
+</script>
+
 <script lang="ts">
   import ObjectForm from '../../kit/ObjectForm.svelte';
   import { shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
+  import { Silence } from '../../stages/networks/silence.svelte';
 
   /** A rotation of the token to scale, one exchange enlarged, and what the bus runs by where it acts on them. */
   let {
@@ -22,31 +27,31 @@
   let picked = $state('');
   const shownParameter = $derived(parameter(picked));
 
-  // Of a cycle: each station's stretches from its idle time to the last octet of its answer.
-  const cycle = $derived.by(() => {
-    if (!told) return { blocks: [], around: [], total: 1 };
-    const blocks: { station: string; start: number; bits: number; request: number }[] = [];
-    const around = told.stretches.filter((s) => !s.station && s.kind !== 'idle');
-    for (const stretch of told.stretches) {
-      if (!stretch.station) continue;
-      const last = blocks[blocks.length - 1];
-      if (last?.station === stretch.station) {
-        last.bits = stretch.start + stretch.bits - last.start;
-        if (stretch.kind === 'request') last.request = stretch.start + stretch.bits - last.start;
-      } else
-        blocks.push({
-          station: stretch.station,
-          start: stretch.start,
-          bits: stretch.bits,
-          request: 0,
-        });
-    }
-    const end = told.stretches[told.stretches.length - 1];
-    return { blocks, around, total: Math.max(end ? end.start + end.bits : 1, bit('rotation')) };
-  });
-  const percent = (bits: number) => `${Math.min((100 * bits) / cycle.total, 100)}%`;
+  const course = $derived(plant.part('network.course', network));
+  const silence = new Silence(
+    () => plant,
+    () => plant.row('stations', one?.station),
+  );
+  const timing = $derived(silence.course ?? course);
+  const around = $derived(told?.stretches.filter((s) => !s.station && s.kind !== 'idle') ?? []);
+  /** What the drawing is as wide as, ms. */
+  const total = $derived(
+    Math.max(
+      told?.worst_ms ?? 1,
+      told?.rotation_ms ?? 1,
+      ...(timing?.lanes.map((lane) => lane.blocks.at(-1)?.end_ms ?? 0) ?? []),
+    ),
+  );
+  const percent = (time: number) => `${Math.min((100 * time) / total, 100)}%`;
   const ms = (bits: number) => (told ? (1000 * bits) / told.baud : 0);
   const name = (station: string) => plant.row('stations', station)?.name ?? '';
+
+  const AROUND: Record<string, string> = {
+    token: 'the token, to itself',
+    gap: 'somebody in the gap is asked for',
+    slot: 'the slot time waited for him',
+    rest: 'held back: nobody is asked oftener',
+  };
 
   // One exchange: telegrams as boxes of one width, times between them to one scale.
   const BOX = 104;
@@ -90,58 +95,78 @@
 
 {#if told && told.stations.length}
   <section aria-label="The token's way round">
-    <p class="quiet">
-      A rotation to scale: typically <strong class="mono">{shown(told.typical_ms, 3)}</strong> ms,
-      at worst <strong class="mono">{shown(told.worst_ms, 3)}</strong>
-      ms{#if told.bits_ms < told.worst_ms - 1e-6}, of which telegrams take <span class="mono"
-          >{shown(told.bits_ms, 3)}</span
-        > ms{/if}
+    <p class="row">
+      <span class="quiet">
+        A rotation to scale: typically <strong class="mono">{shown(told.typical_ms, 3)}</strong> ms,
+        at worst <strong class="mono">{shown(told.worst_ms, 3)}</strong>
+        ms{#if told.bits_ms < told.worst_ms - 1e-6}; telegrams take
+          <span class="mono">{shown(told.bits_ms, 3)}</span> ms of it{/if}
+      </span>
+      <span class="wide"></span>
+      {#if one}
+        {#if silence.wanted}<span class="cost"
+            >{shown(one.silent_ms, 3)} ms until it is given up, in every rotation</span
+          >{/if}
+        {#if silence.askable}
+          <button
+            class="plain silent"
+            aria-pressed={silence.wanted}
+            class:wanted={silence.wanted}
+            title="The same rotation while {name(one.station)} does not answer"
+            onclick={() => (silence.wanted = !silence.wanted)}>{name(one.station)} silent</button
+          >
+        {/if}
+      {/if}
     </p>
     <div class="round">
-      {#each cycle.around as stretch (stretch.start)}
+      {#each silence.course ? [] : around as stretch (stretch.start)}
         <span
           class="around {stretch.kind}"
-          style:left={percent(stretch.start)}
-          style:width={percent(stretch.bits)}
-          title={{
-            token: 'the token to itself',
-            gap: 'somebody in the gap is asked for',
-            slot: 'the slot time waited for him',
-            rest: 'held back: no station is asked oftener',
-          }[stretch.kind as string]}
+          style:left={percent(ms(stretch.start))}
+          style:width={percent(ms(stretch.bits))}
+          title={AROUND[stretch.kind]}
         ></span>
       {/each}
-      {#each cycle.blocks as block (block.station)}
+      {#each timing?.lanes ?? [] as lane (lane.id)}
+        {#each lane.blocks as block, n (n)}
+          <span
+            class="block {block.kind}"
+            style:left={percent(block.start_ms)}
+            style:width={percent(block.end_ms - block.start_ms)}
+          ></span>
+        {/each}
+        {@const first = lane.blocks[0]?.start_ms ?? 0}
+        {@const last = lane.blocks.at(-1)?.end_ms ?? 0}
         <button
-          class="plain block"
-          class:chosen={block.station === one?.station}
-          style:left={percent(block.start)}
-          style:width={percent(block.bits)}
-          aria-label="{name(block.station)}: {shown(ms(block.bits), 3)} ms at worst"
-          title="{name(block.station)}: {shown(ms(block.bits), 3)} ms at worst"
-          onclick={() => onchoose(block.station)}
-          ><i class="request" style:width="{(100 * block.request) / block.bits}%"></i></button
-        >
+          class="plain whole"
+          class:chosen={lane.id === one?.station}
+          style:left={percent(first)}
+          style:width={percent(last - first)}
+          aria-label="{lane.label}: {shown(last - first, 3)} ms"
+          title="{lane.label}: {shown(last - first, 3)} ms"
+          onclick={() => onchoose(lane.id)}
+        ></button>
       {/each}
-      <span class="target" style:left={percent(bit('rotation'))}></span>
+      <span class="target" style:left={percent(told.rotation_ms)}></span>
     </div>
     <div class="under">
       {@render value('gap')}
       {@render value('hsa')}
-      <span class="wide"></span>
-      <span class="quiet mono">{shown(told.rotation_ms, 3)} ms</span>
-      {@render value('rotation')}
+      <span class="mark" style:left={percent(told.rotation_ms)}
+        >{@render value('rotation')}<span class="quiet mono">{shown(told.rotation_ms, 3)} ms</span
+        ></span
+      >
     </div>
     {#if one}
       <p class="quiet">
         One exchange, with {name(one.station)}: times to scale, telegrams not
       </p>
       <div class="one" bind:clientWidth={width}>
-        <svg {width} height="118" aria-hidden="true">
+        <svg {width} height="126" aria-hidden="true">
           <rect x={asked} y="34" width={BOX} height="26" class="request" />
           <rect x={answers} y="34" width={BOX} height="26" class="response" />
           <path d="M{answers + BOX + told.idle * scale} 34h60v26h-60z" class="again" />
-          <path d="M{LEFT} 68v10M{asked} 62v16M{LEFT} 73H{asked}" class="dim" />
+          <path d="M{LEFT} 68v30M{asked} 62v16M{LEFT} 73H{asked}" class="dim" />
           <path
             d="M{sent} 20v12M{sent + bit('slot') * scale} 14v18M{sent} 26H{sent +
               bit('slot') * scale}"
@@ -155,15 +180,15 @@
           <text x={answers + BOX / 2} y="51" text-anchor="middle"
             >answer, {one.in_octets} octets</text
           >
-          <text x={LEFT} y="64" class="sign">T_ID1 {told.idle}</text>
         </svg>
         <span
           class="at"
           style:left="{Math.min(sent + bit('slot') * scale + 4, width - 110)}px"
           style:top="6px">{@render value('slot')}</span
         >
-        <span class="at" style:left="{LEFT}px" style:top="80px"
-          >{@render value('set')} {@render value('qui')}</span
+        <span class="at" style:left="{LEFT}px" style:top="100px"
+          ><span class="id mono">T_ID1 {told.idle}</span>{@render value('set')}
+          {@render value('qui')}</span
         >
         <span class="at" style:left="{sent}px" style:top="80px"
           >{@render value('min_tsdr')} {@render value('max_tsdr')}</span
@@ -209,7 +234,8 @@
     border: 1px solid var(--rule-2);
   }
   .block,
-  .around {
+  .around,
+  .whole {
     position: absolute;
     top: 0;
     height: 100%;
@@ -218,30 +244,38 @@
     border: 0;
     border-radius: 0;
   }
-  .block {
+  .block.request {
+    background: var(--tarn-tint);
+    border-left: 1px solid var(--tarn);
+  }
+  .block.response {
     background: var(--lichen-tint);
-    border-right: 1px solid var(--leaf);
+    border-right: 1px solid var(--lichen);
+  }
+  .block.wait {
+    top: 13px;
+    height: 3px;
+    background: var(--rule-2);
+  }
+  .block.time-out {
+    background: var(--bracken-tint);
+    border-left: 1px solid var(--bracken);
+  }
+  .whole {
+    background: none;
     cursor: pointer;
   }
-  .block i {
-    display: block;
-    height: 100%;
-    background: var(--tarn-tint);
-  }
-  .block.chosen {
+  .whole.chosen {
     box-shadow: inset 0 -4px var(--heather);
   }
-  .token {
+  .around.token {
     background: var(--ink);
   }
-  .gap {
+  .around.gap {
     background: var(--tarn-tint);
   }
-  .slot {
+  .around.slot {
     background: repeating-linear-gradient(135deg, var(--rule-2) 0 2px, var(--leaf) 2px 5px);
-  }
-  .rest {
-    background: var(--leaf);
   }
   .target {
     position: absolute;
@@ -251,7 +285,27 @@
     margin-left: -2px;
     background: var(--ink);
   }
+  .mark {
+    position: absolute;
+    transform: translateX(-100%);
+    white-space: nowrap;
+  }
+  .cost {
+    color: var(--bracken);
+  }
+  .silent {
+    white-space: nowrap;
+  }
+  .silent.wanted {
+    background: var(--bracken-tint);
+    font-weight: 600;
+  }
+  .id {
+    font-size: var(--f-tiny);
+    color: var(--ink-2);
+  }
   .under {
+    position: relative;
     display: flex;
     align-items: baseline;
     gap: var(--s4);
@@ -263,7 +317,7 @@
   }
   .one {
     position: relative;
-    height: 118px;
+    height: 126px;
     overflow: hidden;
   }
   svg {

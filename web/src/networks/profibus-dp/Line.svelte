@@ -111,15 +111,18 @@
             style:top="{y}px"
             onclick={() => onchoose(node.row)}
           >
-            <span class="mono address">{node.repeats ? '' : node.address || '—'}</span>
+            {#if node.repeats}<strong class="above">{node.name}</strong>
+            {:else}<span class="mono address">{node.address || '—'}</span>{/if}
             <span class="dot {state}"
               >{#if state === 'error' || state === 'warning'}<Mark {state} />{/if}</span
             >
-            <strong>{node.name}</strong>
-            <span class="quiet"
-              >{plant.row('stations', node.row)?.designation ||
-                (plant.type(plant.row('stations', node.row)?.type ?? '')?.name ?? '')}</span
-            >
+            {#if !node.repeats}
+              <strong>{node.name}</strong>
+              <span class="quiet"
+                >{plant.row('stations', node.row)?.designation ||
+                  (plant.type(plant.row('stations', node.row)?.type ?? '')?.name ?? '')}</span
+              >
+            {/if}
             {#if node.stub_m}<span class="quiet"
                 >stub <span class="mono">{shown(node.stub_m)}</span> m</span
               >{/if}
@@ -129,6 +132,7 @@
           <svg
             class="end {end}"
             class:behind={step}
+            class:before={node.repeats && !step}
             width="18"
             height="18"
             style:left="{x}px"
@@ -189,7 +193,7 @@
   }
   .node {
     position: absolute;
-    width: 92px;
+    width: 84px;
     transform: translate(-50%, -26px);
     display: flex;
     flex-direction: column;
@@ -201,6 +205,11 @@
     font-weight: 400;
     font-size: var(--f-note);
     text-align: center;
+    background: none;
+  }
+  .node .above {
+    height: 16px;
+    font-size: var(--f-small);
   }
   .node strong {
     max-width: 100%;
@@ -255,6 +264,9 @@
     fill: none;
     stroke: var(--ink);
     stroke-width: 1.5;
+  }
+  .end.before {
+    transform: translate(-30px, 4px);
   }
   .end.behind {
     transform: translate(10px, 4px);

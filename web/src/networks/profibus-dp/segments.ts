@@ -3,7 +3,7 @@ import type { PartResult } from '../../api/client';
 type Segment = PartResult<'profibus.line'>['segments'][number];
 export type OnSegment = Segment['nodes'][number];
 
-const LEAST = 94;
+const LEAST = 84;
 const STEP = 46;
 /** The first trunk below the addresses, and what stands under the last one. */
 const TOP = 30;

@@ -28,7 +28,7 @@
 
   const bus = $derived(plant.catalogue.fieldbuses.find((b) => b.key === kind));
   const columns = $derived(bus?.columns ?? []);
-  const shared = $derived(timing?.shape === 'polled-line');
+  const shared = $derived(timing?.shape === 'polled-line' || timing?.shape === 'token-cycle');
   const lives = $derived(
     new Map(
       plant.bench.running

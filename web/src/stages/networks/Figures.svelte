@@ -37,7 +37,7 @@
   {#if timing}
     <li>{plural(stations, 'station')}</li>
     <li>{plural(exchanges, 'exchange')}</li>
-    {#if timing.shape === 'polled-line'}
+    {#if timing.shape === 'polled-line' || timing.shape === 'token-cycle'}
       <li>line busy <strong class="mono">{shown(timing.load * 100, 3)} %</strong></li>
       <li>all once in {shown(timing.cycle_ms, 4)} ms</li>
       {#if timing.silent_for_ever}

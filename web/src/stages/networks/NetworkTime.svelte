@@ -1,10 +1,9 @@
 <script lang="ts">
-  import { got, http, type PartResult } from '../../api/client';
+  import type { PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
-  import { settled } from '../../kit/settled';
-  import { isParked } from '../../plant/parked';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import Ribbon from './Ribbon.svelte';
+  import { Silence } from './silence.svelte';
 
   /** Time on a network, with all stations alive or as it goes while the chosen one does not answer. */
   let {
@@ -23,25 +22,11 @@
     onchoose: (exchange: string) => void;
   } = $props();
 
-  let wanted = $state(false);
-  let without = $state.raw<{ station: string; timing: PartResult<'network.course'> } | null>(null);
-
-  $effect(() => {
-    void plant.revision;
-    if (!wanted || !station || !askable) return;
-    const id = station.id;
-    const path = { params: { path: { key: plant.key, station_id: id } } };
-    return settled(async () => {
-      const answer = got(await http.GET('/api/plants/{key}/silence/{station_id}', path));
-      return () => (without = answer.result ? { station: id, timing: answer.result } : null);
-    });
-  });
-
-  // Nobody asks a station that is switched off: it cannot be silent.
-  const askable = $derived(station !== undefined && !isParked(station));
-  const drawn = $derived(
-    wanted && askable && without?.station === station?.id ? without?.timing : undefined,
+  const silence = new Silence(
+    () => plant,
+    () => station,
   );
+  const drawn = $derived(silence.course);
   const own = $derived(
     new Set(
       plant
@@ -71,13 +56,13 @@
 <Ribbon timing={drawn ?? timing} {names} {chosen} {onchoose}>
   {#snippet tools()}
     {#if cost}<span class="told">{cost}</span>{/if}
-    {#if station && askable}
+    {#if station && silence.askable}
       <button
         class="plain"
-        aria-pressed={wanted}
-        class:wanted
+        aria-pressed={silence.wanted}
+        class:wanted={silence.wanted}
         title="The same time while {station.name} does not answer"
-        onclick={() => (wanted = !wanted)}>{station.name} silent</button
+        onclick={() => (silence.wanted = !silence.wanted)}>{station.name} silent</button
       >
     {/if}
   {/snippet}

@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import Empty from '../../kit/Empty.svelte';
   import Mark from '../../kit/Mark.svelte';
-  import { detailOf, drawingOf, lineOf } from '../../networks/drawings';
+  import { detailOf, drawingOf, drawsTime, lineOf } from '../../networks/drawings';
   import { controllerOf } from '../../plant/ports';
   import { rootOf } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
@@ -235,7 +235,7 @@
         >{/if}
     </Empty>
   {/if}
-  {#if course && course.shape !== 'cyclic-frame' && course.lanes.some((l) => l.blocks.length)}
+  {#if course && !drawsTime(network.kind) && course.lanes.some((l) => l.blocks.length)}
     <NetworkTime
       {plant}
       timing={course}

@@ -31,7 +31,7 @@
   }
 </script>
 
-{#if here.length || (open && plant.mayEdit)}
+{#if tree && (here.length || (open && plant.mayEdit))}
   <h3>Further cables</h3>
   {#each here as cable (cable.cable)}
     {@const first = cable.one === station}

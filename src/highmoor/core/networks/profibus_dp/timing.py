@@ -64,7 +64,7 @@ def timing(network: Network, lines: Sequence[Line], silent: str = "", *, drawn: 
             for station in bus.stations
         ),
         tuple(exchanges), bus.ms(used) / cycle if cycle else 0.0,
-        f"of the cycle is data at {rate_text(bus.line.baud)}", "polled-line", cycle,
+        f"of the cycle is data at {rate_text(bus.line.baud)}", "token-cycle", cycle,
         max(cycle + added - slack, cycle) if worst else None, of_station[worst].name if worst else "",
     )  # fmt: skip
 
