@@ -3540,8 +3540,8 @@ export interface components {
          * Timing
          * @description A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
          *
-         *     In the shape of a line, polled or of a token, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
-         *     `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
+         *     In the shape of a line, polled or of a token, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same
+         *     while `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
          *     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
          *     otherwise a lateness is at least so much.
          *     `packets_per_s` counts both directions where nobody asks and everybody sends.
@@ -4048,7 +4048,8 @@ export interface components {
          *
          *     `connection` is the kind of connection as its fieldbus names it, its usual one unless given; `upstream` the station
          *     its cable comes from. A switch has no connection, and no address unless one is given. With a `partner` it stands for
-         *     that controller, by whose name and address it goes.
+         *     that controller, by whose name and address it goes. `modules` are the types of those behind it, in order, where
+         *     they are not those that its file puts there.
          */
         AddStation: {
             /**
@@ -4076,6 +4077,8 @@ export interface components {
             connection?: string | null;
             /** Connection Tag */
             connection_tag?: string | null;
+            /** Modules */
+            modules?: string[] | null;
         };
         /**
          * AddTransfer

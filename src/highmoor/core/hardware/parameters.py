@@ -88,7 +88,8 @@ def _terminal_fields(device: DeviceType) -> tuple[FieldSpec, ...]:
     alone = (
         FieldSpec(
             f"settings.words.{key}", f"{'Output' if key.startswith('q') else 'Input'} word {key[1:]}", "choice",
-            default="unknown", optional=True, choices=_TERMINALS, section="wiring", hint="Where it is not as the others.",
+            default="unknown", optional=True, choices=_TERMINALS, section="wiring",
+            hint="Where it is not as the others.",
         )
         for key in device.words
         if device.identifiers

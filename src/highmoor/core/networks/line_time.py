@@ -100,8 +100,8 @@ LATE = TimeColumn("Late", "worst_late_ms", hint="At worst, behind the moment it 
 class Timing:
     """A network's time, neutral of its fieldbus: lanes over a window, and figures an exchange.
 
-    In the shape of a line, polled or of a token, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same while
-    `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
+    In the shape of a line, polled or of a token, `cycle_ms` is each request once, and `cycle_one_silent_ms` the same
+    while `silent` does not answer, the station whose silence costs most; with `silent_for_ever` it never ends.
     `whole` says that lateness was followed until it repeats, `whole_one_silent` the same while that station is silent;
     otherwise a lateness is at least so much.
     `packets_per_s` counts both directions where nobody asks and everybody sends.

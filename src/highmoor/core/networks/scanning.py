@@ -110,3 +110,7 @@ class Scans:
     taken: Callable[[Found, Line], Mapping[str, Any]] = lambda *_: {}
     # What set at the device as built makes it agree with the plant, by dotted path, and how it is told to a hand.
     put_right: Callable[[Found, Line], tuple[str, Mapping[str, Any]] | None] = lambda *_: None
+    # Which modules of a type's file stand behind a device, where what it told of them is read by that alone.
+    modules_of: Callable[[Found, DeviceType], Sequence[str]] = lambda found, _: [
+        module.types[0] for module in found.modules or () if module.types
+    ]

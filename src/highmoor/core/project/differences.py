@@ -12,6 +12,7 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.addressing import Positions
@@ -372,6 +373,11 @@ class _Compared:
         at = {station.address: station.id for station in self._in_order()}
         return at[standing[behind]] if behind is not None else None
 
+    def _last(self) -> str | None:
+        """Where segments have ends: nobody can tell where a stranger hangs, but hardly behind the terminated end."""
+        stations = self.analysis.plant.children(Station, self.network.id)
+        return stations[-1].id if self.bus.medium.repeats and stations else None
+
     def _in_order(self) -> list[Station]:
         plant = self.analysis.plant
         stations = plant.children(Station, self.network.id)
@@ -380,17 +386,23 @@ class _Compared:
     def _is(self, found: Found, device: DeviceType) -> bool:
         return device.fieldbus == self.bus.key and self.scans.alike(found, device) is True
 
+    def _called(self, found: Found, device: DeviceType | None) -> str | None:
+        """As it calls itself; a number is no name where its type has one."""
+        numbers = {number.value for number in found.numbers}
+        plain = not found.name or any(found.name.endswith(value) for value in numbers)
+        return device.name if device and plain else found.name or None
+
     def _taken_over(self, found: Found, device: DeviceType | None, pin: edits.TypePin | None = None) -> Act:
         """A stranger made a station of a type, which is taken into the plant by its pin where it is not there yet."""
         entered = self.bus.addresses.entered
+        modules = list(self.scans.modules_of(found, device)) if device and carries_modules(device) else []
+        first: list[edits.Edit] = [edits.AddTypes(types=[pin])] if pin else []
         wanted = edits.AddStation(
             network=self.network.id, type=device.key if device else None, address=found.address if entered else None,
-            name=found.name or (device.name if device else None), tag="$s", rail_tag="$r",
+            name=self._called(found, device), tag="$s", modules=modules or None,
         )  # fmt: skip
-        modules = [m.types[0] for m in found.modules or () if m.types] if device and device.rail else []
-        first: list[edits.Edit] = [edits.AddTypes(types=[pin])] if pin else []
-        steps = [*first, wanted, *(edits.InsertModules(rail="$r", type=key) for key in modules)]
-        before = None if entered else self._behind(found)
+        steps: list[edits.Edit] = [*first, wanted]
+        before = self._last() if entered else self._behind(found)
         if before:
             steps.append(edits.MoveStations(ids=["$s"], before=before))
         what = f"as {device.name}" if device else "without its file, its sizes entered by hand"

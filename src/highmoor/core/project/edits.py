@@ -185,7 +185,8 @@ class AddStation(_Edit):
 
     `connection` is the kind of connection as its fieldbus names it, its usual one unless given; `upstream` the station
     its cable comes from. A switch has no connection, and no address unless one is given. With a `partner` it stands for
-    that controller, by whose name and address it goes.
+    that controller, by whose name and address it goes. `modules` are the types of those behind it, in order, where
+    they are not those that its file puts there.
     """
 
     kind: Literal["add-station"] = "add-station"
@@ -199,6 +200,7 @@ class AddStation(_Edit):
     rail_tag: Tag | None = None
     connection: str | None = None
     connection_tag: Tag | None = None
+    modules: Annotated[list[str], Field(max_length=256)] | None = None
 
 
 class OnNetwork(_Edit):

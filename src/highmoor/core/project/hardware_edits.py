@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from typing import Any
 
@@ -59,19 +60,33 @@ def add_controller(draft: Draft, edit: edits.AddController) -> None:
     draft.put(rail)
 
 
-def give_rail(draft: Draft, head: str, device: DeviceType) -> str:
-    """The rail of a station or of a module that carries others, with what its file puts there; gives its id."""
+def give_rail(draft: Draft, head: str, device: DeviceType, modules: Sequence[str] | None = None) -> str:
+    """The rail of a station or of a module that carries others, with these modules, or what its file puts there.
+
+    Gives its id. Raises Refusal for what is no module type.
+    """
     rail = Rail(draft.new_id("rails"), head, "Rail", ranks_between("", "", 1)[0], slots_of(device).places[-1])
     draft.put(rail)
-    preset: list[tuple[int | None, str]] = [(slot.number, slot.default) for slot in device.slots if slot.default]
-    if not slots_of(device).addressed:
-        # What takes one module of one kind has it.
-        only = device.modules if len(device.modules) == 1 and device.limits.modules == 1 else ()
-        fixed = [m for m in device.modules if m.preset] or only
-        preset = [(None, key) for _, key in preset] or [(None, m.key) for m in fixed]
-    for rank, (slot, key) in zip(ranks_between("", "", len(preset)), preset, strict=True):
-        draft.put(Module(draft.new_id("modules"), rail.id, f"{device.key}/{key}", rank, slot))
+    addressed = slots_of(device).addressed
+    keys = list(_by_file(device)) if modules is None else []
+    keys += [(slot if addressed else None, key) for slot, key in enumerate(modules or (), start=1)]
+    for rank, (slot, key) in zip(ranks_between("", "", len(keys)), keys, strict=True):
+        module = Module(draft.new_id("modules"), rail.id, _module_type(draft, key).key, rank, slot)
+        draft.put(module)
+        furnish(draft, module)
     return rail.id
+
+
+def _by_file(device: DeviceType) -> Iterator[tuple[int | None, str]]:
+    """What a file puts behind its device: by slot where modules are addressed so."""
+    in_slots = [(slot.number, slot.default) for slot in device.slots if slot.default]
+    # What takes one module of one kind has it.
+    only = device.modules if len(device.modules) == 1 and device.limits.modules == 1 else ()
+    fixed = [module.key for module in device.modules if module.preset] or [module.key for module in only]
+    if slots_of(device).addressed:
+        yield from ((number, f"{device.key}/{key}") for number, key in in_slots)
+    else:
+        yield from ((None, f"{device.key}/{key}") for key in [key for _, key in in_slots] or fixed)
 
 
 def furnish(draft: Draft, module: Module) -> None:

@@ -83,7 +83,7 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
         return
     connection = _connected(draft, station, bus, device, edit.connection)
     if carries_modules(device):
-        rail = give_rail(draft, station.id, device)
+        rail = give_rail(draft, station.id, device, edit.modules)
         if edit.rail_tag:
             draft.tags[edit.rail_tag] = rail
     if edit.connection_tag:

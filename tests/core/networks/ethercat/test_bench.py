@@ -144,7 +144,7 @@ def test_what_a_device_refuses_and_why(
     bench = going(wrong(), 2)
     station = bench.stations.all()[0]
     seen = told(bench, "S1")
-    assert (seen["code"], seen["good"]) == (f"16#{code:04X}", False)
+    assert (seen["code"], seen["good"]) == (f"AL status 16#{code:04X}", False)
     assert station["state"] == "bad"
     spoken = {path for one in station["diagnoses"] for path in one["settings"]}
     assert setting in spoken or not setting
@@ -453,7 +453,7 @@ def test_sync1_follows_the_last_sync0_of_its_cycle(
     slave = bench.devices.there[plant.all(Station)[0].id].device.head  # type: ignore[attr-defined]
     assert slave.number(SYNC1_CYCLE, 4) == behind_ns
     assert master(bench).told().nodes[0].state == state
-    assert state == "Op" or master(bench).told().nodes[0].code == "16#0037"
+    assert state == "Op" or master(bench).told().nodes[0].code == "AL status 16#0037"
     ruler = analyse(plant, catalogue).result("ethercat.ruler", plant.all(Network)[0].id)
     assert ruler.nodes[0].sync1_us == every_us
 

@@ -36,8 +36,10 @@
   const kind = $derived(plant.type(plant.row('stations', station)?.type ?? '')?.kind);
   const acts = $derived(
     kind === 'device' && !plant.row('stations', station)?.partner
-      ? (plant.catalogue.fieldbuses.find((b) => b.key === plant.row('networks', network)?.kind)
-          ?.acts ?? [])
+      ? (
+          plant.catalogue.fieldbuses.find((b) => b.key === plant.row('networks', network)?.kind)
+            ?.acts ?? []
+        ).filter((one) => !one.all)
       : [],
   );
   let typed = $state('');

@@ -10,7 +10,7 @@
     $props();
 
   // What the controller tells of an exchange stands beside the exchange.
-  const own = $derived((station.diagnoses ?? []).filter((d) => !d.place));
+  const own = $derived((station.diagnoses ?? []).filter((d) => !plant.row('exchanges', d.place)));
   const likely = $derived(
     new Map(
       (station.diagnoses ?? [])
@@ -22,7 +22,13 @@
 
 {#each own as diagnosis (diagnosis.key)}
   <p>
-    {diagnosis.text}
+    {#if plant.row('modules', diagnosis.place)}
+      <button class="plain" onclick={() => router.go(pathTo(plant, diagnosis.place))}
+        >{diagnosis.text}</button
+      >
+    {:else}
+      {diagnosis.text}
+    {/if}
     <span class="quiet"
       >since {shown(Math.max(0, plant.bench.time - diagnosis.came_s), 3)}
       <span class="unit">s</span></span

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { got, http, Problem } from '../../api/client';
   import Mark from '../../kit/Mark.svelte';
   import ObjectForm from '../../kit/ObjectForm.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
@@ -14,15 +15,36 @@
         network,
         facts: told.get(network.id) ?? [],
         damaged: !!plant.catalogue.fieldbuses.find((b) => b.key === network.kind)?.damaged,
+        acts:
+          plant.catalogue.fieldbuses
+            .find((b) => b.key === network.kind)
+            ?.acts.filter((a) => a.all) ?? [],
       }))
       .filter((one) => one.facts.length || one.damaged),
   );
   const noise = (id: string) =>
     plant.list('built_lines').find((line) => line.network === id)?.settings?.noise ?? 0;
   let opened = $state('');
+  let problem = $state('');
+
+  async function act(network: string, key: string) {
+    problem = '';
+    const params = { path: { key: plant.key, network } };
+    try {
+      got(
+        await http.POST('/api/plants/{key}/networks/{network}/act', {
+          params,
+          body: { at: '', act: key, value: '' },
+        }),
+      );
+      await plant.bench.refresh();
+    } catch (error) {
+      problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
+    }
+  }
 </script>
 
-{#each networks as { network, facts, damaged } (network.id)}
+{#each networks as { network, facts, damaged, acts } (network.id)}
   <section class="facts" aria-label="{network.name} as a whole">
     <strong>{network.name}</strong>
     {#each facts as fact (fact.label)}
@@ -35,6 +57,13 @@
       >
     {/each}
     {#if noise(network.id)}<Mark state="warning" word="frames damaged, as built" />{/if}
+    {#if plant.mayEdit && facts.length}
+      {#each acts as one (one.key)}<button
+          class="plain"
+          title="Taken back by: {one.back}"
+          onclick={() => act(network.id, one.key)}>{one.label}</button
+        >{/each}
+    {/if}
     {#if damaged && plant.mayEdit}<button
         class="plain"
         aria-label="Faults of the medium of {network.name}"
@@ -47,7 +76,13 @@
   </section>
 {/each}
 
+{#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+
 <style>
+  .problem {
+    color: var(--bracken);
+    font-size: var(--f-note);
+  }
   .facts {
     display: flex;
     flex-wrap: wrap;

@@ -333,7 +333,7 @@ class Master:
 def _node_told(live: NodeLive) -> NodeTold:
     state = STATES.get(live.state, "") if live.found else ""
     lamps = indicators(live.state, live.code, error=live.flagged) if live.found else ""
-    code = f"16#{live.code:04X}" if live.code else ""
+    code = f"AL status 16#{live.code:04X}" if live.code else ""
     return NodeTold(live.node.id, str(live.position), state, live.good, live.text, code, lamps)
 
 

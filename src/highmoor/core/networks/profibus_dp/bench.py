@@ -211,7 +211,7 @@ class Master:
             told = tuple(told_of_diag(live.diag, live.station))
         return NodeTold(
             live.station.id, str(live.number), _WORDS[live.state], live.state == "exchange", live.text,
-            f"{live.diag.one:02X} {live.diag.two:02X}" if live.diag and live.state != "exchange" else "",
+            f"diagnosis {live.diag.one:02X} {live.diag.two:02X}" if live.diag and live.state != "exchange" else "",
             _lamps(live), told,
         )  # fmt: skip
 

@@ -214,8 +214,8 @@ def module_data(device: DeviceType, settings: Mapping[str, Any]) -> ModuleData:
 
 
 def stands_for(facts: Facts, device: DeviceType) -> bool:
-    """Whether a stranger's ident number is this type's."""
-    return facts.get("ident") is not None and facts.get("ident") == device.product_code
+    """Whether a stranger's ident number is this type's; without a file it is whoever stands there."""
+    return not is_described(device) or facts.get("ident") == device.product_code
 
 
 # ── what can be done over the bus
@@ -274,7 +274,7 @@ def _mode(wanted: bool) -> Any:
 
 LIVE = Live(
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
-    module_data=module_data, scans=SCANS, stands_for=None, told=Master.told, likely=lambda code, _: likely(code),
+    module_data=module_data, scans=SCANS, stands_for=stands_for, told=Master.told, likely=lambda code, _: likely(code),
     acts=(
         NetworkAct(
             GIVE_ADDRESS, "Give it another address", _give_address, asks=True, keeps=True,

@@ -74,7 +74,8 @@ class _Scan:
         )
         self.seat.find(
             Found(
-                str(number), "its diagnosis and Get_Cfg", kind.maker if kind else "", kind.name if kind else "",
+                str(number), "its diagnosis and Get_Cfg", kind.maker if kind else "",
+                kind.name if kind else f"ident 16#{diag.ident:04X}",
                 numbers=(FoundNumber("ident", f"16#{diag.ident:04X}"),), modules=tuple(_modules(told, kind)),
             )
         )  # fmt: skip
@@ -116,6 +117,13 @@ def _modules(cfg: bytes, kind: DeviceType | None) -> Iterator[FoundModule]:
     except Refusal:
         found = []
     yield from (FoundModule(f"identifier {octets.hex(' ').upper()}") for octets, _ in found)
+
+
+def modules_of(found: Found, device: DeviceType) -> list[str]:
+    """Those of a type's file that fit what it told, in order; nothing where some of it fits none."""
+    told = " ".join(module.ident.partition(" ")[2] for module in found.modules or ())
+    cut = list(_modules(bytes.fromhex(told), device))
+    return [module.types[0] for module in cut] if all(module.types for module in cut) else []
 
 
 def _ident(found: Found) -> int | None:
@@ -179,4 +187,6 @@ def _covers(wanted: Mapping[str, Any], address: str) -> bool:
     return address.isdigit() and first <= int(address) <= last
 
 
-SCANS = Scans(_fields, _takes_s, _Scan, alike, _covers, differs, taken)
+SCANS = Scans(
+    _fields, _takes_s, _Scan, alike, covers=_covers, modules_of=modules_of, differs=differs, taken=taken
+)  # fmt: skip
