@@ -12,6 +12,8 @@ from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import IN_OCTETS, OCTETS_FROM_LAST, OUT_OCTETS, Counting
 from highmoor.core.networks.line import Line
+from highmoor.core.networks.on_demand import is_request
+from highmoor.core.networks.profibus_dp.requests import record_text, request_of
 from highmoor.core.networks.profibus_dp.settings import DIRECTIONS, DpModule, dp_station
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
@@ -25,6 +27,8 @@ STATES = (
 
 def layout(exchange: Exchange, line: Line) -> WireLayout:
     """All that travels one way: octets by number, words where the identifiers count in words."""
+    if is_request(line.connection):
+        return _asked(line)
     station = dp_station(line)
     octets = station.in_octets if exchange.direction == "in" else station.out_octets
     pieces = tuple(
@@ -40,6 +44,17 @@ def layout(exchange: Exchange, line: Line) -> WireLayout:
         f"{octets} octet{'' if octets == 1 else 's'}",
         f"{many} module{'' if many == 1 else 's'}" if station.device and station.device.modules else "",
         "ABCD", OCTETS_FROM_LAST, states=STATES,
+    )  # fmt: skip
+
+
+def _asked(line: Line) -> WireLayout:
+    """A record: octets of which no file tells what they mean."""
+    request = request_of(line)
+    pieces = tuple(WireField(f"o{n}", f"octet {n}", 8 * n, 8) for n in range(request.octets))
+    size = f"{request.octets} octet{'' if request.octets == 1 else 's'}"
+    return WireLayout(
+        request.octets, 8 * request.octets, pieces, f"{'write' if request.writes else 'read'} {size}",
+        record_text(request), "ABCD", OCTETS_FROM_LAST, started=request.trigger == "edge", asked=True,
     )  # fmt: skip
 
 
