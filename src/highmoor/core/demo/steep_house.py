@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from highmoor.core.demo.builder import Builder
@@ -122,6 +123,27 @@ def _way(build: Builder, station: str, direction: str) -> str:
     connection = build.find(Connection, station=owner.id)
     exchange: Exchange = build.find(Exchange, connection=connection.id, direction=direction)
     return exchange.id
+
+
+def in_segments(keys: Mapping[str, str], port: str) -> edits.Batch:
+    """All the stations that a line can have, on a port: 125, a repeater before every 28th; of the types by these
+    keys."""
+    steps: list[edits.Edit] = [edits.AddNetwork(fieldbus="profibus-dp", port=port, name="Line", tag="$n")]
+    addresses = [0, *range(2, 126)]
+    for nth, address in enumerate(addresses):
+        if nth and not nth % 28:
+            steps.append(edits.AddStation(network="$n", type="tarnfell.pr-2", name=f"R{nth}", tag="$s"))
+            steps.append(edits.SetFields(ids=["$s"], values={"settings.length_m": 3}))
+        modules = [f"{keys[REMOTE]}/{key}" for key in (DI, DO, AI)] if not nth % 2 else None
+        steps.append(
+            edits.AddStation(
+                network="$n", type=keys[ACTUATOR if nth % 2 else REMOTE], name=f"S{address}", address=str(address),
+                modules=modules, tag="$s",
+            )
+        )  # fmt: skip
+        steps.append(edits.SetFields(ids=["$s"], values={"settings.length_m": 3, "settings.watchdog_ms": 1000}))
+    steps.append(edits.SetFields(ids=["$s"], values={"settings.terminated": True}))
+    return edits.Batch(edits=steps)
 
 
 # ── as it really stands

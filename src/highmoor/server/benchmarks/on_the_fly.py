@@ -40,7 +40,7 @@ def benchmarks() -> Iterator[Benchmark]:
     gc.collect()
     gc.freeze()
     for words, make in _kinds(long):
-        yield Benchmark(f"  {words}, p95", lambda m=make: _advanced(held, m), "ms", "", "< 40")  # type: ignore[misc]
+        yield Benchmark(f"  {words}, p95", lambda m=make: advanced(held, m), "ms", "", "< 40")  # type: ignore[misc]
     devices = _line(1, 51, 1)
     words = f"{len(devices.all(Station)) + len(devices.all(Module))} of them every 1 ms on the bench, not paced"
     yield Benchmark(words, lambda: 1000 / cpu_ms(devices, LIBRARY, 5), "×", "", "> 10")
@@ -57,7 +57,7 @@ def _kinds(plant: Plant) -> Iterator[tuple[str, _Make]]:
     yield "a module's designation", lambda n: edits.SetFields(ids=[module], values={"designation": f"-K{n}"})
 
 
-def _advanced(held: Analysis, make: _Make) -> float:
+def advanced(held: Analysis, make: _Make) -> float:
     """What the analysis after each of many edits takes, p95, ms."""
     took = []
     for n in range(_EDITS):

@@ -12,7 +12,7 @@ from highmoor.core.hardware.ports import port_spec
 from highmoor.core.networks.lines import asked_lines, connection_line, kind_at
 from highmoor.core.networks.on_demand import is_request
 from highmoor.core.networks.on_demand_checks import request_line
-from highmoor.core.networks.profibus_dp.bus import bus_of, rate_text
+from highmoor.core.networks.profibus_dp.bus import rate_text
 from highmoor.core.networks.profibus_dp.requests import problem, record_text, request_of
 from highmoor.core.networks.profibus_dp.settings import (
     DELIVERY_ADDRESS,
@@ -192,19 +192,16 @@ def _no_ident(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
         yield finding("NET-511", (station.id, "settings.ident"), name=station.name)
 
 
-def _rate(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    station = _own(reader, root)
-    line = connection_line(reader, reader.row(root, Connection))
-    if station is None or station.device is None or line is None:
-        return
-    network = reader.row(line.station.network, Network)
-    can = station.device.limits.baud_rates
-    baud = bus_of(network, ()).line.baud
-    if can and baud not in can:
-        known = ", ".join(rate_text(rate) for rate in sorted(can)[-3:])
-        yield finding(
-            "NET-512", station.id, (network.id, "settings.baud"), name=station.name, rate=rate_text(baud), known=known
-        )
+def _rate(result: DpLine | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for own in result.stations if result else ():
+        device = reader.type(reader.value(own.station, Station, "type"))
+        can = device.limits.baud_rates if device else ()
+        if result and can and result.baud not in can:
+            known = ", ".join(rate_text(rate) for rate in sorted(can)[-3:])
+            yield finding(
+                "NET-512", own.station, (root, "settings.baud"), name=reader.row(own.station, Station).name,
+                rate=rate_text(result.baud), known=known,
+            )  # fmt: skip
 
 
 def _watchdog_short(result: DpLine | None, reader: Reader, root: str) -> Iterator[Finding]:
@@ -376,7 +373,7 @@ CHECKS: tuple[Check, ...] = (
         "The station compares it with its own and reports a parameter fault.", _no_ident, "IEC 61158-6-3, Set_Prm",
     ),
     Check(
-        "NET-512", _CONNECTION, "networks", "error", "Rate that a station has not",
+        "NET-512", _LINE, "networks", "error", "Rate that a station has not",
         "{name} cannot {rate}; the highest of its file are {known}.",
         "It never finds the rate, and never answers.", _rate,
     ),
