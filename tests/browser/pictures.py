@@ -44,6 +44,10 @@ def _all(page: Page) -> None:
     page.says("430 packets/s", "refused, 01/0127")
     _shot(page, "hall-cell")
     _ethercat(page)
+    page.click("nav button", "Steep house")
+    page.click("[role=option]", "Drain I/O")
+    page.says("A rotation to scale", "configuration fault")
+    _shot(page, "profibus")
     page.go("/p/skelder/networks/between")
     page.says("HALL asks every 200 ms over House", "ms old")
     for signal, typed, there in (
@@ -98,6 +102,8 @@ def _hardware(page: Page) -> None:
     _choose(page, "-K4")
     page.says("Tank1Level")
     _shot(page, "hardware")
+    # Behind the feed-in, where no room is left.
+    _choose(page, "-K6")
     page.find(".rail").send_keys("i")
     page.keys("ai-8")
     page.says("crosses its limit")

@@ -12,7 +12,7 @@ from tests.browser.test_live import act, value
 from tests.paths import DEMO
 
 
-def _walked_to(page: Page, words: str) -> None:
+def walked_to(page: Page, words: str) -> None:
     """Difference by difference, while the scan still finds more of them."""
 
     def there() -> bool:
@@ -31,7 +31,7 @@ def test_an_unknown_device_is_found_its_file_read_and_it_lives(page: Page) -> No
     page.click("nav.scans button", "Turner")
     page.click("main button", "Scan")
     page.says("2 of its modules are not as configured.", "Put them in as configured")
-    _walked_to(page, "AE-1 answers at 15; the plant has nobody there.")
+    walked_to(page, "AE-1 answers at 15; the plant has nobody there.")
     page.says("no file of this plant names vendor 16#FAD4")
     page.click("main button", "Read its description file")
     page.says("Catalogue")
@@ -42,7 +42,7 @@ def test_an_unknown_device_is_found_its_file_read_and_it_lives(page: Page) -> No
     page.click("nav.scans button", "Turner")
     page.click("main button", "Scan again")
     page.says("2 of its modules are not as configured.")
-    _walked_to(page, "Take it over as Magnetic tape encoder")
+    walked_to(page, "Take it over as Magnetic tape encoder")
     page.click("main button", "Take it over as Magnetic tape encoder")
     page.says("1 of 2")
     page.click("main button", "Put them in as configured")

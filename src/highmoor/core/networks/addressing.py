@@ -146,7 +146,7 @@ class Numbers:
 
     def room(self, own: Port | None) -> int | None:
         """How many numbers there are."""
-        return self.high - self.low + 1
+        return (self.given_to or self.high) - self.low + 1
 
     def next(self, own: Port | None, used: Iterable[str], behind: str = "", count: int = 1) -> list[str]:
         """The first free block behind a number, or from the first one; empty where there is none."""

@@ -297,6 +297,8 @@ class Fieldbus:
     route: Callable[[Network, list[Station]], RouteFacts] | None = None
     # Edits of its networks that are its own, by the name under which they are asked for.
     edits: Mapping[str, NetworkEdit] = field(default_factory=dict)
+    # The controller's own address among its stations', "" where it has none there.
+    own_address: Callable[[Network], str] = lambda _: ""
     # What of the device's data a connection uses.
     claims: Callable[[Line], tuple[Claim, ...]] = lambda _: ()
 

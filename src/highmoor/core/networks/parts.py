@@ -64,6 +64,9 @@ def _addresses(reader: Reader, root: str) -> NetworkAddresses:
     uses = []
     if port and port.address and (bus is None or bus.medium.has_ip):
         uses.append(AddressUse(port.id, port_label(reader.find, port), port.address, ""))
+    own = bus.own_address(network) if bus and port else ""
+    if own and port:
+        uses.append(AddressUse(port.id, port_label(reader.find, port), own, ""))
     for station in addressed(bus, reader, reader.type, reader.children(Station, root)):
         problem = bus.addresses.problem(station.address, port) if bus and station.address else ""
         device = reader.type(station.type)

@@ -246,7 +246,7 @@ def next_address(plant: Plant, network: Network, behind: str = "") -> str:
     if bus is None:
         return ""
     stations = plant.all(Station) if bus.addresses.everywhere else plant.children(Station, network.id)
-    used = [station.address for station in stations]
+    used = [*(station.address for station in stations), bus.own_address(network)]
     if bus.addresses.everywhere:
         used += [port.address for port in plant.all(Port) if port.address]
     free = bus.addresses.next(plant.find(network.port), used, behind)

@@ -94,14 +94,13 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "NET-513": lambda: _watchdog(10),
     "NET-514": lambda: _watchdog(30),
     "NET-515": lambda: _station(two(), "S1", settings__watchdog_ms=0),
-    "NET-516": lambda: _station(two(), "S1", address="1"),
     "NET-517": lambda: _network(two(), settings__bus__rotation=300),
     "NET-518": lambda: _network(two(), settings__bus__slot=100),
     "NET-519": lambda: _station(line(("CV-3", [TWO_WORDS])), "S1", settings__sync=True),
     "NET-520": _small_master,
     "NET-521": _request,
     "NET-522": lambda: _station(two(), "S1", address="126"),
-    "NET-523": lambda: _network(line(("CV-3", [TWO_WORDS])), settings__cycle_ms=1),
+    "NET-516": lambda: _network(line(("CV-3", [TWO_WORDS])), settings__cycle_ms=1),
 }
 BY_HAND = {"NET-502", "NET-507", "NET-508", "NET-509", "NET-510", "NET-511", "NET-520"}
 

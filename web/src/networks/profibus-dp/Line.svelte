@@ -205,6 +205,9 @@
     font-weight: 400;
     font-size: var(--f-note);
     text-align: center;
+  }
+  .node,
+  .node:hover {
     background: none;
   }
   .node .above {

@@ -15,7 +15,7 @@ from highmoor.core.networks.profibus_dp.offers import apart, connection_kinds, n
 from highmoor.core.networks.profibus_dp.parameters import PARTS as OCTET_PARTS
 from highmoor.core.networks.profibus_dp.remedies import MENDS
 from highmoor.core.networks.profibus_dp.requests import request_facts
-from highmoor.core.networks.profibus_dp.settings import DELIVERY_ADDRESS, KIND
+from highmoor.core.networks.profibus_dp.settings import DELIVERY_ADDRESS, KIND, LineSettings
 from highmoor.core.networks.profibus_dp.startup import startup
 from highmoor.core.networks.profibus_dp.strip import PARTS
 from highmoor.core.networks.profibus_dp.timing import COLUMNS, frames, timing
@@ -53,5 +53,6 @@ FIELDBUS = Fieldbus(
     comes_with=lambda connection: not is_request(connection),
     counted=lambda connection: not is_request(connection),
     startup=startup,
+    own_address=lambda network: str(LineSettings.of(network).master),
     apart=apart,
 )  # fmt: skip

@@ -228,15 +228,6 @@ def _watchdog_off(result: DpLine | None, reader: Reader, root: str) -> Iterator[
             yield finding("NET-515", (own.station, "settings.watchdog_ms"), name=reader.row(own.station, Station).name)
 
 
-def _masters_address(result: DpLine | None, reader: Reader, root: str) -> Iterator[Finding]:
-    for own in result.stations if result else ():
-        if result and own.address == result.master:
-            yield finding(
-                "NET-516", (own.station, "address"), (root, "settings.master"),
-                name=reader.row(own.station, Station).name, address=own.address,
-            )  # fmt: skip
-
-
 def _rotation_short(result: DpLine | None, reader: Reader, root: str) -> Iterator[Finding]:
     if result and result.rotation_ms < result.bits_ms:
         yield finding(
@@ -308,7 +299,7 @@ def _cycle_wanted(result: DpLine | None, reader: Reader, root: str) -> Iterator[
     if result and isinstance(wanted, int | float) and 0 < wanted < max(result.bits_ms, result.interval_ms):
         least = max(result.bits_ms, result.interval_ms)
         yield finding(
-            "NET-523", (root, "settings.cycle_ms"), name=network.name, wanted=shown(wanted), cycle=shown(least, 3)
+            "NET-516", (root, "settings.cycle_ms"), name=network.name, wanted=shown(wanted), cycle=shown(least, 3)
         )
 
 
@@ -393,11 +384,6 @@ CHECKS: tuple[Check, ...] = (
         "When its master or the cable fails, its outputs stay as they are.", _watchdog_off, "IEC 61158-6-3, Set_Prm",
     ),
     Check(
-        "NET-516", _LINE, "networks", "error", "Station with the master's address",
-        "{name} has the address {address}, which is the master's own.",
-        "Both answer to it; nothing goes on.", _masters_address, "IEC 61158-4-3, 5.1",
-    ),
-    Check(
         "NET-517", _LINE, "networks", "error", "Target rotation time too short",
         "{name}: the target rotation time is {rotation} ms, a cycle takes up to {cycle} ms.",
         "The master counts every rotation as late and leaves out what can wait: diagnoses, requests, the gap.",
@@ -430,7 +416,7 @@ CHECKS: tuple[Check, ...] = (
         "At 126 nobody exchanges data: it is there to be given an address.", _delivery, "IEC 61158-6-3, Set_Slave_Add",
     ),
     Check(
-        "NET-523", _LINE, "networks", "warning", "Cycle longer than wanted",
+        "NET-516", _LINE, "networks", "warning", "Cycle longer than wanted",
         "{name} is to be asked every {wanted} ms; at worst a cycle takes {cycle} ms.",
         "It then goes as often as it can.", _cycle_wanted,
     ),

@@ -1,4 +1,4 @@
-"""What mends the findings of PROFIBUS DP (NET-501 … 523)."""
+"""What mends the findings of PROFIBUS DP (NET-501 … 522)."""
 
 from __future__ import annotations
 
@@ -135,11 +135,10 @@ MENDS: Mapping[str, _Maker] = {
     "NET-513": _longer_watchdog,
     "NET-514": _longer_watchdog,
     "NET-515": _set("Switch its watchdog on, 200 ms", 200),
-    "NET-516": _free_address,
     "NET-517": _set("Let the rotation time follow from the stations", None),
     "NET-518": _needed_slot,
     "NET-519": _set("Do not ask for it", False),
     "NET-521": _its_size,
     "NET-522": _free_address,
-    "NET-523": _as_long_as_it_takes,
+    "NET-516": _as_long_as_it_takes,
 }
