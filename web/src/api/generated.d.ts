@@ -3482,6 +3482,8 @@ export interface components {
         /**
          * StationOctets
          * @description All a station gets: parameters (Set_Prm) and configuration (Chk_Cfg), and what its watchdog really is, ms.
+         *
+         *     `records` says whether it takes acyclic requests, as far as its file tells.
          */
         StationOctets: {
             /** Parameters */
@@ -3490,6 +3492,8 @@ export interface components {
             configuration: components["schemas"]["OctetGroup"][];
             /** Watchdog Ms */
             watchdog_ms: number;
+            /** Records */
+            records: boolean;
         };
         /**
          * StationPackets

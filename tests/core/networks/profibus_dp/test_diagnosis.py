@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from highmoor.core.bench.bench import Bench
+from highmoor.core.errors import Refusal
 from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.profibus_dp.diagnosis import SlaveDiag, blocks_of, told
 from highmoor.core.networks.profibus_dp.settings import DpStation, dp_station
@@ -172,3 +173,43 @@ def test_one_without_an_access_point_answers_so() -> None:
     bench.signals.write(plant.all(Signal)[0].id, True)
     bench.run_until(1)
     assert "it has no access point for acyclic requests" in bench.exchanges[exchange.id].text
+
+
+# ── by hand
+
+
+def by_hand() -> tuple[Bench, str]:
+    plant = line(("EM-310", ["m7"]), ("TR-16", [DI]))
+    row = named(plant, "S1").id
+    there = do(plant, edits.KeepInDevice(id=row, values={"facts.records": {"0/2": "00 64"}}))
+    bench = Bench(plant, LIBRARY, there)
+    bench.run_until(0.3)
+    return bench, row
+
+
+def told_of(bench: Bench) -> dict[str, Any]:
+    bench.run_until(bench.seconds + 0.3)
+    told: dict[str, Any] = bench.objects.news[-1]
+    return told
+
+
+def test_a_record_is_read_and_written_by_hand() -> None:
+    bench, row = by_hand()
+    bench.objects.read(row, "0000:02")
+    told = told_of(bench)
+    assert (told["good"], told["forms"]["octets"], told["forms"]["decimal"]) == (True, "00 64", "100")
+    bench.objects.write(row, "0000:02", "01 90")
+    assert told_of(bench)["text"] == "written"
+    bench.objects.read(row, "0000:02")
+    assert told_of(bench)["forms"]["hexadecimal"] == "16#0190"
+    bench.objects.read(row, "0000:09")
+    assert told_of(bench)["text"] == "access: invalid index (B0 00)"
+
+
+@pytest.mark.parametrize(
+    ("key", "typed"), [("0000:02", "1"), ("0000:02", "xy"), ("0000:02", "00 " * 241), ("FFFF:02", "00")]
+)
+def test_what_is_no_record_is_refused(key: str, typed: str) -> None:
+    bench, row = by_hand()
+    with pytest.raises(Refusal):
+        bench.objects.write(row, key, typed)

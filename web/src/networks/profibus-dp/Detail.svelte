@@ -2,6 +2,7 @@
   import type { PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
+  import Records from './Records.svelte';
 
   /** What a station gets at its start, octet by octet: whose each is, and which setting made it. */
   let { plant, row }: { plant: PlantStore; network: string; row: string } = $props();
@@ -13,6 +14,10 @@
     plant.row('stations', row) ? plant.part('profibus.octets', row) : undefined,
   );
   let over = $state('');
+  const slots = $derived([
+    { slot: 0, label: 'the station itself' },
+    ...(told?.configuration ?? []).map((group, n) => ({ slot: n + 1, label: group.label })),
+  ]);
 
   const key = (group: Group, parameter: Parameter) =>
     `${group.label} ${parameter.field} ${parameter.first}`;
@@ -75,6 +80,9 @@
         <span class="quiet">no module</span>
       {/each}
     </div>
+    {#if told.records}
+      {#key row}<Records {plant} {row} {slots} />{/key}
+    {/if}
   </section>
 {/if}
 

@@ -17,9 +17,7 @@
     <Mark state="error" word={nodes.length > 1 ? node.name : node.state || 'nobody'} />
     {#if nodes.length > 1}<span>{node.text}</span>{/if}
     <span class="quiet"
-      >{[node.code, node.lamps && `lamps ${node.lamps}`]
-        .filter(Boolean)
-        .join(' · ')}</span
+      >{[node.code, node.lamps && `lamps ${node.lamps}`].filter(Boolean).join(' · ')}</span
     >
   </p>
 {/each}

@@ -30,6 +30,7 @@ from highmoor.core.networks.profibus_dp.cycle import Guest, Question, Talk
 from highmoor.core.networks.profibus_dp.explain import likely
 from highmoor.core.networks.profibus_dp.layout import COUNTED
 from highmoor.core.networks.profibus_dp.models import MODELS
+from highmoor.core.networks.profibus_dp.records import RECORDS
 from highmoor.core.networks.profibus_dp.scan import SCANS
 from highmoor.core.networks.profibus_dp.settings import (
     DIRECTIONS,
@@ -274,7 +275,8 @@ def _mode(wanted: bool) -> Any:
 
 LIVE = Live(
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
-    module_data=module_data, scans=SCANS, stands_for=stands_for, told=Master.told, likely=lambda code, _: likely(code),
+    module_data=module_data, scans=SCANS, stands_for=stands_for, objects=RECORDS, told=Master.told,
+    likely=lambda code, _: likely(code),
     acts=(
         NetworkAct(
             GIVE_ADDRESS, "Give it another address", _give_address, asks=True, keeps=True,

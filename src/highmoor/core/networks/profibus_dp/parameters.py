@@ -52,11 +52,15 @@ class OctetGroup:
 
 @dataclass(frozen=True, slots=True)
 class StationOctets:
-    """All a station gets: parameters (Set_Prm) and configuration (Chk_Cfg), and what its watchdog really is, ms."""
+    """All a station gets: parameters (Set_Prm) and configuration (Chk_Cfg), and what its watchdog really is, ms.
+
+    `records` says whether it takes acyclic requests, as far as its file tells.
+    """
 
     parameters: tuple[OctetGroup, ...]
     configuration: tuple[OctetGroup, ...]
     watchdog_ms: float
+    records: bool
 
 
 def _station(reader: Reader, root: str) -> StationOctets | None:
@@ -89,7 +93,8 @@ def _station(reader: Reader, root: str) -> StationOctets | None:
         )
         for module in own.modules
     )
-    return StationOctets(tuple(groups), configuration, own.watchdog_ms)
+    records = not is_described(own.device) or own.fact("c1_read_write_supp") == 1
+    return StationOctets(tuple(groups), configuration, own.watchdog_ms, records)
 
 
 def _spelled(octets: bytes) -> tuple[str, ...]:
