@@ -39,7 +39,7 @@ def test_what_the_bus_runs_by_is_set_where_it_acts(page: Page) -> None:
     page.go("/p/skelder/networks")
     page.click("nav button", "Steep house")
     page.click("[role=option]", "Tank I/O")
-    page.says("A rotation to scale", "One exchange, with Tank I/O", "Signal kind 0-20 mA")
+    page.says("A rotation to scale", "One exchange, with Tank I/O", "Signal kind 1 0-20 mA")
     page.click("button.parameter", "T_SL")
     entry = page.find(".picked-form input")
     entry.send_keys("100", Keys.ENTER)

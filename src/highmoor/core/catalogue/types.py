@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal, TypeAlias
 
@@ -492,9 +493,7 @@ class Catalogue:
 def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
     """A module of a device's file as a type of its own; each parameter by the octet it stands in."""
     by_key = {parameter.key: parameter for parameter in head.parameters}
-    parameters = tuple(
-        replace(by_key[place.parameter], key=_placed(place)) for place in choice.parameters if place.parameter in by_key
-    )
+    parameters = tuple(_placed_parameters(by_key, choice.parameters))
     slots = tuple(slot.number for slot in head.slots if choice.key in slot.allowed)
     return DeviceType(
         key=f"{head.key}/{choice.key}",
@@ -533,6 +532,20 @@ def _words(identifiers: Iterable[Identifier]) -> Iterator[str]:
 def _placed(place: ParameterPlace) -> str:
     """The key of a parameter where it stands: one description may stand at several octets."""
     return f"{place.parameter}_{place.octet}"
+
+
+def _placed_parameters(
+    by_key: Mapping[str, Parameter], places: Sequence[ParameterPlace]
+) -> Iterator[Parameter]:  # fmt: skip
+    """Each where it stands; of one that stands in several places, each with its number."""
+    often = Counter(place.parameter for place in places)
+    seen: Counter[str] = Counter()
+    for place in places:
+        parameter = by_key.get(place.parameter)
+        if parameter is not None:
+            seen[place.parameter] += 1
+            nth = f" {seen[place.parameter]}" if often[place.parameter] > 1 else ""
+            yield replace(parameter, key=_placed(place), label=f"{parameter.label}{nth}")
 
 
 def _octets(groups: Iterable[Channels]) -> int:

@@ -39,6 +39,9 @@ def slots_of(head: DeviceType | None) -> Slots:
     if head.rail:
         return head.rail
     most = head.limits.modules or 0
+    if head.slots:
+        # A file that says of slots what may stand in them has no others.
+        most = min(most, max(slot.number for slot in head.slots))
     return Slots(addressed=False, covers=False, places=(min(most, MOST_SLOTS),)) if most > 0 else DEFAULT_SLOTS
 
 

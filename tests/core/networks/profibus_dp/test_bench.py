@@ -360,3 +360,45 @@ def test_lengths_on_the_wire_are_those_told() -> None:
     for frame in frames:
         way = (numbers[frame.sender], 1) if frame.sender else (1, numbers[frame.receivers[0]])
         assert sizes[way] == frame.octets
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.lists(_DEVICE, min_size=1, max_size=5), st.sampled_from((93_750, 1_500_000)), st.booleans(), st.booleans(),
+    st.lists(st.floats(0.0, 1.0), min_size=6, max_size=6), st.integers(0, 30),
+)  # fmt: skip
+def test_what_changes_is_in_the_image_no_later_than_told(
+    stations: list[Any], baud: int, listening: bool, silent: bool, when: list[float], held_ms: int
+) -> None:
+    plant = line(*stations, baud=baud)
+    if held_ms:
+        plant = put(plant, network(plant).id, settings__cycle_ms=held_ms)
+    timing = analyse(plant, steep.LIBRARY).result("network.timing", network(plant).id)
+    there = plant
+    if silent:
+        rows = plant.all(Station)
+        n = next(n for n, station in enumerate(rows) if station.name == timing.silent)
+        there = do(plant, edits.SetBuilt(ids=[rows[n].id], values={"there": False}))
+        # Whoever is the last now has to end the line.
+        last = [*rows[:n], *rows[n + 1 :]][-1:]
+        for one in last:
+            there = do(there, edits.SetBuilt(ids=[one.id], values={"facts.terminated": True}))
+    bench = Bench(plant, steep.LIBRARY, there)
+    if listening:
+        bench.lines[network(plant).id].taps.append(lambda *_: None)
+    bench.run_until(20 * (timing.cycle_one_silent_ms + 1) / 1000)
+    master = bench._masters[network(plant).id]
+    image = bench.controllers[steep.controller(plant).id].image_in
+    told_ms = {one.exchange: one for one in timing.exchanges}
+    for n, part in enumerate(when, start=1):
+        for live in master.cycle.stations:
+            if live.into is None or not live.station.in_octets or live.state != "exchange":
+                continue
+            told = next(told_ms[one.exchange] for one in live.lives)
+            late = told.late_one_silent_ms if silent else told.worst_late_ms
+            most_ms = told.period_ms + late + told.transaction_ms
+            bench.run_until(bench.seconds + part * told.period_ms / 1000)
+            device = bench.devices.there[live.station.id].device
+            device.gives[0] = n  # type: ignore[attr-defined]
+            bench.run_until(bench.seconds + most_ms / 1000 + 1e-6)
+            assert image[live.into] == n, (live.station.name, most_ms)

@@ -177,7 +177,8 @@
                 class="plain"
                 aria-pressed={chosen.includes(channel.key)}
                 onclick={(event) => choose(n, event)}
-                >{channel.kind.endsWith('I') ? '◂' : '▸'} {channel.number}</button
+                >{channel.kind === 'in' || channel.kind.endsWith('I') ? '◂' : '▸'}
+                {channel.number}</button
               ></td
             >
             <td class="mono">{channel.terminals}</td>

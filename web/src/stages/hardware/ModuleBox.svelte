@@ -30,7 +30,7 @@
     seat.module ? plant.part('module.channels', seat.module)?.channels : undefined,
   );
   const row = $derived(seat.module ? plant.row('modules', seat.module) : undefined);
-  const inward = (kind: string) => kind.endsWith('I');
+  const inward = (kind: string) => kind === 'in' || kind.endsWith('I');
   const safe = (kind: string) => kind.startsWith('S');
 </script>
 

@@ -18,6 +18,8 @@ from highmoor.core.networks.profibus_dp.settings import DIRECTIONS, DpModule, dp
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
 
+# More octets without words are no inputs and outputs of their own.
+_BITS_UP_TO = 4
 COUNTED: dict[Area, Counting] = {"in": IN_OCTETS, "out": OUT_OCTETS}
 # What `state` counts.
 STATES = (
@@ -69,8 +71,13 @@ def module_pieces(module: DpModule, area: Area, *, whole: bool = False) -> Itera
         octets = identifier.in_octets if area == "in" else identifier.out_octets
         sizes = identifier_sizes(bytes.fromhex(identifier.octets))
         unit = sizes.in_unit if area == "in" else sizes.out_unit
-        for n in range(at, at + octets, unit):
-            yield WireField(f"{letter}{n}", f"{'word' if unit == 2 else 'octet'} {n}", 8 * n, 8 * unit)
+        if not whole and unit == 1 and octets <= _BITS_UP_TO and not sizes.consistent:
+            # What belongs together is consistent over its whole: these are bits of their own.
+            for bit in range(8 * at, 8 * (at + octets)):
+                yield WireField(f"{letter}{bit // 8}.{bit % 8}", f"bit {bit // 8}.{bit % 8}", bit, 1, "BOOL")
+        else:
+            for n in range(at, at + octets, unit):
+                yield WireField(f"{letter}{n}", f"{'word' if unit == 2 else 'octet'} {n}", 8 * n, 8 * unit)
         at += octets
 
 
