@@ -2,22 +2,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from typing import Any
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.networks.line import Line
-from highmoor.core.networks.lines import asked_lines, connection_line
-from highmoor.core.networks.on_demand import is_request, on_demand
+from highmoor.core.networks.lines import asked_lines, connection_line, kind_at
+from highmoor.core.networks.on_demand import OnDemand, is_request, on_demand
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Connection
+
+Find = Callable[[Any, Reader, str], Iterator[Finding]]
 
 
 def request_line(reader: Reader, root: str) -> Line | None:
     """The line of a connection that is a request; None for every other."""
     line = connection_line(reader, reader.row(root, Connection))
     return line if line and is_request(line.connection) else None
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A request as its fieldbus judges it: what it is for in words; the setting that says so and why nothing would come
+    of it, both "" where nothing speaks against it."""
+
+    wanted: OnDemand
+    what: str
+    setting: str
+    why: str
+
+
+def comes_to_nothing(code: str, kind: str, judge: Callable[[Line], Judged]) -> Find:
+    """What finds requests of which nothing would come, on networks of a kind."""
+
+    def found(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
+        line = request_line(reader, root)
+        told = judge(line) if line and kind_at(reader, root) == kind else None
+        if line and told and told.why:
+            row = told.wanted.leads if told.setting == "octets" else root
+            yield finding(
+                code, (row, f"settings.{told.setting}"), station=line.station.name, object=told.what,
+                problem=told.why, does="reads" if told.wanted.answer else "writes",
+            )  # fmt: skip
+
+    return found
 
 
 def _endless(_: Any, reader: Reader, root: str) -> Iterator[Finding]:

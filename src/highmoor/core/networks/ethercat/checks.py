@@ -14,8 +14,9 @@ from highmoor.core.networks.ethercat.requests import object_text, problem, reque
 from highmoor.core.networks.ethercat.ruler import EthercatRuler, sync0_of
 from highmoor.core.networks.ethercat.settings import KIND, LineSettings, Node, SlotModule, excluded, nodes_of, write_key
 from highmoor.core.networks.ethercat.startup import Write, reference, writes_of
-from highmoor.core.networks.lines import asked_lines, kind_at
-from highmoor.core.networks.on_demand_checks import request_line
+from highmoor.core.networks.line import Line
+from highmoor.core.networks.lines import asked_lines
+from highmoor.core.networks.on_demand_checks import Judged, comes_to_nothing
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.networks.topology import Topology
 from highmoor.core.numbers import shown
@@ -184,16 +185,9 @@ def _too_long(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _refused(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    line = request_line(reader, root)
-    request = request_of(line) if line and kind_at(reader, root) == KIND else None
-    setting, why = problem(request) if request else ("", "")
-    if line and request and why:
-        row = request.leads if setting == "octets" else root
-        yield finding(
-            "NET-415", (row, f"settings.{setting}"), station=line.station.name, object=object_text(request),
-            problem=why, does="writes" if request.writes else "reads",
-        )  # fmt: skip
+def _judged(line: Line) -> Judged:
+    request = request_of(line)
+    return Judged(request, object_text(request), *problem(request))
 
 
 CHECKS: tuple[Check, ...] = (
@@ -274,6 +268,6 @@ CHECKS: tuple[Check, ...] = (
         "NET-415", "connection.facts", "networks", "error", "Request that comes to nothing",
         "A request {does} {object} of {station}: {problem}.",
         "The device answers with an abort, or the answer is thrown away; the program waits for something in vain.",
-        _refused, "ETG.1000.6, 5.6.2",
+        comes_to_nothing("NET-415", KIND, _judged), "ETG.1000.6, 5.6.2",
     ),
 )  # fmt: skip

@@ -9,9 +9,10 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.figures.profibus_cycle import OCTETS_AT_MOST
 from highmoor.core.hardware.ports import port_spec
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import asked_lines, connection_line, kind_at
 from highmoor.core.networks.on_demand import is_request
-from highmoor.core.networks.on_demand_checks import request_line
+from highmoor.core.networks.on_demand_checks import Judged, comes_to_nothing
 from highmoor.core.networks.profibus_dp.bus import rate_text
 from highmoor.core.networks.profibus_dp.requests import problem, record_text, request_of
 from highmoor.core.networks.profibus_dp.settings import (
@@ -275,16 +276,9 @@ def _full(reader: Reader, root: str, has: str, most: str) -> Finding:
     return finding("NET-520", (root, "port"), name=reader.row(root, Network).name, has=has, most=most)
 
 
-def _refused(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
-    line = request_line(reader, root)
-    request = request_of(line) if line and kind_at(reader, root) == KIND else None
-    setting, why = problem(request) if request else ("", "")
-    if line and request and why:
-        row = request.leads if setting == "octets" else root
-        yield finding(
-            "NET-521", (row, f"settings.{setting}"), station=line.station.name, record=record_text(request),
-            problem=why, does="writes" if request.writes else "reads",
-        )  # fmt: skip
+def _judged(line: Line) -> Judged:
+    request = request_of(line)
+    return Judged(request, record_text(request), *problem(request))
 
 
 def _delivery(_: Any, reader: Reader, root: str) -> Iterator[Finding]:
@@ -406,8 +400,9 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "NET-521", _CONNECTION, "networks", "error", "Request that comes to nothing",
-        "A request {does} {record} of {station}: {problem}.",
-        "The station answers with an error or not at all; the program waits for something in vain.", _refused,
+        "A request {does} {object} of {station}: {problem}.",
+        "The station answers with an error or not at all; the program waits for something in vain.",
+        comes_to_nothing("NET-521", KIND, _judged),
         "IEC 61158-6-3, DP-V1",
     ),
     Check(
