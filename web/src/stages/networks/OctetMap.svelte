@@ -103,7 +103,10 @@
             class:chosen={cell?.signal && chosen.has(cell.signal)}
           >
             <span class="mono">{octets.image_offset + n}</span>
-            {#if cell?.first && cell.name}<small title={cell.name}>{cell.name}</small>{/if}
+            {#if cell?.first && cell.name}<small
+                title={cell.name}
+                style:max-width="{cell.width * CELL - 3}px">{cell.name}</small
+              >{/if}
           </li>
         {/each}
         {#each { length: octets.padding }, n}
