@@ -43,11 +43,14 @@ def hardware(page: Page) -> Iterator[str]:
     page.click(".rail .module[data-label$='-K4']")
     page.says("Tank1Level")
     yield "a module chosen"
+    # Behind the feed-in no room is left.
+    page.click(".rail .module[data-label$='-K6']")
     page.find(".rail").send_keys("i")
     page.keys("ai-8")
     page.says("crosses its limit")
     yield "a pending edit"
     page.keys(Keys.ESCAPE)
+    page.click(".rail .module[data-label$='-K4']")
     page.button("Channels of -K4")
     page.button("Wiring")
     yield "channels and wiring"
@@ -89,6 +92,12 @@ def networks(page: Page) -> Iterator[str]:
     page.click("[role=option]", "Weigh head")
     page.says("430 packets/s")
     yield "a station chosen"
+    page.click("nav button", "Steep house")
+    page.click("[role=option]", "Drain I/O")
+    page.says("A rotation to scale")
+    page.click("button.parameter", "T_SL")
+    page.says("Slot time")
+    yield "segments and a rotation"
     page.go("/p/skelder/networks/between")
     page.says("HALL asks every 200 ms over House")
     yield "between controllers"

@@ -42,7 +42,7 @@ def test_a_file_is_read_compared_placed_and_its_new_revision_taken_over(page: Pa
     nothing = tmp_path / "nothing.eds"
     nothing.write_text("nothing")
     hand_in(page, DEMO / "inbox" / "em310.gsd", DEMO / "humidifier.csv", nothing)
-    page.says("2 problems", "Module “Energy imported” is not ended before line 80", "not read", "EM-310 energy meter")
+    page.says("2 problems", "Module “Energy imported” is not ended before line 84", "not read", "EM-310 energy meter")
     page.find(".list").send_keys("]")
     page.says("Energy exported")
     page.find(".list").send_keys("]")

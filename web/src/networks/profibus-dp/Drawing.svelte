@@ -282,7 +282,7 @@
     top: -4px;
     height: 38px;
     width: 2px;
-    margin-left: -2px;
+    transform: translateX(-100%);
     background: var(--ink);
   }
   .mark {

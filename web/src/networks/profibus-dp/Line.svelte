@@ -105,7 +105,6 @@
             class:repeater={node.repeats}
             role="option"
             aria-selected={chosen === node.row}
-            aria-label={words(node)}
             title="{words(node)}. Alt+← and Alt+→ move it along"
             style:left="{x}px"
             style:top="{y}px"
@@ -126,6 +125,7 @@
             {#if node.stub_m}<span class="quiet"
                 >stub <span class="mono">{shown(node.stub_m)}</span> m</span
               >{/if}
+            {#if end}<span class="unseen">{END_WORDS[end]}</span>{/if}
           </button>
         {/if}
         {#if end}
@@ -137,8 +137,7 @@
             height="18"
             style:left="{x}px"
             style:top="{y}px"
-            role="img"
-            aria-label={END_WORDS[end]}
+            aria-hidden="true"
           >
             <path d="M9 0v4M6 4h6v10H6zM9 14v4" />
             {#if end === 'missing'}<path d="M2 3l14 12" class="cross" />{/if}
