@@ -8,6 +8,7 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.figures.profibus_cycle import BITS_A_CHARACTER, request_octets, response_octets, token_bits
+from highmoor.core.hardware.ports import port_spec
 from highmoor.core.networks.lines import asked_lines
 from highmoor.core.networks.profibus_dp.bus import Bus, BusParameter, bus_of, interval_ms
 from highmoor.core.networks.profibus_dp.settings import KIND
@@ -125,6 +126,9 @@ def _stretches(bus: Bus) -> Sequence[Stretch]:
 def _headlines(result: DpLine | None, reader: Reader, root: str) -> Iterator[Headline]:
     if result is None:
         return
+    spec = port_spec(reader.find, reader.type, reader.find(reader.row(root, Network).port))
+    if spec is not None and spec.stations is not None:
+        yield Headline(root, "stations", "Stations of the master", len(result.stations), "", spec.stations, "less")
     for segment in result.segments:
         # The fullest tells; of others nothing is short.
         if segment is max(result.segments, key=lambda one: len(one.nodes)):
