@@ -41,6 +41,7 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
             raise Refusal(problem, field="pattern", value=edit.pattern)
     ranks = draft.last_rank(Signal, controller.id, edit.count)
     end = End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
+    end = _from_its_unit(edit, end) if end else None
     stride = edit.stride or (_stride(edit, end) if end else 1)
     rows: list[Any] = []
     for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
@@ -51,6 +52,15 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
         if edit.tag and n == 0:
             draft.tags[edit.tag] = signal.id
     draft.put(*rows)
+
+
+def _from_its_unit(edit: edits.AddSignals, end: End) -> End:
+    """A value of several bits that is said to begin with the first bit of a unit is that unit."""
+    named = UnitKey.of(end.at.key)
+    kind = DATA_TYPES.get(edit.type)
+    if named is None or named.bit != 0 or kind is None or kind.bits == 1 or not (end.counting and end.counting.every):
+        return end
+    return replace(end, at=replace(end.at, key=replace(named, bit=None).text))
 
 
 def _stride(edit: edits.AddSignals, end: End) -> int:

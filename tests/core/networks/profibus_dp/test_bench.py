@@ -65,7 +65,7 @@ def signals(plant: Plant) -> tuple[Plant, dict[str, str]]:
     di, do_, ai = modules(plant, "S1")
     into = steep.exchange(plant, "S1", "in").id
     wanted = [
-        ("OneBit", "BOOL", di.id, "i1.2"), ("Octet", "USINT", di.id, "i0"), ("Both", "UINT", di.id, "i0"),
+        ("OneBit", "BOOL", di.id, "i1.2"), ("Octet", "USINT", di.id, "i0"), ("Both", "UINT", di.id, "i0.0"),
         ("Double", "UDINT", into, "o0"), ("Level", "INT", ai.id, "i2"), ("Out", "BOOL", do_.id, "q1.7"),
         ("State", "UINT", into, "state"), ("Good", "BOOL", into, "status"),
     ]  # fmt: skip
