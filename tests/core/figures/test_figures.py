@@ -102,6 +102,22 @@ def rail(supply: int, feed: int, *draws: Any) -> dict[str, Any]:
             {"typical_ms": 8.756875687568757, "worst_ms": 9.834983498349835},
         ),
         ("profibus-cycle", {"baud": 93_750, "stations": []}, {"typical_ms": 2.912, "worst_ms": 2.912}),
+        # 48 around and 40 at least; 44 is more than that.
+        ("profinet-frame", {"data_unit": 0}, {"wire_octets": 88, "time_us": 7.04}),
+        ("profinet-frame", {"data_unit": 40}, {"wire_octets": 88, "time_us": 7.04}),
+        ("profinet-frame", {"data_unit": 41}, {"wire_octets": 89, "time_us": 7.12}),
+        ("profinet-frame", {"data_unit": 1440}, {"wire_octets": 1488, "time_us": 119.04}),
+        *(("profinet-name", {"name": name}, {"valid": True, "offer": name}) for name in (
+            "a", "0", "bagging-io-1", "io.bagging", "a" * 63, ".".join(["a" * 63] * 3) + "." + "b" * 48, "xport-001",
+            "port-1", "port-0011", "port-001-1", "io.port-001", "1.2.3", "1.2.3.4.5", "1000.2.3.4", "a--b",
+        )),
+        *(("profinet-name", {"name": name}, {"valid": False, "offer": offer}) for name, offer in (
+            ("", "station"), ("Bagging I/O 1", "bagging-i-o-1"), ("io_1", "io-1"), ("-io", "io"), ("io-", "io"),
+            ("io.-a", "io.a"), ("io..a", "io.a"), (".io", "io"), ("io.", "io"), ("a" * 64, "a" * 63),
+            ("port-001", "s-port-001"), ("port-001-00012.a", "s-port-001-00012.a"), ("0.0.0.0", "s-0.0.0.0"),
+            ("999.999.999.999", "s-999.999.999.999"), ("Kühlturm", "kuehlturm"), ("é", "e"), ("٣", "station"),
+            (".".join(["a" * 63] * 3) + "." + "b" * 49, ".".join(["a" * 63] * 3)),
+        )),
         # 11 bits at 19 200 bit/s: 0.572917 ms a character; 8 + 25 of them, 5 ms of waiting, 3.5 of silence.
         (
             "modbus-rtu-transaction",
@@ -277,6 +293,9 @@ def test_worked_by_hand(name: str, case: Any, expected: dict[str, Any]) -> None:
         ("cip-path", {"class_id": 65536, "instance_id": 1, "attribute_id": None}),
         ("cip-path", {"class_id": 1, "instance_id": 1 << 32, "attribute_id": None}),
         ("cip-path", {"class_id": 1, "instance_id": 1, "attribute_id": -1}),
+        ("profinet-frame", {"data_unit": -1}),
+        ("profinet-frame", {"data_unit": 1441}),
+        ("profinet-name", {"name": None}),
         ("decode-registers", {"registers": [1], "type": "DINT"}),
         ("decode-registers", {"registers": [1, 65536], "type": "DINT"}),
         ("decode-registers", {"registers": [1, 2], "type": "INT"}),
@@ -363,3 +382,10 @@ def test_the_command_line_answers_in_json_alone() -> None:
     assert run("compute", "scale", "{nope")[0] == 2
     assert run("compute", "nonsense", "{}")[0] == 2
     assert {f["name"] for f in run("compute", "--list")[1]} == set(FIGURES)
+
+
+@given(st.text(max_size=300) | st.from_regex(r"(port-[0-9]{3}|[0-9a-z.-]{0,250})", fullmatch=True))
+def test_a_name_is_always_offered_that_is_one(text: str) -> None:
+    told = answer("profinet-name", {"name": text})
+    assert answer("profinet-name", {"name": told["offer"]})["valid"]
+    assert told["valid"] == (told["offer"] == text) == (not told["problem"])

@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from highmoor.core.errors import Refusal
-from highmoor.core.figures import cip, ethercat
+from highmoor.core.figures import cip, ethercat, profinet
 from highmoor.core.figures.contract import (
     Answer,
     Figure,
@@ -65,6 +65,16 @@ def _ethercat_frame(datagram_data_octets: list[Fraction]) -> Answer:
 
 def _ethercat_wkc(devices: list[dict[str, bool]]) -> Answer:
     return {"lrw": ethercat.lrw_counter((one["inputs"], one["outputs"]) for one in devices)}
+
+
+def _profinet_frame(data_unit: int) -> Answer:
+    wire = profinet.frame_octets(data_unit)
+    return {"wire_octets": wire, "time_us": wire * profinet.US_AN_OCTET}
+
+
+def _profinet_name(name: str) -> Answer:
+    problem = profinet.name_problem(name)
+    return {"valid": not problem, "problem": problem, "offer": name if not problem else profinet.mended_name(name)}
 
 
 def _profibus_identifier(octets: str) -> Answer:
@@ -273,6 +283,13 @@ FIGURES: dict[str, Figure] = {
             {"baud": number, "stations": list_of({"in_octets": whole, "out_octets": whole})},
             _profibus_cycle,
         ),
+        Figure(
+            "profinet-frame",
+            "Octets on the wire and time of a frame with so large a data unit",
+            {"data_unit": whole},
+            _profinet_frame,
+        ),
+        Figure("profinet-name", "Whether a text is a name of a station", {"name": text}, _profinet_name),
         Figure("scale", "Raw count to engineering value", {"raw": number, **_ENDS}, _scale),
         Figure("unscale", "Engineering value to raw count", {"value": number, **_ENDS}, _unscale),
         Figure(
