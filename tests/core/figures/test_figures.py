@@ -107,17 +107,49 @@ def rail(supply: int, feed: int, *draws: Any) -> dict[str, Any]:
         ("profinet-frame", {"data_unit": 40}, {"wire_octets": 88, "time_us": 7.04}),
         ("profinet-frame", {"data_unit": 41}, {"wire_octets": 89, "time_us": 7.12}),
         ("profinet-frame", {"data_unit": 1440}, {"wire_octets": 1488, "time_us": 119.04}),
-        *(("profinet-name", {"name": name}, {"valid": True, "offer": name}) for name in (
-            "a", "0", "bagging-io-1", "io.bagging", "a" * 63, ".".join(["a" * 63] * 3) + "." + "b" * 48, "xport-001",
-            "port-1", "port-0011", "port-001-1", "io.port-001", "1.2.3", "1.2.3.4.5", "1000.2.3.4", "a--b",
-        )),
-        *(("profinet-name", {"name": name}, {"valid": False, "offer": offer}) for name, offer in (
-            ("", "station"), ("Bagging I/O 1", "bagging-i-o-1"), ("io_1", "io-1"), ("-io", "io"), ("io-", "io"),
-            ("io.-a", "io.a"), ("io..a", "io.a"), (".io", "io"), ("io.", "io"), ("a" * 64, "a" * 63),
-            ("port-001", "s-port-001"), ("port-001-00012.a", "s-port-001-00012.a"), ("0.0.0.0", "s-0.0.0.0"),
-            ("999.999.999.999", "s-999.999.999.999"), ("Kühlturm", "kuehlturm"), ("é", "e"), ("٣", "station"),
-            (".".join(["a" * 63] * 3) + "." + "b" * 49, ".".join(["a" * 63] * 3)),
-        )),
+        *(
+            ("profinet-name", {"name": name}, {"valid": True, "offer": name})
+            for name in (
+                "a",
+                "0",
+                "bagging-io-1",
+                "io.bagging",
+                "a" * 63,
+                ".".join(["a" * 63] * 3) + "." + "b" * 48,
+                "xport-001",
+                "port-1",
+                "port-0011",
+                "port-001-1",
+                "io.port-001",
+                "1.2.3",
+                "1.2.3.4.5",
+                "1000.2.3.4",
+                "a--b",
+            )
+        ),
+        *(
+            ("profinet-name", {"name": name}, {"valid": False, "offer": offer})
+            for name, offer in (
+                ("", "station"),
+                ("Bagging I/O 1", "bagging-i-o-1"),
+                ("io_1", "io-1"),
+                ("-io", "io"),
+                ("io-", "io"),
+                ("io.-a", "io.a"),
+                ("io..a", "io.a"),
+                (".io", "io"),
+                ("io.", "io"),
+                ("a" * 64, "a" * 63),
+                ("port-001", "s-port-001"),
+                ("port-001-00012.a", "s-port-001-00012.a"),
+                ("0.0.0.0", "s-0.0.0.0"),
+                ("999.999.999.999", "s-999.999.999.999"),
+                ("Kühlturm", "kuehlturm"),
+                ("é", "e"),
+                ("٣", "station"),
+                (".".join(["a" * 63] * 3) + "." + "b" * 49, ".".join(["a" * 63] * 3)),
+            )
+        ),
         # 11 bits at 19 200 bit/s: 0.572917 ms a character; 8 + 25 of them, 5 ms of waiting, 3.5 of silence.
         (
             "modbus-rtu-transaction",

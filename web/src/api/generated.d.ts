@@ -5368,6 +5368,15 @@ export interface components {
              */
             parameter: string;
         };
+        DataItem: [
+            string,
+            string,
+            number,
+            [
+                number,
+                string
+            ][]
+        ];
         /**
          * DeviceType
          * @description A device type. Currents in mA, heat in W, width in mm, conversion and filter times in ms.
@@ -5540,6 +5549,8 @@ export interface components {
                 [key: string]: unknown;
             };
             ethercat?: components["schemas"]["EthercatFacts"] | null;
+            profinet?: components["schemas"]["PnDevice"] | null;
+            profinet_module?: components["schemas"]["PnModule"] | null;
             /**
              * File In Octets
              * @default 0
@@ -5847,7 +5858,7 @@ export interface components {
         };
         /**
          * ModuleChoice
-         * @description Something that can be plugged into a device: what it adds to the data, and its parameters.
+         * @description Something that can be plugged into a device: what it adds to the data, its parameters, what it takes itself.
          */
         ModuleChoice: {
             /** Key */
@@ -5921,6 +5932,12 @@ export interface components {
                 [key: string]: unknown;
             };
             ethercat?: components["schemas"]["EthercatFacts"] | null;
+            profinet?: components["schemas"]["PnModule"] | null;
+            /**
+             * Inner
+             * @default []
+             */
+            inner: components["schemas"]["ModuleChoice"][];
         };
         /**
          * ModulesTold
@@ -6085,6 +6102,152 @@ export interface components {
             boolean
         ];
         /**
+         * PnDevice
+         * @description An access point. `least_interval` in 31.25 µs; octets with status, None where the file does not say.
+         *
+         *     `fixed` are the modules that cannot be elsewhere, by slot. `extended` are texts of extended channel errors.
+         */
+        PnDevice: {
+            /** Device Id */
+            device_id: number;
+            /**
+             * Version
+             * @default
+             */
+            version: string;
+            /**
+             * Least Interval
+             * @default 32
+             */
+            least_interval: number;
+            interface?: components["schemas"]["PnInterface"] | null;
+            /**
+             * Ports
+             * @default []
+             */
+            ports: components["schemas"]["PnPort"][];
+            /** In Octets */
+            in_octets?: number | null;
+            /** Out Octets */
+            out_octets?: number | null;
+            /** Both Octets */
+            both_octets?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * By Neighbours
+             * @default false
+             */
+            by_neighbours: boolean;
+            /**
+             * Resets
+             * @default false
+             */
+            resets: boolean;
+            /**
+             * Fixed
+             * @default []
+             */
+            fixed: [
+                number,
+                string
+            ][];
+            /**
+             * Extended
+             * @default []
+             */
+            extended: [
+                number,
+                number,
+                string
+            ][];
+        };
+        /**
+         * PnInterface
+         * @description The interface of an access point: subslot, ident number, what it can. `clocks` in 31.25 µs, `ratios` plain.
+         */
+        PnInterface: {
+            /** Subslot */
+            subslot: number;
+            /** Ident */
+            ident: number;
+            /**
+             * Clocks
+             * @default [
+             *       32
+             *     ]
+             */
+            clocks: number[];
+            /**
+             * Ratios
+             * @default [
+             *       1,
+             *       2,
+             *       4,
+             *       8,
+             *       16,
+             *       32,
+             *       64,
+             *       128,
+             *       256,
+             *       512
+             *     ]
+             */
+            ratios: number[];
+            /**
+             * Classes
+             * @default [
+             *       "RT_CLASS_1"
+             *     ]
+             */
+            classes: string[];
+            /**
+             * Roles
+             * @default []
+             */
+            roles: string[];
+            /**
+             * Neighbours
+             * @default false
+             */
+            neighbours: boolean;
+        };
+        /**
+         * PnModule
+         * @description What stands in a slot: its ident number and its fixed submodules; that of a pluggable submodule is its one.
+         */
+        PnModule: {
+            /** Ident */
+            ident: number;
+            /**
+             * Submodules
+             * @default []
+             */
+            submodules: components["schemas"]["Submodule"][];
+            /**
+             * Takes
+             * @default []
+             */
+            takes: [
+                string,
+                number[]
+            ][];
+            /**
+             * Pluggable
+             * @default false
+             */
+            pluggable: boolean;
+        };
+        PnPort: [
+            number,
+            number,
+            string,
+            boolean
+        ];
+        /**
          * PortChoice
          * @description A port of a device; `kind` as the standard names it.
          */
@@ -6136,6 +6299,32 @@ export interface components {
              */
             slots: number[];
         };
+        Record: [
+            number,
+            string,
+            string,
+            number,
+            components["schemas"]["RecordValue"][]
+        ];
+        RecordValue: [
+            string,
+            number,
+            number,
+            number,
+            string,
+            number | string,
+            [
+                number,
+                number
+            ][],
+            [
+                number,
+                string
+            ][],
+            boolean,
+            boolean,
+            string
+        ];
         /**
          * RegisterField
          * @description A register or coil of a map: where it is, how it is read, what it means.
@@ -6349,6 +6538,19 @@ export interface components {
              */
             back: number;
         };
+        Submodule: [
+            string,
+            number,
+            string,
+            number[],
+            number,
+            components["schemas"]["DataItem"][],
+            components["schemas"]["DataItem"][],
+            boolean,
+            number,
+            number,
+            components["schemas"]["Record"][]
+        ];
         /**
          * SwitchFacts
          * @description What a switch is: its sockets, and whether it sends multicast only to those who asked for it (IGMP snooping).

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from highmoor.core.catalogue.ethercat import EthercatFacts
+from highmoor.core.catalogue.profinet import PnModule
 
 Direction = Literal["in", "out"]
 RealTimeFormat = Literal["modeless", "zero-length", "heartbeat", "header-32", "safety", "reserved"]
@@ -128,7 +129,7 @@ class DiagnosisText:
 
 @dataclass(frozen=True, slots=True)
 class ModuleChoice:
-    """Something that can be plugged into a device: what it adds to the data, and its parameters."""
+    """Something that can be plugged into a device: what it adds to the data, its parameters, what it takes itself."""
 
     key: str
     label: str
@@ -147,6 +148,8 @@ class ModuleChoice:
     diagnosis: tuple[DiagnosisText, ...] = ()
     facts: dict[str, Any] = field(default_factory=dict)
     ethercat: EthercatFacts | None = None
+    profinet: PnModule | None = None
+    inner: tuple[ModuleChoice, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,6 +23,7 @@ from highmoor.core.catalogue.choices import (
 from highmoor.core.catalogue.ethercat import EthercatFacts
 from highmoor.core.catalogue.media import MEDIA, Medium, MediumKey
 from highmoor.core.catalogue.pins import is_pinned
+from highmoor.core.catalogue.profinet import PnDevice, PnModule, value_key, words_of
 from highmoor.core.figures.profibus_identifier import identifier_sizes
 
 Number: TypeAlias = int | float
@@ -322,6 +323,8 @@ class DeviceType:
     picture: str = ""
     facts: dict[str, Any] = field(default_factory=dict)
     ethercat: EthercatFacts | None = None
+    profinet: PnDevice | None = None
+    profinet_module: PnModule | None = None
     # Octets of a module whose file gives sizes but no channels.
     file_in_octets: int = 0
     file_out_octets: int = 0
@@ -346,8 +349,8 @@ class DeviceType:
     def joins(self) -> str:
         """What a module hangs on, in the word of the heads that take it: the key of the one whose file lists it, an
         internal bus of its maker's, "" for the backplane of built-in ones."""
-        head, _, module = self.key.partition("/")
-        if module:
+        head, _, module = self.key.rpartition("/")
+        if head and module:
             return head
         return self._inner_bus if self.ethercat is not None and self.ethercat.internal else ""
 
@@ -376,6 +379,7 @@ class DeviceType:
         places = {place.key: place for place in _places(self.channels)}
         object.__setattr__(self, "channel_places", places)
         words = tuple(self.ethercat.analogue) if self.ethercat else tuple(_words(self.identifiers))
+        words += tuple(words_of(self.profinet_module)) if self.profinet_module else ()
         object.__setattr__(self, "words", words)
         object.__setattr__(self, "in_octets", _octets(c for c in self.channels if c.inward) + self.file_in_octets)
         object.__setattr__(self, "out_octets", _octets(c for c in self.channels if not c.inward) + self.file_out_octets)
@@ -470,7 +474,9 @@ class Catalogue:
         if found is not None:
             return found
         if key not in self._loaded:
-            device, _, module = key.partition("/")
+            # Of a submodule, the head is the module it is plugged into.
+            device, _, module = key.rpartition("/")
+            device, module = (device, module) if device else (module, "")
             self._loaded[key] = self._module(device, module) if module else self.load(key)
         return self._loaded[key]
 
@@ -494,7 +500,10 @@ def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
     """A module of a device's file as a type of its own; each parameter by the octet it stands in."""
     by_key = {parameter.key: parameter for parameter in head.parameters}
     parameters = tuple(_placed_parameters(by_key, choice.parameters))
-    slots = tuple(slot.number for slot in head.slots if choice.key in slot.allowed)
+    if choice.profinet:
+        parameters = record_parameters(choice.profinet)
+    slots = choice.slots or tuple(slot.number for slot in head.slots if choice.key in slot.allowed)
+    inner = max((n for one in choice.inner for n in one.slots), default=0)
     return DeviceType(
         key=f"{head.key}/{choice.key}",
         kind="module",
@@ -506,7 +515,10 @@ def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
         revisions=(),
         fieldbus=head.fieldbus,
         parameters=parameters,
-        only_slots=slots if head.slots else (),
+        only_slots=slots if head.slots or choice.slots else (),
+        modules=choice.inner,
+        limits=Limits(modules=inner or None),
+        rail=Slots(addressed=True, covers=False, places=(inner,)) if inner else None,
         file_in_octets=choice.in_octets,
         file_out_octets=choice.out_octets,
         parameter_octets=choice.parameter_octets,
@@ -514,9 +526,47 @@ def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
         identifiers=choice.identifiers,
         diagnosis=choice.diagnosis,
         facts=choice.facts,
-        product_code=choice.reference if choice.ethercat else None,
+        product_code=choice.reference if choice.ethercat or choice.profinet else None,
         ethercat=choice.ethercat,
+        profinet_module=choice.profinet,
     )
+
+
+def record_parameters(module: PnModule) -> tuple[Parameter, ...]:
+    """The values in the records of a module's submodules, each as a parameter by where it stands."""
+    several = sum(len(s.subslots) for s in module.submodules if s.records) > 1
+    return tuple(
+        Parameter(
+            value_key(subslot, record, value),
+            f"{value.label}, subslot {subslot}" if several else value.label,
+            value.default,
+            value.choices,
+            "",
+            *_ends(value.allowed, value.bits, value.data_type),
+            hint=value.help,
+            data_type=value.data_type,
+            bits=value.bits,
+            bit=value.bit,
+            allowed=tuple((int(low), int(high)) for low, high in value.allowed) if len(value.allowed) > 1 else (),
+            access="read-write" if value.changeable else "read",
+            hidden=not value.visible or (not value.data_type and value.bits > 16),
+            group=record.label,
+        )
+        for submodule in module.submodules
+        for subslot in submodule.subslots
+        for record in submodule.records
+        for value in record.values
+    )
+
+
+def _ends(allowed: Sequence[tuple[float, float]], bits: int, data_type: str) -> tuple[Number | None, Number | None]:
+    """The least and the most a value may be: as its file says, or as its type holds."""
+    if allowed:
+        return min(low for low, _ in allowed), max(high for _, high in allowed)
+    if data_type in ("REAL", "LREAL", "STRING") or (not data_type and bits > 16):
+        return None, None
+    signed = data_type in ("SINT", "INT", "DINT", "LINT")
+    return (-(1 << bits - 1), (1 << bits - 1) - 1) if signed else (0, (1 << bits) - 1)
 
 
 def _words(identifiers: Iterable[Identifier]) -> Iterator[str]:

@@ -14,7 +14,8 @@ from highmoor.core.errors import Refusal
 NAME_OCTETS_AT_MOST, LABEL_OCTETS_AT_MOST = 240, 63
 # A data unit is padded to the least, and holds no more than the most.
 DATA_UNIT_LEAST, DATA_UNIT_MOST = 40, 1440
-# Preamble 8, Ethernet 14, VLAN tag 4, frame id 2, cycle counter 2, data and transfer status 2, check sequence 4, gap 12.
+# Preamble 8, Ethernet 14, VLAN tag 4, frame id 2, cycle counter 2, data and transfer status 2, check sequence 4, gap
+# 12.
 AROUND_OCTETS = 48
 # At 100 Mbit/s.
 US_AN_OCTET = Fraction(8, 100)

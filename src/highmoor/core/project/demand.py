@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from itertools import accumulate
 from typing import Any
@@ -158,8 +158,13 @@ def types_of(plant: Plant, catalogue: Catalogue) -> Iterable[DeviceType]:
         device = catalogue.find(pinned.key)
         if device is None:
             continue
-        yield device
-        for choice in device.modules:
-            module = catalogue.find(f"{device.key}/{choice.key}")
-            if module is not None:
-                yield module
+        yield from _with_modules(device, catalogue)
+
+
+def _with_modules(device: DeviceType, catalogue: Catalogue) -> Iterator[DeviceType]:
+    """A type, the modules it takes, and what those take."""
+    yield device
+    for choice in device.modules:
+        module = catalogue.find(f"{device.key}/{choice.key}")
+        if module is not None:
+            yield from _with_modules(module, catalogue)

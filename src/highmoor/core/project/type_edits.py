@@ -71,10 +71,9 @@ def change_type(draft: Draft, edit: edits.ChangeType) -> None:
         if old and old.fieldbus != device.fieldbus:
             raise Refusal(f"{device.name} is a device for another fieldbus than {station.name}.", place=station.id)
         draft.put(dataclasses.replace(station, type=device.key))
-        known = {module.key for module in device.modules}
         for module in list(modules_behind(draft.plant, station.id)):
             owner, _, key = module.type.partition("/")
-            if owner == station.type and key in known:
+            if owner == station.type and draft.catalogue.find(f"{device.key}/{key}"):
                 draft.put(dataclasses.replace(module, type=f"{device.key}/{key}"))
 
 

@@ -6,7 +6,14 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from highmoor.core.catalogue.reading import cip_eds, device_sheet, ethercat_esi, profibus_gsd, register_map
+from highmoor.core.catalogue.reading import (
+    cip_eds,
+    device_sheet,
+    ethercat_esi,
+    profibus_gsd,
+    profinet_gsdml,
+    register_map,
+)
 from highmoor.core.catalogue.reading.description import Description, Unreadable
 from highmoor.core.catalogue.reading.text import damaged_lines, decoded
 
@@ -29,10 +36,6 @@ _DOCTYPE = re.compile(r"<!(?:DOCTYPE|ENTITY)", re.IGNORECASE)
 def _xml(root: str) -> Callable[[str], bool]:
     element = re.compile(rf"<(?:[A-Za-z_][\w.-]*:)?{root}[\s>/]")
     return lambda text: element.search(text[:_XML_HEAD]) is not None
-
-
-def _gsdml(text: str) -> bool:
-    return _xml("ISO15745Profile")(text) and "DeviceProfile" in text[: 5 * _XML_HEAD]
 
 
 def _canopen(text: str) -> bool:
@@ -58,7 +61,10 @@ FAMILIES: tuple[Family, ...] = (
         profibus_gsd.FAMILY, "PROFIBUS GSD", profibus_gsd.looks_like,
         profibus_gsd.read, profibus_gsd.READER_VERSION,
     ),
-    Family("profinet-gsdml", "PROFINET GSDML", _gsdml),
+    Family(
+        profinet_gsdml.FAMILY, "PROFINET GSDML", profinet_gsdml.looks_like, profinet_gsdml.read,
+        profinet_gsdml.READER_VERSION,
+    ),
     Family(
         ethercat_esi.FAMILY, "EtherCAT ESI", ethercat_esi.looks_like, ethercat_esi.read, ethercat_esi.READER_VERSION
     ),

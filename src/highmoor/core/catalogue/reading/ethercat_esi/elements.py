@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import re
-from typing import TypeAlias
-
-from lxml import etree
 
 from highmoor.core.catalogue.ethercat import PdoEntry
 from highmoor.core.catalogue.reading.description import Problems
 from highmoor.core.catalogue.reading.numerals import whole
+from highmoor.core.catalogue.reading.xml import Element, line_of
 
-Element: TypeAlias = etree._Element
 # English of the United States, then of anywhere.
 _LANGUAGES = ("1033", "2057", "9")
 _HEX = re.compile(r"(?:[0-9A-Fa-f]{2})*")
@@ -25,11 +22,6 @@ _UNITS = {
     0x48: "h",
 }  # fmt: skip
 _PREFIXES = {-9: "n", -6: "µ", -3: "m", -2: "c", 0: "", 3: "k", 6: "M"}
-
-
-def line_of(element: Element | None) -> int:
-    """The line an element begins in, 0 for none."""
-    return (element.sourceline or 0) if element is not None else 0
 
 
 def texts_of(element: Element, tag: str) -> str:

@@ -10,15 +10,8 @@ from lxml import etree
 
 from highmoor.core.catalogue.ethercat import TEXT, Access, Object, SubObject
 from highmoor.core.catalogue.reading.description import Problems
-from highmoor.core.catalogue.reading.ethercat_esi.elements import (
-    Element,
-    Reading,
-    chosen,
-    iec_type,
-    line_of,
-    texts_of,
-    unit_of,
-)
+from highmoor.core.catalogue.reading.ethercat_esi.elements import Reading, chosen, iec_type, texts_of, unit_of
+from highmoor.core.catalogue.reading.xml import Element, line_of
 
 # What every object begins with, and what no octets in hex are.
 _OBJECT = re.compile(r"<Object>\s*<Index>#x([0-9A-Fa-f]{1,4})</Index>")

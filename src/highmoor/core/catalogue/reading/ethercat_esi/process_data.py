@@ -10,15 +10,8 @@ from typing import Literal
 from lxml import etree
 
 from highmoor.core.catalogue.ethercat import Pdo, PdoEntry, SyncManager
-from highmoor.core.catalogue.reading.ethercat_esi.elements import (
-    Element,
-    Reading,
-    chosen,
-    flag,
-    iec_type,
-    line_of,
-    texts_of,
-)
+from highmoor.core.catalogue.reading.ethercat_esi.elements import Reading, chosen, flag, iec_type, texts_of
+from highmoor.core.catalogue.reading.xml import Element, line_of
 
 # How almost every entry is written, by its text: many times as quick as element by element.
 _ENTRY = re.compile(

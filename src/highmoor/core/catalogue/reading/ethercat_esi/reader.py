@@ -6,8 +6,6 @@ import re
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from lxml import etree
-
 from highmoor.core.catalogue.choices import Limits, ModuleChoice, SlotChoice
 from highmoor.core.catalogue.ethercat import (
     TRANSITIONS,
@@ -21,9 +19,10 @@ from highmoor.core.catalogue.ethercat import (
     SyncManager,
 )
 from highmoor.core.catalogue.reading.description import Description, Problems, UnknownEntry, Unreadable, Vendor
-from highmoor.core.catalogue.reading.ethercat_esi.elements import Element, Reading, flag, line_of, texts_of
+from highmoor.core.catalogue.reading.ethercat_esi.elements import Reading, flag, texts_of
 from highmoor.core.catalogue.reading.ethercat_esi.objects import text_of
 from highmoor.core.catalogue.reading.ethercat_esi.process_data import manager_of, pdo_of
+from highmoor.core.catalogue.reading.xml import Element, line_of, tree
 from highmoor.core.catalogue.types import DeviceType, Slots
 from highmoor.core.collecting import uncollected
 
@@ -50,36 +49,7 @@ def read(text: str, encoding: str, _: str = "") -> Description:
     """The devices of a file. Raises Unreadable for what holds none at all."""
     problems = Problems()
     with uncollected():
-        return _File(_tree(text, problems), Reading(problems)).description(encoding)
-
-
-def _tree(text: str, problems: Problems) -> Element:
-    """The file's elements. What is damaged is said with its line, and what comes behind it is read all the same."""
-    octets = text.encode("utf-8", "replace")
-
-    def parser(*, recover: bool) -> etree.XMLParser:
-        # What the text's encoding was is no matter any more, whatever its declaration says.
-        return etree.XMLParser(
-            encoding="utf-8", recover=recover, resolve_entities=False, no_network=True, load_dtd=False,
-            remove_comments=True, remove_pis=True, huge_tree=False,
-        )  # fmt: skip
-
-    try:
-        root = etree.fromstring(octets, parser(recover=False))
-    except etree.XMLSyntaxError:
-        patient = parser(recover=True)
-        try:
-            root = etree.fromstring(octets, patient)
-        except etree.XMLSyntaxError as error:
-            raise Unreadable(f"This is no XML: {error.msg}", error.lineno or 0) from None
-        for entry in patient.error_log:
-            problems.error(entry.line, f"Damaged here: {entry.message.strip()[:120]}")
-    if root is None:
-        raise Unreadable("This is no XML: there is no element in it.")
-    if "}" in str(root.tag):
-        for element in root.iter(etree.Element):
-            element.tag = etree.QName(element).localname
-    return root
+        return _File(tree(text, problems), Reading(problems)).description(encoding)
 
 
 @dataclass(slots=True)

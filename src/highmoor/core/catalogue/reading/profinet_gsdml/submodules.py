@@ -1,0 +1,83 @@
+"""Submodules and modules: what they give and take, in which slots and subslots they may stand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from highmoor.core.catalogue.profinet import DataItem, PnModule, Submodule
+from highmoor.core.catalogue.reading.profinet_gsdml.elements import TYPES, Reading, children, flag
+from highmoor.core.catalogue.reading.profinet_gsdml.records import Values, records_of
+from highmoor.core.catalogue.reading.xml import Element, line_of
+
+# A data unit holds no more.
+_OCTETS_AT_MOST = 1439
+
+
+def fixed_submodules(parent: Element, reading: Reading, values: Values) -> tuple[Submodule, ...]:
+    """The submodules that come with a module or an access point."""
+    found = parent.iterfind("VirtualSubmoduleList/VirtualSubmoduleItem")
+    return tuple(submodule(item, reading, values) for item in found)
+
+
+def submodule(item: Element, reading: Reading, values: Values) -> Submodule:
+    """One submodule."""
+    parts = children(item)
+    data = parts.get("IOData")
+    found = children(data)
+    sides = [found.get("Input"), found.get("Output")]
+    nothing: tuple[DataItem, ...] = ()
+    inputs, outputs = (reading.once(side, lambda one: tuple(_items(one, reading)), nothing) for side in sides)
+    consistent = any(side is not None and side.get("Consistency") == "All items consistency" for side in sides)
+    iops, iocs = (reading.whole(data, name, 1, 4) if data is not None else 1 for name in ("IOPS_Length", "IOCS_Length"))
+    name = children(parts.get("ModuleInfo")).get("Name")
+    return Submodule(
+        item.get("ID") or "",
+        reading.whole(item, "SubmoduleIdentNumber", 0),
+        reading.text(name),
+        reading.list(item, "FixedInSubslots", (1,)),
+        reading.whole(item, "API", 0),
+        inputs,
+        outputs,
+        consistent,
+        iops,
+        iocs,
+        reading.once(parts.get("RecordDataList"), lambda one: records_of(one, reading, values), ()),
+    )
+
+
+def _items(side: Element, reading: Reading) -> Iterator[DataItem]:
+    """Values in order; whose size nobody knows takes with it what comes behind, for that lies nowhere."""
+    for n, item in enumerate(side.iterfind("DataItem"), start=1):
+        kind = (item.get("DataType") or "").strip()
+        octets, data_type = TYPES.get(kind, (None, ""))
+        if octets is None:
+            octets = reading.whole(item, "Length", 0, _OCTETS_AT_MOST)
+        label = reading.text(item) or f"value {n}"
+        if not octets:
+            reading.problems.error(line_of(item), f"{label}: a value of the type “{kind[:30]}” has no size.")
+            return
+        bits: tuple[tuple[int, str], ...] = ()
+        if flag(item, "UseAsBits"):
+            bits = tuple(_bits(item, reading, octets))
+            data_type = {1: "BYTE", 2: "WORD", 4: "DWORD", 8: "LWORD"}.get(octets, data_type)
+        yield DataItem(label, data_type, octets, bits)
+
+
+def _bits(item: Element, reading: Reading, octets: int) -> Iterator[tuple[int, str]]:
+    named = item.findall("BitDataItem")
+    if not named:
+        yield from ((bit, f"bit {bit}") for bit in range(8 * octets))
+    for one in named:
+        bit = reading.whole(one, "BitOffset", -1, 8 * octets - 1)
+        if bit >= 0:
+            yield bit, reading.text(one) or f"bit {bit}"
+
+
+def module(item: Element, reading: Reading, values: Values) -> PnModule:
+    """A module with its fixed submodules and those that can be plugged into it."""
+    takes = []
+    for ref in item.iterfind("UseableSubmodules/SubmoduleItemRef"):
+        target = ref.get("SubmoduleItemTarget") or ""
+        allowed = {*reading.list(ref, "AllowedInSubslots"), *reading.list(ref, "FixedInSubslots")}
+        takes.append((target, tuple(sorted(allowed | {*reading.list(ref, "UsedInSubslots")}))))
+    return PnModule(reading.whole(item, "ModuleIdentNumber", 0), fixed_submodules(item, reading, values), tuple(takes))
