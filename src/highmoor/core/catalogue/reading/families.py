@@ -30,6 +30,7 @@ class Family:
 
 
 _XML_HEAD = 4000
+_MARKUP = re.compile(r"\s*<")
 _DOCTYPE = re.compile(r"<!(?:DOCTYPE|ENTITY)", re.IGNORECASE)
 
 
@@ -85,10 +86,10 @@ def family_of(text: str) -> Family | None:
 
 def read_octets(octets: bytes, name: str) -> Description:
     """The description in a file. Raises Unreadable, with the reason, for whatever cannot be read at all."""
-    if not octets.strip():
+    if not octets or octets.isspace():
         raise Unreadable("The file is empty.")
     text, encoding = decoded(octets)
-    if text.lstrip().startswith("<") and _DOCTYPE.search(text):
+    if _MARKUP.match(text) and _DOCTYPE.search(text):
         line = text[: _DOCTYPE.search(text).start()].count("\n") + 1  # type: ignore[union-attr]
         raise Unreadable("The file declares a document type or entities; such files are refused.", line)
     family = family_of(text)
