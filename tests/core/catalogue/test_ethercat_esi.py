@@ -315,10 +315,11 @@ def test_five_megabytes_take_no_more_than_three_times_the_parser_alone() -> None
         began = time.process_time()
         etree.fromstring(octets)
         parsed.append(time.process_time() - began)
+        found = None
         began = time.process_time()
         found = described(octets)
         ours.append(time.process_time() - began)
-    assert len(found.devices) == 170
+    assert found and len(found.devices) == 170
     assert not found.problems
     # The best of either: what else the machine does slows both.
     assert min(ours) <= 3 * min(parsed)

@@ -323,7 +323,7 @@ def test_a_fault_is_told_with_its_line_and_costs_no_more_than_itself(body: str, 
     sound = point("", DAP.replace("D1", "D2"))
     found = described(gsdml(f"\n{point(body)}\n{sound}"))
     assert {(p.line, p.severity) for p in found.problems} == {(3, severity)}
-    assert len(found.devices) == 2
+    assert found and len(found.devices) == 2
 
 
 def test_broken_xml_is_told_with_its_line_and_the_rest_is_read() -> None:
@@ -357,7 +357,7 @@ def test_ranges_that_nobody_means_fill_no_memory() -> None:
 
 def many_points(points: int, kinds: int) -> bytes:
     """Each kind of module with texts of its own, in six languages, as files of makers with many have them."""
-    text = (DEMO / "tr40.xml").read_text()
+    text = (DEMO / "tr40.xml").read_text().encode("ascii", "xmlcharrefreplace").decode()
     begin, end = text.index("<ModuleItem ID"), text.index("</ModuleList>")
     module = text[begin : text.index("</ModuleItem>") + len("</ModuleItem>")]
     name = module[module.index('<Name TextId="') + 14 :].partition('"')[0]
@@ -365,9 +365,10 @@ def many_points(points: int, kinds: int) -> bytes:
         module.replace('"DI8"', f'"K{n}"').replace("0x00000010", str(5000 + n)).replace(f'"{name}"', f'"N{n}"')
         for n in range(kinds)
     )
+    told = "What it is for, as a maker's catalogue puts it: with how many channels, of which kind, "
+    told += "how exact, how quick, apart from one another by how many volts, how many it takes in a row"
     own = "".join(
-        f'<Text TextId="N{n}" Value="Module {n}"/>\n<Text TextId="H{n}" Value="What it is for {n}"/>\n'
-        for n in range(kinds)
+        f'<Text TextId="N{n}" Value="Module {n}"/>\n<Text TextId="H{n}" Value="{told} {n}"/>\n' for n in range(kinds)
     )
     refs = "".join(f'<ModuleItemRef ModuleItemTarget="K{n}" AllowedInSlots="1..8"/>\n' for n in range(kinds))
     text = text[:end] + more + text[end:]
@@ -381,19 +382,20 @@ def many_points(points: int, kinds: int) -> bytes:
 
 
 def test_five_megabytes_take_no_more_than_three_times_the_parser_alone() -> None:
-    octets = many_points(10, 1700)
+    octets = many_points(10, 1350)
     assert len(octets) > 5_000_000
     parsed, ours = [], []
     for _ in range(20):
         began = time.process_time()
         etree.fromstring(octets)
         parsed.append(time.process_time() - began)
+        found = None
         began = time.process_time()
         found = described(octets)
         ours.append(time.process_time() - began)
         if len(ours) > 4 and min(ours) <= 2.8 * min(parsed):
             break
-    assert len(found.devices) == 11
+    assert found and len(found.devices) == 11
     assert not found.problems
     # The best of either: what else the machine does slows both.
     assert min(ours) <= 3 * min(parsed)

@@ -6539,7 +6539,6 @@ export interface components {
             back: number;
         };
         Submodule: [
-            string,
             number,
             string,
             number[],

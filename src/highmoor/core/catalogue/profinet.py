@@ -56,7 +56,6 @@ class Record(NamedTuple):
 class Submodule(NamedTuple):
     """A submodule: `subslots` are those it stands in by itself. `iops` and `iocs` are octets of status."""
 
-    key: str
     ident: int
     label: str
     subslots: tuple[int, ...] = (1,)

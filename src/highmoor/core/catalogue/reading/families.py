@@ -31,7 +31,7 @@ class Family:
 
 _XML_HEAD = 4000
 _MARKUP = re.compile(r"\s*<")
-_DOCTYPE = re.compile(r"<!(?:DOCTYPE|ENTITY)", re.IGNORECASE)
+_DOCTYPE = re.compile(r"<!(?i:DOCTYPE|ENTITY)")
 
 
 def _xml(root: str) -> Callable[[str], bool]:
@@ -89,8 +89,9 @@ def read_octets(octets: bytes, name: str) -> Description:
     if not octets or octets.isspace():
         raise Unreadable("The file is empty.")
     text, encoding = decoded(octets)
-    if _MARKUP.match(text) and _DOCTYPE.search(text):
-        line = text[: _DOCTYPE.search(text).start()].count("\n") + 1  # type: ignore[union-attr]
+    declared = _DOCTYPE.search(text) if _MARKUP.match(text) and "<!" in text else None
+    if declared:
+        line = text[: declared.start()].count("\n") + 1
         raise Unreadable("The file declares a document type or entities; such files are refused.", line)
     family = family_of(text)
     if family is None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 from typing import TypeAlias
 
 from lxml import etree
@@ -17,30 +18,38 @@ _DEFAULT = re.compile(r"(<[A-Za-z_][\w.-]*\b[^<>]*?)(\s)xmlns\s*=\s*(?:\"[^\"<>]
 
 def tree(text: str, problems: Problems) -> Element:
     """The file's elements by their local names. What comes behind damage is read all the same. Raises Unreadable."""
-    octets = (_DEFAULT.sub(r"\1\2", text[:_HEAD], count=1) + text[_HEAD:]).encode("utf-8", "replace")
+    octets = text.encode("utf-8", "replace")
+    head = text[:_HEAD]
+    rest = octets[len(head.encode("utf-8", "replace")) :]
+    head = _DEFAULT.sub(r"\1\2", head, count=1)
 
-    def parser(*, recover: bool) -> etree.XMLParser:
+    def parsed(*, recover: bool) -> tuple[Element, etree.XMLParser]:
         # What the text's encoding was is no matter any more, whatever its declaration says.
-        return etree.XMLParser(
+        parser = etree.XMLParser(
             encoding="utf-8", recover=recover, resolve_entities=False, no_network=True, load_dtd=False,
             remove_comments=True, remove_pis=True, huge_tree=False,
         )  # fmt: skip
+        parser.feed(head.encode("utf-8", "replace"))
+        parser.feed(rest)
+        return parser.close(), parser
 
     try:
-        root = etree.fromstring(octets, parser(recover=False))
+        root, _ = parsed(recover=False)
     except etree.XMLSyntaxError:
-        patient = parser(recover=True)
         try:
-            root = etree.fromstring(octets, patient)
+            root, patient = parsed(recover=True)
         except etree.XMLSyntaxError as error:
             raise Unreadable(f"This is no XML: {error.msg}", error.lineno or 0) from None
-        for entry in patient.error_log:
+        for entry in patient.feed_error_log:
             problems.error(entry.line, f"Damaged here: {entry.message.strip()[:120]}")
     if root is None:
         raise Unreadable("This is no XML: there is no element in it.")
     if "}" in str(root.tag) or any("}" in str(child.tag) for child in root):
         for element in root.iter(etree.Element):
-            element.tag = etree.QName(element).localname
+            name = str(element.tag).rpartition("}")[2]
+            # What damage made of a name may be none: it stays, and nobody looks for it.
+            with suppress(ValueError):
+                element.tag = name
     return root
 
 

@@ -44,7 +44,7 @@ def children(element: Element | None) -> dict[str, Element]:
     """An element's children by their names, of several alike the first."""
     found: dict[str, Element] = {}
     for child in element if element is not None else ():
-        found.setdefault(str(child.tag), child)
+        found.setdefault(child.tag, child)  # type: ignore[arg-type]
     return found
 
 
@@ -125,8 +125,10 @@ class Reading:
     def whole(self, element: Element, name: str, usual: int, most: int = 0xFFFFFFFF) -> int:
         """The number an attribute holds; the usual one without it, or, with the problem told, for what is none."""
         text = element.get(name)
-        if text is None:
-            return usual
+        return usual if text is None else self.read_whole(text, element, name, usual, most)
+
+    def read_whole(self, text: str, element: Element, name: str, usual: int, most: int = 0xFFFFFFFF) -> int:
+        """The number that an attribute's text is."""
         try:
             value = int(text, 16) if text[:2] == "0x" else whole(text)
         except ValueError:

@@ -13,34 +13,44 @@ from highmoor.core.catalogue.reading.xml import Element, line_of
 _OCTETS_AT_MOST = 1439
 
 
+NONE = Submodule(0, "")
+
+
 def fixed_submodules(parent: Element, reading: Reading, values: Values) -> tuple[Submodule, ...]:
     """The submodules that come with a module or an access point."""
-    found = parent.iterfind("VirtualSubmoduleList/VirtualSubmoduleItem")
-    return tuple(submodule(item, reading, values) for item in found)
+    found: list[Submodule] = []
+    for item in parent.iterfind("VirtualSubmoduleList/VirtualSubmoduleItem"):
+        # Nobody refers to it, and without it those of many versions of a module are written alike.
+        item.attrib.pop("ID", None)
+        found.append(reading.once(item, lambda one: submodule(one, reading, values), NONE))
+    return tuple(found)
 
 
 def submodule(item: Element, reading: Reading, values: Values) -> Submodule:
     """One submodule."""
-    parts = children(item)
+    told, parts = dict(item.items()), children(item)
     data = parts.get("IOData")
+    around = dict(data.items()) if data is not None else {}
     found = children(data)
-    sides = [found.get("Input"), found.get("Output")]
+    sides = (found.get("Input"), found.get("Output"))
     nothing: tuple[DataItem, ...] = ()
     inputs, outputs = (reading.once(side, lambda one: tuple(_items(one, reading)), nothing) for side in sides)
-    consistent = any(side is not None and side.get("Consistency") == "All items consistency" for side in sides)
-    iops, iocs = (reading.whole(data, name, 1, 4) if data is not None else 1 for name in ("IOPS_Length", "IOCS_Length"))
-    name = children(parts.get("ModuleInfo")).get("Name")
+    info = parts.get("ModuleInfo")
+
+    def whole(attributes: dict[str, str], name: str, usual: int, most: int = 0xFFFFFFFF) -> int:
+        text = attributes.get(name)
+        return usual if text is None else reading.read_whole(text, item, name, usual, most)
+
     return Submodule(
-        item.get("ID") or "",
-        reading.whole(item, "SubmoduleIdentNumber", 0),
-        reading.text(name),
-        reading.list(item, "FixedInSubslots", (1,)),
-        reading.whole(item, "API", 0),
+        whole(told, "SubmoduleIdentNumber", 0),
+        "" if info is None else reading.text(info.find("Name")),
+        reading.list(item, "FixedInSubslots", (1,)) if "FixedInSubslots" in told else (1,),
+        whole(told, "API", 0),
         inputs,
         outputs,
-        consistent,
-        iops,
-        iocs,
+        any(side is not None and side.get("Consistency") == "All items consistency" for side in sides),
+        whole(around, "IOPS_Length", 1, 4),
+        whole(around, "IOCS_Length", 1, 4),
         reading.once(parts.get("RecordDataList"), lambda one: records_of(one, reading, values), ()),
     )
 
