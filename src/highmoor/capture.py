@@ -2,6 +2,7 @@
 
 Of a serial line the frames are written as they are, as link type 147 (user 0). On Ethernet the bench knows messages and
 datagrams; here they get the headers around them: Ethernet, IPv4, TCP with its three-way beginning and its end, UDP.
+Plain frames are written as they are.
 On a medium that nodes alter as they pass, both ways past the controller are written.
 Hardware addresses are those on the devices' labels.
 """
@@ -17,6 +18,9 @@ import dpkt
 from highmoor.core.bench.ethernet import Passed
 
 _SEGMENT_OCTETS = 1460
+_LEAST_OCTETS = 60
+# IEEE 802.1Q.
+_VLAN = 0x8100
 # For a protocol that the reader is told of (tcpdump.org, link-layer header types).
 _USER_0 = 147
 _SYN, _ACK, _PUSH, _FIN = dpkt.tcp.TH_SYN, dpkt.tcp.TH_ACK, dpkt.tcp.TH_PUSH, dpkt.tcp.TH_FIN
@@ -47,6 +51,9 @@ class Capture:
         """Write one thing that passed."""
         if passed.kind == "datagram":
             self._datagram(passed)
+            return
+        if passed.kind == "frame":
+            self._frame(passed)
             return
         link = self._links.setdefault(passed.link, _Link(passed.source_port))
         if passed.kind == "opened":
@@ -81,6 +88,15 @@ class Capture:
         packet.ulen = len(packet)
         ends = (passed.source, passed.source_mac), (passed.target, passed.target_mac)
         self._packet(passed.time_ns, *ends, dpkt.ip.IP_PROTO_UDP, packet)
+
+    def _frame(self, passed: Passed) -> None:
+        """A plain frame, padded to the least there is without its check sequence."""
+        head = passed.target_mac + passed.source_mac
+        if passed.priority is not None:
+            head += _VLAN.to_bytes(2, "big") + (passed.priority << 13).to_bytes(2, "big")
+        frame = head + passed.ethertype.to_bytes(2, "big") + passed.octets
+        self._writer.writepkt(frame.ljust(_LEAST_OCTETS, b"\0"), passed.time_ns / 1e9)
+        self.frames += 1
 
     def _packet(
         self, time_ns: int, source: tuple[str, bytes], target: tuple[str, bytes], protocol: int, inner: Any

@@ -38,6 +38,7 @@ from tests.core.networks.ethercat import turner
 from tests.core.networks.ethernet_ip import test_ethernet_ip as ethernet
 from tests.core.networks.modbus_rtu import test_modbus_rtu as serial
 from tests.core.networks.profibus_dp import wrong as profibus
+from tests.core.networks.profinet import wrong as profinet
 from tests.core.plants import built, hall
 from tests.core.signals import test_signals as signals
 
@@ -304,6 +305,7 @@ EXAMPLES.update({code: lambda code=code: of_ethernet_ip(code) for code in ethern
 EXAMPLES.update({code: lambda code=code: (cables.laid(*cables.STAR), cables.spoilt(code)) for code in cables.WRONG})
 EXAMPLES.update(turner.WRONG)
 EXAMPLES.update(profibus.WRONG)
+EXAMPLES.update(profinet.WRONG)
 EXAMPLES.update({
     code: lambda stations=stations, line=line: (
         serial.on_a_line(*serial.GOOD), serial.on_a_line(*stations, line=line))
@@ -339,6 +341,7 @@ BY_HAND = {
         "SIG-111",
     ),
     *profibus.BY_HAND,
+    *profinet.BY_HAND,
 }
 """What no single edit mends: another device, a decision, or hands in the cabinet."""
 

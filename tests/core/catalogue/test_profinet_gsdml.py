@@ -244,8 +244,7 @@ def test_a_module_stands_where_each_access_point_allows_it() -> None:
     )
     found, choices = modules(refs)
     assert [(m.key, m.slots, m.reference) for m in choices] == [("M_1", (1, 2), 0x20), ("M2", (3,), 33)]
-    assert [(s.number, s.default) for s in found.slots] == [(2, "M_1"), (3, "M2")]
-    assert found.profinet and found.profinet.fixed == ((3, "M2"),)
+    assert [(s.number, s.default, s.fixed) for s in found.slots] == [(2, "M_1", False), (3, "M2", True)]
     assert found.rail and found.rail.addressed and found.rail.places == (3,)
 
 

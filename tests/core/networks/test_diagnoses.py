@@ -22,6 +22,7 @@ from tests.core.networks.ethercat import turner
 from tests.core.networks.ethernet_ip.test_ethernet_ip import BY_HAND, LIBRARY, cell, on
 from tests.core.networks.modbus_rtu.test_modbus_rtu import on_a_line
 from tests.core.networks.profibus_dp import wrong as profibus
+from tests.core.networks.profinet import wrong as profinet
 
 
 def told(bench: Bench, n: int = 0) -> list[dict[str, Any]]:
@@ -108,7 +109,7 @@ def test_whatever_a_code_speaks_of_is_a_setting_of_some_form() -> None:
         ways: tuple[Direction, ...] = ("in", "out")
         named = {setting for code in codes for way in ways for setting in bus.live.likely(code, way)}
         assert named, bus.key
-        assert named <= forms | turner.forms() | profibus.forms(), named - forms
+        assert named <= forms | turner.forms() | profibus.forms() | profinet.forms(), named - forms - profinet.forms()
 
 
 def test_labels_are_of_one_device_each_and_locally_administered() -> None:

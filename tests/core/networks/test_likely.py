@@ -16,6 +16,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Network, Station, tab
 from highmoor.core.project.fields import fields_of
 from tests.core.networks.ethercat import turner
 from tests.core.networks.profibus_dp import wrong as profibus
+from tests.core.networks.profinet import wrong as profinet
 
 LINE = ("networks.settings.baud", "networks.settings.parity")
 COUNTED = ("exchanges.settings.address", "exchanges.settings.count")
@@ -74,7 +75,7 @@ def of_kind(kind: str) -> list[Any]:
 @pytest.mark.parametrize("bus", FIELDBUSES, ids=lambda bus: bus.key)
 def test_whatever_a_code_speaks_of_is_a_setting_that_somebody_can_make(bus: Any) -> None:
     known = {f"{table_of(row).name}.{spec.path}" for row in of_kind(bus.key) for spec in fields_of(PLANT, BUILTIN, row)}
-    by_hand = {"ethercat": turner.forms, "profibus-dp": profibus.forms}.get(bus.key)
+    by_hand = {"ethercat": turner.forms, "profibus-dp": profibus.forms, "profinet": profinet.forms}.get(bus.key)
     known = by_hand() if by_hand else known
     codes = [*range(0x400), *range(0xB000, 0xB300), *range(0x010000, 0x010400)]
     spoken = {path for code in codes for way in ("in", "out") for path in bus.live.likely(code, way)}

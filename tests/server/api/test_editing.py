@@ -242,7 +242,7 @@ def test_parts_and_forms_can_be_asked_for_every_object(ada: Api) -> None:
     assert status == 200, answer
     # A serial line has no tree, a network of which no cable is asked no route, an exchange with a device no far end.
     nothing = {part["part"] for part in answer["parts"] if part["result"] is None}
-    of_others = {key for key in PUBLISHED if key.startswith(("ethercat.", "profibus."))}
+    of_others = {key for key in PUBLISHED if key.startswith(("ethercat.", "profibus.", "profinet."))}
     elsewhere = {"network.route", "network.tree", "exchange.far-octets", "exchange.back-octets"}
     assert nothing == of_others | elsewhere
     assert len(answer["parts"]) == len(want)

@@ -2822,6 +2822,18 @@ export interface components {
             part: "network.course";
             result: components["schemas"]["Timing"] | null;
         };
+        /** NetworkRingsOut */
+        NetworkRingsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "network.rings";
+            /** Result */
+            result: components["schemas"]["Ring"][] | null;
+        };
         /** NetworkRouteOut */
         NetworkRouteOut: {
             /** Root */
@@ -3115,6 +3127,96 @@ export interface components {
             /** Shown */
             shown: string;
         };
+        /**
+         * PnFrame
+         * @description One direction of a station: octets of its data unit, of a frame on the wire, when that arrives at worst, ms.
+         *
+         *     Of what that is made: its own time and that of all others on the controller's link (`together_ms`), itself sent
+         *     again by each that passes it on (`again_ms`), a full frame in its way at each (`waits_ms`), cable and passing
+         *     (`delay_ms`).
+         */
+        PnFrame: {
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "in" | "out";
+            /** Data Octets */
+            data_octets: number;
+            /** Unit Octets */
+            unit_octets: number;
+            /** Wire Octets */
+            wire_octets: number;
+            /** Together Ms */
+            together_ms: number;
+            /** Again Ms */
+            again_ms: number;
+            /** Waits Ms */
+            waits_ms: number;
+            /** Delay Ms */
+            delay_ms: number;
+            /** Arrives Ms */
+            arrives_ms: number;
+        };
+        /**
+         * PnLink
+         * @description A cable's share of cyclic frames, 0 to 1, in its fuller direction; by the station it leads to.
+         */
+        PnLink: {
+            /** Station */
+            station: string;
+            /** Share */
+            share: number;
+        };
+        /**
+         * PnNetwork
+         * @description All of it. Send clock in ms; addresses as they are handed out, "" for the whole subnet.
+         */
+        PnNetwork: {
+            /** Clock Ms */
+            clock_ms: number;
+            /** Controller */
+            controller: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Stations */
+            stations: components["schemas"]["PnStation"][];
+            /** Links */
+            links: components["schemas"]["PnLink"][];
+            /** Latest Ms */
+            latest_ms: number;
+        };
+        /**
+         * PnStation
+         * @description A station as its controller has it. `named` says that its name is set and does not follow from what it is called;
+         *     `passed` is how many pass its frames on, `ring` the longest break it may meet, ms, None outside of rings.
+         */
+        PnStation: {
+            /** Station */
+            station: string;
+            /** Name */
+            name: string;
+            /** Named */
+            named: boolean;
+            /** Address */
+            address: string;
+            /** Update Ms */
+            update_ms: number;
+            /** Watchdog Ms */
+            watchdog_ms: number;
+            /** Ratio */
+            ratio: number;
+            /** Phase */
+            phase: number;
+            /** Passed */
+            passed: number;
+            /** Frames */
+            frames: components["schemas"]["PnFrame"][];
+            /** Ring Ms */
+            ring_ms: number | null;
+        };
         /** PreviewOut */
         PreviewOut: {
             /** Revision */
@@ -3136,7 +3238,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * ProcessData
@@ -3167,6 +3269,28 @@ export interface components {
              */
             part: "profibus.octets";
             result: components["schemas"]["StationOctets"] | null;
+        };
+        /** ProfinetNetworkOut */
+        ProfinetNetworkOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "profinet.network";
+            result: components["schemas"]["PnNetwork"] | null;
+        };
+        /** ProfinetUnitsOut */
+        ProfinetUnitsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "profinet.units";
+            result: components["schemas"]["StationUnits"] | null;
         };
         /**
          * RailField
@@ -3273,6 +3397,22 @@ export interface components {
              */
             part: "rail.power";
             result: components["schemas"]["RailPower"] | null;
+        };
+        /**
+         * Ring
+         * @description A closing cable with the stations in its ring, in order round from one of its ends; `manager` "" for none.
+         *
+         *     `problem` says why nothing opens it, "" where it is opened as it should be.
+         */
+        Ring: {
+            /** Cable */
+            cable: string;
+            /** Stations */
+            stations: string[];
+            /** Manager */
+            manager: string;
+            /** Problem */
+            problem: string;
         };
         /**
          * RouteFacts
@@ -3508,6 +3648,18 @@ export interface components {
             packets_per_s: number;
         };
         /**
+         * StationUnits
+         * @description Both data units of a station and the records it gets.
+         */
+        StationUnits: {
+            /** Into */
+            into: components["schemas"]["UnitOctets"][];
+            /** Out */
+            out: components["schemas"]["UnitOctets"][];
+            /** Records */
+            records: components["schemas"]["OctetGroup"][];
+        };
+        /**
          * Stretch
          * @description A stretch of a cycle, bit times: what goes on, whose it is ("" for the master's own).
          */
@@ -3666,6 +3818,27 @@ export interface components {
              * @default false
              */
             full: boolean;
+        };
+        /**
+         * UnitOctets
+         * @description A stretch of a data unit: octets from `first` on, of a submodule of a row ("" for the access point).
+         */
+        UnitOctets: {
+            /** Row */
+            row: string;
+            /** Where */
+            where: string;
+            /** Label */
+            label: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "data" | "provider" | "consumer" | "padding";
+            /** First */
+            first: number;
+            /** Octets */
+            octets: number;
         };
         /**
          * ValueFacts
@@ -4791,7 +4964,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
         };
         /**
          * PartsIn
@@ -5010,10 +5183,12 @@ export interface components {
             transfer_place: string;
             /** Acts */
             acts: components["schemas"]["NetworkActOut"][];
+            /** By Name */
+            by_name: boolean;
         };
         /**
          * NetworkActOut
-         * @description What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it.
+         * @description What can be done to a device over its network; what it `asks` for is typed, `back` undoes it.
          */
         NetworkActOut: {
             /** Key */
@@ -5021,7 +5196,7 @@ export interface components {
             /** Label */
             label: string;
             /** Asks */
-            asks: boolean;
+            asks: string;
             /** Keeps */
             keeps: boolean;
             /** Back */
@@ -5338,6 +5513,11 @@ export interface components {
              * @default 0
              */
             cip_packets_per_s: number;
+            /**
+             * Profinet Stations
+             * @default 0
+             */
+            profinet_stations: number;
             /**
              * Safety
              * @default false
@@ -6105,7 +6285,7 @@ export interface components {
          * PnDevice
          * @description An access point. `least_interval` in 31.25 µs; octets with status, None where the file does not say.
          *
-         *     `fixed` are the modules that cannot be elsewhere, by slot. `extended` are texts of extended channel errors.
+         *     `extended` are texts of extended channel errors.
          */
         PnDevice: {
             /** Device Id */
@@ -6147,14 +6327,6 @@ export interface components {
              * @default false
              */
             resets: boolean;
-            /**
-             * Fixed
-             * @default []
-             */
-            fixed: [
-                number,
-                string
-            ][];
             /**
              * Extended
              * @default []
@@ -6452,7 +6624,7 @@ export interface components {
         };
         /**
          * SlotChoice
-         * @description A slot of a device, with what stands in it by default and what else may.
+         * @description A slot of a device, with what stands in it by default and what else may; `fixed`: nothing else.
          */
         SlotChoice: {
             /** Number */
@@ -6463,6 +6635,11 @@ export interface components {
             default: string;
             /** Allowed */
             allowed: string[];
+            /**
+             * Fixed
+             * @default false
+             */
+            fixed: boolean;
         };
         /**
          * SlotRule
@@ -6487,7 +6664,7 @@ export interface components {
          * @description How a controller counts slots.
          *
          *     Computed: slots follow from the order and every unused place wants a cover if `covers`.
-         *     Addressed: each module is given its slot, gaps are allowed.
+         *     Addressed: each module is given its slot, gaps are allowed; they are counted from `first`.
          */
         Slots: {
             /** Addressed */
@@ -6496,6 +6673,11 @@ export interface components {
             covers: boolean;
             /** Places */
             places: number[];
+            /**
+             * First
+             * @default 1
+             */
+            first: number;
         };
         /**
          * Span
@@ -6569,6 +6751,11 @@ export interface components {
              * @default 5
              */
             delay_us: number;
+            /**
+             * Ring
+             * @default []
+             */
+            ring: string[];
         };
         SyncManager: [
             "mailbox-out" | "mailbox-in" | "out" | "in" | "",
@@ -7239,10 +7426,18 @@ export interface components {
              * @default
              */
             node: string;
+            /**
+             * Mac
+             * @default
+             */
+            mac: string;
+            /** Called */
+            called?: string | null;
         };
         /**
          * FoundModule
-         * @description A module behind a device, in order: the number it tells of itself, and the types that bear it.
+         * @description A module behind a device, in order: the number it tells of itself, the types that bear it, its slot where slots
+         *     are addressed (0 where not).
          */
         FoundModule: {
             /** Ident */
@@ -7252,6 +7447,11 @@ export interface components {
              * @default []
              */
             types: string[];
+            /**
+             * Slot
+             * @default 0
+             */
+            slot: number;
         };
         /**
          * FoundNumber
@@ -7546,8 +7746,8 @@ export interface components {
         };
         /**
          * Act
-         * @description What can be done about a difference, by what hand. With `address` a device is given it over the network, with
-         *     `look` it is seen to where that object is; `loses` are the signals that would lose what they are linked to.
+         * @description What can be done about a difference, by what hand: an edit, a deed over the network, or with `look` it is seen to
+         *     where that object is. `loses` are the signals that would lose what they are linked to.
          */
         Act: {
             /** Label */
@@ -7559,11 +7759,7 @@ export interface components {
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
             edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
-            /**
-             * Address
-             * @default
-             */
-            address: string;
+            deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look
              * @default
@@ -7636,6 +7832,18 @@ export interface components {
             found: string;
             /** Same */
             same: boolean;
+        };
+        /**
+         * OverNetwork
+         * @description An act of a fieldbus on the device that is reached `at`, with what is typed for it.
+         */
+        OverNetwork: {
+            /** At */
+            at: string;
+            /** Act */
+            act: string;
+            /** Value */
+            value: string;
         };
         /**
          * ActIn

@@ -8,6 +8,7 @@ from random import Random
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
+from highmoor.core.bench.cabling import Cable
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
 from highmoor.core.bench.controller import SimulatedController, Value
@@ -26,8 +27,10 @@ from highmoor.core.bench.serving import serve_partners
 from highmoor.core.bench.signal_hands import SignalHands
 from highmoor.core.bench.standing import is_switch, standing_devices
 from highmoor.core.bench.station_states import StationStanding, StationStates
+from highmoor.core.bench.switches import tell_neighbours
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
+from highmoor.core.figures.profinet import mended_name
 from highmoor.core.hardware.mounting import root_of
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
@@ -37,9 +40,10 @@ from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.lines import plant_line, plant_lines
 from highmoor.core.networks.live import Live, NetworkTold, ObjectAccess
 from highmoor.core.networks.positions import addressed, positions
+from highmoor.core.networks.rings import RECOVERY_MS, rings_of
 from highmoor.core.networks.scanning import Found, ScanSeat
 from highmoor.core.networks.strangers import built_of
-from highmoor.core.networks.topology import topology, uppers
+from highmoor.core.networks.topology import beyond_of, topology
 from highmoor.core.parts import analyse
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -48,6 +52,7 @@ from highmoor.core.plant.rows import (
     BuiltLine,
     BuiltProcess,
     BuiltWire,
+    ClosingCable,
     Connection,
     Controller,
     Exchange,
@@ -205,7 +210,7 @@ class Bench:
         act = bus.live.act(key) if bus else None
         if bus is None or act is None or medium is None:
             raise Refusal("That cannot be done over this network; it is done at the device.", place=network)
-        given = bus.addresses.read(value) if act.asks else ""
+        given = (act.reads or bus.addresses.read)(value) if act.asks else ""
         deed = Deed(network, at, f"{act.label}: asked")
         self.deeds = [*self.deeds[-9:], deed]
 
@@ -273,13 +278,12 @@ class Bench:
             if isinstance(medium, OnTheFly):
                 self._lay_in_order(bus, medium, stations)
                 continue
-            above = uppers(stations)
+            self._lay_cables(bus, network, stations)
             for station in stations:
-                self.ethernet.cabling.lay(station.id, above[station.id] or network.id)
                 partner = self._partner_port(station)
                 if partner:
                     self.ethernet.cabling.join(station.id, partner.id)
-                elif bus.addresses.everywhere and station.address:
+                elif bus.addresses.everywhere and station.address and not bus.live.by_name:
                     # Two stations with one address are one device, which is on both networks.
                     self.ethernet.cabling.join(drawn.setdefault(station.address, station.id), station.id)
             if port:
@@ -289,6 +293,29 @@ class Bench:
                 media.put_port(port)
         self._hosts = media.ports
         return laid
+
+    def _lay_cables(self, bus: Fieldbus, network: Network, stations: list[Station]) -> None:
+        """Each station's cable, and those that close rings which somebody keeps shut."""
+        cabling = self.ethernet.cabling
+        laid = topology(bus.medium, stations, self.plant.children(ClosingCable, network.id))
+        rows = {station.id: station for station in stations}
+        types = {station.id: self.catalogue.find(station.type) for station in stations}
+        for node in laid.nodes:
+            upper = node.upstream or network.id
+            cabling.lay(node.station, upper, node.entry, node.socket, node.length_m or 0.0)
+            device = types[node.station]
+            if device and device.switch:
+                cabling.passing_ns[node.station] = round(device.switch.delay_us * 1000)
+                if device.switch.ring:
+                    host = self.ethernet.attach(node.station, "")
+                    tell_neighbours(self.clock, host, mended_name(rows[node.station].name))
+        shut = {ring.cable for ring in rings_of(laid, rows, types) if ring.opened}
+        for closing in laid.closings:
+            if closing.cable in shut:
+                cable = Cable(
+                    closing.one, closing.other, closing.one_socket, closing.other_socket, closing.length_m or 0.0
+                )
+                cabling.close(cable, RECOVERY_MS * NS_A_MS)
 
     def _partner_port(self, station: Station) -> Port | None:
         """The port of a partner at which its station's cable is."""
@@ -379,7 +406,9 @@ class Bench:
         image = analysis.result("controller.image", owner.id)
         other = {"in": "out", "out": "in"}
         bus = fieldbus_of(network.kind)
-        for station in addressed(bus, self.plant, self.catalogue.find, self.plant.children(Station, network.id)):
+        stations = self.plant.children(Station, network.id)
+        beyond = beyond_of(bus.medium, stations, self.plant.children(ClosingCable, network.id)) if bus else {}
+        for station in addressed(bus, self.plant, self.catalogue.find, stations):
             for connection in self.plant.children(Connection, station.id):
                 exchanges = tuple(self.plant.children(Exchange, connection.id))
                 line = plant_line(self.plant, self.catalogue, station, connection)
@@ -393,7 +422,8 @@ class Bench:
                 items = {x.id: image.item(x.id, x.direction) for x in exchanges}
                 gone = {x.id: image.item(x.id, other[x.direction]) for x in exchanges}
                 offsets = {key: item.offset for key, item in items.items() if item}
-                yield BenchLine(line, offsets, live, {key: item.offset for key, item in gone.items() if item})
+                back = {key: item.offset for key, item in gone.items() if item}
+                yield BenchLine(line, offsets, live, back, beyond.get(station.id, ()))
 
     # ── signals
 

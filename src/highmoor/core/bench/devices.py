@@ -6,17 +6,17 @@ import dataclasses
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
-from typing import Any
+from typing import Any, cast
 
 from highmoor.core.bench.clock import VirtualClock
-from highmoor.core.bench.labels import serial_number
+from highmoor.core.bench.labels import label_of, serial_number
 from highmoor.core.bench.media import BenchMedium
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, channel_terminals, module_terminals
 from highmoor.core.bench.standing import Standing
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.live import LiveDevice, ModuleData, Process, RailModule, Seat
+from highmoor.core.networks.live import Adaptable, LiveDevice, ModuleData, Process, RailModule, Seat
 from highmoor.core.networks.scanning import Found
 from highmoor.core.plant.change import with_value
 
@@ -62,6 +62,8 @@ class _There:
     device: LiveDevice
     rail: SimulatedRail | None
     running: Running | None
+    seat: Seat
+    powered: bool = True
 
 
 @dataclass(slots=True)
@@ -84,11 +86,33 @@ class Devices:
         """Bring what is there to what is to stand: what is as it was goes on undisturbed."""
         wanted = {one.node: one for one in standing}
         for node in [n for n, there in self.there.items() if not _same(there.standing, wanted.get(n))]:
-            self._take_away(node)
+            if not self._adapted(self.there[node], wanted.get(node)):
+                self._take_away(node)
         for node, one in wanted.items():
             if node not in self.there:
                 self._put_up(one)
             self.media[one.network].put(node, plugged=one.plugged, powered=one.powered)
+            there = self.there.get(node)
+            if there and there.powered != one.powered:
+                there.powered = one.powered
+                if hasattr(there.device, "powered"):
+                    cast("Adaptable", there.device).powered(one.powered)
+
+    def _adapted(self, there: _There, one: Standing | None) -> bool:
+        """Whether a device goes on as another one: with other modules, or other facts."""
+        if one is None or not hasattr(there.device, "adapt"):
+            return False
+        if not _same(dataclasses.replace(there.standing, modules=one.modules, facts=one.facts), one):
+            return False
+        self.terminals = {key: where for key, where in self.terminals.items() if where[0] is not there.rail}
+        bus = fieldbus_of(one.fieldbus)
+        rail = self._rail(one) if one.modules and bus and bus.lay else None
+        if rail is not None and there.rail is not None:
+            rail.given_as(there.rail)
+        self.version += 1
+        there.rail = rail
+        there.standing = one
+        return cast("Adaptable", there.device).adapt(dataclasses.replace(there.seat, facts=one.facts, rail=rail))
 
     def told(self, node: str) -> Sequence[Diagnosis]:
         """What a device tells of itself that is wrong; nothing where none is there."""
@@ -109,7 +133,10 @@ class Devices:
             one = there.standing
             bus = fieldbus_of(one.fieldbus)
             near = one.network == network or (bus is not None and bus.addresses.everywhere)
-            if near and one.address == found.address and found.serial in ("", f"{serial_number(node):08X}"):
+            if found.mac:
+                if near and label_of(node).mac == found.mac:
+                    return node
+            elif near and one.address == found.address and found.serial in ("", f"{serial_number(node):08X}"):
                 return node
         return ""
 
@@ -119,7 +146,8 @@ class Devices:
         place = _place(one)
         if bus is None or (not one.said and place in self._drawn):
             return
-        medium = self.media[one.network].seat(one.node, one.address, said=one.said)
+        address = "" if bus.live.by_name else one.address
+        medium = self.media[one.network].seat(one.node, address, said=one.said or not address)
         if medium is None:
             return
         if not one.said:
@@ -134,7 +162,7 @@ class Devices:
         running = Running(make(device, one.settings, Random(self.chance.getrandbits(32)))) if make else None
         if running:
             running.begin(self.clock)
-        self.there[one.node] = _There(one, device, rail, running)
+        self.there[one.node] = _There(one, device, rail, running, seat)
 
     def _take_away(self, node: str) -> None:
         there = self.there.pop(node)
@@ -153,7 +181,8 @@ class Devices:
         """
         bus = fieldbus_of(one.fieldbus)
         unit = bus.unit_octets if bus else 1
-        ends = {"": _End(0, 0)}
+        beside = bus is not None and bus.beside
+        ends, slots = {"": _End(0, 0)}, {"": 0}
         terminals: dict[str, Terminal] = {}
         leads: dict[tuple[str, str], str] = {}
         plugged: list[RailModule] = []
@@ -164,7 +193,9 @@ class Devices:
             if device is None or end is None:
                 continue
             own = module.ids[0]
-            ends.update({i: _End(end.into, end.out) for i in module.ids if i})
+            # What is plugged into it goes within it, or behind all there is.
+            ends.update({i: end if beside else _End(end.into, end.out) for i in module.ids if i})
+            slots.update({i: module.slot for i in module.ids if i})
             data = measure(device, module.settings) if measure else ModuleData(device.in_octets, device.out_octets)
             if device.channels:
                 made = module_terminals(own, device, dict(module.settings), end.into, end.out)
@@ -172,8 +203,9 @@ class Devices:
                 made = channel_terminals(own, data.channels, end.into, end.out)
             terminals.update(made)
             leads.update({(i, key.removeprefix(f"{own}.")): key for i in module.ids if i for key in made})
-            if not module.within:
-                plugged.append(RailModule(device, module.settings, end.into, end.out, data, module.slot))
+            if not module.within or beside:
+                carrier = slots.get(module.within, 0)
+                plugged.append(RailModule(device, module.settings, end.into, end.out, data, module.slot, carrier))
             end.go_on(data, 1 if module.within else unit)
         head, whole = self.catalogue.find(one.type), ends[""]
         bus_ns = int((head.bus_cycle_ms if head else 0) * NS_A_MS)
@@ -186,7 +218,9 @@ class Devices:
 def _place(one: Standing) -> tuple[str, str, str]:
     """Where one device is at most; whoever has no address is where it is alone."""
     bus = fieldbus_of(one.fieldbus)
-    return one.fieldbus, "" if bus and bus.addresses.everywhere else one.network, one.address or one.node
+    alone = not one.address or (bus is not None and bus.live.by_name)
+    everywhere = bus is not None and bus.addresses.everywhere
+    return one.fieldbus, "" if everywhere else one.network, one.node if alone else one.address
 
 
 def _same(one: Standing, other: Standing | None) -> bool:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import struct
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
+from ipaddress import IPv4Address
 from typing import Literal
 
-from highmoor.core.bench.cabling import Cabling
+from highmoor.core.bench.cabling import Cabling, Leg
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.labels import mac_of
-from highmoor.core.networks.media import BROADCAST, NS_AN_OCTET, Datagram, TcpEnd, tcp_octets, udp_octets
+from highmoor.core.networks.media import BROADCAST, NS_AN_OCTET, Datagram, TcpEnd, frame_octets, tcp_octets, udp_octets
 
 _FIRST_PORT, _PORTS = 49152, 16000
-Kind = Literal["opened", "closed", "octets", "datagram"]
+_ARP, _ARP_OCTETS = 0x0806, 28
+Kind = Literal["opened", "closed", "octets", "datagram", "frame"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +23,8 @@ class Passed:
     """Something that went over Ethernet, when (ns), from whose address and port to which.
 
     `link` is the TCP connection it belongs to, 0 for datagrams. The hardware addresses are those of both, none of a
-    group's or of somebody who is not there.
+    group's or of somebody who is not there. Of a plain frame `octets` is what follows its `ethertype`, and `priority`
+    that of its VLAN tag, None without one.
     """
 
     time_ns: int
@@ -33,9 +37,19 @@ class Passed:
     link: int = 0
     source_mac: bytes = b""
     target_mac: bytes = b""
+    ethertype: int = 0
+    priority: int | None = None
 
 
 Tap = Callable[[Passed], None]
+# What takes plain frames: from and to which hardware address, what follows the type.
+FrameHeard = Callable[[bytes, bytes, bytes], None]
+
+
+def _arp(operation: int, sender: EthernetHost, target: bytes, address: str) -> bytes:
+    """A question for an address, or its answer."""
+    own, other = (IPv4Address(text or "0.0.0.0").packed for text in (sender.address, address))
+    return struct.pack(">HHBBH6s4s6s4s", 1, 0x0800, 6, 4, operation, sender.mac, own, target, other)
 
 
 def _nothing(_: bytes) -> None:
@@ -51,31 +65,40 @@ class Ethernet:
     taps: list[Tap] = field(default_factory=list)
     hosts: dict[str, list[EthernetHost]] = field(default_factory=dict)
     links_made: int = 0
+    # Hosts by their hardware address, and until when each stretch of cable is busy.
+    stations: dict[bytes, EthernetHost] = field(default_factory=dict)
+    busy: dict[tuple[str, str], int] = field(default_factory=dict)
     # Another one when anybody has come, gone or joined a group, or a cable has been changed.
     version: int = 0
 
     def __post_init__(self) -> None:
         self.cabling.told = self.changed
+        self.cabling.clock = self.clock
 
     def changed(self) -> None:
         """Who hears what may be different from now on."""
         self.version += 1
 
     def attach(self, node: str, address: str, *, drawn: bool = False) -> EthernetHost:
-        """A host at a node of the cabling."""
-        host = EthernetHost(self, node, address, drawn)
+        """A host at a node of the cabling, "" for one without an IP address."""
+        host = EthernetHost(self, node, address, drawn, mac_of(node))
         self.hosts.setdefault(address, []).append(host)
+        self.stations[host.mac] = host
         self.changed()
         return host
 
     def detach(self, host: EthernetHost) -> None:
         """A host is no more; its connections end without a word."""
         self.hosts[host.address].remove(host)
+        if self.stations.get(host.mac) is host:
+            del self.stations[host.mac]
         host.attached = False
         self.changed()
 
     def found(self, address: str, seeker: EthernetHost) -> EthernetHost | None:
         """Who has an address and can be reached from a host."""
+        if not address:
+            return None
         there = self.hosts.get(address, ())
         return next((host for host in reversed(there) if host is not seeker and self.reached(seeker, host)), None)
 
@@ -94,6 +117,20 @@ class Ethernet:
     def reached(self, one: EthernetHost, other: EthernetHost) -> bool:
         """Whether what one host sends gets to the other now."""
         return one.attached and other.attached and self.cabling.together(one.node, other.node)
+
+    def carry(self, way: Sequence[Leg], wire_ns: int, arrived: Callable[[], None]) -> None:
+        """A frame along a way: whoever passes it on has the whole of it first, behind what is under way there."""
+        self._leg(iter(way), wire_ns, arrived)
+
+    def _leg(self, way: Iterator[Leg], wire_ns: int, arrived: Callable[[], None]) -> None:
+        leg = next(way, None)
+        if leg is None:
+            arrived()
+            return
+        clock = self.clock
+        over = max(clock.now_ns, self.busy.get(leg.key, 0)) + wire_ns
+        self.busy[leg.key] = over
+        clock.at(over + leg.behind_ns, lambda: self._leg(way, wire_ns, arrived))
 
     def passed(
         self, kind: Kind, source: tuple[EthernetHost, int], target: tuple[str, int], octets: bytes, link: int,
@@ -117,10 +154,15 @@ class EthernetHost:
     node: str
     address: str
     drawn: bool = False
+    mac: bytes = b""
+    mask: str = "255.255.255.0"
+    gateway: str = ""
     attached: bool = True
     groups: set[str] = field(default_factory=set)
     _servers: dict[int, Callable[[TcpEnd], None]] = field(default_factory=dict)
     _hearers: dict[int, list[Callable[[Datagram], None]]] = field(default_factory=dict)
+    _near: dict[int, Callable[[int, bytes], None]] = field(default_factory=dict)
+    _frames: dict[int, list[FrameHeard]] = field(default_factory=dict)
     # Who hears what is sent where, as long as nobody comes or goes.
     _known: dict[str, list[EthernetHost]] = field(default_factory=dict)
     _known_at: int = -1
@@ -153,6 +195,96 @@ class EthernetHost:
         """Take what is sent to a group's address."""
         self.groups.add(group)
         self.ethernet.changed()
+
+    def take(self, address: str) -> None:
+        """Have another IP address from now on, "" for none."""
+        if address != self.address:
+            self.ethernet.hosts[self.address].remove(self)
+            self.address = address
+            self.ethernet.hosts.setdefault(address, []).append(self)
+            self.ethernet.changed()
+
+    def hear_frames(self, ethertype: int, heard: FrameHeard) -> None:
+        """Take plain frames of a type."""
+        self._frames.setdefault(ethertype, []).append(heard)
+
+    def send_frame(self, target: bytes, ethertype: int, octets: bytes, priority: int | None = None) -> None:
+        """Send a plain frame; whoever it is for hears it after its way through all who pass it on."""
+        ethernet = self.ethernet
+        if not self.attached:
+            return
+        if ethernet.taps:
+            self._tell_frame(target, ethertype, octets, priority)
+        wire_ns = NS_AN_OCTET * frame_octets(len(octets), tagged=priority is not None)
+        if target[0] & 1:
+            for host in list(ethernet.stations.values()):
+                if host is not self and ethertype in host._frames:
+                    self._carry(host, target, ethertype, octets, wire_ns)
+            return
+        host_there = ethernet.stations.get(target)
+        if host_there is not None:
+            self._carry(host_there, target, ethertype, octets, wire_ns)
+
+    def _carry(self, host: EthernetHost, target: bytes, ethertype: int, octets: bytes, wire_ns: int) -> None:
+        cabling = self.ethernet.cabling
+        way = cabling.way(self.node, host.node) if cabling.together(self.node, host.node) else None
+        if way is not None:
+            self.ethernet.carry(way, wire_ns, lambda: host._frame(self, target, ethertype, octets))
+
+    def _frame(self, sender: EthernetHost, target: bytes, ethertype: int, octets: bytes) -> None:
+        if self.attached and self.ethernet.reached(sender, self):
+            for heard in self._frames.get(ethertype, ()):
+                heard(sender.mac, target, octets)
+
+    def who_has(self, address: str, heard: Callable[[bytes], None]) -> None:
+        """Ask all for the hardware address of an IP address (RFC 826); each who has it answers."""
+        ethernet = self.ethernet
+        if ethernet.taps:
+            self._tell_frame(b"\xff" * 6, _ARP, _arp(1, self, bytes(6), address), None)
+        wire_ns = NS_AN_OCTET * frame_octets(_ARP_OCTETS, tagged=False)
+        for host in ethernet.hosts.get(address, ()) if address else ():
+            way = ethernet.cabling.way(self.node, host.node) if ethernet.reached(self, host) else None
+            if host is not self and way is not None:
+                ethernet.carry(way, wire_ns, lambda host=host: host._is_asked(self, heard))  # type: ignore[misc]
+
+    def _is_asked(self, seeker: EthernetHost, heard: Callable[[bytes], None]) -> None:
+        if not self.ethernet.reached(self, seeker):
+            return
+        if self.ethernet.taps:
+            self._tell_frame(seeker.mac, _ARP, _arp(2, self, seeker.mac, seeker.address), None)
+        way = self.ethernet.cabling.way(self.node, seeker.node)
+        if way is not None:
+            wire_ns = NS_AN_OCTET * frame_octets(_ARP_OCTETS, tagged=False)
+            self.ethernet.carry(way, wire_ns, lambda: heard(self.mac))
+
+    def tell_neighbours(self, target: bytes, ethertype: int, octets_of: Callable[[int], bytes]) -> None:
+        """A plain frame out of each socket, which nobody passes on."""
+        ethernet = self.ethernet
+        at = {host.node: host for host in ethernet.stations.values()} if self.attached else {}
+        for neighbour in ethernet.cabling.neighbours(self.node):
+            octets = octets_of(neighbour.socket)
+            if ethernet.taps:
+                self._tell_frame(target, ethertype, octets, None)
+            host = at.get(ethernet.cabling.host_at(neighbour.node))
+            heard = host._near.get(ethertype) if host else None
+            if heard is not None:
+                wire_ns = NS_AN_OCTET * frame_octets(len(octets), tagged=False)
+                socket = neighbour.other_socket
+                ethernet.clock.at(
+                    ethernet.clock.now_ns + wire_ns,
+                    lambda heard=heard, socket=socket, octets=octets: heard(socket, octets),  # type: ignore[misc]
+                )
+
+    def hear_neighbours(self, ethertype: int, heard: Callable[[int, bytes], None]) -> None:
+        """Take what neighbours tell, with the socket it came in at."""
+        self._near[ethertype] = heard
+
+    def _tell_frame(self, target: bytes, ethertype: int, octets: bytes, priority: int | None) -> None:
+        seen = Passed(
+            self.ethernet.clock.now_ns, "frame", "", 0, "", 0, octets, 0, self.mac, target, ethertype, priority
+        )
+        for tap in self.ethernet.taps:
+            tap(seen)
 
     def send(self, address: str, port: int, octets: bytes, source_port: int | None = None) -> None:
         """Send a datagram; who can be reached when it arrives hears it."""

@@ -119,16 +119,22 @@ class Media:
     def put_port(self, port: Port) -> None:
         """A controller's port that is on Ethernet with an address of its own, whether or not a network is on it."""
         if port.address and port.id not in self.ports:
-            self.ports[port.id] = self.ethernet.attach(port.id, port.address)
+            self.ports[port.id] = _host_of(self.ethernet, port)
 
     def medium(self, kind: Medium, port: Port | None, chance: Random) -> BenchMedium:
         """A network's medium."""
         return _KINDS[kind.sharing](self, kind, port, chance)
 
 
+def _host_of(ethernet: Ethernet, port: Port) -> EthernetHost:
+    host = ethernet.attach(port.id, port.address)
+    host.mask, host.gateway = port.mask, port.gateway
+    return host
+
+
 def _ethernet(media: Media, _: Medium, port: Port | None, __: Random) -> BenchMedium:
     if port and port.id not in media.ports:
-        media.ports[port.id] = media.ethernet.attach(port.id, port.address)
+        media.ports[port.id] = _host_of(media.ethernet, port)
     return EthernetMedium(media.ethernet, port, media.ports)
 
 

@@ -66,6 +66,13 @@ class SimulatedRail:
         """Each module's product code, in order."""
         return [module.type.product_code or 0 for module in self.modules]
 
+    def given_as(self, before: SimulatedRail) -> None:
+        """What wires brought to terminals that are still there is there at once."""
+        for terminal, value in before._given.items():
+            if terminal in self.terminals:
+                self._given[terminal] = value
+                self._settle(self.terminals[terminal], value)
+
     def give(self, terminal: str, value: float) -> None:
         """A wire brings a value; it is in the image after filter or conversion, at the next turn of the bus."""
         if self._given.get(terminal) == value:

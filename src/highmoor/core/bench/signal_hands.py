@@ -39,7 +39,11 @@ class SignalHands:
         code = controller.signals[signal]
         if signal in controller.forces:
             return controller.forces[signal], "forced"
-        old = code.area == "in" and code.holder in self.exchanges and not controller.status_good(code.holder)
+        live = self.exchanges.get(code.holder) if code.area == "in" else None
+        old = live is not None and (
+            not controller.status_good(code.holder)
+            or any(first <= code.octet < end for first, end in live.doubtful)
+        )  # fmt: skip
         if code.area == "in" and code.terminal and code.terminal not in self.wired:
             return None, "not wired"
         return controller.value(code), "old" if old else "good"

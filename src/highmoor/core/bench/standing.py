@@ -6,7 +6,7 @@ is drawn.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -84,7 +84,7 @@ def _standing(
     kind = (row.type if row else "") or (station.type if station else "")
     device = catalogue.find(kind)
     repeats = device is not None and device.repeater is not None
-    if not (address or repeats) or bus.addresses.is_everybody(address) or (row and not row.there):
+    if not (address or repeats or bus.live.by_name) or bus.addresses.is_everybody(address) or (row and not row.there):
         return
     lines = plant_lines(plant, catalogue, station) if station else []
     facts = bus.live.as_configured(network, station, lines, device)
@@ -98,20 +98,32 @@ def _standing(
 
 def _modules(plant: Plant, built: Plant, station: Station | None, row: BuiltDevice | None) -> Iterator[StandingModule]:
     if row and row.rail == "own":
-        for module in built.children(BuiltModule, row.id):
+        plugged = built.children(BuiltModule, row.id)
+        slots = _slots(plant, plugged)
+        for module in plugged:
             if module.there:
                 meant: Module | None = plant.find(module.module)
                 yield StandingModule(
-                    (module.id, module.module),
-                    module.type,
-                    module.settings,
-                    _carrier(plant, meant) if meant else "",
-                    (meant.slot if meant else None) or 0,
-                )
+                    (module.id, module.module), module.type, module.settings, _carrier(plant, meant) if meant else "",
+                    slots.get(module.id, 0),
+                )  # fmt: skip
     elif station:
         for mounted in modules_behind(plant, station.id):
             carrier = _carrier(plant, mounted)
             yield StandingModule((mounted.id,), mounted.type, mounted.settings, carrier, mounted.slot or 0)
+
+
+def _slots(plant: Plant, plugged: Sequence[BuiltModule]) -> dict[str, int]:
+    """By module as built, its slot where slots are addressed: those on one carrier, in the order they stand there."""
+    by_carrier: dict[str, list[tuple[str, int]]] = {}
+    for module in plugged:
+        meant: Module | None = plant.find(module.module)
+        if meant is not None and meant.slot:
+            by_carrier.setdefault(meant.rail, []).append((module.id, meant.slot))
+    told: dict[str, int] = {}
+    for there in by_carrier.values():
+        told |= zip((module for module, _ in there), sorted(slot for _, slot in there), strict=True)
+    return told
 
 
 def _carrier(plant: Plant, module: Module) -> str:

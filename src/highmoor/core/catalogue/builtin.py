@@ -175,7 +175,7 @@ def _switches() -> tuple[DeviceType, ...]:
             revisions=("1.0",),
             width_mm=30 + 4 * sockets,
             heat_w=1.5 + 0.3 * sockets,
-            switch=SwitchFacts(sockets, snoops),
+            switch=SwitchFacts(sockets, snoops, ring=("client", "manager") if snoops else ()),
         )
         for key, sockets, snoops, words in rows
     )
@@ -214,6 +214,7 @@ _TYPES: tuple[DeviceType, ...] = (
             modbus_tcp_connections=32,
             cip_connections=256,
             cip_packets_per_s=5000,
+            profinet_stations=128,
             safety=True,
         ),
     ),
@@ -240,6 +241,7 @@ _TYPES: tuple[DeviceType, ...] = (
             modbus_tcp_connections=8,
             cip_connections=32,
             cip_packets_per_s=1000,
+            profinet_stations=32,
         ),
     ),
     _module(

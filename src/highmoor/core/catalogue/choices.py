@@ -154,12 +154,13 @@ class ModuleChoice:
 
 @dataclass(frozen=True, slots=True)
 class SlotChoice:
-    """A slot of a device, with what stands in it by default and what else may."""
+    """A slot of a device, with what stands in it by default and what else may; `fixed`: nothing else."""
 
     number: int
     label: str
     default: str
     allowed: tuple[str, ...]
+    fixed: bool = False
 
 
 @dataclass(frozen=True, slots=True)

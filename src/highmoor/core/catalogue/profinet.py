@@ -117,7 +117,7 @@ class PnInterface:
 class PnDevice:
     """An access point. `least_interval` in 31.25 µs; octets with status, None where the file does not say.
 
-    `fixed` are the modules that cannot be elsewhere, by slot. `extended` are texts of extended channel errors.
+    `extended` are texts of extended channel errors.
     """
 
     device_id: int
@@ -131,7 +131,6 @@ class PnDevice:
     name: str = ""
     by_neighbours: bool = False
     resets: bool = False
-    fixed: tuple[tuple[int, str], ...] = ()
     extended: tuple[tuple[int, int, str], ...] = ()
 
 

@@ -183,12 +183,13 @@ class Slots:
     """How a controller counts slots.
 
     Computed: slots follow from the order and every unused place wants a cover if `covers`.
-    Addressed: each module is given its slot, gaps are allowed.
+    Addressed: each module is given its slot, gaps are allowed; they are counted from `first`.
     """
 
     addressed: bool
     covers: bool
     places: tuple[int, ...]
+    first: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -229,6 +230,8 @@ class SwitchFacts:
     sockets: int
     snoops: bool = False
     delay_us: float = 5
+    # What it can be in a ring: "client", "manager".
+    ring: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -260,6 +263,8 @@ class ControllerFacts:
     modbus_tcp_connections: int
     cip_connections: int = 0
     cip_packets_per_s: int = 0
+    # Stations it can have as a controller of PROFINET IO, 0 where it is none.
+    profinet_stations: int = 0
     safety: bool = False
 
 
@@ -369,6 +374,14 @@ class DeviceType:
     def set_by_bus(self) -> bool:
         """Whether its fieldbus sets more on it than its file's parameters, and judges all that is set."""
         return self.ethercat is not None
+
+    @property
+    def ring_roles(self) -> tuple[str, ...]:
+        """What it can be in a ring of Ethernet (IEC 62439-2): "client", "manager"; nothing where it cannot."""
+        if self.switch:
+            return self.switch.ring
+        interface = self.profinet.interface if self.profinet else None
+        return interface.roles if interface else ()
 
     @property
     def passes_on(self) -> bool:
@@ -518,7 +531,11 @@ def module_type(head: DeviceType, choice: ModuleChoice) -> DeviceType:
         only_slots=slots if head.slots or choice.slots else (),
         modules=choice.inner,
         limits=Limits(modules=inner or None),
-        rail=Slots(addressed=True, covers=False, places=(inner,)) if inner else None,
+        rail=Slots(
+            addressed=True, covers=False, places=(inner,), first=min(n for one in choice.inner for n in one.slots)
+        )
+        if inner
+        else None,
         file_in_octets=choice.in_octets,
         file_out_octets=choice.out_octets,
         parameter_octets=choice.parameter_octets,

@@ -149,6 +149,18 @@ def _wrong_slot(result: RailMounting, reader: Reader, root: str) -> Iterator[Fin
             )
 
 
+def _missing_module(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
+    _, head = head_of(reader, reader.row(root, Rail))
+    at = {seat.slot: seat.type for seat in result.seats}
+    for slot in head.slots if head else ():
+        wanted = f"{head.key}/{slot.default}" if head else ""
+        if slot.fixed and at.get(slot.number) != wanted:
+            device = reader.type(wanted)
+            yield finding(
+                "HW-120", root, slot=slot.number, name=device.name if device else slot.default, head=result.head_name
+            )
+
+
 def _listed_slots(slots: tuple[int, ...]) -> str:
     """Slots as people write them: 1–4, 6."""
     runs: list[list[int]] = []
@@ -323,6 +335,11 @@ CHECKS: tuple[Check, ...] = (
         "HW-116", "rail.mounting", "hardware", "error", "Module of another head",
         "{name} does not belong on a rail of {head}.",
         "A head knows the modules that its file lists, or those of its own internal bus.", _foreign,
+    ),
+    Check(
+        "HW-120", "rail.mounting", "hardware", "error", "Module that cannot be missing",
+        "Slot {slot} of {head} holds {name} and nothing else.",
+        "Its file says that it is fixed there: without it the device refuses its configuration.", _missing_module,
     ),
     Check(
         "HW-117", "rail.mounting", "hardware", "error", "More data than the station carries",

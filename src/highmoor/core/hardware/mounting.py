@@ -108,15 +108,15 @@ def seats(rail: Rail, modules: list[Module], head: DeviceType | None, type_of: T
     if rule.addressed:
         by_slot: dict[int, Module] = {}
         for module in modules:
-            if module.slot is not None and 1 <= module.slot <= MOST_SLOTS:
+            if module.slot is not None and rule.first <= module.slot <= MOST_SLOTS:
                 by_slot.setdefault(module.slot, module)
         last = max([places, *by_slot])
-        order: list[Module | None] = [by_slot.get(slot) for slot in range(1, last + 1)]
+        order: list[Module | None] = [by_slot.get(slot) for slot in range(rule.first, last + 1)]
         # Modules without a usable slot of their own (imported so) still have to be seen.
         order += [m for m in modules if by_slot.get(m.slot or 0) is not m]
     else:
         order = [*modules, *[None] * (places - len(modules))]
-    return [Seat(n, m, type_of(m.type) if m else None) for n, m in enumerate(order, start=1)]
+    return [Seat(n, m, type_of(m.type) if m else None) for n, m in enumerate(order, start=rule.first)]
 
 
 def terminals(pattern: str, slot: int) -> str:

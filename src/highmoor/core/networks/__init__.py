@@ -8,8 +8,9 @@ from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.modbus_rtu import FIELDBUS as MODBUS_RTU
 from highmoor.core.networks.modbus_tcp import FIELDBUS as MODBUS_TCP
 from highmoor.core.networks.profibus_dp import FIELDBUS as PROFIBUS_DP
+from highmoor.core.networks.profinet import FIELDBUS as PROFINET
 
-FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_RTU, MODBUS_TCP, ETHERNET_IP, ETHERCAT, PROFIBUS_DP)
+FIELDBUSES: tuple[Fieldbus, ...] = (MODBUS_RTU, MODBUS_TCP, ETHERNET_IP, ETHERCAT, PROFIBUS_DP, PROFINET)
 
 
 def fieldbus_of(kind: str, known: tuple[Fieldbus, ...] | None = None) -> Fieldbus | None:

@@ -77,6 +77,8 @@ class ExchangeLive:
     failures: int = 0
     # The latest it was begun after it had been due.
     late_ns: int = 0
+    # Octets of the controller's image, from and up to, that came and do not count: who gave them says so.
+    doubtful: tuple[tuple[int, int], ...] = ()
     # Brings what is told up to now, where that is not done at every exchange; whoever looks calls it before.
     refresh: Callable[[], None] = lambda: None
 

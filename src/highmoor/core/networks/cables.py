@@ -2,19 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.media import ETHERNET, CableKind, Medium
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.line_time import MS_AN_OCTET
-from highmoor.core.networks.topology import Topology
+from highmoor.core.networks.topology import CableWay, Topology
 from highmoor.core.networks.tree import cable_of
 from highmoor.core.plant.rows import ClosingCable, Network, Station
 
-# With preamble and gap.
-FULL_FRAME_MS = 1538 * MS_AN_OCTET
 _MS_A_METRE = 5e-6
 # What passes frames on without a type that says how long it takes.
 _PASSING_US = 10.0
@@ -23,22 +18,6 @@ _PASSING_US = 10.0
 def cable_kind(row: Station | ClosingCable, medium: Medium = ETHERNET) -> CableKind:
     """The kind of the cable that leads to a station; the medium's usual one unless something else is set."""
     return next((kind for kind in medium.cables if kind.key == cable_of(row)), medium.cables[0])
-
-
-@dataclass(frozen=True, slots=True)
-class CableWay:
-    """What lies between a station and the controller's port: who passes frames on, and how long that takes, ms.
-
-    `delay_ms` is without the frame's own time; each of those it passes may have a full frame to finish first.
-    """
-
-    passed: tuple[str, ...]
-    delay_ms: float
-
-    @property
-    def waits_ms(self) -> float:
-        """The longest that frames of others are in the way."""
-        return len(self.passed) * FULL_FRAME_MS
 
 
 def _ways(reader: Reader, root: str) -> dict[str, CableWay]:

@@ -271,9 +271,9 @@ class Fieldbus:
     # What the table of exchanges tells: what heads their references, and the columns of times.
     reference_title: str = "At"
     columns: tuple[TimeColumn, ...] = (EVERY, TAKES, LATE)
-    # Where an exchange's interval is set: on itself, or on its network where all have one.
+    # Where an exchange's interval is set: on itself, on its station, or on its network where all have one.
     interval_field: str = "settings.period_ms"
-    one_interval: bool = False
+    interval_on: Literal["exchange", "station", "network"] = "exchange"
 
     # What a station's connections are where they are more than a bag of exchanges: which there are, and a new one.
     connection_kinds: Callable[[DeviceType | None], tuple[ConnectionKind, ...]] = lambda _: ()
@@ -299,6 +299,10 @@ class Fieldbus:
     edits: Mapping[str, NetworkEdit] = field(default_factory=dict)
     # The controller's own address among its stations', "" where it has none there.
     own_address: Callable[[Network], str] = lambda _: ""
+    # From which address to which its stations' are handed out; "" for the first there is, and for the last.
+    handed_out: Callable[[Network], tuple[str, str]] = lambda _: ("", "")
+    # Whether what is plugged into a module of its own rail lies behind that one's octets, and not within them.
+    beside: bool = False
     # What of the device's data a connection uses.
     claims: Callable[[Line], tuple[Claim, ...]] = lambda _: ()
 

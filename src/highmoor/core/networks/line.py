@@ -10,6 +10,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.blocks import SeatedModule
 from highmoor.core.networks.parked import is_parked
+from highmoor.core.networks.topology import Beyond
 from highmoor.core.plant.rows import Connection, Exchange, Station
 
 T = TypeVar("T")
@@ -53,9 +54,11 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class BenchLine:
-    """One line to bring to life: offsets are octets of the controller's image by exchange, `back` of what goes back."""
+    """One line to bring to life: offsets are octets of the controller's image by exchange, `back` of what goes back;
+    `beyond` are the cables of its station."""
 
     line: Line
     offsets: Mapping[str, int]
     live: Mapping[str, ExchangeLive]
     back: Mapping[str, int] = field(default_factory=dict)
+    beyond: Sequence[Beyond] = ()

@@ -98,7 +98,7 @@ class ModuleData:
 @dataclass(frozen=True, slots=True)
 class RailModule:
     """A module behind a device: its type, what is set on it, where its octets begin among all; its slot, 0 where that
-    follows from the order."""
+    follows from the order. `within` is the slot of the module it is plugged into, 0 for the device's own rail."""
 
     type: DeviceType
     settings: Mapping[str, Any]
@@ -106,6 +106,7 @@ class RailModule:
     out: int
     data: ModuleData
     slot: int = 0
+    within: int = 0
 
 
 class DeviceRail(Protocol):
@@ -113,7 +114,7 @@ class DeviceRail(Protocol):
 
     image_in: bytearray
     image_out: bytearray
-    # In order, without what hangs on them.
+    # In order; without what hangs on them, unless that answers beside them.
     modules: Sequence[RailModule]
 
     @property
@@ -129,6 +130,16 @@ class LiveDevice(Protocol):
 
     def told(self) -> Sequence[Diagnosis]:
         """What it tells of itself that is wrong."""
+
+
+class Adaptable(Protocol):
+    """A device that goes on where its modules or its facts become others, and knows when its power comes and goes."""
+
+    def adapt(self, seat: Seat) -> bool:
+        """Be what the seat says from now on; False where that takes another device."""
+
+    def powered(self, on: bool) -> None:
+        """Its power went, or is back."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,14 +188,15 @@ class RunAct(Protocol):
 class NetworkAct:
     """Something that is done to a device over its network: how it is said, and done.
 
-    With `asks` an address is typed for it. What it `keeps`, the device has after its power was away as well; `back`
-    says what undoes it. One of `all` is done to the network as a whole.
+    What it `asks` for is typed, an address unless it `reads` something else. What it `keeps`, the device has
+    after its power was away as well; `back` says what undoes it. One of `all` is done to the network as a whole.
     """
 
     key: str
     label: str
     run: RunAct
-    asks: bool = False
+    asks: str = ""
+    reads: Callable[[str], str] | None = None
     keeps: bool = False
     back: str = ""
     all: bool = False
@@ -234,8 +246,8 @@ class ObjectAccess:
     ask: Callable[[Any, str, Sequence[ObjectAsk], Callable[[ObjectAsk, ObjectTold], bool]], None]
 
 
-# The act that gives a device another address; one key for all fieldbuses that can.
-GIVE_ADDRESS = "address"
+# The acts that give a device another address, or a name; one key for all fieldbuses that can.
+GIVE_ADDRESS, GIVE_NAME = "address", "name"
 
 
 def problem_of(kind: TypeAdapter[Any]) -> Callable[[Facts], str]:
@@ -285,10 +297,18 @@ class Live:
     objects: ObjectAccess | None = None
     # What can be done to a device over the network; without GIVE_ADDRESS that is done at the device alone.
     acts: tuple[NetworkAct, ...] = ()
+    # By which name a station is found; None where addresses tell who is who. A device found so stands there without an
+    # address as well, and without a name: it gets both over the network, known by its label. Its facts hold its name.
+    called: Callable[[Station], str] | None = None
     # How the medium is scanned; None where it cannot be.
     scans: Scans | None = None
     # Which settings a failure's code speaks of, told of an exchange of a direction: a row's table and a dotted path.
     likely: Callable[[int, Direction], tuple[str, ...]] = lambda *_: ()
+
+    @property
+    def by_name(self) -> bool:
+        """Whether devices are found by name."""
+        return self.called is not None
 
     def act(self, key: str) -> NetworkAct | None:
         """An act by its key."""

@@ -32,6 +32,11 @@ def ethernet_octets(octets: int) -> int:
     return max(_LEAST_OCTETS, octets + _FRAME_OCTETS - _HEADER_OCTETS)
 
 
+def frame_octets(octets: int, *, tagged: bool) -> int:
+    """What a plain frame with so many octets behind its type takes, with all around it; a VLAN tag is four more."""
+    return max(_LEAST_OCTETS + (4 if tagged else 0), octets + _FRAME_OCTETS + (4 if tagged else 0))
+
+
 def udp_octets(octets: int) -> int:
     """What a datagram of so many octets takes, in octets with preamble and gap."""
     return max(_LEAST_OCTETS, octets + _FRAME_OCTETS + _IP_OCTETS + _UDP_OCTETS)
@@ -92,6 +97,34 @@ class Host(Protocol):
 
     def join(self, group: str) -> None:
         """Take what is sent to a group's address."""
+
+    @property
+    def mac(self) -> bytes: ...
+
+    @property
+    def attached(self) -> bool: ...
+
+    # Of its subnet, as it is set.
+    mask: str
+    gateway: str
+
+    def who_has(self, address: str, heard: Callable[[bytes], None]) -> None:
+        """Ask all for the hardware address of an IP address (RFC 826); each who has it answers."""
+
+    def take(self, address: str) -> None:
+        """Have another IP address from now on, "" for none."""
+
+    def hear_frames(self, ethertype: int, heard: Callable[[bytes, bytes, bytes], None]) -> None:
+        """Take plain frames of a type: from and to which hardware address, and what follows the type."""
+
+    def send_frame(self, target: bytes, ethertype: int, octets: bytes, priority: int | None = None) -> None:
+        """Send a plain frame, with a VLAN tag where it has a priority."""
+
+    def tell_neighbours(self, target: bytes, ethertype: int, octets_of: Callable[[int], bytes]) -> None:
+        """A plain frame out of each socket that nobody passes on, made for the socket (from 1)."""
+
+    def hear_neighbours(self, ethertype: int, heard: Callable[[int, bytes], None]) -> None:
+        """Take what neighbours tell, with the socket it came in at."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,6 +23,7 @@ from highmoor.core.networks.lines import asked_lines, kind_of, line_of, station_
 from highmoor.core.networks.medium import medium_problem
 from highmoor.core.networks.numbering import exception_of
 from highmoor.core.networks.positions import addressed
+from highmoor.core.networks.rings import PARTS as RINGS
 from highmoor.core.networks.topology import Topology, topology
 from highmoor.core.networks.tree import QUEUES_ABOVE, NetworkTree, network_tree
 from highmoor.core.networks.wire import WireLayout
@@ -237,6 +238,7 @@ PARTS: tuple[Part, ...] = (
     Part("network.frames", "networks", _frames, asked=True),
     *FRAMES,
     Part("network.topology", "networks", _topology, asked=True),
+    *RINGS,
     Part("network.tree", "networks", _tree, _tree_headlines, shown=NetworkTree),
 )
 

@@ -18,10 +18,12 @@ from highmoor.core.plant.rows import Network, Port
 
 @dataclass(frozen=True, slots=True)
 class FoundModule:
-    """A module behind a device, in order: the number it tells of itself, and the types that bear it."""
+    """A module behind a device, in order: the number it tells of itself, the types that bear it, its slot where slots
+    are addressed (0 where not)."""
 
     ident: str
     types: tuple[str, ...] = ()
+    slot: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +54,10 @@ class Found:
     set_to: Mapping[str, Any] = field(default_factory=dict)
     trouble: str = ""
     node: str = ""
+    # Its hardware address as it is written, where it told that.
+    mac: str = ""
+    # The name by which its fieldbus finds it, where it does that by a name: "" for one without.
+    called: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

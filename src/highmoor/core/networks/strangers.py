@@ -12,8 +12,8 @@ from highmoor.core.plant.rows import BuiltDevice, Network, Station
 def built_of(plant: Plant, built: Plant, catalogue: Catalogue) -> dict[str, BuiltDevice]:
     """What is said of stations as built, by station.
 
-    Where the place tells devices apart, a station of which nothing is said is the stranger of its kind that stands
-    there: whoever takes one over does not put a second one behind it.
+    Where the place or the name tells devices apart, a station of which nothing is said is the stranger of its kind that
+    stands there: whoever takes one over does not put a second one behind it.
     """
     said = {row.station: row for row in reversed(built.all(BuiltDevice)) if row.station}
     strangers: dict[str, list[BuiltDevice]] = {}
@@ -24,9 +24,11 @@ def built_of(plant: Plant, built: Plant, catalogue: Catalogue) -> dict[str, Buil
         network: Network | None = plant.find(network_id)
         bus = fieldbus_of(network.kind) if network else None
         if bus and bus.live.stands_for:
-            at = {row.address: row for row in rows}
+            called = bus.live.called
+            at = {str(row.facts.get("name") or "") if called else row.address: row for row in rows}
             for station in addressed(bus, plant, catalogue.find, plant.children(Station, network_id)):
-                there, device = at.get(station.address), catalogue.find(station.type)
+                there = at.get(called(station) if called else station.address)
+                device = catalogue.find(station.type)
                 if there and device and station.id not in said and bus.live.stands_for(there.facts, device):
                     said[station.id] = there
     return said

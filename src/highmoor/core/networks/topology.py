@@ -10,9 +10,10 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import count
-from typing import Any
+from typing import Any, NamedTuple
 
 from highmoor.core.catalogue.media import Medium
+from highmoor.core.networks.line_time import MS_AN_OCTET
 from highmoor.core.plant.rows import ClosingCable, Station
 
 
@@ -98,6 +99,51 @@ def uppers(stations: Iterable[Station], *, chained: bool = False) -> dict[str, s
             at = told[at]
         ends |= dict.fromkeys(way, at is None or ends.get(at, False))
     return {station: upper if upper and ends[station] else "" for station, upper in told.items()}
+
+
+# With preamble and gap.
+FULL_FRAME_MS = 1538 * MS_AN_OCTET
+
+
+@dataclass(frozen=True, slots=True)
+class CableWay:
+    """What lies between a station and the controller's port: who passes frames on, and how long that takes, ms.
+
+    `delay_ms` is without the frame's own time; each of those it passes may have a full frame to finish first.
+    """
+
+    passed: tuple[str, ...]
+    delay_ms: float
+
+    @property
+    def waits_ms(self) -> float:
+        """The longest that frames of others are in the way."""
+        return len(self.passed) * FULL_FRAME_MS
+
+
+class Beyond(NamedTuple):
+    """What is drawn at the other end of the cable in a station's socket: whom, None for the controller, and in which of
+    his."""
+
+    socket: int
+    station: Station | None
+    other: int
+
+
+def beyond_of(
+    medium: Medium, stations: Iterable[Station], closing: Iterable[ClosingCable] = ()
+) -> dict[str, list[Beyond]]:
+    """By station, the cables in its sockets as they are drawn, by their numbers."""
+    rows = {station.id: station for station in stations}
+    laid = topology(medium, rows.values(), closing)
+    found: dict[str, list[Beyond]] = {}
+    cables = [(node.station, node.entry, node.upstream, node.socket) for node in laid.nodes]
+    cables += [(one.one, one.one_socket, one.other, one.other_socket) for one in laid.closings]
+    for one, socket, other, other_socket in cables:
+        for end, own, there, its in ((one, socket, other, other_socket), (other, other_socket, one, socket)):
+            if end:
+                found.setdefault(end, []).append(Beyond(own, rows.get(there), its))
+    return {station: sorted(there, key=lambda cable: cable.socket) for station, there in found.items()}
 
 
 def topology(medium: Medium, stations: Iterable[Station], closing: Iterable[ClosingCable] = ()) -> Topology:

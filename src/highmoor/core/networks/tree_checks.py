@@ -9,6 +9,7 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.hardware.ports import port_label
 from highmoor.core.networks.cables import cable_kind
+from highmoor.core.networks.rings import NODES_AT_MOST, Ring
 from highmoor.core.networks.topology import Topology
 from highmoor.core.networks.tree import NetworkTree
 from highmoor.core.numbers import shown
@@ -67,16 +68,28 @@ def _too_long(result: NetworkTree | None, reader: Reader, root: str) -> Iterator
 
 
 def _closes(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    rings: dict[str, Ring] = {ring.cable: ring for ring in reader.part("network.rings", root) or ()}
     for closing in result.closings if result else ():
+        ring = rings.get(closing.cable)
+        if ring and ring.opened:
+            continue
         one, other = reader.row(closing.one, Station).name, ""
         if closing.other:
             other = reader.row(closing.other, Station).name
         problem = (
             "leads to another network" if not closing.ring
             else "has both its ends at one device" if closing.one == closing.other
-            else f"closes a ring through {closing.ring} stations, and nothing there opens it"
+            else f"closes a ring through {closing.ring} stations, and "
+            + (ring.problem if ring else "nothing there opens it")
         )  # fmt: skip
         yield finding("NET-123", closing.cable, one=one, other=other or "the controller", problem=problem)
+
+
+def _many(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
+    told: tuple[Ring, ...] = reader.part("network.rings", root) or ()
+    for ring in told:
+        if len(ring.stations) > NODES_AT_MOST:
+            yield finding("NET-124", ring.cable, count=len(ring.stations), most=NODES_AT_MOST)
 
 
 def _elsewhere(result: NetworkTree | None, reader: Reader, root: str) -> Iterator[Finding]:
@@ -182,6 +195,11 @@ CHECKS: tuple[Check, ...] = (
         "The cable between {one} and {other} {problem}.",
         "In a ring that nothing opens frames go round without end, until nothing else gets through. On the bench the "
         "cable is not plugged in.",
-        _closes, "IEEE 802.1D",
+        _closes, "IEEE 802.1D; IEC 62439-2",
+    ),
+    Check(
+        "NET-124", "network.tree", "networks", "error", "Too many in a ring",
+        "{count} devices are in one ring; {most} are the most.",
+        "Only then does it carry again in time after a break.", _many, "IEC 62439-2",
     ),
 )  # fmt: skip

@@ -10,7 +10,7 @@ from highmoor.core.catalogue.media import Sharing
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
-from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
     BuiltDevice,
@@ -103,8 +103,17 @@ _OF_MEDIA: dict[Sharing, Callable[[], Iterator[FieldSpec]]] = {
 }  # fmt: skip
 
 
-def _module(_: Plant, __: Catalogue, ___: BuiltModule) -> tuple[FieldSpec, ...]:
-    return (_THERE,)
+def _module(plant: Plant, catalogue: Catalogue, row: BuiltModule) -> tuple[FieldSpec, ...]:
+    """Whether it is there, and which of those that its head's file lists it is."""
+    head, _, _ = row.type.rpartition("/")
+    device = catalogue.find(head) if head else None
+    choices = tuple(Choice(f"{head}/{module.key}", module.label) for module in device.modules) if device else ()
+    if not choices:
+        return (_THERE,)
+    return (
+        _THERE,
+        FieldSpec("type", "Module that is there", "choice", choices=choices, hint="Another one than is configured."),
+    )
 
 
 def _none(*_: Any) -> tuple[FieldSpec, ...]:

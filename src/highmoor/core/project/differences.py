@@ -1,6 +1,6 @@
 """A network as it is configured against what a scan found: aligned, each difference with what can be done and by whom.
 
-Devices are aligned by address, modules behind one by their order.
+Devices are aligned by address or by name, modules behind one by their order.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from highmoor.core.networks.addressing import Positions
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import plant_lines
-from highmoor.core.networks.live import GIVE_ADDRESS
+from highmoor.core.networks.live import GIVE_ADDRESS, GIVE_NAME
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.networks.positions import addressed
 from highmoor.core.networks.scanning import Found, FoundModule, Scans
@@ -36,14 +36,23 @@ Kind = Literal[
 
 
 @dataclass(frozen=True, slots=True)
+class OverNetwork:
+    """An act of a fieldbus on the device that is reached `at`, with what is typed for it."""
+
+    at: str
+    act: str
+    value: str
+
+
+@dataclass(frozen=True, slots=True)
 class Act:
-    """What can be done about a difference, by what hand. With `address` a device is given it over the network, with
-    `look` it is seen to where that object is; `loses` are the signals that would lose what they are linked to."""
+    """What can be done about a difference, by what hand: an edit, a deed over the network, or with `look` it is seen to
+    where that object is. `loses` are the signals that would lose what they are linked to."""
 
     label: str
     hand: Hand
     edit: edits.Edit | None = None
-    address: str = ""
+    deed: OverNetwork | None = None
     look: str = ""
     loses: tuple[str, ...] = ()
 
@@ -118,7 +127,8 @@ class _Compared:
         """Configured stations in route order, then what nobody configured."""
         by_address: dict[str, list[int]] = {}
         for n, one in enumerate(self.found):
-            by_address.setdefault(one.address, []).append(n)
+            key = one.address if one.called is None else one.called
+            by_address.setdefault(key, []).append(n)
         stations = [station for station in self._in_order() if self._is_asked(station)]
         if isinstance(self.bus.addresses, Positions):
             by_address = self._by_order(stations)
@@ -126,7 +136,7 @@ class _Compared:
         silent: list[Station] = []
         told: dict[str, Difference] = {}
         for station in stations:
-            there = by_address.get(station.address, [])
+            there = by_address.get(self._key(station), [])
             taken.update(there)
             if there:
                 told[station.id] = self._there(station, there)
@@ -151,6 +161,11 @@ class _Compared:
         yield from (told[station.id] for station in stations)
         yield from (self._theirs(n) or self._unknown(n) for n in unknown)
 
+    def _key(self, station: Station) -> str:
+        """By what it is found: its address, or its name."""
+        called = self.bus.live.called
+        return called(station) if called else station.address
+
     def _by_order(self, stations: Sequence[Station]) -> dict[str, list[int]]:
         """What stands for each station where the order is all that tells them apart: one missing moves nobody else."""
 
@@ -165,7 +180,7 @@ class _Compared:
 
     def _theirs(self, n: int) -> Difference | None:
         """One that the plant knows on the same medium: a controller, or a station of another network."""
-        if not self.bus.addresses.everywhere:
+        if not self.bus.addresses.everywhere or self.bus.live.by_name:
             return None
         plant, address = self.analysis.plant, self.found[n].address
         owner = controller_of_port(plant.find, self.ports.get(address))
@@ -181,7 +196,8 @@ class _Compared:
     def _is_asked(self, station: Station) -> bool:
         device = self.analysis.catalogue.find(station.type)
         passes = device is not None and device.passes_on
-        return bool(station.address) and not passes and not self.bus.addresses.is_everybody(station.address)
+        found = station.address or self.bus.live.by_name
+        return bool(found) and not passes and not self.bus.addresses.is_everybody(station.address)
 
     def _line(self, station: Station) -> Line | None:
         return next(iter(plant_lines(self.analysis.plant, self.analysis.catalogue, station)), None)
@@ -224,6 +240,8 @@ class _Compared:
 
     def _doubled(self, station: Station, there: Sequence[int]) -> Difference:
         others = [self.found[n] for n in there if self.found[n].node not in ("", station.id)]
+        if self.bus.live.by_name:
+            return self._one_name(station, there, others)
         free = self.bus.addresses.next(
             self.analysis.plant.find(self.network.port),
             [*(f.address for f in self.found), *(s.address for s in self.analysis.plant.all(Station))],
@@ -240,6 +258,14 @@ class _Compared:
             "doubled", station, there[0], f"{len(there)} devices answer at {station.address}.", acts
         )
 
+    def _one_name(self, station: Station, there: Sequence[int], others: Sequence[Found]) -> Difference:
+        acts = tuple(
+            Act(f"Reset {other.mac} to delivery", "over the network", deed=OverNetwork(other.mac, "reset", ""))
+            for other in others
+        )
+        says = f"{len(there)} devices are called {self._key(station)}."
+        return self._difference("doubled", station, there[0], says, acts)
+
     # ── modules
 
     def _modules(self, station: Station, found: Found) -> list[Pair[Module, FoundModule]]:
@@ -248,6 +274,8 @@ class _Compared:
         plant = self.analysis.plant
         rails = plant.children(Rail, station.id)
         configured = [module for rail in rails for module in plant.children(Module, rail.id)]
+        if any(module.slot for module in found.modules):
+            return list(_by_slot(configured, found.modules))
         return list(aligned(configured, found.modules, lambda one, other: one.type in other.types))
 
     def _other_modules(self, station: Station, n: int, pairs: Sequence[Pair[Module, FoundModule]]) -> Difference:
@@ -282,6 +310,8 @@ class _Compared:
         if rail is None or any(p.other is not None and not p.other.types for p in pairs):
             return None
         moved = _moved_modules(pairs)
+        if any(pair.other and pair.other.slot for pair in pairs):
+            return edits.Batch(edits=_in_slots(rail.id, pairs, moved))
         steps: list[edits.Edit] = []
         before: str | None = None
         for n, pair in reversed(list(enumerate(pairs))):
@@ -316,6 +346,8 @@ class _Compared:
 
     def _elsewhere(self, station: Station, n: int) -> Difference:
         found = self.found[n]
+        if self.bus.live.called:
+            return self._called_otherwise(station, n)
         if not self.bus.addresses.entered:
             there = edits.MoveStations(ids=[station.id], before=self._behind(found))
             says = f"It is not where it is configured; a device of its type stands at {found.address}."
@@ -324,10 +356,23 @@ class _Compared:
         to_plant = edits.SetFields(ids=[station.id], values={"address": found.address})
         acts = [Act(f"Expect it at {found.address}", "in the plant", to_plant)]
         if self.bus.live.act(GIVE_ADDRESS):
-            acts.append(Act(f"Give it the address {station.address}", "over the network", address=station.address))
+            deed = OverNetwork(found.address, GIVE_ADDRESS, station.address)
+            acts.append(Act(f"Give it the address {station.address}", "over the network", deed=deed))
         dial = edits.SetBuilt(ids=[found.node or station.id], values={"address": station.address})
         acts.append(Act(f"Set {station.address} at the device", "by hand", dial))
         says = f"Nobody answers at {station.address}; a device of its type does at {found.address}."
+        return Difference(station.id, "elsewhere", station.id, n, station.address, says, tuple(acts))
+
+    def _called_otherwise(self, station: Station, n: int) -> Difference:
+        """Nobody has its name, and one device of its type has another or none."""
+        found, name = self.found[n], self._key(station)
+        says = f"Nobody is called {name}; a device of its type " + (
+            f"is called {found.called}." if found.called else f"has no name, on its label is {found.mac}."
+        )
+        acts = [Act(f"Name it {name}", "over the network", deed=OverNetwork(found.mac, GIVE_NAME, name))]
+        if found.called:
+            to_plant = edits.SetFields(ids=[station.id], values={"settings.device_name": found.called})
+            acts.append(Act(f"Expect {found.called}", "in the plant", to_plant))
         return Difference(station.id, "elsewhere", station.id, n, station.address, says, tuple(acts))
 
     def _silent(self, station: Station) -> Difference:
@@ -339,9 +384,11 @@ class _Compared:
         ):  # fmt: skip
             if said and getattr(said, path) is not wanted:
                 hands.append(Act(label, "by hand", edits.SetBuilt(ids=[station.id], values={path: wanted})))
-        hands = hands or [Act("Look at its power, its cable and its address", "by hand")]
+        named = self.bus.live.by_name
+        hands = hands or [Act(f"Look at its power, its cable and its {'name' if named else 'address'}", "by hand")]
+        says = f"Nobody is called {self._key(station)}." if named else f"Nobody answers at {station.address}."
         return Difference(
-            station.id, "silent", station.id, None, station.address, f"Nobody answers at {station.address}.",
+            station.id, "silent", station.id, None, station.address, says,
             (*hands, Act("Switch it off until it is there", "in the plant", off)),
         )  # fmt: skip
 
@@ -358,11 +405,16 @@ class _Compared:
         acts = [self._taken_over(found, one.device, one.pin) for one in reachable]
         acts.append(self._taken_over(found, usual))
         says = f"{found.name or 'A device'} answers at {found.address}; the plant has nobody there."
+        if found.called is not None:
+            says = f"{found.name} answers; the plant knows nobody of that name."
+        if found.called == "":
+            # Who has no name cannot be a station: its controller would not find it.
+            says, acts = f"{found.name}, {found.mac} on its label, has no name yet.", []
         if words and usual is None:
             says += f" No type here is {words}" + ("; one in another plant of yours is." if reachable else ".")
         unread = words if usual is None and not reachable else ""
         return Difference(
-            f"found:{found.address}:{n}", "unknown", "", n, found.address, says, tuple(acts), unread=unread
+            f"found:{found.mac or found.address}:{n}", "unknown", "", n, found.address, says, tuple(acts), unread=unread
         )
 
     def _behind(self, found: Found) -> str | None:
@@ -398,10 +450,13 @@ class _Compared:
         modules = list(self.scans.modules_of(found, device)) if device and carries_modules(device) else []
         first: list[edits.Edit] = [edits.AddTypes(types=[pin])] if pin else []
         wanted = edits.AddStation(
-            network=self.network.id, type=device.key if device else None, address=found.address if entered else None,
+            network=self.network.id, type=device.key if device else None,
+            address=(found.address or None) if entered else None,
             name=self._called(found, device), tag="$s", modules=modules or None,
         )  # fmt: skip
         steps: list[edits.Edit] = [*first, wanted]
+        if found.called:
+            steps.append(edits.SetFields(ids=["$s"], values={"settings.device_name": found.called}))
         before = self._last() if entered else self._behind(found)
         if before:
             steps.append(edits.MoveStations(ids=["$s"], before=before))
@@ -422,6 +477,34 @@ def _moved_modules(pairs: Sequence[Pair[Module, FoundModule]]) -> dict[int, Modu
             elsewhere.remove(found)
             moved[n] = found
     return moved
+
+
+def _by_slot(configured: Sequence[Module], found: Sequence[FoundModule]) -> Iterator[Pair[Module, FoundModule]]:
+    here, there = {module.slot or 0: module for module in configured}, {module.slot: module for module in found}
+    for slot in sorted({*here, *there}):
+        one, other = here.get(slot), there.get(slot)
+        yield Pair(one, other, one is not None and other is not None and one.type in other.types)
+
+
+def _in_slots(
+    rail: str, pairs: Sequence[Pair[Module, FoundModule]], moved: Mapping[int, Module]
+) -> list[edits.Edit]:  # fmt: skip
+    """What makes each slot hold what was found there: what stands elsewhere goes there with what is linked to it."""
+    staying = {module.id for module in moved.values()}
+    steps: list[edits.Edit] = []
+    for n, pair in enumerate(pairs):
+        if pair.one and pair.one.id not in staying and (pair.other is None or n in moved):
+            steps.append(edits.Remove(ids=[pair.one.id]))
+    for n, pair in enumerate(pairs):
+        if pair.other is None or pair.same:
+            continue
+        if n in moved:
+            steps.append(edits.SetFields(ids=[moved[n].id], values={"slot": pair.other.slot}))
+        elif pair.one and pair.one.id not in staying:
+            steps.append(edits.ReplaceModule(id=pair.one.id, type=pair.other.types[0]))
+        else:
+            steps.append(edits.InsertModules(rail=rail, type=pair.other.types[0], slot=pair.other.slot))
+    return steps
 
 
 def _first_up(text: str) -> str:

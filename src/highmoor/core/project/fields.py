@@ -22,6 +22,7 @@ from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.numbering import read_rule
 from highmoor.core.networks.parked import PARKED, is_parked
 from highmoor.core.networks.partners import partner_problem
+from highmoor.core.networks.rings import ring_field
 from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -301,6 +302,7 @@ def _cable_fields(plant: Plant, catalogue: Catalogue, row: Station, medium: Medi
             hint="If empty: from the controller's port.",
         ),
         *_socket_fields(catalogue, row, rows),
+        *(ring_field(catalogue.find(row.type)) if medium.switches else ()),
         *_laid(
             medium, "Cable to it", f"At most {shown(cable_kind(row, medium).length_at_most_m)} m between two sockets."
         ),

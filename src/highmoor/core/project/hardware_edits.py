@@ -234,10 +234,16 @@ def _seat(draft: Draft, rail: Rail, arriving: list[Module], first: int) -> None:
 def _seat_free(draft: Draft, rail: Rail, arriving: list[Module]) -> None:
     """Seat modules in the first free slots of an addressed rail; nobody moves."""
     seated = {m.slot: m for m in draft.plant.children(Module, rail.id) if m.slot is not None}
-    free = [slot for slot in range(1, rail.places + 1) if slot not in seated]
+    first = slots_of(head_type(draft.plant, rail, draft.catalogue.find)).first
+    free = [slot for slot in range(first, rail.places + 1) if slot not in seated]
     if len(free) < len(arriving):
         raise Refusal(f"{rail.name} has {len(free)} free slots; {len(arriving)} are needed.", place=rail.id)
-    for slot, module in zip(free, arriving, strict=False):
+    for module in arriving:
+        device = draft.catalogue.find(module.type)
+        # Where it may stand, if there is such a slot: anywhere else is a finding.
+        may = set(device.only_slots) if device else set()
+        slot = next((n for n in free if n in may), free[0])
+        free.remove(slot)
         seated[slot] = dataclasses.replace(module, slot=slot)
     _ranked(draft, seated)
 

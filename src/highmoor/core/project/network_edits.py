@@ -13,6 +13,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
+from highmoor.core.networks.addressing import ipv4_of
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.lines import plant_line
 from highmoor.core.networks.medium import port_problem
@@ -249,8 +250,13 @@ def next_address(plant: Plant, network: Network, behind: str = "") -> str:
     used = [*(station.address for station in stations), bus.own_address(network)]
     if bus.addresses.everywhere:
         used += [port.address for port in plant.all(Port) if port.address]
+    first, last = (ipv4_of(text) for text in bus.handed_out(network))
+    if first and not behind:
+        behind = str(first - 1)
     free = bus.addresses.next(plant.find(network.port), used, behind)
-    return free[0] if free else ""
+    found = ipv4_of(free[0]) if free else None
+    outside = found and ((first and found < first) or (last and found > last))
+    return free[0] if free and not outside else ""
 
 
 def add_watch(draft: Draft, edit: edits.AddWatch) -> None:

@@ -106,6 +106,21 @@ def _covers(analysis: Analysis, found: Finding) -> Remedy | None:
     )
 
 
+def _fixed_module(analysis: Analysis, found: Finding) -> Remedy | None:
+    rail = analysis.plant.get(found.places[0].id, Rail)
+    head = head_type(analysis.plant, rail, analysis.catalogue.find)
+    at = {module.slot: module for module in analysis.plant.children(Module, rail.id)}
+    for slot in head.slots if head else ():
+        there, kind = at.get(slot.number), analysis.catalogue.find(f"{head.key}/{slot.default}") if head else None
+        if slot.fixed and kind and (there is None or there.type != kind.key):
+            put: edits.Edit = (
+                edits.ReplaceModule(id=there.id, type=kind.key) if there
+                else edits.InsertModules(rail=rail.id, type=kind.key, slot=slot.number)
+            )  # fmt: skip
+            return Remedy(f"Put {kind.name} into slot {slot.number}", "in the project", put)
+    return None
+
+
 def _longer_rail(analysis: Analysis, found: Finding) -> Remedy | None:
     rail = analysis.plant.get(analysis.plant.get(found.places[0].id, Module).rail, Rail)
     head = head_type(analysis.plant, rail, analysis.catalogue.find)
@@ -279,12 +294,14 @@ _MAKERS: dict[str, _Maker] = {
     "HW-102": _covers,
     "HW-103": _longer_rail,
     "HW-106": _newest_firmware,
+    "HW-120": _fixed_module,
     "HW-206": _fixed_address,
     "HW-302": _unpin,
     "HW-303": _unpin,
     "NET-101": _free_address,
     "NET-102": _free_address,
     "NET-104": _free_address,
+    "NET-612": _free_address,
     "NET-110": _switch_between,
     "NET-113": _fibre,
     "NET-114": _from_the_port,

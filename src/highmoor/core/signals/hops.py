@@ -10,9 +10,9 @@ from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks import fieldbus_of
-from highmoor.core.networks.cables import CableWay
 from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming
 from highmoor.core.networks.parked import parked_with
+from highmoor.core.networks.topology import CableWay
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Exchange, Module, Network, Rail, Signal, Station, Task
 from highmoor.core.signals.places import Place, station_of
@@ -117,7 +117,7 @@ def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
         return (_hop("exchange", label, "on demand", root, 0, own.transaction_ms),)
     period = own.period_ms + latest
     detail = f"every {shown(own.period_ms)} ms{late}"
-    set_on = network.id if bus.one_interval else root
+    set_on = {"exchange": root, "station": station.id, "network": network.id}[bus.interval_on]
     hop = _hop("exchange", label, detail, set_on, period, own.transaction_ms, bus.interval_field)
     way: CableWay | None = reader.item("network.ways", network.id, station.id)
     return (hop, _cable_hop(way, station, own)) if way and way.passed else (hop,)

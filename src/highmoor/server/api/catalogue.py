@@ -85,11 +85,11 @@ class TypeOut(Shape):
 
 
 class NetworkActOut(Shape):
-    """What can be done to a device over its network; with `asks` an address is typed for it, `back` undoes it."""
+    """What can be done to a device over its network; what it `asks` for is typed, `back` undoes it."""
 
     key: str
     label: str
-    asks: bool
+    asks: str
     keeps: bool
     back: str
     all: bool
@@ -108,6 +108,8 @@ class FieldbusOut(Shape):
     columns: list[TimeColumn]
     transfer_place: str
     acts: list[NetworkActOut]
+    # Whether devices are found by name, and reached by the hardware address on their label.
+    by_name: bool
 
 
 class FamilyOut(Shape):
@@ -163,6 +165,7 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
             NetworkActOut(key=act.key, label=act.label, asks=act.asks, keeps=act.keeps, back=act.back, all=act.all)
             for act in bus.live.acts
         ],
+        by_name=bus.live.by_name,
         exchange_fields=[described(spec, spec.default) for spec in bus.new_exchange_fields],
     ).model_dump(mode="json")
 

@@ -141,7 +141,8 @@ def test_a_new_device_at_126_is_given_its_address_over_the_bus() -> None:
     bench.run_until(0.5)
     told = scanned(bench, plant, where)
     act = next(act for act in told["S2"].acts if act.hand == "over the network")
-    bench.act(where, "126", "address", act.address)
+    assert act.deed is not None
+    bench.act(where, act.deed.at, act.deed.act, act.deed.value)
     bench.run_until(bench.seconds + 0.5)
     assert bench.deeds[-1].good, bench.deeds[-1].text
     assert {s["name"]: s["state"] for s in bench.stations.all()} == {"S1": "good", "S2": "good"}

@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { got, http, Problem, type Edit } from '../../api/client';
-  import Mark from '../../kit/Mark.svelte';
+  import type { Edit } from '../../api/client';
   import ObjectForm from '../../kit/ObjectForm.svelte';
   import { modulesBehind } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
+  import OverNetwork from './OverNetwork.svelte';
 
   /** What really stands at a station, to be changed as hands would: cable, power, switches, modules. */
   let { plant, station }: { plant: PlantStore; station: string } = $props();
@@ -27,36 +27,17 @@
     }));
   });
 
-  // What can be done to it over its network; asked at the address at which it is expected.
   const live = $derived(plant.bench.state?.stations?.find((s) => s.id === station));
   const network = $derived(plant.row('stations', station)?.network ?? '');
-  const deed = $derived(
-    plant.bench.state?.deeds?.filter((d) => d.network === network && d.at === live?.address).at(-1),
+  const fieldbus = $derived(
+    plant.catalogue.fieldbuses.find((b) => b.key === plant.row('networks', network)?.kind),
   );
   const kind = $derived(plant.type(plant.row('stations', station)?.type ?? '')?.kind);
-  const acts = $derived(
-    kind === 'device' && !plant.row('stations', station)?.partner
-      ? (
-          plant.catalogue.fieldbuses.find((b) => b.key === plant.row('networks', network)?.kind)
-            ?.acts ?? []
-        ).filter((one) => !one.all)
-      : [],
+  const reached = $derived(
+    kind === 'device' && !plant.row('stations', station)?.partner && live
+      ? ((fieldbus?.by_name ? live.mac : live.address) ?? '')
+      : '',
   );
-  let typed = $state('');
-  let problem = $state('');
-
-  async function overNetwork(key: string, value: string) {
-    problem = '';
-    const params = { path: { key: plant.key, network } };
-    const body = { at: live?.address ?? '', act: key, value };
-    try {
-      got(await http.POST('/api/plants/{key}/networks/{network}/act', { params, body }));
-      typed = '';
-      await plant.bench.refresh();
-    } catch (error) {
-      problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
-    }
-  }
 
   const act = (edit: Edit, label: string) =>
     plant.mayEdit && void plant.edit(edit, label).catch(() => {});
@@ -98,36 +79,7 @@
       <span class="mono">{live.serial}</span>
     </p>
   {/if}
-  {#if live && acts.length && plant.mayEdit}
-    <div class="row acts">
-      <span class="quiet">Over the network:</span>
-      {#each acts as one (one.key)}
-        {#if one.asks}
-          <form
-            class="row"
-            onsubmit={(event) => {
-              event.preventDefault();
-              void overNetwork(one.key, typed);
-            }}
-          >
-            <input bind:value={typed} placeholder="address" aria-label={one.label} required />
-            <button class="small" title="To undo it: {one.back}">{one.label}</button>
-          </form>
-        {:else}
-          <button
-            class="small"
-            title="To undo it: {one.back}"
-            onclick={() => overNetwork(one.key, '')}>{one.label}</button
-          >
-        {/if}
-      {/each}
-    </div>
-    {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
-    {#if deed}<p class="quiet">
-        <Mark state={deed.good === null ? 'pending' : deed.good ? 'good' : 'error'} />
-        {deed.text}
-      </p>{/if}
-  {/if}
+  {#if reached}<OverNetwork {plant} {network} at={reached} />{/if}
   {#if device && plant.mayEdit}
     <button
       class="small"
@@ -162,15 +114,6 @@
   .out > span {
     text-decoration: line-through;
     color: var(--ink-3);
-  }
-  .acts {
-    flex-wrap: wrap;
-    gap: var(--s2) var(--s4);
-    margin: var(--s2) 0;
-  }
-  .acts input {
-    width: 120px;
-    height: 24px;
   }
   .small {
     height: 24px;

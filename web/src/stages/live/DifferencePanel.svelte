@@ -3,6 +3,7 @@
   import Mark from '../../kit/Mark.svelte';
   import { plural } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
+  import OverNetwork from './OverNetwork.svelte';
   import { router } from '../../shell/router.svelte';
 
   /** One difference: what it is, and what can be done about it, by which hand. */
@@ -12,7 +13,8 @@
     found,
     at,
     of,
-    onaddress,
+    network,
+    ondeed,
     onchanged,
     onignore,
     onwalk,
@@ -22,7 +24,8 @@
     found: Schemas['Found'] | null;
     at: number;
     of: number;
-    onaddress: (at: string, to: string) => void;
+    network: string;
+    ondeed: (deed: Schemas['OverNetwork']) => void;
     onchanged: () => void;
     onignore: (key: string) => void;
     onwalk: (step: number) => void;
@@ -38,7 +41,7 @@
 
   function go(act: Act) {
     if (act.hand !== 'in the plant') onchanged();
-    if (act.address && found) onaddress(found.address, act.address);
+    if (act.deed) ondeed(act.deed);
     else if (act.look) {
       const network = plant.row('stations', act.look)?.network;
       router.go(`/p/${plant.key}/networks/${network}/${act.look}`);
@@ -84,7 +87,7 @@
     {#each difference.acts as act (act.label)}
       <li>
         <span class="hand">{act.hand}</span>
-        {#if act.edit || act.address || act.look}
+        {#if act.edit || act.deed || act.look}
           <button disabled={!plant.mayEdit} title={HANDS[act.hand]} onclick={() => go(act)}
             >{act.label}</button
           >
@@ -110,6 +113,9 @@
         >
         <span class="quiet">no file of this plant names {difference.unread}</span>
       </li>
+    {/if}
+    {#if found?.mac && difference.kind !== 'agrees'}
+      <li><OverNetwork {plant} {network} at={found.mac} /></li>
     {/if}
     <li>
       <span class="hand"></span>

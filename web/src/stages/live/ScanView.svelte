@@ -89,9 +89,8 @@
     });
   const stop = () =>
     act(async () => got(await http.DELETE('/api/plants/{key}/networks/{network}/scan', path)));
-  const address = (at: string, to: string) =>
+  const overNetwork = (body: Schemas['OverNetwork']) =>
     act(async () => {
-      const body = { at, act: 'address', value: to };
       got(await http.POST('/api/plants/{key}/networks/{network}/act', { ...path, body }));
     });
 
@@ -210,7 +209,8 @@
       at={differing.indexOf(difference) + 1}
       of={differing.length}
       found={difference.found == null ? null : (compared.scan?.found[difference.found] ?? null)}
-      onaddress={address}
+      network={networkId}
+      ondeed={overNetwork}
       onchanged={() => (changed = scan.number)}
       onignore={(k) => (ignored = [...ignored, k])}
       onwalk={walk}

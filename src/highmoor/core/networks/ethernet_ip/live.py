@@ -54,7 +54,7 @@ LIVE = Live(
     scans=SCANS, parameters=access, likely=likely,
     acts=(
         NetworkAct(
-            GIVE_ADDRESS, "Give it another address", set_address, asks=True, keeps=True,
+            GIVE_ADDRESS, "Give it another address", set_address, asks="address", keeps=True,
             back="give it the old one again",
         ),
         NetworkAct("restart", "Restart it", reset(0, "it restarts"), back="it comes back by itself"),

@@ -279,7 +279,7 @@ LIVE = Live(
     likely=lambda code, _: likely(code),
     acts=(
         NetworkAct(
-            GIVE_ADDRESS, "Give it another address", _give_address, asks=True, keeps=True,
+            GIVE_ADDRESS, "Give it another address", _give_address, asks="address", keeps=True,
             back="give it the old one again",
         ),
         NetworkAct("clear", "Clear all outputs", _mode(False), back="Operate again", all=True),

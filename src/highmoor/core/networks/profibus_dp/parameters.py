@@ -11,6 +11,7 @@ from highmoor.core.catalogue.choices import ParameterPlace
 from highmoor.core.catalogue.meaning import meaning
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.networks.lines import kind_of, station_lines
+from highmoor.core.networks.octet_groups import OctetGroup, PlacedParameter
 from highmoor.core.networks.on_demand import is_request
 from highmoor.core.networks.profibus_dp.bus import bus_of
 from highmoor.core.networks.profibus_dp.settings import (
@@ -23,31 +24,6 @@ from highmoor.core.networks.profibus_dp.settings import (
 )
 from highmoor.core.networks.profibus_dp.startup import prm_of
 from highmoor.core.plant.rows import Network, Station
-
-
-@dataclass(frozen=True, slots=True)
-class PlacedParameter:
-    """A parameter among octets: the field that sets it, what it is called, the octets it lies in (from 0, of its
-    group), its bits within them, its value in words."""
-
-    row: str
-    field: str
-    label: str
-    first: int
-    octets: int
-    bit: int
-    bits: int
-    shown: str
-
-
-@dataclass(frozen=True, slots=True)
-class OctetGroup:
-    """Octets that belong together: of every station's parameters, of the station's own, of a module."""
-
-    row: str
-    label: str
-    octets: tuple[str, ...]
-    parameters: tuple[PlacedParameter, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

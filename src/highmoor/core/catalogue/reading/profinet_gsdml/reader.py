@@ -69,7 +69,7 @@ class _Fitting(NamedTuple):
 
     choices: tuple[ModuleChoice, ...]
     default: dict[int, str]
-    fixed: tuple[tuple[int, str], ...]
+    fixed: frozenset[int]
 
 
 @dataclass(slots=True)
@@ -194,7 +194,7 @@ class _File:
                 self.unknown.append(UnknownEntry(line_of(child), "DeviceAccessPointItem", str(child.tag), ()))
         held = {0, *self.reading.list(item, "FixedInSlots")}
         free = frozenset(n for n in self._slots(item) if n not in held)
-        nothing = _Fitting((), {}, ())
+        nothing = _Fitting((), {}, frozenset())
         choices, default, fixed = self.reading.once(
             item.find("UseableModules"), lambda one: self._modules(one, free), nothing, free
         )
@@ -211,7 +211,7 @@ class _File:
             self.device_id, item.get("PNIO_Version", ""), self.reading.whole(item, "MinDeviceInterval", 32, 4096),
             interface, ports, in_octets, out_octets, both, item.get("DNS_CompatibleName", ""),
             flag(item, "ExtendedAddressAssignmentSupported") or (interface is not None and interface.neighbours),
-            "ResetToFactoryModes" in item.attrib, fixed, self.extended,
+            "ResetToFactoryModes" in item.attrib, self.extended,
         )  # fmt: skip
         if "RT_CLASS_1" not in (interface.classes if interface else ("RT_CLASS_1",)):
             self.reading.problems.warning(line_of(item), f"{name or item.get('ID')}: it does not say that it runs RT.")
@@ -229,7 +229,7 @@ class _File:
             product_code=self.device_id,
             limits=Limits(sockets=len(ports) or None, modules=most or None),
             modules=choices,
-            slots=tuple(SlotChoice(n, f"slot {n}", default[n], ()) for n in sorted(default)),
+            slots=tuple(SlotChoice(n, f"slot {n}", default[n], (), n in fixed) for n in sorted(default)),
             rail=Slots(addressed=True, covers=False, places=(most,)) if most else None,
             file_in_octets=sum(s.in_octets * len(s.subslots) for s in own.submodules),
             file_out_octets=sum(s.out_octets * len(s.subslots) for s in own.submodules),
@@ -252,7 +252,7 @@ class _File:
         """What can stand in the slots that are free, what stands there by itself, and what cannot stand elsewhere."""
         choices: list[ModuleChoice] = []
         default: dict[int, str] = {}
-        fixed: list[tuple[int, str]] = []
+        fixed: set[int] = set()
         # Of thousands of modules most say the same of their slots.
         known: dict[tuple[str | None, ...], _Slots] = {}
         for ref in useable.iterfind("ModuleItemRef"):
@@ -271,8 +271,8 @@ class _File:
                 choice = self.placed[target, told.fitting] = self.modules[target](slots=told.fitting)
             choices.append(choice)
             default.update(dict.fromkeys((*told.used, *told.always), choice.key))
-            fixed += ((n, choice.key) for n in told.always)
-        return _Fitting(tuple(choices), default, tuple(fixed))
+            fixed.update(told.always)
+        return _Fitting(tuple(choices), default, frozenset(fixed))
 
     def _slots_of(self, ref: Element, free: frozenset[int]) -> _Slots:
         allowed, used, always = (

@@ -1,17 +1,27 @@
 <script lang="ts">
-  import { Problem, type Schemas } from '../../api/client';
-  import Mark from '../../kit/Mark.svelte';
-  import type { PlantStore } from '../../plant/store.svelte';
+  import { untrack } from 'svelte';
+  import { Problem, type Schemas } from '../api/client';
+  import Mark from '../kit/Mark.svelte';
+  import type { PlantStore } from '../plant/store.svelte';
 
-  /** A record in a station by slot and index, read and written while the bench runs; what was asked stays in sight. */
+  /** A record in a station by place and index, read and written while the bench runs; what was asked stays in sight. */
   let {
     plant,
     row,
-    slots,
-  }: { plant: PlantStore; row: string; slots: { slot: number; label: string }[] } = $props();
+    places,
+    last,
+    known: usual = [],
+  }: {
+    plant: PlantStore;
+    row: string;
+    places: { value: number; short: string; label: string }[];
+    last: number;
+    known?: { index: number; label: string }[];
+  } = $props();
 
-  let slot = $state(0);
+  let at = $state(untrack(() => places[0]?.value ?? 0));
   let index = $state('');
+  const listed = $props.id();
   let typed = $state('');
   let problem = $state('');
   let known = $state.raw<Schemas['ObjectLiveOut'][]>([]);
@@ -36,18 +46,21 @@
     number.toString(16).toUpperCase().padStart(digits, '0');
   const place = (key: string) => {
     const [at = '', sub = ''] = key.split(':');
-    return `slot ${parseInt(at, 16)}, index ${parseInt(sub, 16)}`;
+    const value = parseInt(at, 16);
+    const index = parseInt(sub, 16);
+    const where = places.find((one) => one.value === value)?.short ?? '';
+    return `${where}, ${usual.find((one) => one.index === index)?.label ?? `index ${index}`}`;
   };
 
   async function ask(value: string | null) {
     problem = '';
     const number = Number(index.trim().replace(/^16#/i, '0x') || NaN);
-    if (!Number.isInteger(number) || number < 0 || number > 255) {
-      problem = `“${index}” is no index: they go from 0 to 255.`;
+    if (!Number.isInteger(number) || number < 0 || number > last) {
+      problem = `“${index}” is no index: they go from 0 to ${last}.`;
       return;
     }
     try {
-      const key = `${hex(slot, 4)}:${hex(number, 2)}`;
+      const key = `${hex(at, 4)}:${hex(number, 2)}`;
       await plant.bench.command({ command: 'object', target: row, key, value });
       if (value !== null) typed = '';
     } catch (error) {
@@ -66,11 +79,21 @@
 >
   <span class="quiet">A record</span>
   <label
-    >Slot <select bind:value={slot}>
-      {#each slots as one (one.slot)}<option value={one.slot}>{one.label}</option>{/each}
+    >Of <select bind:value={at}>
+      {#each places as one (one.value)}<option value={one.value}>{one.label}</option>{/each}
     </select></label
   >
-  <label>Index <input class="mono index" bind:value={index} placeholder="0–255" /></label>
+  <label
+    >Index <input
+      class="mono index"
+      bind:value={index}
+      placeholder="0–{last}"
+      list={listed}
+    /></label
+  >
+  <datalist id={listed}>
+    {#each usual as one (one.index)}<option value={String(one.index)}>{one.label}</option>{/each}
+  </datalist>
   <button type="button" disabled={!running} onclick={() => ask(null)}>Read</button>
   <label>Octets <input class="mono octets" bind:value={typed} placeholder="in hex: 01 90" /></label>
   <button type="submit" disabled={!running || !typed.trim() || !plant.mayEdit}>Write</button>

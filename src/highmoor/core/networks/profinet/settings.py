@@ -1,0 +1,435 @@
+"""What is set on a PROFINET network and its stations, joined with what a station's file offers.
+
+Source: IEC 61158-5-10, -6-10; GSDML specification for what files say. Nothing of a file is copied into the plant: an
+empty setting means that the file's choice holds.
+"""
+
+from __future__ import annotations
+
+import re
+import struct
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+from highmoor.core.catalogue.profinet import (
+    US_AN_INTERVAL,
+    DataItem,
+    PnDevice,
+    PnModule,
+    Record,
+    RecordValue,
+    Submodule,
+    value_key,
+)
+from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.errors import Refusal
+from highmoor.core.figures.profinet import DATA_UNIT_LEAST, mended_name
+from highmoor.core.networks.blocks import SeatedModule
+from highmoor.core.networks.line import Line
+from highmoor.core.plant.rows import Json, Network, Station
+
+KIND = "profinet"
+Direction = Literal["in", "out"]
+DIRECTIONS: tuple[Direction, Direction] = ("in", "out")
+# Send clocks in 31.25 µs, and by what they are reduced (IEC 61158-6-10, class 1).
+CLOCKS = (8, 16, 32, 64, 128)
+CLOCK = 32
+RATIOS = (1, 2, 4, 8, 16, 32, 64, 128, 256, 512)
+UPDATE_MS = 8.0
+WATCHDOG = 3
+# The longest a watchdog may be.
+WATCHDOG_AT_MOST_MS = 1920.0
+_RATIO_AT_MOST = 512
+_TYPED = re.compile(r"\s*(\d{1,5})\.(\d{1,5})\s+([0-9A-Fa-fx#]+):([0-9A-Fa-fx#]+)((?:\s+[io]\d{1,4})*)\s*")
+
+
+def whole_in(settings: Mapping[str, Any], key: str, usual: int) -> int:
+    """A whole number that is set, or what is usual; files from outside may hold anything there."""
+    value = settings.get(key)
+    return value if isinstance(value, int) and not isinstance(value, bool) else usual
+
+
+def number_in(settings: Mapping[str, Any], key: str) -> float | None:
+    """Any number that is set."""
+    value = settings.get(key)
+    return float(value) if isinstance(value, int | float) and not isinstance(value, bool) else None
+
+
+@dataclass(frozen=True, slots=True)
+class LineSettings:
+    """A network's own: its send clock in 31.25 µs, from where to where addresses are handed out ("" for the whole
+    subnet), what its controller is called."""
+
+    clock: int
+    first: str
+    last: str
+    name: str
+
+    @classmethod
+    def of(cls, network: Network) -> LineSettings:
+        """As they are set."""
+        own = network.settings
+        clock = whole_in(own, "clock", CLOCK)
+        return cls(
+            clock if clock in CLOCKS else CLOCK, str(own.get("first") or ""), str(own.get("last") or ""),
+            str(own.get("controller_name") or "") or mended_name(f"{network.name}-controller"),
+        )  # fmt: skip
+
+    @property
+    def clock_ms(self) -> float:
+        """Its send clock."""
+        return self.clock * US_AN_INTERVAL / 1000
+
+
+@dataclass(frozen=True, slots=True)
+class StationSettings:
+    """What is set on a station. `update_ms` None: as usual; `watchdog` in update times."""
+
+    name: str
+    update_ms: float | None
+    watchdog: int
+    by_neighbours: bool
+    vendor: int
+    device: int
+    ident: int
+    submodules: str
+    prm: Mapping[str, Any]
+
+    @classmethod
+    def of(cls, settings: Json) -> StationSettings:
+        """As they are set; what is none of it counts as not set."""
+        prm = settings.get("prm")
+        watchdog = whole_in(settings, "watchdog", WATCHDOG)
+        return cls(
+            str(settings.get("device_name") or ""),
+            number_in(settings, "update_ms"),
+            watchdog if 1 <= watchdog <= 0x1E00 else WATCHDOG,
+            settings.get("by_neighbours") is not False,
+            whole_in(settings, "vendor", 0) & 0xFFFF,
+            whole_in(settings, "device", 0) & 0xFFFF,
+            whole_in(settings, "ident", 0) & 0xFFFFFFFF,
+            str(settings.get("submodules") or ""),
+            prm if isinstance(prm, dict) else {},
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class PnSubmodule:
+    """A submodule as it is expected: where, which, its values each way, its records with what is set in them.
+
+    `row` is the module of the plant, "" for the access point. Octets are of data alone; in what its row gives and takes
+    its own begin at `own_in` and `own_out`, in the exchange at `at_in` and `at_out`.
+    """
+
+    row: str
+    slot: int
+    subslot: int
+    module_ident: int
+    ident: int
+    label: str
+    api: int = 0
+    inputs: tuple[DataItem, ...] = ()
+    outputs: tuple[DataItem, ...] = ()
+    iops: int = 1
+    iocs: int = 1
+    records: tuple[tuple[Record, bytes], ...] = ()
+    # The subslot under which its settings are: of what is plugged, the one its file gives it.
+    keyed: int = 1
+    own_in: int = 0
+    own_out: int = 0
+    at_in: int = 0
+    at_out: int = 0
+
+    @property
+    def in_octets(self) -> int:
+        """What it gives."""
+        return sum(item.octets for item in self.inputs)
+
+    @property
+    def out_octets(self) -> int:
+        """What it takes."""
+        return sum(item.octets for item in self.outputs)
+
+    @property
+    def gives(self) -> bool:
+        """Whether its provider status stands with the inputs: of whoever has no data as well."""
+        return bool(self.in_octets) or not self.out_octets
+
+    @property
+    def takes(self) -> bool:
+        """Whether it has outputs."""
+        return self.out_octets > 0
+
+
+@dataclass(frozen=True, slots=True)
+class UnitPiece:
+    """A stretch of a data unit: data of a submodule, its provider's status, or its consumer's."""
+
+    submodule: PnSubmodule
+    what: Literal["data", "provider", "consumer"]
+    at: int
+    octets: int
+
+
+@dataclass(frozen=True, slots=True)
+class IoDevice:
+    """A station as its controller knows it: name, address, identity, submodules in order."""
+
+    id: str
+    called: str
+    name: str
+    address: str
+    device: DeviceType | None
+    vendor_id: int
+    device_id: int
+    submodules: tuple[PnSubmodule, ...]
+    own: StationSettings
+    facts: PnDevice | None
+
+    def octets(self, direction: Direction) -> int:
+        """Of data alone."""
+        return sum(s.in_octets if direction == "in" else s.out_octets for s in self.submodules)
+
+    def unit(self, direction: Direction) -> tuple[UnitPiece, ...]:
+        """A data unit piece by piece: data with its provider's status, then the other way's consumers'."""
+        return tuple(_unit(self.submodules, direction))
+
+    def unit_octets(self, direction: Direction) -> int:
+        """What its data unit has, padding aside."""
+        return sum(piece.octets for piece in self.unit(direction))
+
+    def padded(self, direction: Direction) -> int:
+        """The same as it travels."""
+        return max(self.unit_octets(direction), DATA_UNIT_LEAST)
+
+    @property
+    def clocks(self) -> tuple[int, ...]:
+        """The send clocks it bears, in 31.25 µs."""
+        return self.facts.interface.clocks if self.facts and self.facts.interface else CLOCKS
+
+    @property
+    def ratios(self) -> tuple[int, ...]:
+        """By what it reduces them."""
+        return self.facts.interface.ratios if self.facts and self.facts.interface else RATIOS
+
+    @property
+    def least_ms(self) -> float:
+        """The shortest update time it bears."""
+        return (self.facts.least_interval if self.facts else CLOCKS[0]) * US_AN_INTERVAL / 1000
+
+    def windows(self, clock: int) -> list[float]:
+        """Its update times at a send clock, ms, the shortest first."""
+        if clock not in self.clocks:
+            return []
+        times = (clock * ratio * US_AN_INTERVAL / 1000 for ratio in sorted(self.ratios) if ratio <= _RATIO_AT_MOST)
+        return [time for time in times if time >= self.least_ms]
+
+    def update_ms(self, clock: int) -> float:
+        """How often it is exchanged: as it is set, or the first that is as long as usual and it bears."""
+        if self.own.update_ms:
+            return self.own.update_ms
+        fitting = self.windows(clock) or [UPDATE_MS]
+        return next((time for time in fitting if time >= UPDATE_MS), fitting[-1])
+
+    def ratio(self, clock: int) -> int:
+        """By what the send clock is reduced for it: the least power of two that is no quicker than wanted."""
+        wanted = self.update_ms(clock) * 1000 / (clock * US_AN_INTERVAL)
+        return next((ratio for ratio in RATIOS if ratio >= wanted - 1e-9), _RATIO_AT_MOST)
+
+    def real_update_ms(self, clock: int) -> float:
+        """How often it really is exchanged."""
+        return self.ratio(clock) * clock * US_AN_INTERVAL / 1000
+
+    def watchdog_ms(self, clock: int) -> float:
+        """After how long without a frame it is lost."""
+        return self.own.watchdog * self.real_update_ms(clock)
+
+
+def _unit(submodules: Sequence[PnSubmodule], direction: Direction) -> Iterator[UnitPiece]:
+    at = 0
+    for sub in submodules:
+        octets = sub.in_octets if direction == "in" else sub.out_octets
+        if sub.gives if direction == "in" else sub.takes:
+            if octets:
+                yield UnitPiece(sub, "data", at, octets)
+                at += octets
+            yield UnitPiece(sub, "provider", at, sub.iops)
+            at += sub.iops
+    for sub in submodules:
+        if sub.takes if direction == "in" else sub.gives:
+            yield UnitPiece(sub, "consumer", at, sub.iocs)
+            at += sub.iocs
+
+
+def io_device(line: Line) -> IoDevice:
+    """A line's station, worked out once."""
+    return line.once(_device)
+
+
+def name_of(called: str, own: StationSettings) -> str:
+    """Its name on the network: as it is set, or made of what it is called in the plant."""
+    return own.name or mended_name(called)
+
+
+def _device(line: Line) -> IoDevice:
+    return io_device_of(line.station, line.device, line.modules)
+
+
+def io_device_of(station: Station, device: DeviceType | None, modules: Sequence[SeatedModule] = ()) -> IoDevice:
+    """A station with the modules behind it."""
+    own = StationSettings.of(station.settings)
+    facts = device.profinet if device else None
+    return IoDevice(
+        station.id, station.name, name_of(station.name, own), station.address, device,
+        device.vendor_id if device and facts else own.vendor, facts.device_id if facts else own.device,
+        tuple(_placed(_submodules(device, modules, own))), own, facts,
+    )  # fmt: skip
+
+
+def _submodules(
+    device: DeviceType | None, modules: Sequence[SeatedModule], own: StationSettings
+) -> Iterator[PnSubmodule]:
+    """All that are expected, in the order of slots and subslots."""
+    facts = device.profinet if device else None
+    if device is None or facts is None:
+        yield PnSubmodule("", 0, 1, own.ident, 1, "access point")
+        yield from typed_submodules(own.submodules)
+        return
+    head = device.profinet_module
+    if head is not None:
+        yield from _fixed("", 0, head, device.called, own.prm)
+    if facts.interface is not None and head is not None:
+        interface = facts.interface
+        yield PnSubmodule("", 0, interface.subslot, head.ident, interface.ident, "interface")
+        for n, port in enumerate(facts.ports, start=1):
+            yield PnSubmodule("", 0, port.subslot, head.ident, port.ident, f"port {n}")
+    for module in modules:
+        kind = module.type.profinet_module
+        if kind is None:
+            continue
+        every = [*_fixed(module.id, module.slot, kind, module.type.called, module.settings)]
+        for inner in module.modules:
+            every += _plugged(module, kind, inner)
+        yield from sorted(every, key=lambda sub: sub.subslot)
+
+
+def _fixed(row: str, slot: int, module: PnModule, label: str, settings: Mapping[str, Any]) -> Iterator[PnSubmodule]:
+    into = out = 0
+    for sub in module.submodules:
+        for subslot in sub.subslots:
+            yield _submodule(row, (slot, subslot), module.ident, sub, label, (into, out), settings, subslot)
+            into, out = into + sub.in_octets, out + sub.out_octets
+
+
+def _plugged(head: SeatedModule, kind: PnModule, inner: SeatedModule) -> Iterator[PnSubmodule]:
+    own = inner.type.profinet_module
+    if own is not None and own.submodules:
+        where = head.slot, inner.slot
+        yield _submodule(
+            inner.id, where, kind.ident, own.submodules[0], inner.type.called, (0, 0), inner.settings,
+            own.submodules[0].subslots[0],
+        )  # fmt: skip
+
+
+def _submodule(
+    row: str, where: tuple[int, int], module_ident: int, sub: Submodule, label: str, begins: tuple[int, int],
+    settings: Mapping[str, Any], keyed: int,
+) -> PnSubmodule:  # fmt: skip
+    slot, subslot = where
+    records = tuple((record, record_octets(keyed, record, settings)) for record in sub.records)
+    return PnSubmodule(
+        row, slot, subslot, module_ident, sub.ident, sub.label or label, sub.api, sub.inputs, sub.outputs, sub.iops,
+        sub.iocs, records, keyed, *begins,
+    )  # fmt: skip
+
+
+def _placed(submodules: Iterable[PnSubmodule]) -> Iterator[PnSubmodule]:
+    """Each with where its data begins in the exchanges."""
+    into = out = 0
+    for sub in submodules:
+        yield replace(sub, at_in=into, at_out=out)
+        into, out = into + sub.in_octets, out + sub.out_octets
+
+
+def record_octets(subslot: int, record: Record, settings: Mapping[str, Any]) -> bytes:
+    """A record as it is written: values that are set laid over what the file has, high octet first."""
+    octets = bytearray(bytes.fromhex(record.octets))
+    for value in record.values:
+        given = settings.get(value_key(subslot, record, value), value.default)
+        if isinstance(given, bool):
+            given = int(given)
+        _lay(octets, value, given if isinstance(given, int | float | str) else value.default)
+    return bytes(octets)
+
+
+def _lay(octets: bytearray, value: RecordValue, given: int | float | str) -> None:
+    size = (value.bit + value.bits + 7) // 8
+    place = slice(value.octet, value.octet + size)
+    if len(octets) < value.octet + size:
+        return
+    if value.data_type == "STRING":
+        octets[place] = str(given).encode("utf-8", "replace")[:size].ljust(size, b"\0")
+        return
+    if isinstance(given, str) or (not value.data_type and value.bits > 16):
+        return
+    if value.data_type in ("REAL", "LREAL"):
+        octets[place] = struct.pack(">f" if size == 4 else ">d", float(given))
+        return
+    mask = (1 << value.bits) - 1 << value.bit
+    there = int.from_bytes(octets[place], "big") & ~mask
+    octets[place] = (there | int(given) << value.bit & mask).to_bytes(size, "big")
+
+
+# ── devices without a file
+
+
+def typed_submodules(text: str) -> Iterator[PnSubmodule]:
+    """Submodules as they are typed; none for what are none."""
+    try:
+        yield from read_typed(text)
+    except Refusal:
+        return
+
+
+def read_typed(text: str) -> list[PnSubmodule]:
+    """Of `1.1 16#10:16#1 i2 o4, 2.1 …`: slot and subslot, module and submodule ident, octets in and out. In order.
+
+    Raises Refusal for what is none.
+    """
+    found: dict[tuple[int, int], PnSubmodule] = {}
+    for part in re.split(r"[,;\n]", text):
+        if not part.strip():
+            continue
+        told = _TYPED.fullmatch(part)
+        if told is None:
+            raise Refusal(f"“{part.strip()[:30]}” is no submodule; written as 1.1 16#10:16#1 i2 o4.", value=part)
+        slot, subslot = int(told[1]), int(told[2])
+        sizes = {"i": 0, "o": 0}
+        for size in told[5].split():
+            sizes[size[0]] = int(size[1:])
+        if not (1 <= slot <= 0x7FFF and 1 <= subslot <= 0x7FFF):
+            raise Refusal(f"Slot {slot}, subslot {subslot}: both go from 1 to 32767.", value=part)
+        if (slot, subslot) in found:
+            raise Refusal(f"Slot {slot}, subslot {subslot} is named twice.", value=part)
+        data = {key: (DataItem("data", "", octets),) if octets else () for key, octets in sizes.items()}
+        found[slot, subslot] = PnSubmodule(
+            "", slot, subslot, _ident(told[3]), _ident(told[4]), f"slot {slot}", 0, data["i"], data["o"]
+        )  # fmt: skip
+    return [found[where] for where in sorted(found)]
+
+
+def _ident(text: str) -> int:
+    plain = text.lower()
+    try:
+        value = int(plain[3:], 16) if plain.startswith("16#") else int(plain, 16 if plain.startswith("0x") else 10)
+    except ValueError:
+        raise Refusal(f"“{text}” is not an ident number.", value=text) from None
+    if not 0 <= value <= 0xFFFFFFFF:
+        raise Refusal(f"“{text}” is not an ident number.", value=text)
+    return value
+
+
+def devices_of(lines: Iterable[Line]) -> list[IoDevice]:
+    """The stations in route order."""
+    return [io_device(line) for line in lines]
