@@ -52,7 +52,8 @@ def test_every_frame_is_whole_and_of_a_protocol_the_analyser_knows(file: Path) -
         read(file, "frame.number", "_ws.expert.message", only="_ws.malformed || _ws.expert.severity >= 6291456") == []
     )
     kinds = Counter(frame[0].rpartition(":")[2] for frame in read(file, "frame.protocols"))
-    assert set(kinds) == {"tcp", "modbus", "enip", "cipcm", "cip", "cipio"}
+    profinet = {"pn_io", "pn_dcp", "dcerpc", "arp", "lldp"}
+    assert set(kinds) == {"tcp", "modbus", "enip", "cipcm", "cip", "cipio", *profinet}
     assert min(kinds.values()) > 2
     plain = read(file, "tcp.len", only="tcp && !mbtcp && !enip")
     assert {length for (length,) in plain} == {"0"}

@@ -131,7 +131,7 @@
     max-width: 190px;
   }
   .index {
-    width: 72px;
+    width: 88px;
   }
   .octets {
     width: 150px;

@@ -158,10 +158,12 @@ class StationStates:
         bad = [live for live in lives if live.state == "bad"]
         if bad:
             return "bad", bad[0].text
+        # Whose data comes, and who exchanges nothing, is looked at all the same.
+        worst = next((node for node in nodes if not node.good), None)
+        if worst is not None:
+            return "bad", worst.text
         if nodes and not lives:
-            # Who exchanges nothing is looked at all the same.
-            worst = next((node for node in nodes if not node.good), None)
-            return ("bad", worst.text) if worst else ("good", "nothing to exchange")
+            return "good", "nothing to exchange"
         cyclic = [live for live in lives if not live.on_demand]
         if any(live.state == "waiting" for live in cyclic) or not any(live.state == "good" for live in lives):
             unasked = (

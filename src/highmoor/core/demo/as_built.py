@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.demo.bagging import bagging_as_built
 from highmoor.core.demo.steep_house import steep_house_as_built
 from highmoor.core.demo.turner import turner_as_built
 from highmoor.core.plant.plant import Plant
@@ -161,4 +162,5 @@ def with_as_built(plant: Plant, catalogue: Catalogue) -> Plant:
             draft.put(BuiltWire(wire, made, end, modules[designation], channel, rank))
     turner_as_built(draft)
     steep_house_as_built(draft)
+    bagging_as_built(draft)
     return draft.plant

@@ -8,6 +8,7 @@ from typing import Any
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.demo.as_built import with_as_built
+from highmoor.core.demo.bagging import add_bagging
 from highmoor.core.demo.builder import Builder
 from highmoor.core.demo.hall_cell import add_hall_cell
 from highmoor.core.demo.house import add_house
@@ -42,6 +43,7 @@ def demo_plant(
     add_house(build)
     add_turner(build)
     add_steep_house(build)
+    add_bagging(build)
     _asked(build)
     return with_as_built(build.plant, catalogue)
 

@@ -108,6 +108,13 @@ def as_built(plant: Plant, name: str, **values: Any) -> Plant:
     return draft.plant
 
 
+def built(plant: Plant, row: str, **values: Any) -> Plant:
+    """The same of a module."""
+    draft = Draft(plant, LIBRARY)
+    set_built(draft, edits.SetBuilt(ids=[row], values=values))
+    return draft.plant
+
+
 def node(bench: Bench, plant: Plant, name: str) -> NodeTold:
     """A station as its controller sees it."""
     told = bench._told_of(network(plant))

@@ -74,7 +74,9 @@
               onpointerleave={() => (over = '')}>{piece.what === 'data' ? piece.where : ''}</span
             >{/each}
         </span>
-        <span class="mono quiet">{way.octets} octets on the wire</span>
+        <span class="mono quiet" title="With all around it, as it travels on the wire"
+          >{way.octets} octets</span
+        >
       </div>
     {/each}
     <p class="quiet key">
@@ -103,7 +105,7 @@
   }
   .way {
     display: grid;
-    grid-template-columns: 60px 1fr 150px;
+    grid-template-columns: 60px 1fr 90px;
     gap: var(--s4);
     align-items: center;
     margin-bottom: var(--s2);
@@ -125,6 +127,7 @@
     white-space: nowrap;
   }
   .data {
+    min-width: 26px;
     background: var(--tarn-tint);
   }
   .provider {

@@ -10,18 +10,22 @@
 
   const name = $derived(plant.row('stations', station)?.name ?? '');
   const device = $derived(plant.list('built_devices').find((d) => d.station === station));
-  type Plugged = { id: string; label: string; there: boolean };
+  type Plugged = { id: string; type: string; label: string; there: boolean };
   const modules = $derived.by((): Plugged[] => {
     const label = (type: string, of: string) =>
       [plant.row('modules', of)?.designation, plant.type(type)?.name ?? type]
         .filter(Boolean)
         .join(' ');
     if (device?.rail === 'own')
-      return plant
-        .list('built_modules', 'device', device.id)
-        .map((m) => ({ id: m.id, label: label(m.type, m.module ?? ''), there: m.there ?? true }));
+      return plant.list('built_modules', 'device', device.id).map((m) => ({
+        id: m.id,
+        type: m.type,
+        label: label(m.type, m.module ?? ''),
+        there: m.there ?? true,
+      }));
     return modulesBehind(plant, station).map((m) => ({
       id: m.id,
+      type: m.type,
       label: label(m.type, m.id),
       there: true,
     }));
@@ -38,6 +42,12 @@
       ? ((fieldbus?.by_name ? live.mac : live.address) ?? '')
       : '',
   );
+
+  /** Those that the same file lists: any of them may stand there. */
+  const others = (type: string) => {
+    const head = type.slice(0, type.lastIndexOf('/'));
+    return head ? plant.catalogue.types.filter((one) => one.head === head) : [];
+  };
 
   const act = (edit: Edit, label: string) =>
     plant.mayEdit && void plant.edit(edit, label).catch(() => {});
@@ -69,6 +79,24 @@
                   `Swap ${module.label} and ${modules[n + 1]!.label}`,
                 )}>Swap ▸</button
             >{/if}
+          {#if others(module.type).length > 1}<select
+              class="small"
+              aria-label="The module that is there instead of {module.label}"
+              disabled={!plant.mayEdit}
+              value={module.type}
+              onchange={(event) =>
+                act(
+                  {
+                    kind: 'set-built',
+                    ids: [module.id],
+                    values: { type: event.currentTarget.value },
+                  },
+                  `Another module instead of ${module.label}`,
+                )}
+            >
+              {#each others(module.type) as one (one.key)}<option value={one.key}>{one.name}</option
+                >{/each}
+            </select>{/if}
         </li>
       {/each}
     </ol>
@@ -79,7 +107,9 @@
       <span class="mono">{live.serial}</span>
     </p>
   {/if}
-  {#if reached}<OverNetwork {plant} {network} at={reached} />{/if}
+  {#if reached}<p class="quiet">Over the network:</p>
+    <OverNetwork {plant} {network} at={reached} />
+  {/if}
   {#if device && plant.mayEdit}
     <button
       class="small"

@@ -115,7 +115,13 @@
       </li>
     {/if}
     {#if found?.mac && difference.kind !== 'agrees'}
-      <li><OverNetwork {plant} {network} at={found.mac} /></li>
+      <li>
+        <span class="hand"></span>
+        <details>
+          <summary>More over the network</summary>
+          <OverNetwork {plant} {network} at={found.mac} />
+        </details>
+      </li>
     {/if}
     <li>
       <span class="hand"></span>

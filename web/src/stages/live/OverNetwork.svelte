@@ -34,8 +34,7 @@
 </script>
 
 {#if acts.length && plant.mayEdit}
-  <div class="acts">
-    <span class="quiet">Over the network:</span>
+  <div class="acts" role="group" aria-label="Over the network">
     {#each asked as what (what)}
       <span class="row">
         <input bind:value={typed[what]} placeholder={what} aria-label="Its new {what}" />

@@ -98,8 +98,8 @@
           </span>
           <span class="tie" class:broken={!same(d)}></span>
           <span class="cell" class:none={!f}>
-            {#if f}<strong class="text">{what(f)}</strong><code
-                >{f.address}{Object.keys(f.set_to ?? {}).length
+            {#if f}<strong class="text" title={what(f)}>{f.called || what(f)}</strong><code
+                >{f.address || f.mac}{Object.keys(f.set_to ?? {}).length
                   ? ` · ${Object.values(f.set_to ?? {}).join(' ')}`
                   : ''}</code
               >{:else}{running ? 'not yet' : d.kind === 'unasked' ? 'not asked' : 'nobody'}{/if}

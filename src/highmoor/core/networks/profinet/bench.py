@@ -66,7 +66,8 @@ class StationLive:
     end: ControllerEnd | None = None
     differs: list[b.RealModule] = field(default_factory=list)
     errors: dict[Where, list[rt.ChannelError]] = field(default_factory=dict)
-    pulled: set[Where] = field(default_factory=set)
+    # What was pulled, or put there instead, in words.
+    pulled: dict[Where, str] = field(default_factory=dict)
     seen: dict[int, tuple[str, str] | None] = field(default_factory=dict)
     failures: int = 0
     tried: int = 0
@@ -288,7 +289,7 @@ class Controller:
         answer = yield from up.asked(wanted.device.address, c.CONNECT, wanted.object, up.connecting(wanted, relation))
         frames = b.read_connected(answer.blocks)
         live.differs = frames.differs
-        live.errors, live.pulled = {}, set()
+        live.errors, live.pulled = {}, {}
         self._by_mac[told.mac] = live
         live.end = ControllerEnd(
             self.clock, self.memory, self.host, wanted, relation, told.mac, frames.ids.get("out", 0),
@@ -362,7 +363,8 @@ class Controller:
             if not there:
                 del live.errors[where]
         elif alarm.kind in (rt.PULL, rt.PLUG_WRONG):
-            live.pulled.add(where)
+            other = f"another is there, ident 16#{alarm.submodule:08X}"
+            live.pulled[where] = "was pulled" if alarm.kind == rt.PULL else other
             live.errors.pop(where, None)
         elif alarm.kind == rt.PLUG and live.end is not None:
             self.run(self._plugged(live, where, alarm.number, live.end.relation), lambda _: None, live)
@@ -370,7 +372,7 @@ class Controller:
 
     def _plugged(self, live: StationLive, where: Where, number: int, relation: b.Relation) -> up.Talk:
         """What was plugged gets its parameters."""
-        live.pulled.discard(where)
+        live.pulled.pop(where, None)
         live.differs = [one for one in live.differs if one.slot != where[0]]
         yield from up.records(live.wanted, relation, [where])
         yield from up.parameters_end(live.wanted, relation, number, b.PLUG_END)

@@ -36,19 +36,20 @@ def _where(device: IoDevice, where: Where) -> tuple[str, PnSubmodule | None]:
 
 
 def submodules_told(
-    device: IoDevice, differs: Sequence[b.RealModule], pulled: set[Where],
+    device: IoDevice, differs: Sequence[b.RealModule], pulled: Mapping[Where, str],
     errors: Mapping[Where, Sequence[ChannelError]], doubtful: set[Where],
 ) -> Iterator[Diagnosis]:  # fmt: skip
     """Modules that are not as expected, what was pulled, what gives no good data, what is wrong with channels."""
-    explained = {(slot, subslot) for slot, subslot, _ in b.submodules_of(differs)} | pulled
+    explained = {(slot, subslot) for slot, subslot, _ in b.submodules_of(differs)} | set(pulled)
     for slot, subslot, why in b.submodules_of(differs):
         of = next((s for s in device.submodules if s.slot == slot and subslot in (0, s.subslot)), None)
         place = f"slot {slot}.{subslot}" if subslot else f"slot {slot}"
         wanted = f"; {of.label} is configured" if of else ""
         yield Diagnosis(f"differs {slot}.{subslot}", f"{place}: {why}{wanted}", place=of.row if of else "")
-    for where in sorted(pulled):
+    for where, why in sorted(pulled.items()):
         place, sub = _where(device, where)
-        yield Diagnosis(f"pulled {place}", f"{place} was pulled, or another was put in", place=sub.row if sub else "")
+        words = f"{place} {why}" if why.startswith("was") else f"{place}: {why}"
+        yield Diagnosis(f"pulled {place}", words, place=sub.row if sub else "")
     for where in sorted(doubtful):
         if where not in explained and (where[0], 0) not in explained:
             place, sub = _where(device, where)

@@ -26,9 +26,14 @@ def _put(octets: bytearray, at: int, value: int, size: int) -> None:
         octets[at : at + size] = new
 
 
+def _value(octets: bytearray, at: int, size: int) -> int:
+    return int.from_bytes(octets[at : at + size], "big", signed=True) if len(octets) >= at + size else 0
+
+
 @dataclass(slots=True)
 class Weigher:
-    """A bag on a scale that is filled and taken away. Gives: state, then weight in g (four octets)."""
+    """A bag under a filling spout, taken away when it is full. Gives: gross and net weight in g, status. Takes:
+    command, weight to fill to."""
 
     period_ms: ClassVar[int] = 100
 
@@ -40,22 +45,24 @@ class Weigher:
 
     def step(self, seconds: float) -> None:
         """On with the bag, or a pause until the next one hangs there."""
-        target = float(self.settings.get("target_g", 5000))
-        if self.grams < target:
-            self.grams = min(self.grams + seconds * float(self.settings.get("g_s", 800)), target)
+        target = _value(self.device.takes, 2, 4) or float(self.settings.get("target_g", 25_000))
+        full = self.grams >= target
+        if not full:
+            self.grams = min(self.grams + seconds * float(self.settings.get("g_s", 3_000)), target)
             self.waits_s = 0.0
         else:
             self.waits_s += seconds
-            if self.waits_s >= float(self.settings.get("pause_s", 1.5)):
-                self.grams = 0.0
-        full = self.grams >= target
-        _put(self.device.gives, 0, 0b11 if full else 0b01, 1)
-        _put(self.device.gives, int(self.settings.get("at", 1)), round(self.grams), 4)
+            if self.waits_s >= float(self.settings.get("pause_s", 2)):
+                self.grams, full = 0.0, False
+        bag = float(self.settings.get("bag_g", 140))
+        _put(self.device.gives, 0, round(self.grams + bag), 4)
+        _put(self.device.gives, 4, round(self.grams), 4)
+        _put(self.device.gives, 8, (1 | 1 << 5 if full else 0) | (1 << 1 if not self.grams else 0), 2)
 
 
 @dataclass(slots=True)
 class Printer:
-    """A label printer: a rising bit prints one. Takes: command in the last bit. Gives: state, labels printed."""
+    """A label printer: its first command bit prints one. Gives: status, labels printed. Takes: command."""
 
     period_ms: ClassVar[int] = 50
 
@@ -68,15 +75,15 @@ class Printer:
 
     def step(self, seconds: float) -> None:
         """Print while there is something to print."""
-        wanted = bool(self.device.takes and self.device.takes[0] & 1)
+        wanted = bool(_value(self.device.takes, 0, 2) & 1)
         if wanted and not self.was and not self.busy_s:
             self.busy_s = float(self.settings.get("print_s", 0.4))
         self.was = wanted
         if self.busy_s:
             self.busy_s = max(self.busy_s - seconds, 0.0)
             self.count += not self.busy_s
-        _put(self.device.gives, 0, 0b11 if self.busy_s else 0b01, 1)
-        _put(self.device.gives, int(self.settings.get("at", 1)), self.count, 2)
+        _put(self.device.gives, 0, 0b11 if self.busy_s else 0b01, 2)
+        _put(self.device.gives, 2, self.count, 4)
 
 
 MODELS: Mapping[str, Model] = {"weigher": Weigher, "printer": Printer}

@@ -1,0 +1,183 @@
+"""Bagging: PROFINET on KILN's port, a star off a switch with a line behind; how it really stands."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from highmoor.core.demo.builder import Builder
+from highmoor.core.plant.rows import (
+    BuiltDevice,
+    BuiltProcess,
+    BuiltWire,
+    Connection,
+    Controller,
+    Exchange,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Station,
+)
+from highmoor.core.project import edits
+from highmoor.core.project.built_edits import set_built
+from highmoor.core.project.draft import Draft
+
+NAME = "Bagging"
+REMOTE, WEIGHER, PRINTER = (
+    "profinet-gsdml.fad0.0040.TR-40", "profinet-gsdml.fad2.0600.PW-6", "profinet-gsdml.fad4.0300.AL-3",
+)  # fmt: skip
+DI, DO, AI, AO = "DI8", "DO8", "AI4", "AO2"
+_COUNTS = {"raw_lo": 0, "raw_hi": 27648, "raw_type": "INT"}
+_GRAMS = {"raw_lo": 0, "raw_hi": 1000, "lo": 0, "hi": 1}
+
+
+def add_bagging(build: Builder) -> None:
+    """Two remote I/Os, a weigher, a label printer; nothing where the catalogue has not read their makers' files."""
+    if REMOTE not in build.types:
+        return
+    kiln = build.find(Controller, name="KILN")
+    port = next(port for port in build.plant.children(Port, kiln.id) if port.address)
+    network = build.do(edits.AddNetwork(fieldbus="profinet", port=port.id, name=NAME, tag="$n"))["$n"]
+    span = {"settings.first": "10.20.4.100", "settings.last": "10.20.4.119"}
+    build.do(edits.SetFields(ids=[network], values=span))
+    place = "Bagging, under the malt silo"
+    _station(build, "Bagging switch", "", {"location": place, "settings.length_m": 60})
+    _station(build, "Bag weigher", WEIGHER, {
+        "designation": "=BW1", "location": place, "upstream": "Bagging switch", "settings.length_m": 12,
+        "settings.update_ms": 16,
+    })  # fmt: skip
+    _station(build, "Bagging I/O", REMOTE, {
+        "designation": "=BG1", "location": place, "upstream": "Bagging switch", "settings.length_m": 3,
+        "settings.device_name": "bagging-io",
+    })  # fmt: skip
+    _station(build, "Pallet I/O", REMOTE, {
+        "designation": "=BG2", "location": "Bagging, palletiser", "upstream": "Bagging I/O",
+        "settings.length_m": 25, "settings.device_name": "pallet-io",
+    })  # fmt: skip
+    _station(build, "Label printer", PRINTER, {
+        "designation": "=BL1", "location": "Bagging, palletiser", "upstream": "Pallet I/O", "settings.length_m": 4,
+        "settings.update_ms": 32,
+    })  # fmt: skip
+    _plug(build, "Bagging I/O", ((1, DI, "-K1BG"), (2, DO, "-K2BG"), (3, AI, "-K3BG")))
+    _plug(build, "Pallet I/O", ((1, DI, "-K1PA"), (2, DO, "-K2PA")))
+    _plug(build, "Label printer", ((1, "PRINT", "-K1BL"), (2, "TEXT32", "-K2BL")))
+    scale = {"settings.terminals": "4-20ma", "settings.full_counts": 27648}
+    build.do(edits.SetFields(ids=[build.at("-K3BG")], values=scale))
+    _signals(build)
+
+
+def _station(build: Builder, name: str, key: str, values: dict[str, Any]) -> None:
+    network = build.find(Network, name=NAME).id
+    add = edits.AddStation(
+        network=network, type=build.types[key] if key else "tarnfell.es-8", name=name, tag="$s"
+    )  # fmt: skip
+    upper = values.get("upstream")
+    own = {**values, "upstream": build.find(Station, name=upper).id if upper else None}
+    build.do(edits.Batch(edits=[add, edits.SetFields(ids=["$s"], values=own)]))
+
+
+def _plug(build: Builder, station: str, modules: tuple[tuple[int, str, str], ...]) -> None:
+    """What its file puts there by itself stays, with its designation."""
+    head = build.find(Station, name=station)
+    rail = build.find(Rail, head=head.id)
+    there = {module.slot: module.id for module in build.plant.children(Module, rail.id)}
+    for slot, key, designation in modules:
+        named = {"designation": designation}
+        if slot in there:
+            build.do(edits.SetFields(ids=[there[slot]], values=named))
+            continue
+        insert = edits.InsertModules(rail=rail.id, type=f"{head.type}/{key}", slot=slot, tag="$m")
+        build.do(edits.Batch(edits=[insert, edits.SetFields(ids=["$m"], values=named)]))
+
+
+def _signals(build: Builder) -> None:
+    build.run("KILN", "BagClamp{n}Closed", 4, build.at("-K1BG"), "i0.0", type="BOOL")
+    build.run("KILN", "SpoutOpen{n}", 4, build.at("-K1BG"), "i0.4", type="BOOL")
+    build.run("KILN", "BagClamp{n}", 4, build.at("-K2BG"), "q0.0", type="BOOL")
+    build.run("KILN", "SpoutValve{n}", 4, build.at("-K2BG"), "q0.4", type="BOOL")
+    level = {**_COUNTS, "lo": 0, "hi": 6.5}
+    build.run("KILN", "SiloLevel{n}", 2, build.at("-K3BG"), "i0", type="REAL", unit="m", scaling=level)
+    build.run("KILN", "PalletSeen{n}", 8, build.at("-K1PA"), "i0.0", type="BOOL")
+    build.run("KILN", "Conveyor{n}Run", 8, build.at("-K2PA"), "q0.0", type="BOOL")
+    into, out = (_way(build, "Bag weigher", way) for way in ("in", "out"))
+    build.run("KILN", "BagWeight", 1, into, "o4", type="REAL", unit="kg", scaling={**_GRAMS, "raw_type": "DINT"})
+    build.run("KILN", "BagFilled", 1, into, "o9.5", type="BOOL")
+    build.run("KILN", "BagFill", 1, out, "o1.3", type="BOOL")
+    build.run("KILN", "BagFillTo", 1, out, "o2", type="REAL", unit="kg", scaling={**_GRAMS, "raw_type": "DINT"})
+    into, out = (_way(build, "Label printer", way) for way in ("in", "out"))
+    build.run("KILN", "LabelReady", 1, into, "o1.0", type="BOOL")
+    build.run("KILN", "LabelsPrinted", 1, into, "o2", type="UDINT")
+    build.run("KILN", "LabelPrint", 1, out, "o1.0", type="BOOL")
+    for name, station in (("Bagging", "Bagging I/O"), ("Pallet", "Pallet I/O"), ("Weigher", "Bag weigher")):
+        build.run("KILN", f"{name}State", 1, _way(build, station, "in"), "state", type="UINT")
+        build.run("KILN", f"{name}Good", 1, _way(build, station, "in"), "status", type="BOOL")
+
+
+def _way(build: Builder, station: str, direction: str) -> str:
+    owner = build.find(Station, name=station, network=build.find(Network, name=NAME).id)
+    connection = build.find(Connection, station=owner.id)
+    exchange: Exchange = build.find(Exchange, connection=connection.id, direction=direction)
+    return exchange.id
+
+
+def stars_of_lines(keys: Mapping[str, str], port: str, count: int = 256) -> edits.Batch:
+    """So many stations on a port, eight in a line behind each socket of a switch, of the types by these keys."""
+    steps: list[edits.Edit] = [edits.AddNetwork(fieldbus="profinet", port=port, name="Stars", tag="$n")]
+    switch, behind = 0, ""
+    for nth in range(count):
+        if not nth % 112:
+            above = f"$w{switch}" if switch else None
+            switch += 1
+            steps.append(edits.AddStation(network="$n", type="tarnfell.es-16s", name=f"W{switch}", tag=f"$w{switch}"))
+            if above:
+                steps.append(edits.SetFields(ids=[f"$w{switch}"], values={"upstream": above}))
+        if not nth % 8:
+            behind = f"$w{switch}"
+        remote = nth % 2 == 0
+        steps.append(
+            edits.AddStation(
+                network="$n", type=keys[REMOTE if remote else PRINTER], name=f"S{nth}", tag=f"$s{nth}",
+                modules=[f"{keys[REMOTE]}/{key}" for key in (DI, DO, AI)] if remote else None,
+            )
+        )  # fmt: skip
+        values = {"upstream": behind, "settings.update_ms": 32}
+        steps.append(edits.SetFields(ids=[f"$s{nth}"], values=values))
+        behind = f"$s{nth}"
+    return edits.Batch(edits=steps)
+
+
+# ── as it really stands
+
+_WIRED: dict[str, dict[str, float]] = {
+    "-K1BG": {"i0.0": 1, "i0.1": 1, "i0.4": 1},
+    "-K3BG": {"i0": 13.2, "i2": 7.4},
+    "-K1PA": {"i0.0": 1, "i0.5": 1},
+}
+
+
+def bagging_as_built(draft: Draft) -> None:
+    """The weigher came without a name, and a module with analogue outputs is in the pallet I/O's slot 2."""
+    network = next((n for n in draft.plant.all(Network) if n.name == NAME), None)
+    if network is None:
+        return
+    stations = {station.name: station for station in draft.plant.children(Station, network.id)}
+    _standing(draft, network.id, stations["Bag weigher"], "weigher", facts={"name": ""})
+    _standing(draft, network.id, stations["Label printer"], "printer")
+    second = next(m for m in draft.plant.all(Module) if m.designation == "-K2PA")
+    other = f"{stations['Pallet I/O'].type}/{AO}"
+    set_built(draft, edits.SetBuilt(ids=[second.id], values={"type": other}))
+    modules = {module.designation: module.id for module in draft.plant.all(Module)}
+    values = {f"{at}:{key}": value for at, channels in _WIRED.items() for key, value in channels.items()}
+    made, rank = draft.new_id("built_processes"), draft.last_rank(BuiltProcess, None)[0]
+    settings = {f"w{n}": value for n, value in enumerate(values.values())}
+    draft.put(BuiltProcess(made, "held", rank, "Bagging field", settings))
+    for n, place in enumerate(values):
+        designation, _, channel = place.partition(":")
+        wire, rank = draft.new_id("built_wires"), draft.last_rank(BuiltWire, made)[0]
+        draft.put(BuiltWire(wire, made, f"w{n}", modules[designation], channel, rank))
+
+
+def _standing(draft: Draft, network: str, station: Station, model: str, **values: Any) -> None:
+    rank = draft.last_rank(BuiltDevice, None)[0]
+    draft.put(BuiltDevice(draft.new_id("built_devices"), network, rank, station.id, model=model, **values))
