@@ -68,6 +68,9 @@ _LINE = [_learn("tarnfell_io.xml", 1, "TE-1"), _learn("corvane_servo.xml", 1, "C
 # Modular and compact slaves of PROFIBUS, a repeater; modules of the first.
 _SLAVES = [_learn("tr16.gsd", 1), _learn("da20.gse", 1), _learn("cv3.gsd", 1), "tarnfell.pr-2", "generic.profibus-dp"]
 _IN_SLOTS = [f"{_SLAVES[0]}/m{n}" for n in (1, 2, 3, 6)]
+# Remote I/O, weigher and printer of PROFINET; modules of the first, one of which takes others, and one of those.
+_NAMED = [_learn("tr40.xml", 1), _learn("pw6.xml", 1), _learn("al3.xml", 1), "generic.profinet", "tarnfell.es-8s"]
+_PLUGGED = [f"{_NAMED[0]}/{key}" for key in ("DI8", "DO8", "AI4", "CARRIER", "CARRIER/FR1")]
 _BEHIND = [_learn("tarnfell_io.xml", 1, number) for number in ("TD-16", "TO-16", "TA-4")]
 
 
@@ -198,6 +201,24 @@ def _in_segments(draw: Any, plant: Plant) -> edits.Edit:
         edits.AddStation(network=some(draw, plant, Network), type=draw(st.sampled_from(_SLAVES))),
         edits.InsertModules(rail=some(draw, plant, Rail), type=draw(st.sampled_from(_IN_SLOTS))),
         edits.AddConnection(station=some(draw, plant, Station), connection=draw(st.sampled_from(["read", "write"]))),
+    ]
+    return draw(st.sampled_from([made, made, *more]))
+
+
+def _in_stars(draw: Any, plant: Plant) -> edits.Edit:
+    """A PROFINET network, one more device on one, a module or a submodule in one."""
+    made = edits.Batch(
+        edits=[
+            edits.AddNetwork(fieldbus="profinet", port=some(draw, plant, Port), tag="$n"),
+            edits.AddStation(network="$n", type=draw(st.sampled_from(_NAMED))),
+            edits.AddStation(network="$n", type=_NAMED[0], rail_tag="$r"),
+            edits.InsertModules(rail="$r", type=draw(st.sampled_from(_PLUGGED[:4])), count=2),
+        ]
+    )
+    more: list[edits.Edit] = [
+        edits.AddStation(network=some(draw, plant, Network), type=draw(st.sampled_from(_NAMED))),
+        edits.InsertModules(rail=some(draw, plant, Rail), type=draw(st.sampled_from(_PLUGGED))),
+        edits.AddBuiltDevice(network=some(draw, plant, Network), type=draw(st.sampled_from(_NAMED[:3]))),
     ]
     return draw(st.sampled_from([made, made, *more]))
 
@@ -402,6 +423,9 @@ _BUILT = [
     {"facts.baud": 9600},
     {"facts.reply_ms": 40},
     {"cable": 3},
+    {"facts.name": "s9"},
+    {"facts.errors": "2.1 3 6"},
+    {"facts.bad": "x"},
 ]
 
 
@@ -486,6 +510,20 @@ _FIELDS = [
     (Station, {"settings.switches": "dip-7"}),
     (Station, {"settings.sync": True}),
     (Station, {"address": "7"}),
+    (Network, {"settings.clock": 64}),
+    (Network, {"settings.first": "10.0.0.50"}),
+    (Network, {"settings.last": "10.0.0.60"}),
+    (Network, {"settings.controller_name": "Kiln 1"}),
+    (Station, {"settings.device_name": "pump-3"}),
+    (Station, {"settings.device_name": "ü" * 300}),
+    (Station, {"settings.update_ms": 4}),
+    (Station, {"settings.watchdog": 7}),
+    (Station, {"settings.ring": "manager"}),
+    (Station, {"settings.by_neighbours": False}),
+    (Station, {"settings.submodules": "1.1 16#10:16#1 i2 o4, 2.1 1:1 i1400"}),
+    (Station, {"settings.prm.s1r1o1b0": 1}),
+    (Module, {"settings.s1r1o0": 1}),
+    (Module, {"settings.terminals": "4-20ma"}),
     (Module, {"settings.p5_2": 3}),
     (Module, {"settings.words.i0": "0-20ma"}),
     (Connection, {"settings.index": 2}),
@@ -515,5 +553,5 @@ _MAKERS = [
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
     _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
-    _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments,
+    _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments, _in_stars, _in_stars,
 ]  # fmt: skip

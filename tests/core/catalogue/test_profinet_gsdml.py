@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import statistics
 import time
 from dataclasses import replace
 from typing import Any
@@ -383,18 +384,18 @@ def many_points(points: int, kinds: int) -> bytes:
 def test_five_megabytes_take_no_more_than_three_times_the_parser_alone() -> None:
     octets = many_points(10, 1350)
     assert len(octets) > 5_000_000
-    parsed, ours = [], []
-    for _ in range(20):
+    ratios = []
+    for _ in range(21):
         began = time.process_time()
         etree.fromstring(octets)
-        parsed.append(time.process_time() - began)
+        parsed = time.process_time() - began
         found = None
         began = time.process_time()
         found = described(octets)
-        ours.append(time.process_time() - began)
-        if len(ours) > 4 and min(ours) <= 2.8 * min(parsed):
+        ratios.append((time.process_time() - began) / parsed)
+        if len(ratios) > 4 and statistics.median(ratios) <= 2.8:
             break
     assert found and len(found.devices) == 11
     assert not found.problems
-    # The best of either: what else the machine does slows both.
-    assert min(ours) <= 3 * min(parsed)
+    # Both in turn, for what else the machine does slows both.
+    assert statistics.median(ratios) <= 3

@@ -4039,7 +4039,10 @@ export interface components {
             kind: "add-built-device";
             /** Network */
             network: string;
-            /** Address */
+            /**
+             * Address
+             * @default
+             */
             address: string;
             /**
              * Type
@@ -5046,6 +5049,8 @@ export interface components {
         /**
          * Edge
          * @description One end of a window: the last good value, and the finding that comes just beyond it (None: the field's end).
+         *
+         *     `label` is the value as it is chosen, "" where any can be entered.
          */
         Edge: {
             /** Value */
@@ -5054,6 +5059,11 @@ export interface components {
             title: string | null;
             /** Text */
             text: string | null;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
         };
         /**
          * Window

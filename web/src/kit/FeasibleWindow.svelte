@@ -39,7 +39,8 @@
     <div
       class="bar"
       role="img"
-      aria-label="Right from {found.low.value} to {found.high.value} {found.unit}"
+      aria-label="Right from {found.low.label || found.low.value} to {found.high.label ||
+        found.high.value} {found.unit}"
     >
       <i
         style:left="{at(found.low.value)}%"
@@ -50,7 +51,10 @@
           class:out={found.now < found.low.value || found.now > found.high.value}
         ></b>{/if}
     </div>
-    <span class="mono">{shown(found.low.value)} … {shown(found.high.value)}</span>
+    <span class="mono"
+      >{found.low.label || shown(found.low.value)} … {found.high.label ||
+        shown(found.high.value)}</span
+    >
     <span class="unit">{found.unit}</span> raise no finding
     {#if found.low.title}<span class="edge" title={found.low.text}
         >below: {found.low.title.toLowerCase()}</span

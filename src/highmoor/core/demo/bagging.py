@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from highmoor.core.demo.builder import Builder
+from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
     BuiltDevice,
     BuiltProcess,
@@ -121,29 +122,38 @@ def _way(build: Builder, station: str, direction: str) -> str:
     return exchange.id
 
 
+_ON_A_SWITCH, _IN_A_LINE = 112, 8
+
+
 def stars_of_lines(keys: Mapping[str, str], port: str, count: int = 256) -> edits.Batch:
-    """So many stations on a port, eight in a line behind each socket of a switch, of the types by these keys."""
+    """So many stations on a port, and their switches, of the types by these keys; `hung_up` gives them their cables."""
     steps: list[edits.Edit] = [edits.AddNetwork(fieldbus="profinet", port=port, name="Stars", tag="$n")]
-    switch, behind = 0, ""
+    for nth in range(-(-count // _ON_A_SWITCH)):
+        steps.append(edits.AddStation(network="$n", type="tarnfell.es-16s", name=f"W{nth}"))
     for nth in range(count):
-        if not nth % 112:
-            above = f"$w{switch}" if switch else None
-            switch += 1
-            steps.append(edits.AddStation(network="$n", type="tarnfell.es-16s", name=f"W{switch}", tag=f"$w{switch}"))
-            if above:
-                steps.append(edits.SetFields(ids=[f"$w{switch}"], values={"upstream": above}))
-        if not nth % 8:
-            behind = f"$w{switch}"
         remote = nth % 2 == 0
         steps.append(
             edits.AddStation(
-                network="$n", type=keys[REMOTE if remote else PRINTER], name=f"S{nth}", tag=f"$s{nth}",
+                network="$n", type=keys[REMOTE if remote else PRINTER], name=f"S{nth}",
                 modules=[f"{keys[REMOTE]}/{key}" for key in (DI, DO, AI)] if remote else None,
             )
         )  # fmt: skip
-        values = {"upstream": behind, "settings.update_ms": 32}
-        steps.append(edits.SetFields(ids=[f"$s{nth}"], values=values))
-        behind = f"$s{nth}"
+    return edits.Batch(edits=steps)
+
+
+def hung_up(plant: Plant) -> edits.Batch:
+    """Eight in a line behind each socket of a switch, switches one behind the other; every one updated every 32 ms."""
+    ids = {station.name: station.id for station in plant.all(Station)}
+    stations = [name for name in ids if name.startswith("S")]
+    steps: list[edits.Edit] = [
+        edits.SetFields(ids=[ids[name] for name in stations], values={"settings.update_ms": 32})
+    ]  # fmt: skip
+    for name in ids:
+        nth = int(name[1:])
+        above = f"W{nth - 1}" if name.startswith("W") else f"S{nth - 1}" if nth % _IN_A_LINE else ""
+        upper = ids.get(above or f"W{nth // _ON_A_SWITCH}")
+        if upper:
+            steps.append(edits.SetFields(ids=[ids[name]], values={"upstream": upper}))
     return edits.Batch(edits=steps)
 
 

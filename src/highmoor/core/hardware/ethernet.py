@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from functools import lru_cache
 from ipaddress import AddressValueError, IPv4Address, IPv4Interface, IPv4Network
 
 from highmoor.core.errors import Refusal
@@ -58,6 +59,8 @@ def parse_mask(text: str) -> str:
     return given
 
 
+# Every station of a network asks of the same port.
+@lru_cache(maxsize=256)
 def interface(address: str, mask: str) -> IPv4Interface | None:
     """Address and mask together; None when either is missing or malformed."""
     try:

@@ -115,7 +115,8 @@ def swap_built_modules(draft: Draft, edit: edits.SwapBuiltModules) -> None:
 
 
 def add_built_device(draft: Draft, edit: edits.AddBuiltDevice) -> None:
-    """A device that the plant does not know. Raises Refusal for an address that can be none."""
+    """A device that the plant does not know. Raises Refusal for an address that can be none, or that it gets over its
+    network."""
     network = draft.plant.get(draft.resolve(edit.network), Network)
     bus = fieldbus_of(network.kind)
     if bus is None:
@@ -131,11 +132,14 @@ def add_built_device(draft: Draft, edit: edits.AddBuiltDevice) -> None:
         module = draft.catalogue.find(key)
         if module is None or module.kind not in ("module", "feed-in"):
             raise Refusal(f"{key!r} is not a module type of this catalogue.", field="modules", value=key)
+    if bus.live.by_name and edit.address:
+        raise Refusal(f"A device of {bus.name} gets its address from its controller.", field="address")
+    address = "" if bus.live.by_name else bus.addresses.read(edit.address)
     made = draft.new_id("built_devices")
     draft.put(
         BuiltDevice(
             made, network.id, draft.last_rank(BuiltDevice, None)[0], "", name, edit.type,
-            bus.addresses.read(edit.address), rail="own" if edit.modules else "configured",
+            address, rail="own" if edit.modules else "configured",
         )
     )  # fmt: skip
     for rank, key in zip(ranks_between("", "", len(edit.modules)), edit.modules, strict=True):

@@ -366,7 +366,7 @@ class AddBuiltDevice(_Edit):
 
     kind: Literal["add-built-device"] = "add-built-device"
     network: RefId
-    address: str
+    address: str = ""
     type: str = ""
     name: str = ""
     modules: list[str] = Field(default_factory=list, max_length=256)

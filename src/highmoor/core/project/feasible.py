@@ -29,11 +29,15 @@ _LEAST_MS = 0.1
 
 @dataclass(frozen=True, slots=True)
 class Edge:
-    """One end of a window: the last good value, and the finding that comes just beyond it (None: the field's end)."""
+    """One end of a window: the last good value, and the finding that comes just beyond it (None: the field's end).
+
+    `label` is the value as it is chosen, "" where any can be entered.
+    """
 
     value: float
     title: str | None
     text: str | None
+    label: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,8 +117,8 @@ def feasible_window(analysis: Analysis, row_id: str, path: str, turn: Turn = nul
     if not any(good):
         return replace(_none(analysis, spec, now, trial, values, always), remains=remains)
     start, end = _stretch(values, good, now)
-    low = _edge(analysis, trial, always, values[start], values[start - 1] if start else None)
-    high = _edge(analysis, trial, always, values[end], values[end + 1] if end + 1 < len(values) else None)
+    low = _edge(analysis, spec, trial, always, values[start], values[start - 1] if start else None)
+    high = _edge(analysis, spec, trial, always, values[end], values[end + 1] if end + 1 < len(values) else None)
     return Window(spec.unit, now if isinstance(now, int | float) else None, low, high, (), remains)
 
 
@@ -126,10 +130,12 @@ def _moved(analysis: Analysis, samples: list[dict[str, Finding]], always: set[st
 
 
 def _samples(spec: FieldSpec, now: Any) -> list[float]:
-    """Values spread evenly by ratio over what may be entered, and the one it has."""
+    """What can be chosen, or values spread evenly by ratio over what may be entered; and the one it has."""
+    if spec.choices:
+        return sorted(choice.value for choice in spec.choices if isinstance(choice.value, int | float))
     low = max(spec.minimum or 0, _LEAST_MS)
     high = max(spec.maximum or 60_000, low * 10)
-    spread = {_rounded(low * (high / low) ** (n / (_SAMPLES - 1))) for n in range(_SAMPLES)}
+    spread = {_rounded(spec, low * (high / low) ** (n / (_SAMPLES - 1))) for n in range(_SAMPLES)}
     own = {now} if isinstance(now, int | float) and not isinstance(now, bool) and low <= now <= high else set()
     return sorted(v for v in spread | own if low <= v <= high)
 
@@ -146,12 +152,15 @@ def _stretch(values: list[float], good: list[bool], now: Any) -> tuple[int, int]
     return start, end
 
 
-def _edge(analysis: Analysis, trial: _Trial, always: set[str], inside: float, outside: float | None) -> Edge:
+def _edge(
+    analysis: Analysis, spec: FieldSpec, trial: _Trial, always: set[str], inside: float, outside: float | None
+) -> Edge:  # fmt: skip
     """The good value next to the first bad one beyond; the field's own end where nothing is bad."""
+    label = next((choice.label for choice in spec.choices if choice.value == inside), "")
     if outside is None:
-        return Edge(inside, None, None)
-    for _ in range(_HALVINGS):
-        middle = _rounded(math.sqrt(inside * outside))
+        return Edge(inside, None, None, label)
+    for _ in range(0 if spec.choices else _HALVINGS):
+        middle = _rounded(spec, math.sqrt(inside * outside))
         if middle in (inside, outside):
             break
         if set(trial.findings(middle)) - always:
@@ -161,7 +170,7 @@ def _edge(analysis: Analysis, trial: _Trial, always: set[str], inside: float, ou
     culprit = _culprit(trial, always, outside)
     check = analysis.checks.by_code.get(culprit.code)
     text = check.render(culprit) if check else dict(culprit.values).get("problem", "")
-    return Edge(inside, check.title if check else "Not possible", text)
+    return Edge(inside, check.title if check else "Not possible", text, label)
 
 
 def _culprit(trial: _Trial, always: set[str], value: float) -> Finding:
@@ -182,8 +191,10 @@ def _none(
     return Window(spec.unit, now if isinstance(now, int | float) else None, None, None, tuple(titles))
 
 
-def _rounded(value: float) -> float:
-    """Three digits: nobody sets a period finer."""
+def _rounded(spec: FieldSpec, value: float) -> float:
+    """Three digits: nobody sets a period finer; whole where nothing else can be."""
+    if spec.kind == "integer":
+        return round(value)
     digits = 2 - math.floor(math.log10(value))
     result = round(value, digits)
     return int(result) if result == int(result) else result

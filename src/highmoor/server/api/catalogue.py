@@ -171,13 +171,12 @@ def _fieldbus(bus: Fieldbus) -> dict[str, Any]:
 
 
 def _type(device: DeviceType, pins: dict[str, PinnedType], used: Counter[str]) -> dict[str, Any]:
-    head, _, module = device.key.rpartition("/")
-    owner = device.key.partition("/")[0]
+    owner, _, module = device.key.partition("/")
     pin = pins.get(owner)
     family = owner.partition(".")[0] if pin else ""
     return {
         **_told_by_itself(device),
-        "head": head,
+        "head": device.key.rpartition("/")[0],
         "family": family,
         "file": pin.file if pin else "",
         "pin": pin.id if pin and not module else None,

@@ -44,7 +44,8 @@
       { key: 'delay', ms: frame.delay_ms, label: 'cable and passing on' },
     ].filter((part) => part.ms > 0);
   };
-  const us = (ms: number) => `${shown(1000 * ms, 3)} µs`;
+  const brief = (ms: number) => (ms < 1 ? `${shown(1000 * ms, 3)} µs` : `${shown(ms, 3)} ms`);
+  const broken = $derived(Math.max(0, ...(told?.stations ?? []).map((one) => one.ring_ms ?? 0)));
   const range = $derived(
     told?.first || told?.last
       ? `${told.first || 'the first'} to ${told.last || 'the last of the subnet'}`
@@ -58,7 +59,8 @@
       {owner}, on the network <span class="mono">{told.controller}</span>, finds each by its name,
       gives it its address (from {range}) and sends every
       <span class="mono">{shown(told.clock_ms)} ms</span>. Latest arrival
-      <strong class="mono">{us(told.latest_ms)}</strong>.
+      <strong class="mono">{brief(told.latest_ms)}</strong>{#if broken}; when a ring breaks, up to
+        <span class="mono">{shown(broken)} ms</span> without a frame behind it{/if}.
     </p>
     <div class="heads quiet">
       <span>Name of station</span><span>Address</span>
@@ -89,7 +91,7 @@
             <span
               class="bar"
               title={parts(one)
-                .map((p) => `${us(p.ms)} ${p.label}`)
+                .map((p) => `${brief(p.ms)} ${p.label}`)
                 .join('\n')}
             >
               {#each parts(one) as part (part.key)}<i
@@ -98,8 +100,8 @@
                 ></i>{/each}
             </span>
             <span class="mono quiet"
-              >{us(worst(one).arrives_ms)} of {shown(one.update_ms)} ms{one.ring_ms
-                ? `, ${shown(one.ring_ms)} ms in a break`
+              >{brief(worst(one).arrives_ms)} of {shown(one.update_ms)} ms{one.ring_ms
+                ? ' · ring'
                 : ''}</span
             >
           </span>

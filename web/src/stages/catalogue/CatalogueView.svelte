@@ -67,7 +67,9 @@
   });
   const FAMILIES: Record<string, string> = {
     'cip-eds': 'EDS',
+    'ethercat-esi': 'ESI',
     'profibus-gsd': 'GSD',
+    'profinet-gsdml': 'GSDML',
     'register-map': 'map',
     'device-sheet': 'sheet',
   };

@@ -146,7 +146,7 @@
   <table>
     <thead
       ><tr
-        ><th>Module</th><th>Identifiers</th><th class="number">In</th><th class="number">Out</th><th
+        ><th>Module</th><th>Identifier</th><th class="number">In</th><th class="number">Out</th><th
           >Settings</th
         ></tr
       ></thead
@@ -155,7 +155,9 @@
       {#each detail.type.modules.slice(0, 60) as module (module.key)}
         <tr
           ><td>{module.label}</td><td class="mono"
-            >{module.identifiers.map((i) => i.octets).join(' · ')}</td
+            >{module.profinet
+              ? `16#${module.profinet.ident.toString(16).toUpperCase().padStart(8, '0')}`
+              : module.identifiers.map((i) => i.octets).join(' · ')}</td
           ><td class="number">{module.in_octets}</td><td class="number">{module.out_octets}</td><td
             class="quiet"
             >{module.parameters.length ? plural(module.parameters.length, 'setting') : ''}</td

@@ -13,6 +13,10 @@
   let address = $state('');
   let type = $state('');
   const kind = $derived(plant.row('networks', network)?.kind);
+  // Whoever is found by name gets both, name and address, over the network.
+  const named = $derived(
+    plant.catalogue.fieldbuses.find((one) => one.key === kind)?.by_name ?? false,
+  );
   const types = $derived(
     (plant.catalogue?.types ?? []).filter((t) => t.fieldbus === kind && t.kind === 'device'),
   );
@@ -43,7 +47,7 @@
   onmake={make}
   oncancel={() => making.leave(onover)}
 >
-  <label>Address <input class="mono" bind:value={address} use:focused /></label>
+  {#if !named}<label>Address <input class="mono" bind:value={address} use:focused /></label>{/if}
   <label
     >Type
     <select bind:value={type}>

@@ -35,7 +35,7 @@ def _network_fields(row: Network, _: Around) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.clock", "Send clock", "choice", default=CLOCK, term="SendClockFactor",
             choices=tuple(Choice(clock, f"{shown(clock * US_AN_INTERVAL / 1000)} ms") for clock in CLOCKS),
-            hint="Update times are this, times a power of two.",
+            hint="Update times are this, times a power of two.", window=True,
         ),
         FieldSpec(
             "settings.first", "Addresses from", "text", default="", optional=True, read=_address,
@@ -80,13 +80,13 @@ def _station_fields(row: Station, around: Around) -> tuple[FieldSpec, ...]:
         FieldSpec(
             "settings.update_ms", "Update time", "choice", optional=True,
             default=usual, choices=tuple(_windows(device, clock)), read=_update_time,
-            hint="Its file bears no less." if device.facts else "",
+            hint="Its file bears no less." if device.facts else "", window=True,
         ),
         FieldSpec(
             "settings.watchdog", "Watchdog", "integer", default=WATCHDOG, minimum=1, maximum=255, unit="update times",
             optional=True, term="WatchdogFactor",
             show=lambda value: f"{shown(device.real_update_ms(clock) * value)} ms" if isinstance(value, int) else "",
-            hint="Without a frame for so long it is given up, and its outputs do what is set for that.",
+            hint="Without a frame for so long it is given up, and its outputs do what is set for that.", window=True,
         ),
         FieldSpec(
             "settings.by_neighbours", "Name it by its neighbours", "boolean", default=True, optional=True,

@@ -99,7 +99,7 @@ def _known(seat: Seat, facts: BuiltFacts) -> Known:
     interface = told.interface if told else None
     subs = {(sub.slot, sub.subslot): sub for sub in _submodules(seat, facts)}
     modules = {sub.slot: sub.module_ident for sub in subs.values()}
-    for module in seat.rail.modules if seat.rail else ():
+    for module in _plugged(seat):
         own = module.type.profinet_module
         if own is not None and not module.within:
             modules[module.slot] = own.ident
@@ -120,10 +120,16 @@ def _submodules(seat: Seat, facts: BuiltFacts) -> Iterator[PnSubmodule]:
         yield from io_device_of(station, None).submodules
         return
     yield from io_device_of(replace(station, settings={}), seat.type).submodules
-    modules = seat.rail.modules if seat.rail else ()
+    modules = _plugged(seat)
     carriers = {module.slot: module for module in modules if not module.within}
     for module in modules:
         yield from _of_module(module, carriers)
+
+
+def _plugged(seat: Seat) -> list[RailModule]:
+    """Its modules in their slots: those of which nobody says which are in the first ones, in order."""
+    modules = list(seat.rail.modules) if seat.rail else []
+    return [module if module.slot else replace(module, slot=n) for n, module in enumerate(modules, start=1)]
 
 
 def _of_module(module: RailModule, carriers: Mapping[int, RailModule]) -> Iterator[PnSubmodule]:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 import struct
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from highmoor.core.catalogue.profinet import (
@@ -186,18 +186,23 @@ class IoDevice:
     submodules: tuple[PnSubmodule, ...]
     own: StationSettings
     facts: PnDevice | None
+    # Its data units, laid out when they are first asked for.
+    _units: dict[Direction, tuple[UnitPiece, ...]] = field(default_factory=dict, compare=False, repr=False)
 
     def octets(self, direction: Direction) -> int:
         """Of data alone."""
-        return sum(s.in_octets if direction == "in" else s.out_octets for s in self.submodules)
+        return sum(piece.octets for piece in self.unit(direction) if piece.what == "data")
 
     def unit(self, direction: Direction) -> tuple[UnitPiece, ...]:
         """A data unit piece by piece: data with its provider's status, then the other way's consumers'."""
-        return tuple(_unit(self.submodules, direction))
+        if direction not in self._units:
+            self._units[direction] = tuple(_unit(self.submodules, direction))
+        return self._units[direction]
 
     def unit_octets(self, direction: Direction) -> int:
         """What its data unit has, padding aside."""
-        return sum(piece.octets for piece in self.unit(direction))
+        last = self.unit(direction)[-1:]
+        return last[0].at + last[0].octets if last else 0
 
     def padded(self, direction: Direction) -> int:
         """The same as it travels."""

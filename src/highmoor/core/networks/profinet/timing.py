@@ -80,20 +80,25 @@ def wire_octets(unit: int) -> int:
     return AROUND_OCTETS + max(DATA_UNIT_LEAST, unit)
 
 
-def streams(network: Network, lines: Sequence[Line]) -> list[Sent]:
+def streams(network: Network, lines: Sequence[Line]) -> Sequence[Sent]:
     """Both directions of every station, in route order."""
-    clock = LineSettings.of(network).clock
-    clock_ms = LineSettings.of(network).clock_ms
+    own = LineSettings.of(network)
+    return lines[0].together(lines, ("streams", own), lambda: _streams(own, lines)) if lines else ()
+
+
+def _streams(own: LineSettings, lines: Sequence[Line]) -> list[Sent]:
+    clock, clock_ms = own.clock, own.clock_ms
     devices = [io_device(line) for line in lines]
     phase = phases(devices, clock)
     found = []
     for line, device in zip(lines, devices, strict=True):
         ids = {x.direction: x.id for x in line.exchanges}
+        update, watchdog = device.real_update_ms(clock), device.watchdog_ms(clock)
         for direction in DIRECTIONS:
             found.append(
                 Sent(
-                    device, direction, ids.get(direction, ""), wire_octets(device.unit_octets(direction)),
-                    device.real_update_ms(clock), phase[device.id] * clock_ms, device.watchdog_ms(clock),
+                    device, direction, ids.get(direction, ""), wire_octets(device.unit_octets(direction)), update,
+                    phase[device.id] * clock_ms, watchdog,
                 )
             )  # fmt: skip
     return found
