@@ -18,7 +18,9 @@ from highmoor.core.networks.profinet import bring_up as up
 from highmoor.core.networks.profinet import calls as c
 from highmoor.core.networks.profinet import dcp
 from highmoor.core.networks.profinet import realtime as rt
+from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.acceptance import Granted, acceptance
+from highmoor.core.networks.profinet.device_records import written
 from highmoor.core.networks.profinet.explain import explain, likely, refused, refused_record, short
 
 from .bagging import AI, DI, DO, LIBRARY, bagging, named
@@ -132,7 +134,7 @@ RECORDS = [
 @pytest.mark.parametrize(("asked", "code"), RECORDS)
 def test_a_record_is_refused_for_what_is_wrong_with_it(asked: tuple[int, int, int, bytes], code: int) -> None:
     slot, subslot, index, octets = asked
-    told = DEVICE.io._written(b.RecordAsked(RELATION.uuid, 1, slot, subslot, index, len(octets)), octets)
+    told = written(DEVICE.io, r.RecordAsked(RELATION.uuid, 1, slot, subslot, index, len(octets)), octets)
     assert told == (refused_record(code, 0xDF) if code else 0)
     assert not code or "refuses a record: " in explain(told)
 
@@ -141,7 +143,7 @@ def test_a_record_is_refused_for_what_is_wrong_with_it(asked: tuple[int, int, in
 
 READERS: list[Callable[[bytes], Any]] = [
     dcp.decode, c.decode, b.blocks_in, b.read_relation, b.read_cyclic, b.read_expected, b.read_alarms, b.read_connected,
-    b.read_difference, b.read_control, b.read_record, b.read_real_identification, b.read_real_port, rt.read_cyclic,
+    b.read_difference, b.read_control, r.read_record, r.read_real_identification, r.read_real_port, rt.read_cyclic,
     rt.read_alarm, rt.read_notified, rt.read_confirmed, neighbours.decode,
 ]  # fmt: skip
 

@@ -254,6 +254,13 @@
     padding: 1px var(--s2);
     background: var(--paper);
   }
+  /* Of a short bar the type is shortened before the name. */
+  .node.switch .quiet {
+    flex: 0 100 auto;
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
   .node:hover,
   .node:active {
     background: none;

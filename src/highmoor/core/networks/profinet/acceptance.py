@@ -12,7 +12,8 @@ from highmoor.core.catalogue.profinet import US_AN_INTERVAL
 from highmoor.core.figures.profinet import DATA_UNIT_LEAST, DATA_UNIT_MOST
 from highmoor.core.networks.profinet import blocks as b
 from highmoor.core.networks.profinet.explain import CALLS, EXPECTED, IN_USE, IOCR, MISSING, refused
-from highmoor.core.networks.profinet.settings import WATCHDOG_AT_MOST_MS, PnSubmodule
+from highmoor.core.networks.profinet.settings import WATCHDOG_AT_MOST_MS
+from highmoor.core.networks.profinet.submodules import PnSubmodule
 
 # Fields of blocks, counted as the standard does.
 _LENGTH, _CLOCK, _RATIO, _PHASE, _WATCHDOG, _OFFSET, _DATA_LENGTH = 8, 10, 11, 12, 15, 24, 14

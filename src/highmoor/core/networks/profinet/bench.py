@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
-from typing import Any
 from uuid import UUID, uuid5
 
 from highmoor.core.networks import neighbours
@@ -16,16 +15,18 @@ from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
 from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.line import BenchLine
 from highmoor.core.networks.live import NetworkFact, NetworkTold, NodeTold
-from highmoor.core.networks.media import Datagram, Host
+from highmoor.core.networks.media import Host
 from highmoor.core.networks.profinet import blocks as b
 from highmoor.core.networks.profinet import bring_up as up
 from highmoor.core.networks.profinet import calls as c
 from highmoor.core.networks.profinet import dcp
 from highmoor.core.networks.profinet import realtime as rt
+from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.acceptance import Where
+from highmoor.core.networks.profinet.asking import Asker
 from highmoor.core.networks.profinet.cycle import ControllerEnd
 from highmoor.core.networks.profinet.diagnosis import neighbours_told, submodules_told
-from highmoor.core.networks.profinet.explain import CONTROL, NOT_FOUND, STOPPED, UNKNOWN_RELATION, explain, refused
+from highmoor.core.networks.profinet.explain import NOT_FOUND, STOPPED, explain
 from highmoor.core.networks.profinet.settings import (
     LineSettings,
     StationSettings,
@@ -74,16 +75,6 @@ class StationLive:
 
 
 @dataclass(slots=True)
-class _Running:
-    """A talk going on, and what it waits for."""
-
-    talk: up.Talk
-    done: Callable[[up.Failed | None], None]
-    station: StationLive | None = None
-    waits: int = 0
-
-
-@dataclass(slots=True)
 class Controller:
     """The controller of one network."""
 
@@ -93,24 +84,26 @@ class Controller:
     own: LineSettings
     stations: list[StationLive] = field(default_factory=list)
     stopped: bool = False
-    # Whoever waits for an answer: to a question to all or to one, to a call; for a device to be ready.
-    _questions: dict[int, Callable[[bytes, dcp.Dcp], None]] = field(default_factory=dict)
-    _calls: dict[UUID, Callable[[c.Call], None]] = field(default_factory=dict)
-    _ready: dict[tuple[UUID, int], Callable[[], None]] = field(default_factory=dict)
+    asker: Asker = field(init=False)
     _by_frame: dict[int, StationLive] = field(default_factory=dict)
     _by_mac: dict[bytes, StationLive] = field(default_factory=dict)
-    _numbers: int = 0
+
+    def __post_init__(self) -> None:
+        self.asker = Asker(self.clock, self.host, self._knows)
+
+    def put(self, live: StationLive) -> None:
+        """A station more."""
+        self.stations.append(live)
+        self._by_frame[live.wanted.frame_id] = live
+
+    def _knows(self, relation: UUID) -> bool:
+        return any(live.end is not None and live.end.relation.uuid == relation for live in self.stations)
 
     def listen(self) -> None:
         """It is on the network from now on."""
         self.host.hear_frames(b.RT_ETHERTYPE, self._frame)
-        self.host.hear(c.PORT, self._datagram)
+        self.asker.listen()
         self.clock.at(self.clock.now_ns, self._tell_neighbours)
-
-    def number(self) -> int:
-        """One that nothing else has."""
-        self._numbers += 1
-        return self._numbers
 
     def _tell_neighbours(self) -> None:
         name, mac = self.own.name, self.host.mac
@@ -118,8 +111,6 @@ class Controller:
             neighbours.NEAREST, neighbours.ETHERTYPE, lambda socket: neighbours.encode(name, mac, socket)
         )
         self.clock.at(self.clock.now_ns + neighbours.EVERY_S * _NS_A_S, self._tell_neighbours)
-
-    # ── what comes
 
     def _frame(self, source: bytes, _: bytes, octets: bytes) -> None:
         frame_id = int.from_bytes(octets[:2], "big")
@@ -132,10 +123,7 @@ class Controller:
             if live is not None and live.end is not None:
                 live.end.alarm_heard(octets)
         elif frame_id in (dcp.IDENTIFIED, dcp.GET_SET):
-            told = dcp.decode(octets)
-            waiting = self._questions.get(told.xid) if told and told.kind == dcp.SUCCESS else None
-            if told is not None and waiting is not None:
-                waiting(source, told)
+            self.asker.told(source, octets)
         elif frame_id == dcp.IDENTIFY:
             self._is_looked_for(source, octets)
 
@@ -151,125 +139,6 @@ class Controller:
         told = dcp.answer(asked, blocks).encode()
         self.clock.at(self.clock.now_ns + _NS_A_MS, lambda: self.host.send_frame(source, b.RT_ETHERTYPE, told))
 
-    def _datagram(self, datagram: Datagram) -> None:
-        call = c.decode(datagram.octets)
-        if call is None or datagram.target != self.host.address:
-            return
-        if call.kind != c.REQUEST:
-            waiting = self._calls.pop(call.activity, None)
-            if waiting is not None:
-                waiting(call)
-            return
-        if call.interface == c.CONTROLLER_INTERFACE and call.operation == c.CONTROL:
-            asked = b.read_control(call.blocks)
-            told = call.answer(status=refused(0x40, UNKNOWN_RELATION, CONTROL))
-            if asked is not None and any(s.end and s.end.relation.uuid == asked.relation for s in self.stations):
-                done = b.control(asked.type | b.TOLD, asked.relation, asked.key, b.DONE, asked.number)
-                told = call.answer(done)
-                ready = self._ready.pop((asked.relation, asked.number), None)
-                if ready is not None:
-                    ready()
-            self.host.send(datagram.source, datagram.source_port, told.encode(), c.PORT)
-
-    # ── talks
-
-    def run(
-        self, talk: up.Talk, done: Callable[[up.Failed | None], None] = lambda _: None,
-        station: StationLive | None = None,
-    ) -> None:  # fmt: skip
-        """Ask what a talk asks, one after the other."""
-        self._step(_Running(talk, done, station), None)
-
-    def _step(self, running: _Running, came: Any) -> None:
-        running.waits += 1
-        try:
-            step = running.talk.send(came)
-        except StopIteration:
-            running.done(None)
-            return
-        except up.Failed as failed:
-            running.done(failed)
-            return
-        self._begin(running, step)
-
-    def _begin(self, running: _Running, step: up.Step) -> None:
-        if isinstance(step, up.Seek):
-            self._seek(running, step)
-        elif isinstance(step, up.Tell):
-            self._tell(running, step, 0)
-        elif isinstance(step, up.WhoHas):
-            found: list[bytes] = []
-            self.host.who_has(step.address, found.append)
-            self._after(running, up.ARP_NS, lambda: self._step(running, found))
-        elif isinstance(step, up.Ask):
-            self._ask(running, step)
-        else:
-            self._await(running, step)
-
-    def _after(self, running: _Running, wait_ns: int, action: Callable[[], None]) -> None:
-        """Unless it has gone on meanwhile."""
-        turn = running.waits
-        self.clock.at(self.clock.now_ns + wait_ns, lambda: action() if running.waits == turn else None)
-
-    def _seek(self, running: _Running, step: up.Seek) -> None:
-        found: dict[bytes, dcp.Told] = {}
-
-        def heard(mac: bytes, told: dcp.Dcp) -> None:
-            if told.frame_id == dcp.IDENTIFIED:
-                found.setdefault(mac, dcp.told_of(mac, told))
-
-        def over() -> None:
-            del self._questions[step.frame.xid]
-            self._step(running, list(found.values()))
-
-        self._questions[step.frame.xid] = heard
-        self.host.send_frame(dcp.TO_ALL, b.RT_ETHERTYPE, step.frame.encode())
-        self._after(running, step.wait_ns, over)
-
-    def _tell(self, running: _Running, step: up.Tell, tries: int) -> None:
-        def heard(mac: bytes, told: dcp.Dcp) -> None:
-            if mac == step.mac and told.frame_id == dcp.GET_SET:
-                self._questions.pop(step.frame.xid, None)
-                self._step(running, told)
-
-        def silent() -> None:
-            if tries:
-                self._questions.pop(step.frame.xid, None)
-                self._step(running, None)
-            else:
-                self._tell(running, step, 1)
-
-        self._questions[step.frame.xid] = heard
-        self.host.send_frame(step.mac, b.RT_ETHERTYPE, step.frame.encode())
-        self._after(running, up.TOLD_NS, silent)
-
-    def _ask(self, running: _Running, step: up.Ask) -> None:
-        number = self.number()
-        activity = uuid5(step.object, f"{self.host.mac.hex()} {number}")
-        call = c.Call(c.REQUEST, step.operation, activity, number, step.object, c.DEVICE_INTERFACE, step.blocks)
-
-        def silent() -> None:
-            self._calls.pop(activity, None)
-            self._step(running, None)
-
-        self._calls[activity] = lambda told: self._step(running, told)
-        self.host.send(step.address, c.PORT, call.encode(), c.PORT)
-        self._after(running, up.CALL_NS, silent)
-
-    def _await(self, running: _Running, step: up.Ready) -> None:
-        end = running.station.end if running.station else None
-        if end is None or not end.alive:
-            self._step(running, None)
-            return
-        key = end.relation.uuid, step.number
-        self._ready[key] = lambda: self._step(running, True)
-
-        def silent() -> None:
-            self._ready.pop(key, None)
-            self._step(running, None)
-
-        self._after(running, up.READY_NS, silent)
-
     # ── stations
 
     def begin(self, live: StationLive) -> None:
@@ -277,15 +146,15 @@ class Controller:
         if self.stopped or live.end is not None:
             return
         live.tried += 1
-        self.run(self._bring_up(live), lambda failed: self._brought(live, failed), live)
+        self.asker.run(self._bring_up(live), lambda failed: self._brought(live, failed))
 
     def _bring_up(self, live: StationLive) -> up.Talk:
         wanted = live.wanted
-        number = self.number()
+        number = self.asker.number()
         told = yield from up.found(wanted, number)
         self._turn(live, ADDRESSED, live.code, "gets its address")
         yield from up.addressed(wanted, told, number)
-        relation = up.relation_of(wanted, self.host.mac, self.number())
+        relation = up.relation_of(wanted, self.host.mac, self.asker.number())
         answer = yield from up.asked(wanted.device.address, c.CONNECT, wanted.object, up.connecting(wanted, relation))
         frames = b.read_connected(answer.blocks)
         live.differs = frames.differs
@@ -367,7 +236,7 @@ class Controller:
             live.pulled[where] = "was pulled" if alarm.kind == rt.PULL else other
             live.errors.pop(where, None)
         elif alarm.kind == rt.PLUG and live.end is not None:
-            self.run(self._plugged(live, where, alarm.number, live.end.relation), lambda _: None, live)
+            self.asker.run(self._plugged(live, where, alarm.number, live.end.relation))
         self._turned(live)
 
     def _plugged(self, live: StationLive, where: Where, number: int, relation: b.Relation) -> up.Talk:
@@ -388,13 +257,13 @@ class Controller:
                 self.clock.now_ns + _NEIGHBOURS_NS, lambda: self._look_around(live) if live.end is end else None
             )
 
-        self.run(self._neighbours(live), again)
+        self.asker.run(self._neighbours(live), again)
 
     def _neighbours(self, live: StationLive) -> up.Talk:
         facts = live.wanted.device.facts
         for socket, port in enumerate(facts.ports if facts else (), start=1):
-            octets = yield from up.read(live.wanted.device.address, live.wanted.object, 0, port.subslot, b.REAL_PORT)
-            live.seen[socket] = b.read_real_port(octets)
+            octets = yield from up.read(live.wanted.device.address, live.wanted.object, 0, port.subslot, r.REAL_PORT)
+            live.seen[socket] = r.read_real_port(octets)
 
     def stop(self) -> None:
         """Every relation is let go."""
@@ -406,7 +275,7 @@ class Controller:
             live.end = None
             octets = b.control(b.RELEASED, end.relation.uuid, end.relation.key, b.RELEASE)
             call = c.Call(
-                c.REQUEST, c.RELEASE, uuid5(end.relation.uuid, "release"), self.number(), live.wanted.object,
+                c.REQUEST, c.RELEASE, uuid5(end.relation.uuid, "release"), self.asker.number(), live.wanted.object,
                 c.DEVICE_INTERFACE, octets,
             )  # fmt: skip
             self.host.send(live.wanted.device.address, c.PORT, call.encode(), c.PORT)
@@ -480,8 +349,7 @@ def go_live(clock: Clock, memory: Memory, host: Host, network: Network, lines: l
             tuple(line.live.values()),
             drawn,
         )
-        controller.stations.append(live)
-        controller._by_frame[wanted.frame_id] = live
+        controller.put(live)
         for way, exchange in ids.items():
             line.live[exchange].refresh = _refresher(live, line.live[exchange], way)
         clock.at(clock.now_ns + n * _STAGGER_NS, partial(controller.begin, live))

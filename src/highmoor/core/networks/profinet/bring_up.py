@@ -14,6 +14,7 @@ from uuid import UUID, uuid5
 from highmoor.core.networks.profinet import blocks as b
 from highmoor.core.networks.profinet import calls as c
 from highmoor.core.networks.profinet import dcp
+from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.acceptance import Where
 from highmoor.core.networks.profinet.explain import (
     ADDRESS_TAKEN,
@@ -66,8 +67,10 @@ class Ask(NamedTuple):
 
 
 class Ready(NamedTuple):
-    """Wait until the device says that it is ready (for a plug alarm's number, 0 for all of it): True, or None."""
+    """Wait until a relation's device says that it is ready (for a plug alarm's number, 0 for all of it): True, or
+    None."""
 
+    relation: UUID
     number: int = 0
 
 
@@ -233,7 +236,7 @@ def records(wanted: Wanted, relation: b.Relation, of: Iterable[Where] | None = N
     for number, (where, api, index, octets) in enumerate(_records(wanted.device), start=1):
         if only is not None and where not in only:
             continue
-        head = b.record(b.WRITE_HEAD, b.RecordAsked(relation.uuid, number, *where, index, len(octets), api))
+        head = r.record(b.WRITE_HEAD, r.RecordAsked(relation.uuid, number, *where, index, len(octets), api))
         try:
             yield from asked(wanted.device.address, c.WRITE, wanted.object, head + octets)
         except Failed as failed:
@@ -253,13 +256,13 @@ def parameters_end(
     """That there are no more, and the device's word that it is ready. Raises Failed."""
     octets = b.control(kind, relation.uuid, relation.key, b.END_OF_PARAMETERS, number)
     yield from asked(wanted.device.address, c.CONTROL, wanted.object, octets)
-    if not (yield Ready(number)):
+    if not (yield Ready(relation.uuid, number)):
         raise Failed(NOT_READY)
 
 
 def read(address: str, obj: UUID, slot: int, subslot: int, index: int) -> Generator[Step, Any, bytes]:
     """A record of a device, with no relation of one's own. Raises Failed."""
-    asked_for = b.RecordAsked(UUID(int=0), 1, slot, subslot, index, 4096)
-    answer = yield from asked(address, c.READ_IMPLICIT, obj, b.record(b.READ_HEAD, asked_for))
-    told = b.read_record(answer.blocks)
+    asked_for = r.RecordAsked(UUID(int=0), 1, slot, subslot, index, 4096)
+    answer = yield from asked(address, c.READ_IMPLICIT, obj, r.record(b.READ_HEAD, asked_for))
+    told = r.read_record(answer.blocks)
     return told[1] if told else b""

@@ -10,7 +10,6 @@ from dataclasses import dataclass, field
 from typing import Any
 from uuid import UUID, uuid5
 
-from highmoor.core.catalogue.profinet import Record
 from highmoor.core.figures.profinet import name_problem
 from highmoor.core.networks import neighbours
 from highmoor.core.networks.alive import Clock
@@ -21,19 +20,16 @@ from highmoor.core.networks.profinet import blocks as b
 from highmoor.core.networks.profinet import calls as c
 from highmoor.core.networks.profinet import dcp
 from highmoor.core.networks.profinet import realtime as rt
+from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.acceptance import Granted, Known, Where, acceptance, real_modules, right_of
+from highmoor.core.networks.profinet.device_records import record, written
 from highmoor.core.networks.profinet.explain import (
     CALLS,
     CONTROL,
-    INVALID_INDEX,
-    INVALID_SLOT,
-    LENGTH,
-    PARAMETER,
     READ,
     UNKNOWN_RELATION,
     WRITE,
     refused,
-    refused_record,
 )
 from highmoor.core.networks.profinet.realtime import ChannelError
 from highmoor.core.networks.profinet.relation import DeviceEnd
@@ -350,73 +346,22 @@ class Device:
     # ── records
 
     def _write(self, call: c.Call) -> c.Call:
-        read, relation = b.read_record(call.blocks), self.relation
+        read, relation = r.read_record(call.blocks), self.relation
         if read is None or relation is None or read[0].relation != relation.granted.relation.uuid:
             return call.answer(status=refused(CALLS, UNKNOWN_RELATION, WRITE))
         asked, octets = read
-        status = self._written(asked, octets)
-        return call.answer(b.record(b.WRITTEN, asked, status), status)
-
-    def _written(self, asked: b.RecordAsked, octets: bytes) -> int:
-        """What comes of writing a record: 0, or why it is not taken."""
-        if asked.record in b.IDENTIFICATION_TEXTS:
-            kind, size = b.IDENTIFICATION_TEXTS[asked.record]
-            told = next(iter(b.blocks_in(octets)), None)
-            if told is None or told.type != kind or len(told.octets) != size:
-                return refused_record(LENGTH, WRITE)
-            self.texts[asked.record] = told.octets.decode("ascii", "replace").rstrip()
-            self.keep({"facts.texts": {str(index): text for index, text in self.texts.items()}})
-            return 0
-        where = asked.slot, asked.subslot
-        sub = self.known.submodules.get(where)
-        if sub is None:
-            return refused_record(INVALID_SLOT, WRITE)
-        record = next((record for record, _ in sub.records if record.number == asked.record), None)
-        if record is None:
-            return refused_record(INVALID_INDEX, WRITE)
-        if len(octets) != len(bytes.fromhex(record.octets)):
-            return refused_record(LENGTH, WRITE)
-        if not _within(record, octets):
-            return refused_record(PARAMETER, WRITE)
-        self.written[where, asked.record] = octets
-        return 0
+        status = written(self, asked, octets)
+        return call.answer(r.record(b.WRITTEN, asked, status), status)
 
     def _read(self, call: c.Call) -> c.Call:
-        read = b.read_record(call.blocks)
+        read = r.read_record(call.blocks)
         if read is None:
             return call.answer(status=refused(CALLS, 1, READ))
         asked, _ = read
-        told = self._record(asked)
+        told = record(self, asked)
         if isinstance(told, int):
-            return call.answer(b.record(b.READ_TOLD, asked._replace(octets=0)), told)
-        return call.answer(b.record(b.READ_TOLD, asked._replace(octets=len(told))) + told)
-
-    def _record(self, asked: b.RecordAsked) -> bytes | int:
-        where = asked.slot, asked.subslot
-        if asked.record == b.REAL_IDENTIFICATION:
-            return b.real_identification(list(self._really()))
-        if asked.record == b.IM0:
-            return b.Identification(
-                self.known.vendor_id, self.known.called, f"{self.serial:08X}", 1, _software(self.known.revision)
-            ).encode()
-        if asked.record in b.IDENTIFICATION_TEXTS:
-            return b.identification_text(asked.record, self.texts.get(asked.record, ""))
-        if where not in self.known.submodules:
-            return refused_record(INVALID_SLOT, READ)
-        if asked.record == b.REAL_PORT and asked.subslot in self.known.ports:
-            socket = self.known.ports.index(asked.subslot) + 1
-            there = self.neighbour(socket)
-            peers = [(there.port, there.name, there.mac or bytes(6))] if there else []
-            return b.real_port(asked.slot, asked.subslot, neighbours.port_name(socket), peers)
-        told = self.written.get((where, asked.record))
-        return refused_record(INVALID_INDEX, READ) if told is None else told
-
-    def _really(self) -> Iterable[tuple[int, int, Sequence[tuple[int, int]]]]:
-        by_slot: dict[int, list[tuple[int, int]]] = {slot: [] for slot in self.known.modules}
-        for (slot, subslot), sub in self.known.submodules.items():
-            by_slot.setdefault(slot, []).append((subslot, sub.ident))
-        for slot, subs in sorted(by_slot.items()):
-            yield slot, self.known.modules.get(slot, 0), sorted(subs)
+            return call.answer(r.record(b.READ_TOLD, asked._replace(octets=0)), told)
+        return call.answer(r.record(b.READ_TOLD, asked._replace(octets=len(told))) + told)
 
     # ── what changes while it goes on
 
@@ -493,24 +438,3 @@ class Device:
             there = known.submodules.get(where)
             if there is not None and there != before.submodules.get(where):
                 relation.alarm(rt.PLUG_WRONG, where, there=(there.module_ident, there.ident))
-
-
-def _within(record: Record, octets: bytes) -> bool:
-    """Whether numbers are among those that the record's description allows."""
-    for value in record.values:
-        if value.data_type in ("STRING", "REAL", "LREAL") or not (value.allowed or value.choices):
-            continue
-        size = (value.bit + value.bits + 7) // 8
-        raw = int.from_bytes(octets[value.octet : value.octet + size], "big") >> value.bit & (1 << value.bits) - 1
-        if value.data_type in ("SINT", "INT", "DINT", "LINT") and raw >= 1 << value.bits - 1:
-            raw -= 1 << value.bits
-        ranges = value.allowed or tuple((number, number) for number, _ in value.choices)
-        if not any(low <= raw <= high for low, high in ranges):
-            return False
-    return True
-
-
-def _software(revision: str) -> tuple[str, int, int, int]:
-    digits = [int(part) for part in revision.lstrip("Vv").split(".")[:3] if part.isdigit()]
-    first, second, third = (*digits, 0, 0, 0)[:3]
-    return "V", first & 0xFF, second & 0xFF, third & 0xFF

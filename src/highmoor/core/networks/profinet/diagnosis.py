@@ -11,7 +11,8 @@ from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.profinet import blocks as b
 from highmoor.core.networks.profinet.acceptance import Where
 from highmoor.core.networks.profinet.realtime import ChannelError
-from highmoor.core.networks.profinet.settings import IoDevice, PnSubmodule
+from highmoor.core.networks.profinet.settings import IoDevice
+from highmoor.core.networks.profinet.submodules import PnSubmodule
 
 WHOLE = 0x8000
 ERRORS = {

@@ -20,8 +20,8 @@ from highmoor.core.networks.profinet.settings import (
     IoDevice,
     LineSettings,
     io_device_of,
-    read_typed,
 )
+from highmoor.core.networks.profinet.submodules import read_typed
 from highmoor.core.numbers import parse_number, plain, shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Network, Station

@@ -12,7 +12,8 @@ from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import IN_OCTETS, OCTETS_FROM_LAST, OUT_OCTETS, Counting
 from highmoor.core.networks.line import Line
-from highmoor.core.networks.profinet.settings import DIRECTIONS, Direction, PnSubmodule, io_device
+from highmoor.core.networks.profinet.settings import DIRECTIONS, Direction, io_device
+from highmoor.core.networks.profinet.submodules import PnSubmodule
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
 

@@ -12,25 +12,19 @@ from pydantic import Field, TypeAdapter
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.profinet import name_problem
-from highmoor.core.hardware.ethernet import parse_address
-from highmoor.core.networks.alive import Clock, ParameterTold
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import (
-    GIVE_ADDRESS,
-    GIVE_NAME,
     Facts,
     Live,
     ModuleData,
-    NetworkAct,
     RailChannel,
     RailModule,
     Seat,
     problem_of,
 )
 from highmoor.core.networks.media import Host
-from highmoor.core.networks.profinet import bring_up as up
-from highmoor.core.networks.profinet import dcp
 from highmoor.core.networks.profinet.acceptance import Known, Where
+from highmoor.core.networks.profinet.acts import ACTS, read_ip, read_name
 from highmoor.core.networks.profinet.bench import Controller, go_live
 from highmoor.core.networks.profinet.device import Device
 from highmoor.core.networks.profinet.explain import likely
@@ -42,12 +36,12 @@ from highmoor.core.networks.profinet.scan import SCANS
 from highmoor.core.networks.profinet.settings import (
     CLOCKS,
     RATIOS,
-    PnSubmodule,
     StationSettings,
     io_device,
     io_device_of,
     name_of,
 )
+from highmoor.core.networks.profinet.submodules import PnSubmodule
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Network, Station
 
@@ -250,19 +244,6 @@ def _listed(given: Any, pattern: re.Pattern[str], how: str) -> str:
     return text
 
 
-def _read_name(given: Any) -> str:
-    text = str(given).strip()
-    problem = name_problem(text) if text else ""
-    if problem:
-        raise Refusal(f"That is no name of station: {problem}.", value=text[:40])
-    return text
-
-
-def _read_ip(given: Any) -> str:
-    text = str(given).strip()
-    return parse_address(text) if text else ""
-
-
 def module_data(device: DeviceType, settings: Mapping[str, Any]) -> ModuleData:
     """What a module gives and takes, and its values as channels: bits that its file names, else the values whole."""
     own = device.profinet_module
@@ -305,89 +286,15 @@ def _called(station: Station) -> str:
     return name_of(station.name, StationSettings.of(station.settings))
 
 
-# ── what can be done over the network
-
-_Done = Callable[[ParameterTold], None]
-
-
-def _mac_of(at: str) -> bytes:
-    try:
-        octets = bytes.fromhex(at.replace("-", "").replace(":", ""))
-    except ValueError:
-        octets = b""
-    if len(octets) != 6:
-        raise Refusal(
-            f"“{at[:30]}” is no hardware address; it stands on the device's label: 02-00-1A-2B-3C-4D.", value=at
-        )
-    return octets
-
-
-def _telling(frame: Callable[[int, str], dcp.Dcp], words: Callable[[str], str]) -> Any:
-    """An act that is one frame to the device with a hardware address."""
-
-    def run(clock: Clock, medium: Any, master: Controller | None, at: str, value: str, done: _Done) -> None:
-        mac = _mac_of(at)
-        if master is None:
-            done(ParameterTold(False, "no controller is on this network"))
-            return
-
-        def talk() -> up.Talk:
-            told = yield up.Tell(mac, frame(up.xid_of(master.number()), value))
-            error = up.error_of(told)
-            if error is None:
-                done(ParameterTold(False, f"nobody answers at {at}"))
-            elif error != dcp.OK:
-                done(ParameterTold(False, f"it refuses that, error {error}"))
-            else:
-                done(ParameterTold(True, words(value)))
-
-        master.run(talk())
-
-    return run
-
-
-def _address_frame(xid: int, value: str, *, for_good: bool) -> dcp.Dcp:
-    return dcp.set_address(xid, value, "255.255.255.0", "", for_good=for_good)
-
-
 LIVE = Live(
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
     module_data=module_data, scans=SCANS, stands_for=stands_for, objects=RECORDS, told=Controller.told,
     likely=lambda code, _: likely(code), called=_called,
-    acts=(
-        NetworkAct(
-            GIVE_NAME, "Name it",
-            _telling(lambda xid, v: dcp.set_name(xid, v, for_good=True), lambda v: f"it is called {v}"),
-            asks="name", reads=_read_name, keeps=True, back="reset it, or name it anew",
-        ),
-        NetworkAct(
-            "name-now", "Name it until its power goes",
-            _telling(lambda xid, v: dcp.set_name(xid, v, for_good=False), lambda v: f"it is called {v} for now"),
-            asks="name", reads=_read_name, back="switch it off and on",
-        ),
-        NetworkAct(
-            GIVE_ADDRESS, "Give it an IP address",
-            _telling(lambda xid, v: _address_frame(xid, v, for_good=True), lambda v: f"it has {v}"),
-            asks="address", keeps=True, back="reset it, or give it another",
-        ),
-        NetworkAct(
-            "address-now", "Give it an IP address until its power goes",
-            _telling(lambda xid, v: _address_frame(xid, v, for_good=False), lambda v: f"it has {v} for now"),
-            asks="address", back="switch it off and on",
-        ),
-        NetworkAct(
-            "blink", "Let it blink", _telling(lambda xid, _: dcp.blink(xid), lambda _: "its lamp flashes for 3 s"),
-        ),
-        NetworkAct(
-            "reset", "Reset it to delivery",
-            _telling(lambda xid, _: dcp.reset(xid), lambda _: "it starts again without a name and an address"),
-            keeps=True, back="name it",
-        ),
-    ),
+    acts=ACTS,
     fields=(
-        FieldSpec("facts.name", "Name it has", "text", default="", optional=True, read=_read_name,
+        FieldSpec("facts.name", "Name it has", "text", default="", optional=True, read=read_name,
                   hint="Empty: as it was delivered."),
-        FieldSpec("facts.ip", "IP address it keeps", "text", default="", optional=True, read=_read_ip,
+        FieldSpec("facts.ip", "IP address it keeps", "text", default="", optional=True, read=read_ip,
                   hint="Empty: none, so that its controller gives it one."),
         FieldSpec("facts.bad", "Bad submodules", "text", default="", optional=True, read=_read_places,
                   hint="They give no good data: slot.subslot, as 2.1."),

@@ -13,7 +13,8 @@ from highmoor.core.catalogue.profinet import Record, RecordValue, value_key
 from highmoor.core.catalogue.types import Parameter
 from highmoor.core.networks.lines import kind_of, station_lines
 from highmoor.core.networks.octet_groups import OctetGroup, PlacedParameter
-from highmoor.core.networks.profinet.settings import KIND, Direction, IoDevice, PnSubmodule, io_device
+from highmoor.core.networks.profinet.settings import KIND, Direction, IoDevice, io_device
+from highmoor.core.networks.profinet.submodules import PnSubmodule
 from highmoor.core.plant.rows import Station
 
 

@@ -14,6 +14,7 @@ from highmoor.core.networks.live import Forms, ObjectAccess, ObjectAsk, ObjectTo
 from highmoor.core.networks.profinet import blocks as b
 from highmoor.core.networks.profinet import bring_up as up
 from highmoor.core.networks.profinet import calls as c
+from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.bench import Controller, StationLive
 
 _NUMBER_OCTETS = 8
@@ -58,7 +59,7 @@ def ask(
     end = live.end
     if end is None or not end.ready:
         raise Refusal("It is not connected, and takes no records meanwhile.", place=row)
-    master.run(_each(live, end.relation, asks, told))
+    master.asker.run(_each(live, end.relation, asks, told))
 
 
 def _each(
@@ -73,8 +74,8 @@ def _each(
                 data = yield from up.read(address, obj, slot, subslot, one.subindex)
             else:
                 data = one.octets
-                head = b.RecordAsked(relation.uuid, 1, slot, subslot, one.subindex, len(data))
-                yield from up.asked(address, c.WRITE, obj, b.record(b.WRITE_HEAD, head) + data)
+                head = r.RecordAsked(relation.uuid, 1, slot, subslot, one.subindex, len(data))
+                yield from up.asked(address, c.WRITE, obj, r.record(b.WRITE_HEAD, head) + data)
             came = ObjectTold(True, "read" if one.octets is None else "written", data)
         except up.Failed as failed:
             came = ObjectTold(False, failed.text)

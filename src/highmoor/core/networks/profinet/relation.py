@@ -16,7 +16,7 @@ from highmoor.core.networks.profinet import blocks as b
 from highmoor.core.networks.profinet import realtime as rt
 from highmoor.core.networks.profinet.acceptance import Granted, Where
 from highmoor.core.networks.profinet.explain import ALARM, CLOSED, ENDED_BY, WATCHDOG, refused
-from highmoor.core.networks.profinet.settings import PnSubmodule
+from highmoor.core.networks.profinet.submodules import PnSubmodule
 
 NS_AN_INTERVAL = round(US_AN_INTERVAL * 1000)
 _ALARM_AGAIN_NS = 100_000_000

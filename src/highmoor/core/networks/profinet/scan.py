@@ -13,10 +13,10 @@ from typing import Any
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.line import Line
-from highmoor.core.networks.profinet import blocks as b
 from highmoor.core.networks.profinet import bring_up as up
 from highmoor.core.networks.profinet import calls as c
 from highmoor.core.networks.profinet import dcp
+from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.bench import Controller
 from highmoor.core.networks.profinet.settings import io_device
 from highmoor.core.networks.scanning import Found, FoundModule, FoundNumber, Scans, ScanSeat
@@ -39,14 +39,14 @@ class _Scan:
     def begin(self) -> None:
         """All are asked."""
         master: Controller = self.seat.master
-        master.run(self._all(master))
+        master.asker.run(self._all(master))
 
     def stop(self) -> None:
         """Nothing more is asked."""
         self.stopped = True
 
     def _all(self, master: Controller) -> up.Talk:
-        frame = dcp.identify(up.xid_of(master.number()), delay=_SPREAD)
+        frame = dcp.identify(up.xid_of(master.asker.number()), delay=_SPREAD)
         there: list[dcp.Told] = yield up.Seek(frame, _SEEK_NS)
         self.done, self.asked = 1, 1 + len(there)
         for told in sorted(there, key=lambda told: told.mac):
@@ -65,8 +65,8 @@ class _Scan:
         if told.address:
             obj = c.object_of(told.vendor_id, told.device_id)
             try:
-                octets = yield from up.read(told.address, obj, 0, 1, b.REAL_IDENTIFICATION)
-                real = b.read_real_identification(octets)
+                octets = yield from up.read(told.address, obj, 0, 1, r.REAL_IDENTIFICATION)
+                real = r.read_real_identification(octets)
             except up.Failed:
                 trouble = ""
         if kind is not None and real:

@@ -9,7 +9,8 @@ from typing import Literal
 
 from highmoor.core.networks.fieldbus import StartupWrite
 from highmoor.core.networks.line import Line
-from highmoor.core.networks.profinet.settings import io_device, record_octets
+from highmoor.core.networks.profinet.settings import io_device
+from highmoor.core.networks.profinet.submodules import record_octets
 from highmoor.core.plant.rows import Network
 
 
