@@ -26,6 +26,7 @@ from highmoor.core.networks.scanning import Found, FoundModule, Scans
 from highmoor.core.plant.rows import BuiltDevice, Module, Network, PinnedType, Port, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.alignment import Pair, aligned
+from highmoor.core.project.found_modules import by_slot, taken_over
 from highmoor.core.project.losses import signals_lost
 
 Hand = Literal["in the plant", "over the network", "by hand"]
@@ -275,7 +276,7 @@ class _Compared:
         rails = plant.children(Rail, station.id)
         configured = [module for rail in rails for module in plant.children(Module, rail.id)]
         if any(module.slot for module in found.modules):
-            return list(_by_slot(configured, found.modules))
+            return list(by_slot(configured, found.modules))
         return list(aligned(configured, found.modules, lambda one, other: one.type in other.types))
 
     def _other_modules(self, station: Station, n: int, pairs: Sequence[Pair[Module, FoundModule]]) -> Difference:
@@ -309,26 +310,7 @@ class _Compared:
         rail = next(iter(self.analysis.plant.children(Rail, station.id)), None)
         if rail is None or any(p.other is not None and not p.other.types for p in pairs):
             return None
-        moved = _moved_modules(pairs)
-        if any(pair.other and pair.other.slot for pair in pairs):
-            return edits.Batch(edits=_in_slots(rail.id, pairs, moved))
-        steps: list[edits.Edit] = []
-        before: str | None = None
-        for n, pair in reversed(list(enumerate(pairs))):
-            if pair.other is None:
-                continue
-            here = pair.one if pair.one and pair.one.id not in {module.id for module in moved.values()} else None
-            if n in moved:
-                steps.append(edits.MoveModules(ids=[moved[n].id], rail=rail.id, before=before))
-            elif here and not pair.same:
-                steps.append(edits.ReplaceModule(id=here.id, type=pair.other.types[0]))
-            elif here is None:
-                steps.append(edits.InsertModules(rail=rail.id, type=pair.other.types[0], before=before, tag=f"$m{n}"))
-            before = moved[n].id if n in moved else here.id if here else f"$m{n}"
-        staying = {module.id for module in moved.values()}
-        gone = (p.one for n, p in enumerate(pairs) if p.one and (p.other is None or n in moved))
-        steps += [edits.Remove(ids=[module.id]) for module in gone if module.id not in staying]
-        return edits.Batch(edits=steps)
+        return edits.Batch(edits=taken_over(rail.id, pairs))
 
     # ── nobody, somebody else
 
@@ -464,47 +446,6 @@ class _Compared:
         with_modules = f" with {len(modules)} modules" if modules else ""
         out_of = f", with {pin.file}" if pin else ""
         return Act(f"Take it over {what}{with_modules}{out_of}", "in the plant", edits.Batch(edits=steps))
-
-
-def _moved_modules(pairs: Sequence[Pair[Module, FoundModule]]) -> dict[int, Module]:
-    """By place, the module that is configured elsewhere and stands there: it moves with all that is linked to it."""
-    elsewhere = [pair.one for pair in pairs if pair.one and not pair.same]
-    moved: dict[int, Module] = {}
-    for n, pair in enumerate(pairs):
-        types = pair.other.types if pair.other and not pair.same else ()
-        found = next((module for module in elsewhere if module.type in types), None)
-        if found:
-            elsewhere.remove(found)
-            moved[n] = found
-    return moved
-
-
-def _by_slot(configured: Sequence[Module], found: Sequence[FoundModule]) -> Iterator[Pair[Module, FoundModule]]:
-    here, there = {module.slot or 0: module for module in configured}, {module.slot: module for module in found}
-    for slot in sorted({*here, *there}):
-        one, other = here.get(slot), there.get(slot)
-        yield Pair(one, other, one is not None and other is not None and one.type in other.types)
-
-
-def _in_slots(
-    rail: str, pairs: Sequence[Pair[Module, FoundModule]], moved: Mapping[int, Module]
-) -> list[edits.Edit]:  # fmt: skip
-    """What makes each slot hold what was found there: what stands elsewhere goes there with what is linked to it."""
-    staying = {module.id for module in moved.values()}
-    steps: list[edits.Edit] = []
-    for n, pair in enumerate(pairs):
-        if pair.one and pair.one.id not in staying and (pair.other is None or n in moved):
-            steps.append(edits.Remove(ids=[pair.one.id]))
-    for n, pair in enumerate(pairs):
-        if pair.other is None or pair.same:
-            continue
-        if n in moved:
-            steps.append(edits.SetFields(ids=[moved[n].id], values={"slot": pair.other.slot}))
-        elif pair.one and pair.one.id not in staying:
-            steps.append(edits.ReplaceModule(id=pair.one.id, type=pair.other.types[0]))
-        else:
-            steps.append(edits.InsertModules(rail=rail, type=pair.other.types[0], slot=pair.other.slot))
-    return steps
 
 
 def _first_up(text: str) -> str:
