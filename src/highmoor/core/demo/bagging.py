@@ -6,14 +6,10 @@ from collections.abc import Mapping
 from typing import Any
 
 from highmoor.core.demo.builder import Builder
+from highmoor.core.demo.standing import held, standing
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
-    BuiltDevice,
-    BuiltProcess,
-    BuiltWire,
-    Connection,
     Controller,
-    Exchange,
     Module,
     Network,
     Port,
@@ -101,25 +97,18 @@ def _signals(build: Builder) -> None:
     build.run("KILN", "SiloLevel{n}", 2, build.at("-K3BG"), "i0", type="REAL", unit="m", scaling=level)
     build.run("KILN", "PalletSeen{n}", 8, build.at("-K1PA"), "i0.0", type="BOOL")
     build.run("KILN", "Conveyor{n}Run", 8, build.at("-K2PA"), "q0.0", type="BOOL")
-    into, out = (_way(build, "Bag weigher", way) for way in ("in", "out"))
+    into, out = (build.way(NAME, "Bag weigher", way) for way in ("in", "out"))
     build.run("KILN", "BagWeight", 1, into, "o4", type="REAL", unit="kg", scaling={**_GRAMS, "raw_type": "DINT"})
     build.run("KILN", "BagFilled", 1, into, "o9.5", type="BOOL")
     build.run("KILN", "BagFill", 1, out, "o1.3", type="BOOL")
     build.run("KILN", "BagFillTo", 1, out, "o2", type="REAL", unit="kg", scaling={**_GRAMS, "raw_type": "DINT"})
-    into, out = (_way(build, "Label printer", way) for way in ("in", "out"))
+    into, out = (build.way(NAME, "Label printer", way) for way in ("in", "out"))
     build.run("KILN", "LabelReady", 1, into, "o1.0", type="BOOL")
     build.run("KILN", "LabelsPrinted", 1, into, "o2", type="UDINT")
     build.run("KILN", "LabelPrint", 1, out, "o1.0", type="BOOL")
     for name, station in (("Bagging", "Bagging I/O"), ("Pallet", "Pallet I/O"), ("Weigher", "Bag weigher")):
-        build.run("KILN", f"{name}State", 1, _way(build, station, "in"), "state", type="UINT")
-        build.run("KILN", f"{name}Good", 1, _way(build, station, "in"), "status", type="BOOL")
-
-
-def _way(build: Builder, station: str, direction: str) -> str:
-    owner = build.find(Station, name=station, network=build.find(Network, name=NAME).id)
-    connection = build.find(Connection, station=owner.id)
-    exchange: Exchange = build.find(Exchange, connection=connection.id, direction=direction)
-    return exchange.id
+        build.run("KILN", f"{name}State", 1, build.way(NAME, station, "in"), "state", type="UINT")
+        build.run("KILN", f"{name}Good", 1, build.way(NAME, station, "in"), "status", type="BOOL")
 
 
 _ON_A_SWITCH, _IN_A_LINE = 112, 8
@@ -172,22 +161,9 @@ def bagging_as_built(draft: Draft) -> None:
     if network is None:
         return
     stations = {station.name: station for station in draft.plant.children(Station, network.id)}
-    _standing(draft, network.id, stations["Bag weigher"], "weigher", facts={"name": ""})
-    _standing(draft, network.id, stations["Label printer"], "printer")
+    standing(draft, network.id, station=stations["Bag weigher"].id, model="weigher", facts={"name": ""})
+    standing(draft, network.id, station=stations["Label printer"].id, model="printer")
     second = next(m for m in draft.plant.all(Module) if m.designation == "-K2PA")
     other = f"{stations['Pallet I/O'].type}/{AO}"
     set_built(draft, edits.SetBuilt(ids=[second.id], values={"type": other}))
-    modules = {module.designation: module.id for module in draft.plant.all(Module)}
-    values = {f"{at}:{key}": value for at, channels in _WIRED.items() for key, value in channels.items()}
-    made, rank = draft.new_id("built_processes"), draft.last_rank(BuiltProcess, None)[0]
-    settings = {f"w{n}": value for n, value in enumerate(values.values())}
-    draft.put(BuiltProcess(made, "held", rank, "Bagging field", settings))
-    for n, place in enumerate(values):
-        designation, _, channel = place.partition(":")
-        wire, rank = draft.new_id("built_wires"), draft.last_rank(BuiltWire, made)[0]
-        draft.put(BuiltWire(wire, made, f"w{n}", modules[designation], channel, rank))
-
-
-def _standing(draft: Draft, network: str, station: Station, model: str, **values: Any) -> None:
-    rank = draft.last_rank(BuiltDevice, None)[0]
-    draft.put(BuiltDevice(draft.new_id("built_devices"), network, rank, station.id, model=model, **values))
+    held(draft, "Bagging field", _WIRED)

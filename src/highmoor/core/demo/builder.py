@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
-from highmoor.core.plant.rows import Controller, Module
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Module, Network, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.new import new_plant
@@ -48,3 +48,10 @@ class Builder:
         """A module by its reference designation."""
         module: Module = self.find(Module, designation=designation)
         return module.id
+
+    def way(self, network: str, station: str, direction: str) -> str:
+        """What a station of a network gives (in) or takes (out): its first exchange."""
+        owner = self.find(Station, name=station, network=self.find(Network, name=network).id)
+        connection = self.find(Connection, station=owner.id)
+        exchange: Exchange = self.find(Exchange, connection=connection.id, direction=direction)
+        return exchange.id

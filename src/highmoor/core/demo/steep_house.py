@@ -6,12 +6,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from highmoor.core.demo.builder import Builder
+from highmoor.core.demo.standing import held, standing
 from highmoor.core.plant.rows import (
-    BuiltDevice,
-    BuiltProcess,
-    BuiltWire,
-    Connection,
-    Exchange,
     Module,
     Network,
     Port,
@@ -101,28 +97,21 @@ def _signals(build: Builder) -> None:
     flow = {**_COUNTS, "lo": 0, "hi": 60}
     build.run("HALL", "DrainFlow{n}", 2, build.at("-K3DR"), "i2", type="REAL", unit="m³/h", scaling=flow)
     for n in range(1, 5):
-        into, out = (_way(build, f"Damper {n}", way) for way in ("in", "out"))
+        into, out = (build.way(NAME, f"Damper {n}", way) for way in ("in", "out"))
         build.run("HALL", f"SteepDamper{n}Position", 1, into, "o0", type="REAL", unit="%", scaling=_TENTHS)
         build.run("HALL", f"SteepDamper{n}Target", 1, out, "o0", type="REAL", unit="%",
                   scaling={**_TENTHS, "clamp": True})  # fmt: skip
         build.run("HALL", f"SteepDamper{n}Good", 1, into, "status", type="BOOL")
     for n in (1, 2):
-        into, out = (_way(build, f"Steep pump {n}", way) for way in ("in", "out"))
+        into, out = (build.way(NAME, f"Steep pump {n}", way) for way in ("in", "out"))
         build.run("HALL", f"SteepPump{n}Status", 1, into, "o0", type="WORD")
         build.run("HALL", f"SteepPump{n}Speed", 1, into, "o2", type="REAL", unit="1/min", scaling=_SPEED)
         build.run("HALL", f"SteepPump{n}Control", 1, out, "o0", type="WORD")
         build.run("HALL", f"SteepPump{n}Wanted", 1, out, "o2", type="REAL", unit="1/min",
                   scaling={**_SPEED, "clamp": True})  # fmt: skip
     for name, station in (("TankIo", "Tank I/O"), ("DrainIo", "Drain I/O")):
-        build.run("HALL", f"{name}State", 1, _way(build, station, "in"), "state", type="UINT")
-        build.run("HALL", f"{name}Good", 1, _way(build, station, "in"), "status", type="BOOL")
-
-
-def _way(build: Builder, station: str, direction: str) -> str:
-    owner = build.find(Station, name=station, network=build.find(Network, name=NAME).id)
-    connection = build.find(Connection, station=owner.id)
-    exchange: Exchange = build.find(Exchange, connection=connection.id, direction=direction)
-    return exchange.id
+        build.run("HALL", f"{name}State", 1, build.way(NAME, station, "in"), "state", type="UINT")
+        build.run("HALL", f"{name}Good", 1, build.way(NAME, station, "in"), "status", type="BOOL")
 
 
 def in_segments(keys: Mapping[str, str], port: str) -> edits.Batch:
@@ -167,31 +156,13 @@ def steep_house_as_built(draft: Draft) -> None:
         return
     stations = {station.name: station for station in draft.plant.children(Station, network.id)}
     for n, position in enumerate((30, 30, 55, 0), start=1):
-        _standing(draft, network.id, station=stations[f"Damper {n}"].id, model="actuator",
+        standing(draft, network.id, station=stations[f"Damper {n}"].id, model="actuator",
                   settings={"position": 10 * position})  # fmt: skip
     for n in (1, 2):
-        _standing(draft, network.id, station=stations[f"Steep pump {n}"].id, model="speed-drive")
+        standing(draft, network.id, station=stations[f"Steep pump {n}"].id, model="speed-drive")
     swapped = [next(m.id for m in draft.plant.all(Module) if m.designation == at) for at in ("-K1DR", "-K2DR")]
     # Whoever is said something of has a rail of his own from then on.
     set_built(draft, edits.SetBuilt(ids=[swapped[0]], values={"there": True}))
     swap_built_modules(draft, edits.SwapBuiltModules(first=swapped[0], second=swapped[1]))
-    _standing(draft, network.id, name="Stranger", address="20", facts=_METER, model="meter")
-    _wired(draft)
-
-
-def _wired(draft: Draft) -> None:
-    """Contacts and transmitters of the steep house, as they stand."""
-    modules = {module.designation: module.id for module in draft.plant.all(Module)}
-    values = {f"{at}:{key}": value for at, channels in _WIRED.items() for key, value in channels.items()}
-    made, rank = draft.new_id("built_processes"), draft.last_rank(BuiltProcess, None)[0]
-    settings = {f"w{n}": value for n, value in enumerate(values.values())}
-    draft.put(BuiltProcess(made, "held", rank, "Steep house field", settings))
-    for n, place in enumerate(values):
-        designation, _, channel = place.partition(":")
-        wire, rank = draft.new_id("built_wires"), draft.last_rank(BuiltWire, made)[0]
-        draft.put(BuiltWire(wire, made, f"w{n}", modules[designation], channel, rank))
-
-
-def _standing(draft: Draft, network: str, **values: Any) -> None:
-    rank = draft.last_rank(BuiltDevice, None)[0]
-    draft.put(BuiltDevice(draft.new_id("built_devices"), network, rank, **values))
+    standing(draft, network.id, name="Stranger", address="20", facts=_METER, model="meter")
+    held(draft, "Steep house field", _WIRED)

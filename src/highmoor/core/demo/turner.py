@@ -7,8 +7,8 @@ from typing import Any
 
 from highmoor.core.catalogue.ethercat import entry_key
 from highmoor.core.demo.builder import Builder
+from highmoor.core.demo.standing import standing
 from highmoor.core.plant.rows import (
-    BuiltDevice,
     Controller,
     Exchange,
     Module,
@@ -115,7 +115,7 @@ def _signals(build: Builder) -> None:
     # 100 increments a millimetre.
     metres = {"raw_lo": 0, "raw_hi": 4_600_000, "lo": 0, "hi": 46, "raw_type": "DINT"}
     for name, station in (("Carriage", "CARRIAGE"), ("Lift", "LIFT"), ("Augers", "AUGERS")):
-        into, out = _way(build, station, "in"), _way(build, station, "out")
+        into, out = build.way("Turner", station, "in"), build.way("Turner", station, "out")
         build.run("HALL", f"{name}Status", 1, into, entry_key(0x6041, 0), type="WORD")
         build.run("HALL", f"{name}Control", 1, out, entry_key(0x6040, 0), type="WORD")
         scale = {"unit": "m", "type": "REAL", "scaling": metres} if name == "Carriage" else {"type": "DINT"}
@@ -137,16 +137,6 @@ def _name_read(build: Builder) -> None:
     build.do(edits.SetFields(ids=[value.id], values={"name": "Device name"}))
     build.run("HALL", "GatesAskName", 1, value.id, "start", type="BOOL")
     build.run("HALL", "GatesNameKnown", 1, value.id, "status", type="BOOL")
-
-
-def _way(build: Builder, station: str, direction: str) -> str:
-    exchange: Exchange = next(
-        one
-        for one in build.plant.all(Exchange)
-        if one.direction == direction
-        and one.connection in build.plant.referring("connections", "station", build.find(Station, name=station).id)
-    )
-    return exchange.id
 
 
 def on_the_fly(keys: Mapping[str, str], port: str, couplers: int, drives: int, cycle_ms: float) -> edits.Batch:
@@ -177,18 +167,13 @@ def turner_as_built(draft: Draft) -> None:
         **{arm: {} for arm in _ARMS_OF_TABLE},
     }  # fmt: skip
     for name, facts in drives.items():
-        _standing(draft, stations[name].network, station=stations[name].id, facts=dict(facts), model="servo")
+        standing(draft, stations[name].network, station=stations[name].id, facts=dict(facts), model="servo")
     gates = stations["Light gates"]
-    _standing(draft, gates.network, station=gates.id, model="light gates")
+    standing(draft, gates.network, station=gates.id, model="light gates")
     swapped = [next(m.id for m in draft.plant.all(Module) if m.designation == at) for at in ("-K3T", "-K4T")]
     # Whoever is said something of has a rail of his own from then on.
     set_built(draft, edits.SetBuilt(ids=[swapped[0]], values={"there": True}))
     swap_built_modules(draft, edits.SwapBuiltModules(first=swapped[0], second=swapped[1]))
     network = stations["Turner I/O"].network
     behind = 1 + len(_ON_BOARD) + len(_DRIVEN) + 2 + len(_ARMS_OF_TABLE)
-    _standing(draft, network, name="Stranger", address=str(behind + 1), facts=_STRANGER, model="tape encoder")
-
-
-def _standing(draft: Draft, network: str, **values: Any) -> None:
-    rank = draft.last_rank(BuiltDevice, None)[0]
-    draft.put(BuiltDevice(draft.new_id("built_devices"), network, rank, **values))
+    standing(draft, network, name="Stranger", address=str(behind + 1), facts=_STRANGER, model="tape encoder")

@@ -213,6 +213,15 @@ class Forms:
     binary: str
     text: str
 
+    @classmethod
+    def high_first(cls, octets: bytes, text: str) -> Forms:
+        """Octets beside a text: those of a few also as a number, high octet first."""
+        spelled = octets.hex(" ").upper()
+        if not 0 < len(octets) <= 8:
+            return cls(spelled, "", "", "", text)
+        number, digits = int.from_bytes(octets, "big"), 2 * len(octets)
+        return cls(spelled, str(number), f"16#{number:0{digits}X}", f"2#{number:0{4 * digits}b}", text)
+
 
 @dataclass(frozen=True, slots=True)
 class ObjectAsk:

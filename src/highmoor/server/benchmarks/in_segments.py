@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import gc
 from collections.abc import Callable, Iterator
 
 from highmoor.core.demo.steep_house import in_segments
-from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Module, Network, Port, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.new import new_plant
 from highmoor.server.benchmarks.bench import cpu_ms
-from highmoor.server.benchmarks.on_the_fly import advanced
-from highmoor.server.benchmarks.table import Benchmark, timed
+from highmoor.server.benchmarks.on_the_fly import edited
+from highmoor.server.benchmarks.table import Benchmark
 from highmoor.server.demo import demo_files, pins_of
 from highmoor.server.library import LIBRARY
 
@@ -38,13 +36,7 @@ def _line() -> Plant:
 def benchmarks() -> Iterator[Benchmark]:
     """A full line, edited and on the bench."""
     full = _line()
-    yield Benchmark("125 PROFIBUS stations: analysis from scratch", lambda: timed(lambda: analyse(full, LIBRARY)))
-    held = analyse(full, LIBRARY)
-    # As the server does with a plant it has opened.
-    gc.collect()
-    gc.freeze()
-    for words, make in _kinds(full):
-        yield Benchmark(f"  {words}, p95", lambda m=make: advanced(held, m), "ms", "", "< 40")  # type: ignore[misc]
+    yield from edited(full, "125 PROFIBUS stations", _kinds(full))
     yield Benchmark("  on the bench, not paced", lambda: 1000 / cpu_ms(full, LIBRARY, 5), "×", "", "> 35")
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import gc
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.demo.turner import on_the_fly
@@ -34,13 +34,7 @@ def benchmarks() -> Iterator[Benchmark]:
     """A line of a thousand, edited; and a hundred on the bench at a millisecond."""
     long = _line(18, 100, 2)
     what = f"{len(long.all(Station)) + len(long.all(Module))} EtherCAT devices on a line"
-    yield Benchmark(f"{what}: analysis from scratch", lambda: timed(lambda: analyse(long, LIBRARY)))
-    held = analyse(long, LIBRARY)
-    # As the server does with a plant it has opened.
-    gc.collect()
-    gc.freeze()
-    for words, make in _kinds(long):
-        yield Benchmark(f"  {words}, p95", lambda m=make: advanced(held, m), "ms", "", "< 40")  # type: ignore[misc]
+    yield from edited(long, what, _kinds(long))
     devices = _line(1, 51, 1)
     words = f"{len(devices.all(Station)) + len(devices.all(Module))} of them every 1 ms on the bench, not paced"
     yield Benchmark(words, lambda: 1000 / cpu_ms(devices, LIBRARY, 5), "×", "", "> 10")
@@ -64,3 +58,14 @@ def advanced(held: Analysis, make: _Make) -> float:
         made = apply(held.plant, LIBRARY, make(n))
         took.append(timed(lambda made=made: held.advance(made.plant, made.change)))  # type: ignore[misc]
     return p95(took)
+
+
+def edited(full: Plant, title: str, kinds: Iterable[tuple[str, _Make]]) -> Iterator[Benchmark]:
+    """A full network from scratch, and the analysis after each of several kinds of edit."""
+    yield Benchmark(f"{title}: analysis from scratch", lambda: timed(lambda: analyse(full, LIBRARY)))
+    held = analyse(full, LIBRARY)
+    # As the server does with a plant it has opened.
+    gc.collect()
+    gc.freeze()
+    for words, make in kinds:
+        yield Benchmark(f"  {words}, p95", lambda m=make: advanced(held, m), "ms", "", "< 40")  # type: ignore[misc]

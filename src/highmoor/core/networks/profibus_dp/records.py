@@ -17,7 +17,6 @@ from highmoor.core.networks.profibus_dp.requester import Service, asking
 from highmoor.core.networks.profibus_dp.telegrams import ACYCLIC_OCTETS_AT_MOST
 from highmoor.core.networks.requester import Came
 
-_NUMBER_OCTETS = 8
 _MOST_SLOT, _MOST_INDEX = 254, 255
 
 
@@ -38,12 +37,8 @@ def octets(master: Master, row: str, slot: int, index: int, typed: str) -> bytes
 
 def forms(master: Master, row: str, slot: int, index: int, told: bytes) -> Forms:
     """A record as people write it: what is short also as a number, high octet first, or as text."""
-    spelled = told.hex(" ").upper()
     text = told.decode("ascii") if told and all(0x20 <= octet < 0x7F for octet in told) else ""
-    if not 0 < len(told) <= _NUMBER_OCTETS:
-        return Forms(spelled, "", "", "", text)
-    number = int.from_bytes(told, "big")
-    return Forms(spelled, str(number), f"16#{number:0{2 * len(told)}X}", f"2#{number:0{8 * len(told)}b}", text)
+    return Forms.high_first(told, text)
 
 
 def ask(master: Master, row: str, asks: Sequence[ObjectAsk], told: Callable[[ObjectAsk, ObjectTold], bool]) -> None:

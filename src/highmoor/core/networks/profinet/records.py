@@ -17,7 +17,6 @@ from highmoor.core.networks.profinet import calls as c
 from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.bench import Controller, StationLive
 
-_NUMBER_OCTETS = 8
 RECORD_OCTETS_AT_MOST = 1024
 _MOST_SLOT, _MOST_INDEX = 0x7FFF, 0xFFFF
 
@@ -39,12 +38,8 @@ def octets(master: Controller, row: str, place: int, index: int, typed: str) -> 
 
 def forms(master: Controller, row: str, place: int, index: int, told: bytes) -> Forms:
     """A record as people write it: what is short also as a number, high octet first, or as text."""
-    spelled = told.hex(" ").upper()
     text = "".join(chr(octet) if 0x20 <= octet < 0x7F else "·" for octet in told) if len(told) > 4 else ""
-    if not 0 < len(told) <= _NUMBER_OCTETS:
-        return Forms(spelled, "", "", "", text)
-    number = int.from_bytes(told, "big")
-    return Forms(spelled, str(number), f"16#{number:0{2 * len(told)}X}", f"2#{number:0{8 * len(told)}b}", text)
+    return Forms.high_first(told, text)
 
 
 def ask(
