@@ -165,11 +165,11 @@ def _live(page: Page) -> None:
     page.click(".line button.name", "Humidifier")
     page.button("Pull its cable")
     # Six are silent anyway, because they are not built as they are configured.
-    page.says("8 silent", "last known", "Plug it back")
+    page.says("10 with faults", "last known", "Plug it back")
     page.driver.execute_script("document.querySelector('main').scrollTop = 0")
     _shot(page, "live")
     page.button("Plug it back")
-    page.wait(lambda: "8 silent" not in page.body())
+    page.wait(lambda: "10 with faults" not in page.body())
     page.click("nav.scans button", "Hall cell")
     page.click("main button", "Scan")
     page.says("a device of its type does at 10.20.4.59.")

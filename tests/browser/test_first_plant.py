@@ -107,9 +107,9 @@ def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) ->
     page.says("running for", "1 station answers", "times")
     page.click(".line button", "Station 1")
     page.button("Pull its cable")
-    page.says("no answer within 1000 ms", "1 silent", "last known")
+    page.says("no answer within 1000 ms", "1 with faults", "last known")
     page.button("Plug it back")
-    page.wait(lambda: "1 silent" not in page.body() and "no answer" not in page.body())
+    page.wait(lambda: "1 with faults" not in page.body() and "no answer" not in page.body())
 
     # Everything is there after the server was stopped and started.
     address = page.driver.current_url.replace(server.url, "").rsplit("/", 1)[0]
@@ -209,7 +209,7 @@ def test_a_serial_line_from_the_port_to_what_the_wire_shows(page: Page) -> None:
     page.says("42.5 %", "107.3 ms", "cable 48 m of 1000", "10 of 32 unit loads")
     page.click("nav a", "Live")
     page.button("Download and run")
-    page.says("Moisture 3", "no answer within 30 ms", "framing errors", "7 silent")
+    page.says("Moisture 3", "no answer within 30 ms", "framing errors", "9 with faults")
 
 
 def test_the_right_order_of_octets_is_picked_from_what_came(page: Page) -> None:

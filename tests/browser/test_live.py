@@ -87,7 +87,7 @@ def test_what_is_built_otherwise_is_found_by_scans_and_put_right_by_each_hand(pa
     """The demo's differences: a moved drive over the network, a meter's rate by hand, modules either way."""
     page.go("/p/skelder/live")
     page.button("Download and run")
-    page.says("running for", "7 silent")
+    page.says("running for", "9 with faults")
     page.click("nav.scans button", "Hall cell")
     page.says("Nothing has been asked yet", "takes 2.1 s at most")
     page.click("main button", "Scan")
@@ -99,12 +99,12 @@ def test_what_is_built_otherwise_is_found_by_scans_and_put_right_by_each_hand(pa
     page.says("Revision 2.3 instead of 2.4.", "Expect what is there: 2.3", "Mount one of revision 2.4")
     page.driver.find_element(By.TAG_NAME, "body").send_keys("p", "p")
     page.click("main button", "Give it the address 10.20.4.22")
-    page.says("it has the address 10.20.4.22 now", "scan again to see it", "6 silent")
+    page.says("it has the address 10.20.4.22 now", "scan again to see it", "8 with faults")
     page.click("main button", "Scan again")
     page.says("3 agree", "1 of 2")
     # What was set in the device is undone as what was built, and nothing else is.
     page.button("Undo Set in the device over the network")
-    page.says("7 silent")
+    page.says("9 with faults")
 
     page.go("/p/skelder/live")
     page.click("nav.scans button", "Burner")
@@ -145,16 +145,16 @@ def _press_offered(page: Page, station: str, button: str) -> None:
 def test_what_is_wrong_leads_to_its_setting_and_is_noted_when_it_went(page: Page) -> None:
     page.go("/p/skelder/live")
     page.button("Download and run")
-    page.says("running for", "7 silent", "framing errors", "Run/idle header of To it")
+    page.says("running for", "9 with faults", "framing errors", "Run/idle header of To it")
     page.click(".line button.name", "Gallery fan 1")
     page.click(".line .faults button", "Pull its cable")
-    page.says("8 silent")
+    page.says("10 with faults")
     page.wait(lambda: "Look at IP address" in page.find("article", "Gallery fan 1").text.replace("\n", " "))
     _press_offered(page, "Gallery fan 1", "IP address")
     page.wait(lambda: page.field("IP address").get_attribute("value") == "10.20.4.21")
     page.driver.back()
     _press_offered(page, "Gallery fan 1", "Plug it back")
-    page.says("7 silent", "Was wrong and is good again")
+    page.says("9 with faults", "Was wrong and is good again")
     page.click("summary", "Was wrong")
     page.says("Gallery fan 1, From it")
     # Over the network: it restarts, is away, and comes back.
@@ -163,8 +163,8 @@ def test_what_is_wrong_leads_to_its_setting_and_is_noted_when_it_went(page: Page
     page.click(".line .faults button", "As built")
     page.says("On its label: MAC 02-00-")
     page.click(".acts button", "Restart it")
-    page.says("8 silent")
-    page.says("7 silent")
+    page.says("10 with faults")
+    page.says("9 with faults")
 
 
 def test_a_coupler_nobody_knows_is_found_taken_over_and_used(page: Page) -> None:

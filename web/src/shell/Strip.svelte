@@ -10,7 +10,9 @@
     if (key === 'live') {
       if (!plant.bench.running) return { text: 'bench idle', severity: '' };
       const bad = plant.bench.state?.stations.filter((s) => s.state === 'bad').length ?? 0;
-      return bad ? { text: `${bad} silent`, severity: 'error' } : { text: 'running', severity: '' };
+      return bad
+        ? { text: `${bad} with faults`, severity: 'error' }
+        : { text: 'running', severity: '' };
     }
     const found = counts(plant.findings.values(), key);
     if (found.error) return { text: `${found.error} to mend`, severity: 'error' };

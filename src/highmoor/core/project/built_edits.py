@@ -125,7 +125,7 @@ def add_built_device(draft: Draft, edit: edits.AddBuiltDevice) -> None:
     if edit.type and not bus.takes(device):
         raise Refusal(f"{device.name if device else edit.type} is no {bus.name} device.", field="type", value=edit.type)
     names = [d.name for d in draft.plant.all(BuiltDevice) if d.name]
-    name = edit.name or draft.free_name(device.name if device else "Device", names)
+    name = edit.name or draft.free_name(device.name if device else "Device", names, of_type=device is not None)
     if edit.modules and (device is None or not carries_modules(device)):
         raise Refusal(f"{name} carries no modules.", field="modules")
     for key in edit.modules:

@@ -49,7 +49,7 @@ def _device(plant: Plant, catalogue: Catalogue, row: BuiltDevice) -> tuple[Field
     drawn = bus.live.as_configured(plant.get(row.network, Network), station, [], None)
     return (
         *own,
-        *(_address(bus, station) if bus.addresses.entered else ()),
+        *(_address(bus, station) if bus.addresses.entered and not bus.live.by_name else ()),
         _THERE,
         FieldSpec("powered", "Has power", "boolean", default=True),
         FieldSpec("cable", "Cable plugged", "boolean", default=True),

@@ -102,17 +102,20 @@ class Draft:
             raise Gone(f"{before} is not among the objects to be ordered.", place=before)
         return ranks_between(siblings[at - 1].rank if at else "", siblings[at].rank, count)
 
-    def free_name(self, wanted: str, taken: Iterable[str]) -> str:
+    def free_name(self, wanted: str, taken: Iterable[str], *, of_type: bool = False) -> str:
         """`wanted`, or `wanted` with the next number that is free, letter case aside."""
-        return free_name(wanted, {name.lower() for name in taken})
+        return free_name(wanted, {name.lower() for name in taken}, of_type=of_type)
 
 
-def free_name(wanted: str, used: Set[str]) -> str:
-    """`wanted`, or `wanted` with the next number that is free among names in small letters."""
+def free_name(wanted: str, used: Set[str], *, of_type: bool = False) -> str:
+    """`wanted`, or `wanted` with the next number that is free among names in small letters.
+
+    The number at the end of a name `of_type` is the type's, and none that counts.
+    """
     if wanted.lower() not in used:
         return wanted
-    stem = wanted.rstrip("0123456789").rstrip() or wanted
-    joint = " " if " " in stem else ""
+    stem = wanted if of_type else wanted.rstrip("0123456789").rstrip() or wanted
+    joint = " " if " " in stem or of_type else ""
     number = 2
     while f"{stem}{joint}{number}".lower() in used:
         number += 1

@@ -70,6 +70,7 @@ def add_station(draft: Draft, edit: edits.AddStation) -> None:
         draft.free_name(
             edit.name or (partner.name if partner else called),
             (s.name for s in stations),
+            of_type=edit.name == device.name,
         ),
         device.key,
         draft.last_rank(Station, network.id)[0],

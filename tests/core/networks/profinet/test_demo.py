@@ -189,6 +189,13 @@ def test_who_is_not_there_is_said(change: Callable[[Plant], Any], says: str) -> 
     assert named(plant, "S1")
 
 
+def test_a_second_one_of_a_type_is_counted_and_its_types_number_is_not() -> None:
+    plant = bagging("PW-6")
+    for _ in range(2):
+        plant = do(plant, edits.AddStation(network=network(plant).id, type=TYPES["TR-40"], name="TR-40"))
+    assert [station.name for station in plant.all(Station)] == ["S1", "TR-40", "TR-40 2"]
+
+
 def test_how_far_times_may_go() -> None:
     plant = bagging(("TR-40", [DI]), "AL-3")
     analysis = analyse(plant, LIBRARY)

@@ -58,8 +58,10 @@
     align-items: baseline;
   }
   button {
-    height: 22px;
+    min-height: 22px;
+    height: auto;
     padding: 0 var(--s2);
+    text-align: left;
     font-size: var(--f-note);
     text-decoration: underline;
   }

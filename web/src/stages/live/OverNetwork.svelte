@@ -75,7 +75,12 @@
     width: 120px;
     height: 24px;
   }
+  .row {
+    flex-wrap: wrap;
+    gap: var(--s2) var(--s3);
+  }
   .small {
+    white-space: nowrap;
     height: 24px;
     padding: 0 var(--s3);
     font-size: var(--f-note);

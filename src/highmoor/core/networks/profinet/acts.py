@@ -82,17 +82,17 @@ ACTS: tuple[NetworkAct, ...] = (
             asks="name", reads=read_name, keeps=True, back="reset it, or name it anew",
         ),
         NetworkAct(
-            "name-now", "Name it until its power goes",
+            "name-now", "Name it for now",
             _telling(lambda xid, v: dcp.set_name(xid, v, for_good=False), lambda v: f"it is called {v} for now"),
             asks="name", reads=read_name, back="switch it off and on",
         ),
         NetworkAct(
-            GIVE_ADDRESS, "Give it an IP address",
+            GIVE_ADDRESS, "Give it this address",
             _telling(lambda xid, v: _address_frame(xid, v, for_good=True), lambda v: f"it has {v}"),
             asks="address", keeps=True, back="reset it, or give it another",
         ),
         NetworkAct(
-            "address-now", "Give it an IP address until its power goes",
+            "address-now", "Give it for now",
             _telling(lambda xid, v: _address_frame(xid, v, for_good=False), lambda v: f"it has {v} for now"),
             asks="address", back="switch it off and on",
         ),
