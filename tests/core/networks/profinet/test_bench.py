@@ -9,12 +9,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highmoor.core.bench.bench import Bench
+from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import NodeTold
+from highmoor.core.networks.profinet.live import LIVE
 from highmoor.core.networks.profinet.overview import PnNetwork
 from highmoor.core.networks.profinet.realtime import FIRST_ID, LAST_ID
+from highmoor.core.networks.profinet.startup import startup
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Signal, Station
+from highmoor.core.plant.rows import Controller, Module, Rail, Signal, Station
 from highmoor.core.project import edits
 
 from .bagging import (
@@ -24,6 +27,7 @@ from .bagging import (
     DI,
     DO,
     LIBRARY,
+    TYPES,
     as_built,
     bagging,
     built,
@@ -220,6 +224,45 @@ def test_a_device_without_a_file_is_exchanged_by_what_is_typed() -> None:
     live = bench.exchanges[exchange(plant, "S1", "in").id]
     live.refresh()
     assert live.data == b"\x12\x34"
+
+
+def test_what_is_told_to_be_written_is_what_the_device_got() -> None:
+    plant = bagging(("TR-40", [DI, DO, AI, CNT]), "PW-6")
+    plant = put(plant, modules(plant, "S1")[0].id, settings__s1r1o0=10)
+    bench = going(plant)
+    for name in ("S1", "S2"):
+        station = named(plant, name)
+        line = plant_lines(plant, LIBRARY, station)[0]
+        device: Any = bench.devices.there[station.id].device
+        told = {write.reference: (write.octets, write.source) for write in startup(network(plant), line)}
+        got = {f"slot {s}.{sub}, record {n}": octets for ((s, sub), n), octets in device.io.written.items()}
+        assert {reference: octets for reference, (octets, _) in told.items()} == got
+    assert told  # of the last one, and of the first what was set:
+    first = startup(network(plant), plant_lines(plant, LIBRARY, named(plant, "S1"))[0])
+    assert [write.source for write in first].count("setting") == 1
+
+
+def test_a_submodule_plugged_into_a_module_exchanges_beside_it() -> None:
+    plant = bagging(("TR-40", ["CARRIER", DI]))
+    carrier, after = modules(plant, "S1")
+    inner = plant.children(Rail, carrier.id)[0]
+    plant = do(plant, edits.InsertModules(rail=inner.id, type=f"{TYPES['TR-40']}/CARRIER/FR1", slot=2))
+    plugged = plant.children(Module, inner.id)[0]
+    owner = plant.all(Controller)[0].id
+    kind = LIBRARY.find(plugged.type)
+    assert kind is not None
+    key = next(channel.key for channel in LIVE.module_data(kind, {}).channels if channel.inward)  # type: ignore[misc]
+    for n, (module, at) in enumerate(((plugged, key), (after, "i0.0"))):
+        typed = "BOOL" if "." in at else "UDINT"
+        made = edits.AddSignals(controller=owner, pattern=f"V{n}", count=1, place=module.id, key=at, type=typed)
+        plant = do(plant, made)
+    bench = going(plant)
+    assert states(bench, plant) == ["exchanges"]
+    for module, at in ((plugged.id, key), (after.id, "i0.0")):
+        rail, terminal = bench.devices.terminals[module, at]
+        rail.give(terminal, 1)
+    bench.run_until(1.3)
+    assert [bench.value(signal.id) for signal in plant.all(Signal)] == [(1, "good"), (True, "good")]
 
 
 # ── who is there

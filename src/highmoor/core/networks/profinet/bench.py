@@ -294,7 +294,7 @@ class Controller:
         yield NetworkFact("Stations", f"{good} of {len(self.stations)} exchange", good == len(self.stations))
         late = max((live.end.latest_ns for live in self.stations if live.end), default=0)
         if late:
-            yield NetworkFact("Latest frame", f"{shown(late / _NS_A_MS, 3)} ms after its time")
+            yield NetworkFact("Latest frame", f"{shown(late / 1000, 3)} µs after its time")
 
     def _node(self, live: StationLive) -> NodeTold:
         device = live.wanted.device
