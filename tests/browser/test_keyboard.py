@@ -48,7 +48,7 @@ def test_signals_are_filtered_filled_down_and_pasted(page: Page) -> None:
         ("humid", 18),
         ("humid -good", 17),
         ("tank1 | tank2", 10),
-        ("in:kiln type:real", 20),
+        ("in:kiln type:real", 24),
         ('"tank1full"', 1),
         ("kind:unlinked", 0),
         ("nothing at all", 0),

@@ -12,6 +12,7 @@
     others = [],
     remedy = null,
     ongo = null,
+    key = '',
     gone = false,
     listed = false,
   }: {
@@ -20,6 +21,8 @@
     others?: Finding[];
     remedy?: Remedy | null;
     ongo?: ((finding: Finding) => void) | null;
+    /** The key that mends it, where there is one. */
+    key?: string;
     gone?: boolean;
     listed?: boolean;
   } = $props();
@@ -76,7 +79,8 @@
         disabled={busy}
         onclick={mend}
         onpointerenter={() => remedy?.edit && void plant.tryOut(remedy.edit, remedy.label)}
-        onpointerleave={() => plant.endPreview()}>{remedy.label}</button
+        onpointerleave={() => plant.endPreview()}
+        >{remedy.label}{#if key}{' '}<kbd>{key}</kbd>{/if}</button
       >
     {:else if remedy && !gone}
       <span class="quiet">{remedy.label}</span>

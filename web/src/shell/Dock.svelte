@@ -114,6 +114,23 @@
   }
 
   const groups = $derived(grouped(findings));
+  // What one key mends: the first of them that can be mended by an edit.
+  const first = $derived(
+    groups.slice(0, 12).find((group) => remedies[group[0].key]?.edit)?.[0] ?? null,
+  );
+  let mending = false;
+
+  async function key(event: KeyboardEvent) {
+    if (event.key !== 'm' || event.ctrlKey || event.metaKey || event.altKey || mending) return;
+    if ((event.target as HTMLElement).closest('input, select, textarea, [contenteditable]')) return;
+    const remedy = first && plant.mayEdit ? remedies[first.key] : null;
+    if (!remedy?.edit) return;
+    event.preventDefault();
+    mending = true;
+    // The refusal is shown here.
+    await plant.edit(remedy.edit, remedy.label).catch(() => {});
+    mending = false;
+  }
   const away = $derived(grouped(elsewhere));
   const marks = $derived(counts(plant.findings.values(), stage.key));
   const preview = $derived(plant.preview);
@@ -121,6 +138,8 @@
     preview && !preview.figures.length && !preview.added.length && !preview.gone.length,
   );
 </script>
+
+<svelte:window onkeydown={key} />
 
 {#if folded}
   <aside class="folded">
@@ -171,6 +190,7 @@
           finding={group[0]}
           others={group.slice(1)}
           remedy={remedies[group[0].key] ?? null}
+          key={group[0] === first ? 'M' : ''}
           ongo={selected.length ? null : go}
         />
       {/each}

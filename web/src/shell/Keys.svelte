@@ -6,6 +6,7 @@
     ['Ctrl+Z, Ctrl+Shift+Z', 'undo my last edit, redo'],
     ['\\', 'fold or unfold the consequences'],
     ['Enter, Tab', 'commit what is typed; Escape drops it'],
+    ['M', 'mend the first finding beside'],
     ['?', 'these keys'],
   ];
   const HERE: Record<string, string[][]> = {

@@ -5,6 +5,7 @@ from __future__ import annotations
 import struct
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from ipaddress import IPv4Address
 from typing import Literal
 
@@ -132,6 +133,21 @@ class Ethernet:
         self.busy[leg.key] = over
         clock.at(over + leg.behind_ns, lambda: self._leg(way, wire_ns, arrived))
 
+    def spread(self, ways: Sequence[tuple[Sequence[Leg], Callable[[], None]]], wire_ns: int) -> None:
+        """A frame to many: over each cable it goes once, whoever is behind it."""
+        onward: dict[tuple[str, str], dict[int, list[tuple[Sequence[Leg], Callable[[], None]]]]] = {}
+        for way, arrived in ways:
+            if way:
+                first = way[0]
+                onward.setdefault(first.key, {}).setdefault(first.behind_ns, []).append((way[1:], arrived))
+            else:
+                arrived()
+        for key, behind in onward.items():
+            over = max(self.clock.now_ns, self.busy.get(key, 0)) + wire_ns
+            self.busy[key] = over
+            for after_ns, rest in behind.items():
+                self.clock.at(over + after_ns, partial(self.spread, rest, wire_ns))
+
     def passed(
         self, kind: Kind, source: tuple[EthernetHost, int], target: tuple[str, int], octets: bytes, link: int,
         host: EthernetHost | None = None,
@@ -217,19 +233,23 @@ class EthernetHost:
             self._tell_frame(target, ethertype, octets, priority)
         wire_ns = NS_AN_OCTET * frame_octets(len(octets), tagged=priority is not None)
         if target[0] & 1:
-            for host in list(ethernet.stations.values()):
-                if host is not self and ethertype in host._frames:
-                    self._carry(host, target, ethertype, octets, wire_ns)
+            there = [host for host in ethernet.stations.values() if host is not self and ethertype in host._frames]
+            ways = [
+                (way, partial(host._frame, self, target, ethertype, octets))
+                for host in there
+                if (way := self._way(host)) is not None
+            ]
+            ethernet.spread(ways, wire_ns)
             return
-        host_there = ethernet.stations.get(target)
-        if host_there is not None:
-            self._carry(host_there, target, ethertype, octets, wire_ns)
+        host = ethernet.stations.get(target)
+        way = self._way(host) if host is not None else None
+        if host is not None and way is not None:
+            ethernet.carry(way, wire_ns, partial(host._frame, self, target, ethertype, octets))
 
-    def _carry(self, host: EthernetHost, target: bytes, ethertype: int, octets: bytes, wire_ns: int) -> None:
+    def _way(self, host: EthernetHost) -> tuple[Leg, ...] | None:
+        """By which cables a frame gets to another host now; None where none leads there."""
         cabling = self.ethernet.cabling
-        way = cabling.way(self.node, host.node) if cabling.together(self.node, host.node) else None
-        if way is not None:
-            self.ethernet.carry(way, wire_ns, lambda: host._frame(self, target, ethertype, octets))
+        return cabling.way(self.node, host.node) if cabling.together(self.node, host.node) else None
 
     def _frame(self, sender: EthernetHost, target: bytes, ethertype: int, octets: bytes) -> None:
         if self.attached and self.ethernet.reached(sender, self):

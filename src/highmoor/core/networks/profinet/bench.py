@@ -26,7 +26,7 @@ from highmoor.core.networks.profinet.acceptance import Where
 from highmoor.core.networks.profinet.asking import Asker
 from highmoor.core.networks.profinet.cycle import ControllerEnd
 from highmoor.core.networks.profinet.diagnosis import neighbours_told, submodules_told
-from highmoor.core.networks.profinet.explain import NOT_FOUND, STOPPED, explain
+from highmoor.core.networks.profinet.explain import LOST, NOT_FOUND, STOPPED, explain
 from highmoor.core.networks.profinet.settings import (
     LineSettings,
     StationSettings,
@@ -171,6 +171,8 @@ class Controller:
         self._turn(live, GETS, live.code, "gets its parameters")
         yield from up.records(wanted, relation, there)
         yield from up.parameters_end(wanted, relation)
+        if live.end is None:
+            raise up.Failed(LOST)
         live.end.ready = True
         self._turned(live)
 
