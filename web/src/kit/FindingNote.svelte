@@ -80,7 +80,7 @@
         onclick={mend}
         onpointerenter={() => remedy?.edit && void plant.tryOut(remedy.edit, remedy.label)}
         onpointerleave={() => plant.endPreview()}
-        >{remedy.label}{#if key}{' '}<kbd>{key}</kbd>{/if}</button
+        >{remedy.label}{#if key}<kbd>{key}</kbd>{/if}</button
       >
     {:else if remedy && !gone}
       <span class="quiet">{remedy.label}</span>
@@ -94,6 +94,9 @@
 </article>
 
 <style>
+  kbd {
+    margin-left: var(--s2);
+  }
   article {
     border-left: 3px solid var(--rule-2);
     padding: var(--s2) var(--s4) var(--s3) var(--s4);
