@@ -4932,6 +4932,11 @@ export interface components {
             block: components["schemas"]["FreeGap"] | null;
             /** Short */
             short: components["schemas"]["FreeGap"][];
+            /**
+             * Handed Out
+             * @default []
+             */
+            handed_out: components["schemas"]["HandedOut"][];
         };
         /**
          * AddressOwner
@@ -4961,6 +4966,18 @@ export interface components {
             number: number;
             /** Count */
             count: number;
+        };
+        /**
+         * HandedOut
+         * @description The numbers of a field from which a network's controller hands out addresses.
+         */
+        HandedOut: {
+            /** Network */
+            network: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /** PartsOut */
         PartsOut: {

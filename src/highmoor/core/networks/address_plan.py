@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
 from ipaddress import IPv4Address, IPv4Network
 from typing import Literal
 
@@ -49,6 +49,15 @@ class FreeGap:
 
 
 @dataclass(frozen=True, slots=True)
+class HandedOut:
+    """The numbers of a field from which a network's controller hands out addresses."""
+
+    network: str
+    low: int
+    high: int
+
+
+@dataclass(frozen=True, slots=True)
 class AddressField:
     """One field: `kind` grid counts 0–255 within a block, ruler counts stations' numbers from `low` to `high`.
 
@@ -65,6 +74,7 @@ class AddressField:
     free: int
     block: FreeGap | None
     short: tuple[FreeGap, ...]
+    handed_out: tuple[HandedOut, ...] = ()
 
 
 def address_plan(plant: Plant, room: int) -> list[AddressField]:
@@ -121,9 +131,23 @@ def _grid(
     used = {int(a) & 0xFF: (str(a), tuple(o)) for a, o in owners.items() if a in block}
     base = int(block.network_address)
     low, high = base & 0xFF, int(block.broadcast_address) & 0xFF
-    return _field(
+    made = _field(
         plant, "grid", str(block), networks, low, high, used, reserved, room, lambda n: str(IPv4Address(base - low + n))
     )
+    return replace(made, handed_out=tuple(_handed_out(plant, networks, block)))
+
+
+def _handed_out(plant: Plant, networks: tuple[AddressOwner, ...], block: IPv4Network) -> Iterator[HandedOut]:
+    """The spans that networks say, as far as they lie in the block."""
+    for owner in networks:
+        network = plant.get(owner.id, Network)
+        bus = fieldbus_of(network.kind)
+        first, last = (ipv4_of(text) for text in bus.handed_out(network)) if bus else (None, None)
+        if first or last:
+            low = max(first or block.network_address, block.network_address)
+            high = min(last or block.broadcast_address, block.broadcast_address)
+            if low <= high:
+                yield HandedOut(owner.label, int(low) & 0xFF, int(high) & 0xFF)
 
 
 def _ruler(plant: Plant, network: Network, numbers: Numbers, room: int) -> AddressField:

@@ -252,12 +252,14 @@ def next_address(plant: Plant, network: Network, behind: str = "") -> str:
     if bus.addresses.everywhere:
         used += [port.address for port in plant.all(Port) if port.address]
     first, last = (ipv4_of(text) for text in bus.handed_out(network))
-    if first and not behind:
-        behind = str(first - 1)
-    free = bus.addresses.next(plant.find(network.port), used, behind)
-    found = ipv4_of(free[0]) if free else None
-    outside = found and ((first and found < first) or (last and found > last))
-    return free[0] if free and not outside else ""
+    begin = str(first - 1) if first else ""
+    for after in dict.fromkeys((behind or begin, begin)):
+        free = bus.addresses.next(plant.find(network.port), used, after)
+        found = ipv4_of(free[0]) if free else None
+        outside = found and ((first and found < first) or (last and found > last))
+        if free and not outside:
+            return free[0]
+    return ""
 
 
 def add_watch(draft: Draft, edit: edits.AddWatch) -> None:

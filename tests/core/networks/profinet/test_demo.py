@@ -11,14 +11,16 @@ import pytest
 from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.pins import pinned_key
 from highmoor.core.demo.plant import demo_plant
+from highmoor.core.networks.address_plan import address_plan
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import BuiltDevice, Link, Module, Network, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.differences import Act, Difference, differences
 from highmoor.core.project.feasible import feasible_window
+from highmoor.core.project.network_edits import next_address
 
-from .bagging import AI, DI, DO, LIBRARY, PINS, TYPES, as_built, bagging, built, do, modules, named, network
+from .bagging import AI, DI, DO, LIBRARY, PINS, TYPES, as_built, bagging, built, do, modules, named, network, put
 
 DEMO = demo_plant(LIBRARY, {pin.device: pinned_key(pin.device, pin.sha256, pin.reader) for pin in PINS}, PINS)
 NETWORK = next(row.id for row in DEMO.all(Network) if row.name == "Bagging")
@@ -194,6 +196,23 @@ def test_a_second_one_of_a_type_is_counted_and_its_types_number_is_not() -> None
     for _ in range(2):
         plant = do(plant, edits.AddStation(network=network(plant).id, type=TYPES["TR-40"], name="TR-40"))
     assert [station.name for station in plant.all(Station)] == ["S1", "TR-40", "TR-40 2"]
+
+
+def test_addresses_are_handed_out_of_a_span_that_the_address_plan_shows() -> None:
+    plant = put(bagging("PW-6"), network(bagging("PW-6")).id, settings__first="10.2.0.50", settings__last="10.2.0.52")
+    for _ in range(3):
+        plant = do(plant, edits.AddStation(network=network(plant).id, type=TYPES["TR-40"]))
+    assert [station.address for station in plant.all(Station)][1:] == ["10.2.0.50", "10.2.0.51", "10.2.0.52"]
+    # Where the span is used up nobody gets one, and that is said.
+    fuller = do(plant, edits.AddStation(network=network(plant).id, type=TYPES["TR-40"]))
+    last = fuller.all(Station)[-1]
+    assert last.address == ""
+    assert any(last.id in {p.id for p in f.places} for f in analyse(fuller, LIBRARY).findings.values())
+    # One in the middle that is free again is given, also behind the last.
+    gap = put(plant, plant.all(Station)[2].id, address="10.2.0.99")
+    assert next_address(gap, network(gap), "10.2.0.52") == "10.2.0.51"
+    (field,) = address_plan(plant, 1)
+    assert [(one.network, one.low, one.high) for one in field.handed_out] == [("Bagging", 50, 52)]
 
 
 def test_how_far_times_may_go() -> None:

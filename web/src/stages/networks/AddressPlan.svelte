@@ -167,6 +167,7 @@
                   class="free"
                   class:outside={n < field.low || n > field.high}
                   class:block={inBlock(field, n)}
+                  class:handed={field.handed_out.some((one) => n >= one.low && n <= one.high)}
                 />
               {/each}
               {#each field.cells as cell (cell.number)}
@@ -256,6 +257,12 @@
               : ''}
           {/if}
         </p>
+        {#each field.handed_out as one (one.network)}
+          <p class="quiet">
+            {one.network} hands out
+            <span class="mono">{one.low}–{one.high}</span>, outlined
+          </p>
+        {/each}
         {#each field.networks as network (network.id)}
           {@const rule = plant.row('networks', network.id)?.settings?.numbering}
           <label class="rule row"
@@ -324,6 +331,11 @@
   .outside {
     fill: none;
     stroke: none;
+  }
+  .handed {
+    stroke: var(--lichen);
+    stroke-width: 2;
+    stroke-dasharray: 3 2;
   }
   .block {
     stroke: var(--heather);
