@@ -17,8 +17,9 @@ from highmoor.core.networks.profinet.realtime import FIRST_ID, LAST_ID
 from highmoor.core.networks.profinet.startup import startup
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Rail, Signal, Station
+from highmoor.core.plant.rows import Controller, Module, Rail, Signal, Station, Task
 from highmoor.core.project import edits
+from highmoor.core.signals.path import SignalPath
 
 from .bagging import (
     AI,
@@ -433,3 +434,52 @@ def test_a_cable_in_another_socket_is_told_by_who_sees_whom() -> None:
     cabling.lay(named(plant, "S3").id, named(plant, "S1").id, 1, 3)
     seen.run_until(22)
     assert "port 1 sees s1 port-003; drawn is s2 port-002" in texts(node(seen, drawn, "S3"))
+
+
+# ── the path of a signal
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    depth=st.integers(0, 4), before=st.sampled_from(["TR-40", "switch"]), update_in=st.sampled_from([1, 4, 8, 32]),
+    update_out=st.sampled_from([1, 4, 8, 32]), task=st.sampled_from([1, 4, 10, 25]),
+    waits=st.lists(st.floats(0.0001, 0.1), min_size=3, max_size=6),
+)  # fmt: skip
+def test_no_signal_is_later_than_its_path_says(
+    depth: int, before: str, update_in: int, update_out: int, task: int, waits: list[float]
+) -> None:
+    chain = ["switch" if before == "switch" else ("TR-40", [DI])] * depth
+    plant = bagging(*chain, ("TR-40", [DI, DO]), ("TR-40", [DO]))
+    first, last = f"S{depth + 1}", f"S{depth + 2}"
+    plant = put(plant, named(plant, first).id, settings__update_ms=update_in, settings__length_m=80)
+    plant = put(plant, named(plant, last).id, settings__update_ms=update_out, settings__length_m=80)
+    for row in plant.all(Task):
+        plant = put(plant, row.id, period_ms=task)
+    owner, button, lamp = plant.all(Controller)[0].id, modules(plant, first)[0].id, modules(plant, last)[0].id
+    for name, place, key in (("In", button, "i0.0"), ("Out", lamp, "q0.0"), ("Both", button, "i0.0")):
+        made = edits.AddSignals(controller=owner, pattern=name, count=1, place=place, key=key, type="BOOL")
+        plant = do(plant, made)
+    ids = {signal.name: signal.id for signal in plant.all(Signal)}
+    plant = do(plant, edits.LinkSignal(signal=ids["Both"], place=lamp, key="q0.1", also=True))
+    analysis = analyse(plant, LIBRARY)
+    paths: dict[str, SignalPath] = {name: analysis.result("signal.path", row) for name, row in ids.items()}
+    bench = going(plant)
+    controller = next(iter(bench.controllers.values()))
+    give, on, both = (bench.devices.terminals[at] for at in ((button, "i0.0"), (lamp, "q0.0"), (lamp, "q0.1")))
+    written = next(way for way in paths["Both"].ways if way.link == paths["Both"].links[1].link)
+    for n, wait in enumerate(waits):
+        value = (n + 1) % 2
+        bench.run_until(bench.seconds + wait)
+        give[0].give(give[1], float(value))
+        bench.signals.write(ids["Out"], value)
+        now = bench.seconds
+        for worst_ms, arrived in sorted(
+            (
+                (paths["In"].worst_ms, lambda: int(controller.value(controller.signals[ids["In"]]))),
+                (paths["Out"].worst_ms, lambda: on[0].take(on[1])),
+                (written.worst_ms, lambda: both[0].take(both[1])),
+            ),
+            key=lambda one: one[0],
+        ):
+            bench.run_until(now + worst_ms / 1000 + 1e-6)
+            assert arrived() == value
