@@ -5,6 +5,8 @@ from __future__ import annotations
 from functools import partial
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.ethernet import Ethernet, EthernetHost
@@ -39,7 +41,7 @@ def test_a_frame_to_all_goes_over_each_cable_once() -> None:
     ethernet.clock.run_until(10**7)
     assert {at for _, at, _ in heard} == {2 * FRAME + PASSING}
     assert len(heard) == 40
-    assert ethernet.busy["port", "down"] == FRAME
+    assert ethernet.cabling.tracks["port", "down"].busy_ns == FRAME
 
 
 def test_frames_wait_for_one_another_where_they_share_a_cable() -> None:
@@ -74,3 +76,34 @@ def test_whoever_changes_his_address_is_found_by_the_new_one_alone() -> None:
     assert ethernet.found("10.0.0.2", port) is None
     host.take("")
     assert ethernet.found("", port) is None
+
+
+WHO = st.integers(0, 5)
+SENDS = st.lists(st.tuples(st.integers(0, 120_000), WHO, WHO, st.integers(0, 1400)), max_size=12)
+
+
+@given(SENDS, st.lists(st.integers(0, 10), min_size=5, max_size=5))
+def test_a_frame_that_is_alone_goes_as_fast_as_leg_by_leg(
+    sends: list[tuple[int, int, int, int]], tree: list[int]
+) -> None:
+    """Whatever sets out whenever, it is there at the same time whether or not some went straight."""
+
+    def course(*, straight: bool) -> list[tuple[str, int, bytes]]:
+        ethernet = Ethernet(VirtualClock())
+        heard: Heard = []
+        for n, upper in enumerate(tree, start=1):
+            ethernet.cabling.lay(f"H{n}", f"H{upper % n}" if upper % n else "H0", metres=7.0 * n)
+        hosts = []
+        for n in range(6):
+            host = ethernet.attach(f"H{n}", f"10.0.0.{n + 2}")
+            host.hear_frames(TYPE, partial(_hears, ethernet, heard, f"H{n}"))
+            hosts.append(host)
+        ethernet.busy_until_ns = -1 if straight else 10**12
+        for k, (at, source, target, size) in enumerate(sends):
+            octets = bytes([k]) * (size + 1)
+            to = ALL if target == source else hosts[target].mac
+            ethernet.clock.at(at, partial(hosts[source].send_frame, to, TYPE, octets))
+        ethernet.clock.run_until(10**9)
+        return sorted(heard)
+
+    assert course(straight=True) == course(straight=False)

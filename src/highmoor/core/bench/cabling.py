@@ -35,10 +35,17 @@ class RingCable:
     carries: bool = False
 
 
-class Leg(NamedTuple):
-    """A stretch of a way: what frames on it share, how long one is under way and passed on behind it, ns."""
+@dataclass(slots=True, eq=False)
+class Track:
+    """What frames on a cable share in one direction: one after the other, each for as long as it takes."""
 
-    key: tuple[str, str]
+    busy_ns: int = 0
+
+
+class Leg(NamedTuple):
+    """A stretch of a way: the track frames take, how long one is under way and passed on behind it, ns."""
+
+    track: Track
     behind_ns: int
 
 
@@ -70,6 +77,8 @@ class Cabling:
     _piece: dict[str, str] | None = None
     _beside: dict[str, list[tuple[str, Cable | None]]] | None = None
     _ways: dict[tuple[str, str], tuple[Leg, ...] | None] = field(default_factory=dict)
+    # By the node a cable hangs on and its direction.
+    tracks: dict[tuple[str, str], Track] = field(default_factory=dict)
 
     def lay(self, node: str, upper: str, entry: int = 1, socket: int = 1, metres: float = 0.0) -> None:
         """A cable from the one above."""
@@ -199,12 +208,11 @@ class Cabling:
         """Whether a node is a device, and not only a name for a port."""
         return node in self.above
 
-    def _shared(self, cable: Cable, sender: str) -> tuple[str, str]:
-        """What frames on a cable share in one direction: at a port that of all which hang there, for it has one."""
-        down = sender == cable.upper
-        if cable.upper not in self.above:
-            return cable.upper, "down" if down else "up"
-        return cable.node, "down" if down else "up"
+    def _shared(self, cable: Cable, sender: str) -> Track:
+        """The track of a cable in one direction: at a port that of all which hang there, for it has one."""
+        way = "down" if sender == cable.upper else "up"
+        node = cable.upper if cable.upper not in self.above else cable.node
+        return self.tracks.setdefault((node, way), Track())
 
     def host_at(self, node: str) -> str:
         """The node that stands at a place: a network's name is its port."""

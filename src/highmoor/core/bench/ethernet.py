@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import struct
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 from ipaddress import IPv4Address
 from typing import Literal
 
-from highmoor.core.bench.cabling import Cabling, Leg
+from highmoor.core.bench.cabling import Cabling, Leg, Track
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.labels import mac_of
 from highmoor.core.networks.media import BROADCAST, NS_AN_OCTET, Datagram, TcpEnd, frame_octets, tcp_octets, udp_octets
@@ -66,9 +66,11 @@ class Ethernet:
     taps: list[Tap] = field(default_factory=list)
     hosts: dict[str, list[EthernetHost]] = field(default_factory=dict)
     links_made: int = 0
-    # Hosts by their hardware address, and until when each stretch of cable is busy.
+    # Hosts by their hardware address.
     stations: dict[bytes, EthernetHost] = field(default_factory=dict)
-    busy: dict[tuple[str, str], int] = field(default_factory=dict)
+    # The frame that is alone on all cables; until when some others are on one.
+    alone: _Flight | None = None
+    busy_until_ns: int = -1
     # Another one when anybody has come, gone or joined a group, or a cable has been changed.
     version: int = 0
 
@@ -120,32 +122,38 @@ class Ethernet:
         return one.attached and other.attached and self.cabling.together(one.node, other.node)
 
     def carry(self, way: Sequence[Leg], wire_ns: int, arrived: Callable[[], None]) -> None:
-        """A frame along a way: whoever passes it on has the whole of it first, behind what is under way there."""
-        self._leg(iter(way), wire_ns, arrived)
+        """A frame along a way: whoever passes it on has the whole of it first, behind what is under way there.
 
-    def _leg(self, way: Iterator[Leg], wire_ns: int, arrived: Callable[[], None]) -> None:
-        leg = next(way, None)
-        if leg is None:
-            arrived()
+        One that is alone on all cables meets nobody: it goes straight, until another one sets out.
+        """
+        flight = _Flight(self, way, wire_ns, arrived)
+        if self.alone is None and self.clock.now_ns > self.busy_until_ns:
+            self.alone = flight
+            flight.straight()
             return
-        clock = self.clock
-        over = max(clock.now_ns, self.busy.get(leg.key, 0)) + wire_ns
-        self.busy[leg.key] = over
-        clock.at(over + leg.behind_ns, lambda: self._leg(way, wire_ns, arrived))
+        self.together()
+        flight.on()
+
+    def together(self) -> None:
+        """Somebody sets out: whoever went straight goes leg by leg from where he is."""
+        alone, self.alone = self.alone, None
+        if alone is not None:
+            alone.leg_by_leg()
 
     def spread(self, ways: Sequence[tuple[Sequence[Leg], Callable[[], None]]], wire_ns: int) -> None:
         """A frame to many: over each cable it goes once, whoever is behind it."""
-        onward: dict[tuple[str, str], dict[int, list[tuple[Sequence[Leg], Callable[[], None]]]]] = {}
+        onward: dict[Track, dict[int, list[tuple[Sequence[Leg], Callable[[], None]]]]] = {}
         for way, arrived in ways:
             if way:
                 first = way[0]
-                onward.setdefault(first.key, {}).setdefault(first.behind_ns, []).append((way[1:], arrived))
+                onward.setdefault(first.track, {}).setdefault(first.behind_ns, []).append((way[1:], arrived))
             else:
                 arrived()
-        for key, behind in onward.items():
-            over = max(self.clock.now_ns, self.busy.get(key, 0)) + wire_ns
-            self.busy[key] = over
+        self.together()
+        for track, behind in onward.items():
+            over = track.busy_ns = max(self.clock.now_ns, track.busy_ns) + wire_ns
             for after_ns, rest in behind.items():
+                self.busy_until_ns = max(self.busy_until_ns, over + after_ns)
                 self.clock.at(over + after_ns, partial(self.spread, rest, wire_ns))
 
     def passed(
@@ -160,6 +168,53 @@ class Ethernet:
         )  # fmt: skip
         for tap in self.taps:
             tap(seen)
+
+
+class _Flight:
+    """A frame on its way: there are thousands a second."""
+
+    __slots__ = ("arrived", "begun_ns", "ethernet", "left", "way", "wire_ns")
+
+    def __init__(self, ethernet: Ethernet, way: Sequence[Leg], wire_ns: int, arrived: Callable[[], None]) -> None:
+        self.ethernet, self.way, self.wire_ns, self.arrived = ethernet, way, wire_ns, arrived
+        self.left = 0
+        self.begun_ns = ethernet.clock.now_ns
+
+    def on(self) -> None:
+        """Onto the next leg, or there."""
+        if self.left == len(self.way):
+            self.arrived()
+            return
+        track, behind_ns = self.way[self.left]
+        self.left += 1
+        ethernet = self.ethernet
+        now = ethernet.clock.now_ns
+        over = track.busy_ns = (track.busy_ns if track.busy_ns > now else now) + self.wire_ns
+        ethernet.busy_until_ns = max(ethernet.busy_until_ns, over + behind_ns)
+        ethernet.clock.at(over + behind_ns, self.on)
+
+    def straight(self) -> None:
+        """All legs at once, as long as nobody else is on a cable."""
+        took = len(self.way) * self.wire_ns + sum(leg.behind_ns for leg in self.way)
+        self.ethernet.clock.at(self.begun_ns + took, self._there)
+
+    def _there(self) -> None:
+        if self.ethernet.alone is self:
+            self.ethernet.alone = None
+            self.arrived()
+
+    def leg_by_leg(self) -> None:
+        """From where it is now."""
+        clock, begins = self.ethernet.clock, self.begun_ns
+        for n, (track, behind_ns) in enumerate(self.way, start=1):
+            over = begins + self.wire_ns
+            begins = over + behind_ns
+            if begins > clock.now_ns or n == len(self.way):
+                track.busy_ns, self.left = over, n
+                self.ethernet.busy_until_ns = max(self.ethernet.busy_until_ns, begins)
+                clock.at(begins, self.on)
+                return
+        self.arrived()
 
 
 @dataclass(slots=True, eq=False)
@@ -179,6 +234,8 @@ class EthernetHost:
     _hearers: dict[int, list[Callable[[Datagram], None]]] = field(default_factory=dict)
     _near: dict[int, Callable[[int, bytes], None]] = field(default_factory=dict)
     _frames: dict[int, list[FrameHeard]] = field(default_factory=dict)
+    # By which way whom, by his hardware address, as of a version.
+    _routes: dict[bytes, tuple[int, EthernetHost | None, tuple[Leg, ...] | None]] = field(default_factory=dict)
     # Who hears what is sent where, as long as nobody comes or goes.
     _known: dict[str, list[EthernetHost]] = field(default_factory=dict)
     _known_at: int = -1
@@ -233,26 +290,29 @@ class EthernetHost:
             self._tell_frame(target, ethertype, octets, priority)
         wire_ns = NS_AN_OCTET * frame_octets(len(octets), tagged=priority is not None)
         if target[0] & 1:
-            there = [host for host in ethernet.stations.values() if host is not self and ethertype in host._frames]
+            every = [one for one in ethernet.stations.values() if one is not self and ethertype in one._frames]
             ways = [
-                (way, partial(host._frame, self, target, ethertype, octets))
-                for host in there
-                if (way := self._way(host)) is not None
+                (reached, partial(one._frame, self, ethernet.version, target, ethertype, octets))
+                for one in every
+                if (reached := self._way(one)) is not None
             ]
             ethernet.spread(ways, wire_ns)
             return
-        host = ethernet.stations.get(target)
-        way = self._way(host) if host is not None else None
+        route = self._routes.get(target)
+        if route is None or route[0] != ethernet.version:
+            there = ethernet.stations.get(target)
+            route = self._routes[target] = ethernet.version, there, self._way(there) if there else None
+        version, host, way = route
         if host is not None and way is not None:
-            ethernet.carry(way, wire_ns, partial(host._frame, self, target, ethertype, octets))
+            ethernet.carry(way, wire_ns, partial(host._frame, self, version, target, ethertype, octets))
 
     def _way(self, host: EthernetHost) -> tuple[Leg, ...] | None:
         """By which cables a frame gets to another host now; None where none leads there."""
-        cabling = self.ethernet.cabling
-        return cabling.way(self.node, host.node) if cabling.together(self.node, host.node) else None
+        return self.ethernet.cabling.way(self.node, host.node)
 
-    def _frame(self, sender: EthernetHost, target: bytes, ethertype: int, octets: bytes) -> None:
-        if self.attached and self.ethernet.reached(sender, self):
+    def _frame(self, sender: EthernetHost, version: int, target: bytes, ethertype: int, octets: bytes) -> None:
+        """It has arrived, if nothing has changed on its way meanwhile that would have kept it back."""
+        if self.attached and (version == self.ethernet.version or self.ethernet.reached(sender, self)):
             for heard in self._frames.get(ethertype, ()):
                 heard(sender.mac, target, octets)
 

@@ -42,6 +42,8 @@ from highmoor.core.plant.rows import Network
 _NS_A_MS = 1_000_000
 # How often who is not in Op is looked at, and how soon one that fell is brought up again.
 _LOOK_NS, _AGAIN_NS = 100 * _NS_A_MS, 1_000 * _NS_A_MS
+# How soon all are looked at again where nothing has changed since they were.
+_LOOK_AGAIN_NS = 300 * _NS_A_MS
 
 
 @dataclass(slots=True)
@@ -59,6 +61,8 @@ class Master:
     cycle_ns: int
     frames: int = 0
     looking: bool = False
+    # How each stood when all were last looked at.
+    seen: list[tuple[bool, int, int]] = field(default_factory=list)
     # Whether somebody who is there is not in Op.
     troubled: bool = True
     _by_exchange: dict[str, list[NodeLive]] = field(default_factory=dict)
@@ -248,7 +252,10 @@ class Master:
 
     def _over(self, _: Any) -> None:
         self._judge_all()
-        self.asker.clock.at(self.asker.clock.now_ns + _LOOK_NS, self._may_look)
+        seen = [(live.found, live.state, live.code) for live in self.nodes]
+        wait_ns = _LOOK_NS if seen != self.seen else _LOOK_AGAIN_NS
+        self.seen = seen
+        self.asker.clock.at(self.asker.clock.now_ns + wait_ns, self._may_look)
 
     def _may_look(self) -> None:
         self.looking = False

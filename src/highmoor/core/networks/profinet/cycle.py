@@ -133,27 +133,28 @@ class ControllerEnd:
     def heard(self, octets: bytes) -> None:
         """A cyclic frame of the device."""
         frame = rt.read_cyclic(octets)
-        if frame is None or not frame.status & rt.VALID:
+        if frame is None:
             return
+        unit, _ = frame
         now = self.clock.now_ns
         if self.heard_frames:
             self.latest_ns = max(self.latest_ns, now - self._last_ns - self._period_ns)
         self._last_ns = now
         self.heard_frames += 1
         self.good_ns = now
-        if frame.unit == self.came:
+        if unit == self.came:
             return
-        self.came = frame.unit
+        self.came = unit
         image, bad = self.memory.image_in, []
         for one in self._takes:
             if self.into is None:
                 continue
             begin = self.into + one.at
-            if frame.unit[one.status] & 0x80:
-                image[begin : begin + one.octets] = frame.unit[one.unit : one.unit + one.octets]
+            if unit[one.status] & 0x80:
+                image[begin : begin + one.octets] = unit[one.unit : one.unit + one.octets]
             else:
                 bad.append((begin, begin + one.octets))
-        doubtful = {where for where, at in self._told_statuses if not frame.unit[at] & 0x80}
+        doubtful = {where for where, at in self._told_statuses if not unit[at] & 0x80}
         if tuple(bad) != self.bad or doubtful != self.doubtful:
             self.bad, self.doubtful = tuple(bad), doubtful
             self.turned()

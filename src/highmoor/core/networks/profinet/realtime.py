@@ -25,24 +25,15 @@ _TAIL = struct.Struct(">HBB")
 
 def cyclic(frame_id: int, unit: bytes | bytearray, counter: int, status: int) -> bytes:
     """A frame; `counter` in 31.25 µs."""
-    return frame_id.to_bytes(2, "big") + unit.ljust(DATA_UNIT_LEAST, b"\0") + _TAIL.pack(counter & 0xFFFF, status, 0)
+    whole = unit if len(unit) >= DATA_UNIT_LEAST else unit.ljust(DATA_UNIT_LEAST, b"\0")
+    return b"".join((frame_id.to_bytes(2, "big"), whole, _TAIL.pack(counter & 0xFFFF, status, 0)))
 
 
-class Cyclic(NamedTuple):
-    """A cyclic frame read: its data unit with padding, counter, status."""
-
-    frame_id: int
-    unit: bytes
-    counter: int
-    status: int
-
-
-def read_cyclic(octets: bytes) -> Cyclic | None:
-    """None for what is too short."""
-    if len(octets) < 2 + DATA_UNIT_LEAST + 4:
+def read_cyclic(octets: bytes) -> tuple[bytes, int] | None:
+    """The data unit of a frame with its padding, and its status; None for what is too short or not valid."""
+    if len(octets) < 2 + DATA_UNIT_LEAST + 4 or not octets[-2] & VALID:
         return None
-    counter, status, _ = _TAIL.unpack_from(octets, len(octets) - 4)
-    return Cyclic(int.from_bytes(octets[:2], "big"), octets[2:-4], counter, status)
+    return octets[2:-4], octets[-2]
 
 
 # ── alarms

@@ -136,21 +136,22 @@ class DeviceEnd:
     def heard(self, octets: bytes) -> None:
         """A cyclic frame of the controller."""
         frame = rt.read_cyclic(octets)
-        if frame is None or not frame.status & rt.VALID:
+        if frame is None:
             return
+        unit, status = frame
         self._last_ns = self.clock.now_ns
-        runs = bool(frame.status & rt.RUNS)
+        runs = bool(status & rt.RUNS)
         if self.controller_runs and not runs:
             self.let_go()
             self._last_unit = b""
         self.controller_runs = runs
-        if not runs or frame.unit == self._last_unit:
+        if not runs or unit == self._last_unit:
             return
-        self._last_unit = frame.unit
+        self._last_unit = unit
         for copy in self._out:
             end = copy.unit + copy.octets
-            if copy.where in self.good and frame.unit[end] & 0x80:
-                self.takes[copy.at : copy.at + copy.octets] = frame.unit[copy.unit : end]
+            if copy.where in self.good and unit[end] & 0x80:
+                self.takes[copy.at : copy.at + copy.octets] = unit[copy.unit : end]
 
     def _watch(self) -> None:
         if not self.alive:
