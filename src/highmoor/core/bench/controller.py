@@ -188,6 +188,8 @@ class SimulatedController:
 
     def set_code(self, exchange: str, code: int) -> None:
         """What came of an exchange: 0 is good, and sets its status bit."""
+        if self.codes.get(exchange) == code:
+            return
         if code and self.codes.get(exchange) == 0:
             self.failures[exchange] = self.failures.get(exchange, 0) + 1
             self._tell(exchange, FAILURES, self.failures[exchange])

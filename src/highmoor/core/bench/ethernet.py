@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 from ipaddress import IPv4Address
-from typing import Literal
+from typing import Literal, TypeAlias
 
 from highmoor.core.bench.cabling import Cabling, Leg, Track
 from highmoor.core.bench.clock import VirtualClock
@@ -121,7 +121,7 @@ class Ethernet:
         """Whether what one host sends gets to the other now."""
         return one.attached and other.attached and self.cabling.together(one.node, other.node)
 
-    def carry(self, way: Sequence[Leg], wire_ns: int, arrived: Callable[[], None]) -> None:
+    def carry(self, way: Sequence[Leg], wire_ns: int, behind_ns: int, arrived: Callable[[], None]) -> None:
         """A frame along a way: whoever passes it on has the whole of it first, behind what is under way there.
 
         One that is alone on all cables meets nobody: it goes straight, until another one sets out.
@@ -129,7 +129,7 @@ class Ethernet:
         flight = _Flight(self, way, wire_ns, arrived)
         if self.alone is None and self.clock.now_ns > self.busy_until_ns:
             self.alone = flight
-            flight.straight()
+            self.clock.at(flight.begun_ns + len(way) * wire_ns + behind_ns, flight.there)
             return
         self.together()
         flight.on()
@@ -193,12 +193,8 @@ class _Flight:
         ethernet.busy_until_ns = max(ethernet.busy_until_ns, over + behind_ns)
         ethernet.clock.at(over + behind_ns, self.on)
 
-    def straight(self) -> None:
-        """All legs at once, as long as nobody else is on a cable."""
-        took = len(self.way) * self.wire_ns + sum(leg.behind_ns for leg in self.way)
-        self.ethernet.clock.at(self.begun_ns + took, self._there)
-
-    def _there(self) -> None:
+    def there(self) -> None:
+        """It has gone straight, unless somebody set out meanwhile."""
         if self.ethernet.alone is self:
             self.ethernet.alone = None
             self.arrived()
@@ -215,6 +211,10 @@ class _Flight:
                 clock.at(begins, self.on)
                 return
         self.arrived()
+
+
+# As of a version: whom a hardware address is of, by which way, how long that is under way and passed on in all, ns.
+Route: TypeAlias = "tuple[int, EthernetHost | None, tuple[Leg, ...] | None, int]"
 
 
 @dataclass(slots=True, eq=False)
@@ -235,7 +235,9 @@ class EthernetHost:
     _near: dict[int, Callable[[int, bytes], None]] = field(default_factory=dict)
     _frames: dict[int, list[FrameHeard]] = field(default_factory=dict)
     # By which way whom, by his hardware address, as of a version.
-    _routes: dict[bytes, tuple[int, EthernetHost | None, tuple[Leg, ...] | None]] = field(default_factory=dict)
+    _routes: dict[bytes, Route] = field(default_factory=dict)
+    # How long a frame takes, by its octets and whether it is without a tag.
+    _wire_ns: dict[tuple[int, bool], int] = field(default_factory=dict)
     # Who hears what is sent where, as long as nobody comes or goes.
     _known: dict[str, list[EthernetHost]] = field(default_factory=dict)
     _known_at: int = -1
@@ -288,7 +290,11 @@ class EthernetHost:
             return
         if ethernet.taps:
             self._tell_frame(target, ethertype, octets, priority)
-        wire_ns = NS_AN_OCTET * frame_octets(len(octets), tagged=priority is not None)
+        size = len(octets)
+        wire_ns = self._wire_ns.get((size, priority is None))
+        if wire_ns is None:
+            wire_ns = NS_AN_OCTET * frame_octets(size, tagged=priority is not None)
+            self._wire_ns[size, priority is None] = wire_ns
         if target[0] & 1:
             every = [one for one in ethernet.stations.values() if one is not self and ethertype in one._frames]
             ways = [
@@ -300,11 +306,16 @@ class EthernetHost:
             return
         route = self._routes.get(target)
         if route is None or route[0] != ethernet.version:
-            there = ethernet.stations.get(target)
-            route = self._routes[target] = ethernet.version, there, self._way(there) if there else None
-        version, host, way = route
+            route = self._routes[target] = self._route(target)
+        version, host, way, behind_ns = route
         if host is not None and way is not None:
-            ethernet.carry(way, wire_ns, partial(host._frame, self, version, target, ethertype, octets))
+            arrived = partial(host._frame, self, version, target, ethertype, octets)
+            ethernet.carry(way, wire_ns, behind_ns, arrived)
+
+    def _route(self, target: bytes) -> Route:
+        host = self.ethernet.stations.get(target)
+        way = self._way(host) if host else None
+        return self.ethernet.version, host, way, sum(leg.behind_ns for leg in way or ())
 
     def _way(self, host: EthernetHost) -> tuple[Leg, ...] | None:
         """By which cables a frame gets to another host now; None where none leads there."""
@@ -325,7 +336,7 @@ class EthernetHost:
         for host in ethernet.hosts.get(address, ()) if address else ():
             way = ethernet.cabling.way(self.node, host.node) if ethernet.reached(self, host) else None
             if host is not self and way is not None:
-                ethernet.carry(way, wire_ns, lambda host=host: host._is_asked(self, heard))  # type: ignore[misc]
+                ethernet.carry(way, wire_ns, sum(leg.behind_ns for leg in way), partial(host._is_asked, self, heard))
 
     def _is_asked(self, seeker: EthernetHost, heard: Callable[[bytes], None]) -> None:
         if not self.ethernet.reached(self, seeker):
@@ -335,7 +346,7 @@ class EthernetHost:
         way = self.ethernet.cabling.way(self.node, seeker.node)
         if way is not None:
             wire_ns = NS_AN_OCTET * frame_octets(_ARP_OCTETS, tagged=False)
-            self.ethernet.carry(way, wire_ns, lambda: heard(self.mac))
+            self.ethernet.carry(way, wire_ns, sum(leg.behind_ns for leg in way), partial(heard, self.mac))
 
     def tell_neighbours(self, target: bytes, ethertype: int, octets_of: Callable[[int], bytes]) -> None:
         """A plain frame out of each socket, which nobody passes on."""

@@ -85,7 +85,7 @@ class Controller:
     stations: list[StationLive] = field(default_factory=list)
     stopped: bool = False
     asker: Asker = field(init=False)
-    _by_frame: dict[int, StationLive] = field(default_factory=dict)
+    _by_frame: dict[bytes, StationLive] = field(default_factory=dict)
     _by_mac: dict[bytes, StationLive] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -94,7 +94,7 @@ class Controller:
     def put(self, live: StationLive) -> None:
         """A station more."""
         self.stations.append(live)
-        self._by_frame[live.wanted.frame_id] = live
+        self._by_frame[live.wanted.frame_id.to_bytes(2, "big")] = live
 
     def _knows(self, relation: UUID) -> bool:
         return any(live.end is not None and live.end.relation.uuid == relation for live in self.stations)
@@ -113,12 +113,13 @@ class Controller:
         self.clock.at(self.clock.now_ns + neighbours.EVERY_S * _NS_A_S, self._tell_neighbours)
 
     def _frame(self, source: bytes, _: bytes, octets: bytes) -> None:
-        frame_id = int.from_bytes(octets[:2], "big")
-        live = self._by_frame.get(frame_id)
+        live = self._by_frame.get(octets[:2])
         if live is not None:
             if live.end is not None and source == live.end.mac:
                 live.end.heard(octets)
-        elif frame_id in (rt.HIGH_ALARM, rt.LOW_ALARM):
+            return
+        frame_id = int.from_bytes(octets[:2], "big")
+        if frame_id in (rt.HIGH_ALARM, rt.LOW_ALARM):
             live = self._by_mac.get(source)
             if live is not None and live.end is not None:
                 live.end.alarm_heard(octets)

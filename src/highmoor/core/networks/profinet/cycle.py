@@ -80,6 +80,7 @@ class ControllerEnd:
     _statuses: list[int] = field(init=False)
     _told_statuses: list[tuple[Where, int]] = field(init=False)
     _unit: bytearray = field(init=False)
+    _head: bytes = field(init=False)
     _last_ns: int = 0
     _alarm_sent: int = 0xFFFF
 
@@ -87,6 +88,7 @@ class ControllerEnd:
         device = self.wanted.device
         self._gives, self._takes = stretches(device, "out"), stretches(device, "in")
         self._unit = bytearray(device.padded("out"))
+        self._head = self.frame_id.to_bytes(2, "big")
         self._statuses = [piece.at for piece in device.unit("out") if piece.what != "data"]
         self._told_statuses = [
             ((piece.submodule.slot, piece.submodule.subslot), piece.at)
@@ -125,7 +127,7 @@ class ControllerEnd:
                 self._unit[one.unit : one.unit + one.octets] = image[begin : begin + one.octets]
         now = self.clock.now_ns
         status = rt.RUNNING if self.runs else rt.STOPPED
-        self.unit = rt.cyclic(self.frame_id, self._unit, now // NS_AN_INTERVAL, status)
+        self.unit = rt.cyclic(self._head, self._unit, now // NS_AN_INTERVAL, status)
         self.sent += 1
         self.host.send_frame(self.mac, b.RT_ETHERTYPE, self.unit, rt.PRIORITY)
         self.clock.at(now + self._period_ns, self._provide)

@@ -129,12 +129,12 @@ class Device:
     # ── found, named, given an address
 
     def _frame(self, source: bytes, _: bytes, octets: bytes) -> None:
-        frame_id = int.from_bytes(octets[:2], "big")
         relation = self.relation
-        if rt.FIRST_ID <= frame_id <= rt.LAST_ID:
-            if relation is not None and frame_id == relation.frame_id and source == relation.granted.relation.mac:
-                relation.heard(octets)
-        elif frame_id in (rt.HIGH_ALARM, rt.LOW_ALARM):
+        if relation is not None and octets[:2] == relation.head and source == relation.granted.relation.mac:
+            relation.heard(octets)
+            return
+        frame_id = int.from_bytes(octets[:2], "big")
+        if frame_id in (rt.HIGH_ALARM, rt.LOW_ALARM):
             if relation is not None and source == relation.granted.relation.mac:
                 self._alarm(relation, octets)
         elif not self._away:

@@ -23,10 +23,9 @@ GOOD, BAD_DEVICE, BAD_CONTROLLER = 0x80, 0x40, 0x60
 _TAIL = struct.Struct(">HBB")
 
 
-def cyclic(frame_id: int, unit: bytes | bytearray, counter: int, status: int) -> bytes:
-    """A frame; `counter` in 31.25 µs."""
-    whole = unit if len(unit) >= DATA_UNIT_LEAST else unit.ljust(DATA_UNIT_LEAST, b"\0")
-    return b"".join((frame_id.to_bytes(2, "big"), whole, _TAIL.pack(counter & 0xFFFF, status, 0)))
+def cyclic(head: bytes, unit: bytes | bytearray, counter: int, status: int) -> bytes:
+    """A frame of a data unit with its padding; `head` is its id, `counter` in 31.25 µs."""
+    return b"".join((head, unit, _TAIL.pack(counter & 0xFFFF, status, 0)))
 
 
 def read_cyclic(octets: bytes) -> tuple[bytes, int] | None:

@@ -53,8 +53,11 @@ class DeviceEnd:
     ready: bool = False
     trouble: bool = False
     alive: bool = True
+    # The id of frames to it, as they begin.
+    head: bytes = field(init=False)
     controller_runs: bool = False
     _unit: bytearray = field(init=False)
+    _head: bytes = field(init=False)
     _into: list[Copy] = field(init=False)
     _out: list[Copy] = field(init=False)
     _provided: dict[Where, int] = field(init=False)
@@ -72,6 +75,8 @@ class DeviceEnd:
     def __post_init__(self) -> None:
         into, out = self.granted.cyclic["in"], self.granted.cyclic["out"]
         self._unit = bytearray(into.octets)
+        self.head = self.frame_id.to_bytes(2, "big")
+        self._head = into.frame_id.to_bytes(2, "big")
         self._lay_out()
         self._provided = {(p.slot, p.subslot): p.at + self._octets(p, "in") for p in into.data}
         self._consumed = {(p.slot, p.subslot): p.at for p in into.consumers}
@@ -128,8 +133,7 @@ class DeviceEnd:
                 unit[copy.unit : copy.unit + copy.octets] = gives[copy.at : copy.at + copy.octets]
         now = self.clock.now_ns
         status = rt.TROUBLE if self.trouble else rt.RUNNING
-        frame_id = self.granted.cyclic["in"].frame_id
-        frame = rt.cyclic(frame_id, unit, now // NS_AN_INTERVAL, status)
+        frame = rt.cyclic(self._head, unit, now // NS_AN_INTERVAL, status)
         self.host.send_frame(self.granted.relation.mac, b.RT_ETHERTYPE, frame, rt.PRIORITY)
         self.clock.at(now + self._period_ns, self._provide)
 
