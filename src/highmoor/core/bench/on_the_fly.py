@@ -75,6 +75,8 @@ class OnTheFly:
     _extra_ns: int = 0
     _busy_until: int = 0
     _version: int = 0
+    # How long a frame is on the cable, by its octets.
+    _wire_ns: dict[int, int] = field(default_factory=dict)
 
     # ── who stands where
 
@@ -142,9 +144,13 @@ class OnTheFly:
 
         Returns when it will be back, ns.
         """
-        begins = max(self.clock.now_ns, self._busy_until)
+        now = self.clock.now_ns
+        begins = self._busy_until if self._busy_until > now else now
         reached = self.reached()
-        self._busy_until = begins + NS_AN_OCTET * ethernet_octets(len(octets))
+        wire_ns = self._wire_ns.get(len(octets))
+        if wire_ns is None:
+            wire_ns = self._wire_ns[len(octets)] = NS_AN_OCTET * ethernet_octets(len(octets))
+        self._busy_until = begins + wire_ns
         returns = self._busy_until + self._extra_ns
         if self.taps:
             # What waits for the cable is not on it yet.

@@ -5,7 +5,7 @@ What is asked beside the cycle is written as generators: each yields datagrams a
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
@@ -66,6 +66,8 @@ class Master:
     # Whether somebody who is there is not in Op.
     troubled: bool = True
     _by_exchange: dict[str, list[NodeLive]] = field(default_factory=dict)
+    # Each round with what takes it as it returns, and whether it did as before.
+    _turns: list[tuple[Round, Callable[[bytes | None], None], Callable[[int], bool]]] = field(default_factory=list)
 
     # ── from nothing to Op
 
@@ -131,12 +133,13 @@ class Master:
     def _cycle(self) -> None:
         if self.asker.stopped:
             return
-        self.asker.clock.at(self.asker.clock.now_ns + self.cycle_ns, self._cycle)
-        for one in self.rounds:
+        clock = self.asker.clock
+        clock.at(clock.now_ns + self.cycle_ns, self._cycle)
+        if not self._turns:
+            self._turns = [(one, partial(self._came, one), partial(self._as_before, one)) for one in self.rounds]
+        for one, came, as_before in self._turns:
             self.frames += 1
-            self.asker.line.send(
-                one.filled(), self.asker.passing.alter, partial(self._came, one), partial(self._as_before, one)
-            )
+            self.asker.line.send(one.filled(), self.asker.passing.alter, came, as_before)
         if self.troubled and not self.looking:
             self._look()
 

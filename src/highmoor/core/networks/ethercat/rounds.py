@@ -122,10 +122,13 @@ class Round:
     _gives: list[memoryview] = field(default_factory=list)
     _gave: bytes = b""
     _takers: list[Slave] = field(default_factory=list)
+    _pieces: list[bytes | memoryview] = field(default_factory=list)
 
     def filled(self) -> bytes:
         """The frame with what goes out now."""
-        out = b"".join([piece for going in self.going for piece in going.pieces])
+        if not self._pieces:
+            self._pieces = [piece for going in self.going for piece in going.pieces]
+        out = b"".join(self._pieces)
         if out != self._out or not self.octets:
             sent = [
                 d.Sent(COMMANDS[going.plan.command], n, going.address, b"".join(going.pieces))
