@@ -98,6 +98,10 @@ def networks(page: Page) -> Iterator[str]:
     page.click("button.parameter", "T_SL")
     page.says("Slot time")
     yield "segments and a rotation"
+    page.click("nav button", "Bagging")
+    page.click("[role=option]", "Bagging I/O")
+    page.says("Arrives at worst after", "Records, written when it connects")
+    yield "names, phases and records"
     page.go("/p/skelder/networks/between")
     page.says("HALL asks every 200 ms over House")
     yield "between controllers"
@@ -106,6 +110,8 @@ def networks(page: Page) -> Iterator[str]:
     yield "addresses"
     page.go("/p/skelder/networks")
     page.click("[role=option]", "Humidifier")
+    # The form beside is whole once it tells how many more there is room for.
+    page.says("Room for")
     page.button("Replicate")
     page.says("What it takes")
     yield "replicate"
