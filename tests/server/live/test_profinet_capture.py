@@ -90,6 +90,7 @@ FILTERS = {
     "pn_io.block_type == 0x0110": 3,
     "pn_io.block_type == 0x0112": 3,
     "pn_io.block_type == 0x0114": 2,
+    "arp.opcode == 1": 3,
     "pn_io.block_type == 0x0111": 1,
     "pn_io.block_type == 0x0113": 1,
     # Alarms: pull, plug, another one plugged, diagnosis comes and goes, return.
@@ -103,7 +104,6 @@ FILTERS = {
     "pn_io.block_type == 0x020f": 6,
     "pn_io.block_type == 0x0020": 1,
     "lldp.port.id == \"port-001\"": 3,
-    "arp.opcode == 2": 0,
     "pn_rt.frame_id >= 0x8000 && pn_rt.frame_id < 0xbc00 && vlan.priority == 6": 100,
 }  # fmt: skip
 
