@@ -71,7 +71,6 @@ class StationLive:
     pulled: dict[Where, str] = field(default_factory=dict)
     seen: dict[int, tuple[str, str] | None] = field(default_factory=dict)
     failures: int = 0
-    tried: int = 0
 
 
 @dataclass(slots=True)
@@ -146,7 +145,6 @@ class Controller:
         """Look for a station, and bring it as far as it goes."""
         if self.stopped or live.end is not None:
             return
-        live.tried += 1
         self.asker.run(self._bring_up(live), lambda failed: self._brought(live, failed))
 
     def _bring_up(self, live: StationLive) -> up.Talk:

@@ -65,7 +65,7 @@ class ControllerEnd:
     ready: bool = False
     runs: bool = True
     good_ns: int | None = None
-    # When it is given back, and what both ends have sent last; how many frames each way.
+    # What both ends have sent last; how many frames each way.
     unit: bytes = b""
     came: bytes = b""
     sent: int = 0

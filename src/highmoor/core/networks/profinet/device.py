@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
-from uuid import UUID, uuid5
+from uuid import uuid5
 
 from highmoor.core.figures.profinet import name_problem
 from highmoor.core.networks import neighbours
@@ -42,7 +42,6 @@ _ANSWER_NS = 1 * _NS_A_MS
 _DELAY_NS = 10 * _NS_A_MS
 _HOLDS_NS = neighbours.HOLDS_S * 1_000 * _NS_A_MS
 _LLDP_NS = neighbours.EVERY_S * 1_000 * _NS_A_MS
-_NOBODY = UUID(int=0)
 Errors = Mapping[Where, Sequence[ChannelError]]
 
 
@@ -57,7 +56,7 @@ class Device:
     takes: bytearray
     serial: int = 0
     name: str = ""
-    # Address, mask, gateway as they are kept; what the host has now may be for now alone.
+    # Name and address as they are kept; what the host has now may be for now alone.
     kept: tuple[str, str] = ("", "")
     # Submodules that give no good data, and what is wrong with channels.
     bad: frozenset[Where] = frozenset()
@@ -136,7 +135,7 @@ class Device:
         frame_id = int.from_bytes(octets[:2], "big")
         if frame_id in (rt.HIGH_ALARM, rt.LOW_ALARM):
             if relation is not None and source == relation.granted.relation.mac:
-                self._alarm(relation, octets)
+                relation.alarm_heard(octets)
         elif not self._away:
             asked = dcp.decode(octets)
             if asked is not None and asked.kind == dcp.REQUEST:
@@ -247,8 +246,9 @@ class Device:
                 self.clock.now_ns + _ANSWER_NS,
                 lambda: self.host.send(datagram.source, datagram.source_port, told.encode(), c.PORT),
             )
-        elif call.kind == c.RESPONSE and self.relation is not None:
-            self._controller_took(self.relation, call)
+        elif call.kind == c.RESPONSE and self.relation is not None and b.read_control(call.blocks) is not None:
+            # The controller knows that it is ready: what is wrong is told now.
+            self._tell_errors()
 
     def _answer(self, call: c.Call, datagram: Datagram) -> c.Call:
         if call.interface != c.DEVICE_INTERFACE or call.object != c.object_of(
@@ -338,11 +338,6 @@ class Device:
         )  # fmt: skip
         self.host.send(controller, c.PORT, call.encode(), c.PORT)
 
-    def _controller_took(self, relation: DeviceEnd, call: c.Call) -> None:
-        """The controller knows that it is ready: what is wrong is told now."""
-        if b.read_control(call.blocks) is not None:
-            self._tell_errors()
-
     # ── records
 
     def _write(self, call: c.Call) -> c.Call:
@@ -364,9 +359,6 @@ class Device:
         return call.answer(r.record(b.READ_TOLD, asked._replace(octets=len(told))) + told)
 
     # ── what changes while it goes on
-
-    def _alarm(self, relation: DeviceEnd, octets: bytes) -> None:
-        relation.alarm_heard(octets)
 
     def changed(self, bad: frozenset[Where], errors: Errors) -> None:
         """Other submodules give no good data, other channels have something wrong."""

@@ -65,6 +65,7 @@ def written(device: RecordsOf, asked: r.RecordAsked, octets: bytes) -> int:
 
 
 def record(device: RecordsOf, asked: r.RecordAsked) -> bytes | int:
+    """The octets of a record that is read, or the status of a refusal (IEC 61158-6-10, RecordDataRead)."""
     where = asked.slot, asked.subslot
     if asked.record == r.REAL_IDENTIFICATION:
         return r.real_identification(list(_really(device)))

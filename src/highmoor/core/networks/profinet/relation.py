@@ -64,7 +64,6 @@ class DeviceEnd:
     _consumed: dict[Where, int] = field(init=False)
     _last_ns: int = 0
     _last_unit: bytes = b""
-    _statuses: bytes = b""
     _alarms: deque[tuple[int, rt.Alarm]] = field(default_factory=deque)
     _waiting: rt.AlarmFrame | None = None
     _sent: int = 0xFFFF
@@ -216,25 +215,23 @@ class DeviceEnd:
         self._send(frame)
         self.clock.at(self.clock.now_ns + _ALARM_AGAIN_NS, lambda: self._tell(frame))
 
-    def alarm_heard(self, octets: bytes) -> tuple[int, int] | None:
-        """What the controller answers to an alarm; gives kind and number of one that it has seen to."""
+    def alarm_heard(self, octets: bytes) -> None:
+        """What the controller answers to an alarm: that it is there, or that it has seen to it."""
         frame = rt.read_alarm(octets)
         if frame is None or frame.kind == rt.TAKEN:
             if frame is not None and self._waiting is not None and frame.taken == self._waiting.sent:
                 # It is there; what it says of it comes by itself.
                 self._tries = 0
-            return None
+            return
         if frame.kind == rt.ENDED:
             self.end(said=False)
-            return None
+            return
         self._taken = frame.sent
         self._send(rt.AlarmFrame(frame.frame_id, self.granted.alarms, 1, rt.TAKEN, self._sent, frame.sent))
         told = rt.read_confirmed(frame.octets)
         if told is not None and self._alarms and told[1] == self._alarms[0][1].number:
             self._alarms.popleft()
             self._next_alarm()
-            return told
-        return None
 
     def _send(self, frame: rt.AlarmFrame) -> None:
         priority = rt.ALARM_PRIORITY[frame.frame_id]
