@@ -20,7 +20,7 @@ from highmoor.core.networks.profinet import dcp
 from highmoor.core.networks.profinet import realtime as rt
 from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.acceptance import Granted, acceptance
-from highmoor.core.networks.profinet.device_records import written
+from highmoor.core.networks.profinet.device_records import record, written
 from highmoor.core.networks.profinet.explain import explain, likely, refused, refused_record, short
 
 from .bagging import AI, DI, DO, LIBRARY, bagging, named
@@ -137,6 +137,19 @@ def test_a_record_is_refused_for_what_is_wrong_with_it(asked: tuple[int, int, in
     told = written(DEVICE.io, r.RecordAsked(RELATION.uuid, 1, slot, subslot, index, len(octets)), octets)
     assert told == (refused_record(code, 0xDF) if code else 0)
     assert not code or "refuses a record: " in explain(told)
+
+
+@pytest.mark.parametrize(("index", "kind", "size"), [(0xAFF1, 0x21, 54), (0xAFF2, 0x22, 16), (0xAFF3, 0x23, 54)])
+def test_a_text_of_identification_and_maintenance_is_kept_as_it_was_written(index: int, kind: int, size: int) -> None:
+    asked = r.RecordAsked(RELATION.uuid, 0, 0, 1, index, 6 + size)
+    # IEC 61158-6-10, I&M1 to I&M3: type, length of what follows, version 1.0, the text filled with blanks.
+    octets = bytes((0, kind, 0, size + 2, 1, 0)) + b"=B1.A2 Bagging".ljust(size)
+    assert written(DEVICE.io, asked, octets) == 0
+    assert record(DEVICE.io, asked) == octets
+    # A text of another size, or under another's type, is refused, and the one before stays.
+    for wrong in (octets[:-1], octets[:1] + b"\x24" + octets[2:]):
+        assert written(DEVICE.io, asked, wrong) == refused_record(0xB1, 0xDF)
+    assert record(DEVICE.io, asked) == octets
 
 
 # ── octets from outside
