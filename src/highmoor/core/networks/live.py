@@ -267,7 +267,7 @@ def problem_of(kind: TypeAdapter[Any]) -> Callable[[Facts], str]:
             kind.validate_python(dict(facts))
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
-            return f"{'.'.join(map(str, first['loc']))}: {first['msg']}"
+            return f"{'.'.join(str(part)[:40] for part in first['loc'])}: {first['msg']}"
         return ""
 
     return problem

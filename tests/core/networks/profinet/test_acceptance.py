@@ -22,6 +22,7 @@ from highmoor.core.networks.profinet import record_blocks as r
 from highmoor.core.networks.profinet.acceptance import Granted, acceptance
 from highmoor.core.networks.profinet.device_records import record, written
 from highmoor.core.networks.profinet.explain import explain, likely, refused, refused_record, short
+from highmoor.core.networks.profinet.live import LIVE as PROFINET
 
 from .bagging import AI, DI, DO, LIBRARY, bagging, named
 from .test_bench import going
@@ -150,6 +151,23 @@ def test_a_text_of_identification_and_maintenance_is_kept_as_it_was_written(inde
     for wrong in (octets[:-1], octets[:1] + b"\x24" + octets[2:]):
         assert written(DEVICE.io, asked, wrong) == refused_record(0xB1, 0xDF)
     assert record(DEVICE.io, asked) == octets
+
+
+@pytest.mark.parametrize("key", ["²", "x", "-1", pytest.param("9" * 5000, id="long")])
+def test_texts_kept_under_no_index_of_a_record_are_said(key: str) -> None:
+    assert PROFINET.problem({"texts": {"45041": "=B1.A2"}}) == ""
+    assert PROFINET.problem({"texts": {key: "=B1.A2"}}).startswith(f"texts.{key[:40]}.")
+
+
+@pytest.mark.parametrize(
+    ("revision", "told"), [("V2.1", b"V\2\1\0"), ("3.2.17", b"V\3\2\x11"), ("V2.²", b"V\2\0\0"), ("", b"V\0\0\0")]
+)
+def test_its_revision_is_told_in_numbers(revision: str, told: bytes, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(DEVICE.io, "known", replace(DEVICE.io.known, revision=revision))
+    octets = record(DEVICE.io, r.RecordAsked(RELATION.uuid, 0, 0, 1, r.IM0, 60))
+    # IEC 61158-6-10, I&M0: behind its head, vendor, order number, serial number and hardware revision.
+    assert isinstance(octets, bytes)
+    assert octets[46:50] == told
 
 
 # ── octets from outside

@@ -111,7 +111,7 @@ def _device(seat: Seat) -> SerialServer:
     facts = FACTS.validate_python(dict(seat.facts))
     end = cast("LineEnd", seat.medium)
     on = LineSettings(facts.mode, facts.baud, facts.parity, facts.stop_bits)
-    station = int(seat.address) if seat.address.isdigit() else -1
+    station = int(seat.address) if seat.address.isdecimal() else -1
     made = SerialServer(server_of(facts, seat.rail, seat.clock), station, on, seat.clock, end)
     end.terminated = facts.terminated
     end.on(made.heard)

@@ -67,7 +67,7 @@ def _span(wanted: Mapping[str, Any]) -> range:
 
 
 def _configured(lines: Sequence[Line]) -> list[int]:
-    numbers = {int(x.station.address) for x in lines if x.station.address.isdigit() and x.station.address != "0"}
+    numbers = {int(x.station.address) for x in lines if x.station.address.isdecimal() and x.station.address != "0"}
     return sorted(numbers)
 
 
@@ -270,7 +270,7 @@ def _put_right(found: Found, line: Line) -> tuple[str, Mapping[str, Any]] | None
 
 
 def _covers(wanted: Mapping[str, Any], address: str) -> bool:
-    return address.isdigit() and int(address) in _span(wanted)
+    return address.isdecimal() and int(address) in _span(wanted)
 
 
 SCANS = Scans(_fields, _takes_s, _Scan, alike, _covers, _differs, put_right=_put_right)

@@ -110,6 +110,6 @@ def _within(record: Record, octets: bytes) -> bool:
 
 
 def _software(revision: str) -> tuple[str, int, int, int]:
-    digits = [int(part) for part in revision.lstrip("Vv").split(".")[:3] if part.isdigit()]
+    digits = [int(part) for part in revision.lstrip("Vv").split(".")[:3] if part.isascii() and part.isdigit()]
     first, second, third = (*digits, 0, 0, 0)[:3]
     return "V", first & 0xFF, second & 0xFF, third & 0xFF

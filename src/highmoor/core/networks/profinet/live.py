@@ -48,6 +48,8 @@ from highmoor.core.plant.rows import Network, Station
 _PLACE = re.compile(r"\s*(\d{1,5})\.(\d{1,5})\s*")
 _ERROR = re.compile(r"\s*(\d{1,5})\.(\d{1,5})\s+(\d{1,5})\s+(\d{1,5})(?:/(\d{1,5}))?\s*")
 _Text = Annotated[str, Field(max_length=10_000)]
+# Of a record, as the key of what is kept of it.
+_Index = Annotated[str, Field(pattern="^[0-9]{1,5}$")]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,7 +69,7 @@ class BuiltFacts:
     submodules: _Text = ""
     bad: _Text = ""
     errors: _Text = ""
-    texts: dict[str, Annotated[str, Field(max_length=54)]] = field(default_factory=dict)
+    texts: dict[_Index, Annotated[str, Field(max_length=54)]] = field(default_factory=dict)
 
 
 FACTS: TypeAdapter[BuiltFacts] = TypeAdapter(BuiltFacts)
@@ -203,7 +205,7 @@ def _device(seat: Seat) -> PnDevice:
     io = Device(
         known, seat.clock, cast("Host", seat.medium), gives, takes, seat.serial, facts.name, (facts.name, facts.ip),
         frozenset(_places(facts.bad)), _errors(facts.errors),
-        {int(index): text for index, text in facts.texts.items() if index.isdigit()}, seat.keep,
+        {int(index): text for index, text in facts.texts.items()}, seat.keep,
     )  # fmt: skip
     made = PnDevice(io, gives, takes)
     io.on_lost = _letting_go(seat, made)
