@@ -34,6 +34,36 @@ def test_what_happens_every_period_happens_at_its_multiples(period: int, until: 
     assert came == list(range(0, until + 1, period))
 
 
+REPEATED = st.lists(
+    st.tuples(st.integers(0, 9), st.integers(1, 4), st.integers(-1, 1), st.integers(1, 20)), max_size=12
+)
+
+
+@given(REPEATED)
+def test_what_repeats_comes_by_priority_then_as_it_began_until_it_is_over(
+    repeated: list[tuple[int, int, int, int]],
+) -> None:
+    clock, came = VirtualClock(), []
+
+    def begin(n: int, period: int, priority: int, lasts: int) -> None:
+        one = clock.every(period, lambda: came.append((clock.now_ns, n)), priority)
+        clock.at(clock.now_ns + lasts, lambda: setattr(one, "over", True), -2)
+
+    for n, (begins, *rest) in enumerate(repeated):
+        clock.at(begins, lambda n=n, rest=rest: begin(n, *rest), -3)  # type: ignore[misc]
+    clock.run_until(30)
+    expected = [
+        (time, n) for n, (begins, period, _, lasts) in enumerate(repeated)
+        for time in range(begins, min(begins + lasts, 31), period)
+    ]  # fmt: skip
+    assert sorted(came) == sorted(expected)
+    order = [(time, repeated[n][2]) for time, n in came]
+    assert order == sorted(order)
+    for period in range(1, 5):
+        of_one = [(time, repeated[n][2], repeated[n][0], n) for time, n in came if repeated[n][1] == period]
+        assert of_one == sorted(of_one)
+
+
 def test_what_was_to_be_before_now_is_due_now_and_what_it_asks_for_follows() -> None:
     clock, came = VirtualClock(), []
     clock.run_until(10)

@@ -9,10 +9,10 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.cabling import Cable
-from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.bench.clock import Repeating, VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
 from highmoor.core.bench.controller import SimulatedController, Value
-from highmoor.core.bench.devices import Devices, Running, Terminals
+from highmoor.core.bench.devices import Devices, Terminals, begin
 from highmoor.core.bench.ethernet import Ethernet
 from highmoor.core.bench.labels import label_of
 from highmoor.core.bench.media import BenchMedium, LineMedium, Media
@@ -136,7 +136,7 @@ class Bench:
         self.signals = SignalHands(plant, self.controllers, self.exchanges)
         self._media: dict[str, BenchMedium] = self._laid()
         self.devices = Devices(self.clock, catalogue, self._media, self._own_chance())
-        self._running: list[Running] = []
+        self._running: list[Repeating] = []
         self._stand()
         serve_partners(analysis, self.controllers, self.clock, self._hosts)
         self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
@@ -362,9 +362,8 @@ class Bench:
             wires = self.built.children(BuiltWire, row.id)
             ends = {wire.end: (wire.module, wire.channel) for wire in wires}
             self.signals.wired |= {f"{module}.{channel}" for module, channel in ends.values()}
-            running = Running(make(_Wires(ends, self.devices, own), row.settings, self._own_chance()))
-            running.begin(self.clock)
-            self._running.append(running)
+            process = make(_Wires(ends, self.devices, own), row.settings, self._own_chance())
+            self._running.append(begin(process, self.clock))
 
     def _code(self, exchange: str) -> int:
         return next((c.codes[exchange] for c in self.controllers.values() if exchange in c.codes), 0)

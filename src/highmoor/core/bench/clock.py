@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
 from heapq import heappop, heappush
+
+
+@dataclass(slots=True, eq=False)
+class Repeating:
+    """Something that is done every period until it is over."""
+
+    action: Callable[[], None]
+    over: bool = False
 
 
 class VirtualClock:
@@ -14,6 +24,8 @@ class VirtualClock:
         self.now_ns = 0
         self._asked = 0
         self._queue: list[tuple[int, int, int, Callable[[], None]]] = []
+        # What repeats, by when it is due, its period and priority.
+        self._beats: dict[tuple[int, int, int], list[Repeating]] = {}
 
     def at(self, time_ns: int, action: Callable[[], None], priority: int = 0) -> None:
         """Call `action` at a time; what lies in the past is due now."""
@@ -30,11 +42,30 @@ class VirtualClock:
             action()
         self.now_ns = max(self.now_ns, time_ns)
 
-    def every(self, period_ns: int, action: Callable[[], None], priority: int = 0) -> None:
-        """Call `action` now and after every period."""
+    def every(self, period_ns: int, action: Callable[[], None], priority: int = 0) -> Repeating:
+        """Call `action` now and after every period, until it is `over`.
 
-        def again() -> None:
-            self.at(self.now_ns + period_ns, again, priority)
-            action()
+        What is due together goes on together: one entry in the queue for all that have a period and a time.
+        """
+        repeating = Repeating(action)
+        self._beat(self.now_ns, period_ns, priority, [repeating])
+        return repeating
 
-        self.at(self.now_ns, again, priority)
+    def _beat(self, due_ns: int, period_ns: int, priority: int, due: list[Repeating]) -> None:
+        key = due_ns, period_ns, priority
+        waiting = self._beats.get(key)
+        if waiting is None:
+            self._beats[key] = due
+            self.at(due_ns, partial(self._beaten, key), priority)
+        else:
+            waiting += due
+
+    def _beaten(self, key: tuple[int, int, int]) -> None:
+        due_ns, period_ns, priority = key
+        going = [one for one in self._beats.pop(key) if not one.over]
+        if going:
+            # Whoever of them ends another one ends it at once.
+            self._beat(due_ns + period_ns, period_ns, priority, list(going))
+        for one in going:
+            if not one.over:
+                one.action()

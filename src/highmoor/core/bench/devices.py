@@ -5,10 +5,11 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from random import Random
 from typing import Any, cast
 
-from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.bench.clock import Repeating, VirtualClock
 from highmoor.core.bench.labels import label_of, serial_number
 from highmoor.core.bench.media import BenchMedium
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, channel_terminals, module_terminals
@@ -24,23 +25,9 @@ from highmoor.core.plant.change import with_value
 Terminals = dict[tuple[str, str], tuple[SimulatedRail, str]]
 
 
-@dataclass(slots=True)
-class Running:
-    """A process going on until it is ended."""
-
-    process: Process
-    over: bool = False
-
-    def begin(self, clock: VirtualClock) -> None:
-        """From now on, in its steps."""
-        period_ns, period_s = self.process.period_ms * NS_A_MS, self.process.period_ms / 1000
-
-        def step() -> None:
-            if not self.over:
-                clock.at(clock.now_ns + period_ns, step, -1)
-                self.process.step(period_s)
-
-        clock.at(clock.now_ns, step, -1)
+def begin(process: Process, clock: VirtualClock) -> Repeating:
+    """A process from now on, in its steps, before whatever reads it at the same time."""
+    return clock.every(process.period_ms * NS_A_MS, partial(process.step, process.period_ms / 1000), -1)
 
 
 @dataclass(slots=True)
@@ -61,7 +48,7 @@ class _There:
     standing: Standing
     device: LiveDevice
     rail: SimulatedRail | None
-    running: Running | None
+    running: Repeating | None
     seat: Seat
     powered: bool = True
 
@@ -159,9 +146,9 @@ class Devices:
         )  # fmt: skip
         device = bus.live.device(seat)
         make = bus.live.models.get(one.model)
-        running = Running(make(device, one.settings, Random(self.chance.getrandbits(32)))) if make else None
-        if running:
-            running.begin(self.clock)
+        running = None
+        if make:
+            running = begin(make(device, one.settings, Random(self.chance.getrandbits(32))), self.clock)
         self.there[one.node] = _There(one, device, rail, running, seat)
 
     def _take_away(self, node: str) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import struct
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from functools import partial
+from functools import lru_cache, partial
 from ipaddress import IPv4Address
 from typing import Literal, TypeAlias
 
@@ -51,6 +51,12 @@ def _arp(operation: int, sender: EthernetHost, target: bytes, address: str) -> b
     """A question for an address, or its answer."""
     own, other = (IPv4Address(text or "0.0.0.0").packed for text in (sender.address, address))
     return struct.pack(">HHBBH6s4s6s4s", 1, 0x0800, 6, 4, operation, sender.mac, own, target, other)
+
+
+@lru_cache(maxsize=4096)
+def _wire_ns(octets: int, tagged: bool) -> int:
+    """How long a plain frame of so many octets takes."""
+    return NS_AN_OCTET * frame_octets(octets, tagged=tagged)
 
 
 def _nothing(_: bytes) -> None:
@@ -236,8 +242,6 @@ class EthernetHost:
     _frames: dict[int, list[FrameHeard]] = field(default_factory=dict)
     # By which way whom, by his hardware address, as of a version.
     _routes: dict[bytes, Route] = field(default_factory=dict)
-    # How long a frame takes, by its octets and whether it is without a tag.
-    _wire_ns: dict[tuple[int, bool], int] = field(default_factory=dict)
     # Who hears what is sent where, as long as nobody comes or goes.
     _known: dict[str, list[EthernetHost]] = field(default_factory=dict)
     _known_at: int = -1
@@ -290,11 +294,7 @@ class EthernetHost:
             return
         if ethernet.taps:
             self._tell_frame(target, ethertype, octets, priority)
-        size = len(octets)
-        wire_ns = self._wire_ns.get((size, priority is None))
-        if wire_ns is None:
-            wire_ns = NS_AN_OCTET * frame_octets(size, tagged=priority is not None)
-            self._wire_ns[size, priority is None] = wire_ns
+        wire_ns = _wire_ns(len(octets), priority is not None)
         if target[0] & 1:
             every = [one for one in ethernet.stations.values() if one is not self and ethertype in one._frames]
             ways = [
@@ -332,7 +332,7 @@ class EthernetHost:
         ethernet = self.ethernet
         if ethernet.taps:
             self._tell_frame(b"\xff" * 6, _ARP, _arp(1, self, bytes(6), address), None)
-        wire_ns = NS_AN_OCTET * frame_octets(_ARP_OCTETS, tagged=False)
+        wire_ns = _wire_ns(_ARP_OCTETS, tagged=False)
         for host in ethernet.hosts.get(address, ()) if address else ():
             way = ethernet.cabling.way(self.node, host.node) if ethernet.reached(self, host) else None
             if host is not self and way is not None:
@@ -345,7 +345,7 @@ class EthernetHost:
             self._tell_frame(seeker.mac, _ARP, _arp(2, self, seeker.mac, seeker.address), None)
         way = self.ethernet.cabling.way(self.node, seeker.node)
         if way is not None:
-            wire_ns = NS_AN_OCTET * frame_octets(_ARP_OCTETS, tagged=False)
+            wire_ns = _wire_ns(_ARP_OCTETS, tagged=False)
             self.ethernet.carry(way, wire_ns, sum(leg.behind_ns for leg in way), partial(heard, self.mac))
 
     def tell_neighbours(self, target: bytes, ethertype: int, octets_of: Callable[[int], bytes]) -> None:
@@ -359,7 +359,7 @@ class EthernetHost:
             host = at.get(ethernet.cabling.host_at(neighbour.node))
             heard = host._near.get(ethertype) if host else None
             if heard is not None:
-                wire_ns = NS_AN_OCTET * frame_octets(len(octets), tagged=False)
+                wire_ns = _wire_ns(len(octets), tagged=False)
                 socket = neighbour.other_socket
                 ethernet.clock.at(
                     ethernet.clock.now_ns + wire_ns,

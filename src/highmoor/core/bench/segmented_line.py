@@ -69,7 +69,7 @@ class SegmentedEnd(SerialEnd):
         end = alone.get(number)
         if end is None or not end.who.answer_again():  # type: ignore[union-attr]
             return False
-        end.asked_ns = self._on.clock.now_ns
+        end.asked_ns = self.line.clock.now_ns
         return True
 
     def tell(self, octets: bytes) -> None:

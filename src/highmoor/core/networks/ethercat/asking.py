@@ -1,8 +1,8 @@
-"""Questions beside the cycle, each in a frame of its own: written as generators that are sent what came back."""
+"""Questions beside the cycle, in frames of their own: written as generators that are sent what came back."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Generator
+from collections.abc import Callable, Generator, Sequence
 from dataclasses import dataclass
 from typing import Any, Protocol, TypeAlias, TypeVar
 
@@ -21,8 +21,19 @@ class Wait:
     ns: int
 
 
+@dataclass(slots=True)
+class Several:
+    """Questions in one frame, at most `TOGETHER`; `told` is what came back of each, empty where the frame was lost."""
+
+    questions: Sequence[d.Sent]
+    told: Sequence[d.Sent] = ()
+
+
+# So few that no cyclic frame waits longer for them than for a message to a mailbox.
+TOGETHER = 12
+
 T = TypeVar("T")
-Talk: TypeAlias = Generator["d.Sent | Wait", "d.Sent | None", T]
+Talk: TypeAlias = Generator["d.Sent | Several | Wait", "d.Sent | None", T]
 Asking: TypeAlias = Talk[object]
 
 
@@ -72,13 +83,20 @@ class Asker:
         if isinstance(wanted, Wait):
             self.clock.at(self.clock.now_ns + wanted.ns, lambda: self._next(asking, done, None))
             return
-        self._number = self._number % 255 + 1
-        sent = d.Sent(wanted.command, self._number, wanted.address, wanted.data)
+        questions = wanted.questions if isinstance(wanted, Several) else (wanted,)
+        sent = []
+        for one in questions:
+            self._number = self._number % 255 + 1
+            sent.append(d.Sent(one.command, self._number, one.address, one.data))
 
         def back(octets: bytes | None) -> None:
-            told = d.decode(octets)[0] if octets else None
-            if told is None:
+            came = d.decode(octets) if octets else []
+            if not came:
                 self.lost += 1
-            self._next(asking, done, told)
+            if isinstance(wanted, Several):
+                wanted.told = came
+                self._next(asking, done, None)
+            else:
+                self._next(asking, done, came[0] if came else None)
 
-        self.line.send(d.encode(SOURCE, [sent]), self.passing.alter, back)
+        self.line.send(d.encode(SOURCE, sent), self.passing.alter, back)

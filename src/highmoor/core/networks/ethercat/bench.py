@@ -12,7 +12,7 @@ from typing import Any
 
 from highmoor.core.networks.alive import Clock, ExchangeLive, Memory
 from highmoor.core.networks.ethercat import datagrams as d
-from highmoor.core.networks.ethercat.asking import SOURCE, Asker, Asking, Failed
+from highmoor.core.networks.ethercat.asking import SOURCE, TOGETHER, Asker, Asking, Failed, Several
 from highmoor.core.networks.ethercat.bring_up import bring_up, identity, settle
 from highmoor.core.networks.ethercat.explain import (
     ERROR_BIT,
@@ -42,6 +42,8 @@ from highmoor.core.plant.rows import Network
 _NS_A_MS = 1_000_000
 # How often who is not in Op is looked at, and how soon one that fell is brought up again.
 _LOOK_NS, _AGAIN_NS = 100 * _NS_A_MS, 1_000 * _NS_A_MS
+# One that refuses for the same reason again and again is asked less and less often, at least so often.
+_AT_MOST_NS = 4_000 * _NS_A_MS
 # How soon all are looked at again where nothing has changed since they were.
 _LOOK_AGAIN_NS = 300 * _NS_A_MS
 
@@ -118,14 +120,15 @@ class Master:
     def _brought(self, live: NodeLive, told: Any) -> None:
         live.rising, live.brought_ns = False, self.asker.clock.now_ns
         if isinstance(told, Failed):
+            live.refusals = live.refusals + 1 if told.text == live.why else 0
             live.code, live.text, live.why, live.error = told.code, told.text, told.text, True
             live.flagged = bool(told.code)
-            live.again_ns = self.asker.clock.now_ns + _AGAIN_NS
+            live.again_ns = self.asker.clock.now_ns + min(_AGAIN_NS << min(live.refusals, 8), _AT_MOST_NS)
             if told.state:
                 live.state = told.state
         else:
             live.state, live.code, live.error, live.text, live.why = OP, 0, False, "Op", ""
-            live.flagged = False
+            live.flagged, live.refusals = False, 0
         self._judge_all()
 
     # ── the cycle
@@ -264,33 +267,39 @@ class Master:
         self.looking = False
 
     def _looked(self) -> Asking:
-        for live in self.nodes:
+        for first in range(0, len(self.nodes), TOGETHER):
             asked_ns = self.asker.clock.now_ns
-            told = yield d.Sent(d.FPRD, 0, d.physical(live.address, AL_STATUS), bytes(6))
-            # What was asked before he came up says nothing of him now.
-            if told is None or live.brought_ns >= asked_ns:
-                continue
-            if not told.counter:
-                came = live.found
-                live.found, live.state = False, 0
-                live.text = "does not answer" if came or live.text == "does not answer" else live.text
-                continue
-            live.found = True
-            # What is not as configured is no error of the device's own, and no better for that.
-            live.state, live.flagged = told.data[0] & 0xF, bool(told.data[0] & ERROR_BIT)
-            live.error = live.flagged or bool(live.why)
-            code = int.from_bytes(told.data[4:6], "little")
-            if live.error or live.state != OP:
-                live.code = code or live.code
-                name = STATES.get(live.state, f"state {live.state}")
-                live.text = f"{name}: {state_text(code)}" if code else live.why or name
-            else:
-                live.code, live.text, live.why = 0, "Op", ""
-            if not live.good and self.asker.clock.now_ns >= live.again_ns and not live.rising:
-                live.again_ns = self.asker.clock.now_ns + _AGAIN_NS
-                self._raise(live, self._once_more(live))
+            lives = self.nodes[first : first + TOGETHER]
+            several = Several([d.Sent(d.FPRD, 0, d.physical(one.address, AL_STATUS), bytes(6)) for one in lives])
+            yield several
+            for live, told in zip(lives, several.told, strict=False):
+                # What was asked before he came up says nothing of him now.
+                if live.brought_ns < asked_ns:
+                    self._seen(live, told)
         yield from self._lost_addresses()
         return None
+
+    def _seen(self, live: NodeLive, told: d.Sent) -> None:
+        """A device's state as it told it; one that is not as it should be is brought up once more."""
+        if not told.counter:
+            came = live.found
+            live.found, live.state, live.refusals = False, 0, 0
+            live.text = "does not answer" if came or live.text == "does not answer" else live.text
+            return
+        live.found = True
+        # What is not as configured is no error of the device's own, and no better for that.
+        live.state, live.flagged = told.data[0] & 0xF, bool(told.data[0] & ERROR_BIT)
+        live.error = live.flagged or bool(live.why)
+        code = int.from_bytes(told.data[4:6], "little")
+        if live.error or live.state != OP:
+            live.code = code or live.code
+            name = STATES.get(live.state, f"state {live.state}")
+            live.text = f"{name}: {state_text(code)}" if code else live.why or name
+        else:
+            live.code, live.text, live.why = 0, "Op", ""
+        if not live.good and self.asker.clock.now_ns >= live.again_ns and not live.rising:
+            live.again_ns = self.asker.clock.now_ns + _AGAIN_NS
+            self._raise(live, self._once_more(live))
 
     def _lost_addresses(self) -> Asking:
         """Who was away may have forgotten his address: those that do not answer are looked for by position."""

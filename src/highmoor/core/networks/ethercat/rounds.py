@@ -35,6 +35,8 @@ class NodeLive:
     why: str = ""
     found: bool = False
     again_ns: int = 0
+    # How often in a row he refused for the same reason.
+    refusals: int = 0
     # Whether he is being brought up, and when that ended last.
     rising: bool = False
     brought_ns: int = -1
@@ -127,7 +129,8 @@ class Round:
     def filled(self) -> bytes:
         """The frame with what goes out now."""
         if not self._pieces:
-            self._pieces = [piece for going in self.going for piece in going.pieces]
+            # What is the same in every frame is not looked at.
+            self._pieces = [one for going in self.going for one in going.pieces if isinstance(one, memoryview)] or [b""]
         out = b"".join(self._pieces)
         if out != self._out or not self.octets:
             sent = [

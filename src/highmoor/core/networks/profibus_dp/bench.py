@@ -287,7 +287,7 @@ class _Nobody:
 def _clear(cycle: Cycle) -> None:
     cycle.mode = "clear"
     for live in cycle.stations:
-        live.sent = None
+        live.forget()
 
 
 def _refresher(cycle: Cycle, live: StationLive, exchange: str, way: str, line: BenchLine) -> Callable[[], None]:
@@ -308,4 +308,4 @@ def operate(master: Master, wanted: bool) -> None:
     """To Operate, or to Clear."""
     master.cycle.mode = "operate" if wanted else "clear"
     for live in master.cycle.stations:
-        live.sent = None
+        live.forget()

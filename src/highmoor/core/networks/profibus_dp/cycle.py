@@ -79,6 +79,8 @@ class StationLive:
     text: str = "not asked yet"
     diag: SlaveDiag | None = None
     waits: bool = False
+    # Whether its last exchange was asked straight and left nothing to be done.
+    settled: bool = False
     asked_once: bool = False
     cycles: int = 0
     failures: int = 0
@@ -111,7 +113,12 @@ class StationLive:
 
     def from_the_start(self) -> None:
         """Nothing is known of it."""
-        self._first, self.sent = True, None
+        self._first = True
+        self.forget()
+
+    def forget(self) -> None:
+        """What it was sent last does not count any more."""
+        self.sent, self.settled = None, False
 
 
 @dataclass(slots=True)
@@ -152,15 +159,16 @@ class Cycle:
             yield from self._tell_mode()
         straight, again = self.end.straight, self.end.again
         self.began_ns = self.clock.now_ns
-        image = self.memory.image_out
+        image, operates = self.memory.image_out, self.mode == "operate"
         for live in self.stations:
-            if straight and live.state == "exchange" and live.bits and live.sent is not None and not live.waits:
+            if straight and live.settled:
                 out = live.out
-                same = out is None or image[out : out + len(live.sent)] == live.sent or self.mode != "operate"
+                same = out is None or not operates or image[out : out + len(live.sent)] == live.sent  # type: ignore[arg-type]
                 if same and again(live.number):
                     live.turned()
                     self.skipped_bits += live.bits
                     continue
+                live.settled = False
             yield from self._station(live)
         yield from self._one_more()
 
@@ -262,7 +270,7 @@ class Cycle:
     def _begins(self, live: StationLive) -> None:
         live.state, live.code = "exchange", 0
         live.exchanging_since_ns = self.clock.now_ns
-        live.sent = None
+        live.forget()
         # Whoever begins has not heard yet whether outputs count.
         self._command = True
 
@@ -288,6 +296,7 @@ class Cycle:
         live.waits = bool(told and told.function == t.DATA_HIGH)
         live.sent = data
         live.bits = self.asked_bits
+        live.settled = bool(live.bits) and not live.waits
         self._taken(live, given)
 
     def _taken(self, live: StationLive, given: bytes) -> None:
@@ -316,7 +325,7 @@ class Cycle:
         self.lost(live)
 
     def _fail(self, live: StationLive, code: int, state: State) -> None:
-        live.state, live.code = state, code
+        live.state, live.code, live.settled = state, code, False
         self._told(live)
 
     def _told(self, live: StationLive) -> None:

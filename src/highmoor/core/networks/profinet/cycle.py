@@ -75,20 +75,25 @@ class ControllerEnd:
     # Submodules that give or take no good data, as the device says.
     doubtful: set[Where] = field(default_factory=set)
     latest_ns: int = 0
-    _gives: list[Stretch] = field(init=False)
     _takes: list[Stretch] = field(init=False)
     _statuses: list[int] = field(init=False)
     _told_statuses: list[tuple[Where, int]] = field(init=False)
-    _unit: bytearray = field(init=False)
-    _head: bytes = field(init=False)
+    _frame: rt.Cyclic = field(init=False)
+    # Of each submodule, where in the data unit its data goes, and where in the image it is.
+    _given: list[tuple[memoryview, memoryview]] = field(default_factory=list)
     _last_ns: int = 0
     _alarm_sent: int = 0xFFFF
 
     def __post_init__(self) -> None:
         device = self.wanted.device
-        self._gives, self._takes = stretches(device, "out"), stretches(device, "in")
-        self._unit = bytearray(device.padded("out"))
-        self._head = self.frame_id.to_bytes(2, "big")
+        self._takes = stretches(device, "in")
+        self._frame = rt.Cyclic(self.frame_id.to_bytes(2, "big"), bytes(device.padded("out")))
+        if self.out is not None:
+            unit, image = self._frame.unit, memoryview(self.memory.image_out)[self.out :]
+            self._given = [
+                (unit[one.unit : one.unit + one.octets], image[one.at : one.at + one.octets])
+                for one in stretches(device, "out")
+            ]
         self._statuses = [piece.at for piece in device.unit("out") if piece.what != "data"]
         self._told_statuses = [
             ((piece.submodule.slot, piece.submodule.subslot), piece.at)
@@ -106,7 +111,7 @@ class ControllerEnd:
         """Whether what it gives counts: its program runs."""
         self.runs = runs
         for at in self._statuses:
-            self._unit[at] = rt.GOOD if self.runs else rt.BAD_CONTROLLER
+            self._frame.unit[at] = rt.GOOD if self.runs else rt.BAD_CONTROLLER
 
     def begin(self) -> None:
         """Data goes out from its next phase on; the device is waited for a while."""
@@ -120,14 +125,10 @@ class ControllerEnd:
     def _provide(self) -> None:
         if not self.alive:
             return
-        if self.out is not None:
-            image = self.memory.image_out
-            for one in self._gives:
-                begin = self.out + one.at
-                self._unit[one.unit : one.unit + one.octets] = image[begin : begin + one.octets]
+        for here, given in self._given:
+            here[:] = given
         now = self.clock.now_ns
-        status = rt.RUNNING if self.runs else rt.STOPPED
-        self.unit = rt.cyclic(self._head, self._unit, now // NS_AN_INTERVAL, status)
+        self.unit = self._frame.at(now // NS_AN_INTERVAL, rt.RUNNING if self.runs else rt.STOPPED)
         self.sent += 1
         self.host.send_frame(self.mac, b.RT_ETHERTYPE, self.unit, rt.PRIORITY)
         self.clock.at(now + self._period_ns, self._provide)

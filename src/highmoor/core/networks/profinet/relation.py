@@ -56,9 +56,10 @@ class DeviceEnd:
     # The id of frames to it, as they begin.
     head: bytes = field(init=False)
     controller_runs: bool = False
-    _unit: bytearray = field(init=False)
-    _head: bytes = field(init=False)
+    _frame: rt.Cyclic = field(init=False)
     _into: list[Copy] = field(init=False)
+    # Of each submodule whose data counts, where in the data unit it goes, and where it is.
+    _given: list[tuple[memoryview, memoryview]] = field(default_factory=list)
     _out: list[Copy] = field(init=False)
     _provided: dict[Where, int] = field(init=False)
     _consumed: dict[Where, int] = field(init=False)
@@ -73,9 +74,8 @@ class DeviceEnd:
 
     def __post_init__(self) -> None:
         into, out = self.granted.cyclic["in"], self.granted.cyclic["out"]
-        self._unit = bytearray(into.octets)
+        self._frame = rt.Cyclic(into.frame_id.to_bytes(2, "big"), bytes(into.octets))
         self.head = self.frame_id.to_bytes(2, "big")
-        self._head = into.frame_id.to_bytes(2, "big")
         self._lay_out()
         self._provided = {(p.slot, p.subslot): p.at + self._octets(p, "in") for p in into.data}
         self._consumed = {(p.slot, p.subslot): p.at for p in into.consumers}
@@ -100,6 +100,15 @@ class DeviceEnd:
             return found
 
         self._into, self._out = copies("in"), copies("out")
+        self._fill()
+
+    def _fill(self) -> None:
+        unit, gives = self._frame.unit, memoryview(self.gives)
+        self._given = [
+            (unit[copy.unit : copy.unit + copy.octets], gives[copy.at : copy.at + copy.octets])
+            for copy in self._into
+            if copy.where in self.good
+        ]
 
     def replugged(
         self, granted: Granted, submodules: Mapping[Where, PnSubmodule], gives: bytearray, takes: bytearray
@@ -121,18 +130,16 @@ class DeviceEnd:
         """Which submodules' data counts from now on."""
         self.good = good
         for where, at in (*self._provided.items(), *self._consumed.items()):
-            self._unit[at] = rt.GOOD if where in good else rt.BAD_DEVICE
+            self._frame.unit[at] = rt.GOOD if where in good else rt.BAD_DEVICE
+        self._fill()
 
     def _provide(self) -> None:
         if not self.alive:
             return
-        unit, gives, good = self._unit, self.gives, self.good
-        for copy in self._into:
-            if copy.where in good:
-                unit[copy.unit : copy.unit + copy.octets] = gives[copy.at : copy.at + copy.octets]
+        for here, given in self._given:
+            here[:] = given
         now = self.clock.now_ns
-        status = rt.TROUBLE if self.trouble else rt.RUNNING
-        frame = rt.cyclic(self._head, unit, now // NS_AN_INTERVAL, status)
+        frame = self._frame.at(now // NS_AN_INTERVAL, rt.TROUBLE if self.trouble else rt.RUNNING)
         self.host.send_frame(self.granted.relation.mac, b.RT_ETHERTYPE, frame, rt.PRIORITY)
         self.clock.at(now + self._period_ns, self._provide)
 
