@@ -30,7 +30,6 @@ from highmoor.core.bench.station_states import StationStanding, StationStates
 from highmoor.core.bench.switches import tell_neighbours
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
-from highmoor.core.figures.profinet import mended_name
 from highmoor.core.hardware.mounting import root_of
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
@@ -308,7 +307,9 @@ class Bench:
                 cabling.passing_ns[node.station] = round(device.switch.delay_us * 1000)
                 if device.switch.ring:
                     host = self.ethernet.attach(node.station, "")
-                    tell_neighbours(self.clock, host, mended_name(rows[node.station].name))
+                    called = bus.live.called
+                    row = rows[node.station]
+                    tell_neighbours(self.clock, host, called(row) if called else row.name)
         shut = {ring.cable for ring in rings_of(laid, rows, types) if ring.opened}
         for closing in laid.closings:
             if closing.cable in shut:

@@ -76,6 +76,8 @@ class Cabling:
     told: Callable[[], None] = lambda: None
     _piece: dict[str, str] | None = None
     _beside: dict[str, list[tuple[str, Cable | None]]] | None = None
+    # Who is at the other end of each cable, by node.
+    _near: dict[str, list[Neighbour]] | None = None
     _ways: dict[tuple[str, str], tuple[Leg, ...] | None] = field(default_factory=dict)
     # By the node a cable hangs on and its direction.
     tracks: dict[tuple[str, str], Track] = field(default_factory=dict)
@@ -104,6 +106,7 @@ class Cabling:
     def _changed(self) -> None:
         self._piece = None
         self._beside = None
+        self._near = None
         self._ways.clear()
         self.told()
 
@@ -222,15 +225,12 @@ class Cabling:
 
     def neighbours(self, node: str) -> list[Neighbour]:
         """Who is at the other end of each cable of a node, by its sockets; of rings that are shut as well."""
-        found = []
-        rings = [ring.cable for ring in self.rings]
-        for cable in (*self.above.values(), *rings):
-            if cable.node in self.out and cable in self.above.values():
-                continue
-            ends = (cable.node, cable.entry, cable.upper, cable.socket), (
-                cable.upper, cable.socket, cable.node, cable.entry
-            )  # fmt: skip
-            for own, socket, other, other_socket in ends:
-                if own == node and self.unpowered.isdisjoint((own, other)):
-                    found.append(Neighbour(socket, other, other_socket))
-        return sorted(found)
+        if self._near is None:
+            self._near = {}
+            own = [cable for cable in self.above.values() if cable.node not in self.out]
+            for cable in (*own, *(ring.cable for ring in self.rings)):
+                if self.unpowered.isdisjoint((cable.node, cable.upper)):
+                    upwards = Neighbour(cable.entry, cable.upper, cable.socket)
+                    self._near.setdefault(cable.node, []).append(upwards)
+                    self._near.setdefault(cable.upper, []).append(Neighbour(cable.socket, cable.node, cable.entry))
+        return sorted(self._near.get(node, ()))

@@ -351,12 +351,11 @@ class EthernetHost:
     def tell_neighbours(self, target: bytes, ethertype: int, octets_of: Callable[[int], bytes]) -> None:
         """A plain frame out of each socket, which nobody passes on."""
         ethernet = self.ethernet
-        at = {host.node: host for host in ethernet.stations.values()} if self.attached else {}
-        for neighbour in ethernet.cabling.neighbours(self.node):
+        for neighbour in ethernet.cabling.neighbours(self.node) if self.attached else ():
             octets = octets_of(neighbour.socket)
             if ethernet.taps:
                 self._tell_frame(target, ethertype, octets, None)
-            host = at.get(ethernet.cabling.host_at(neighbour.node))
+            host = ethernet.stations.get(mac_of(ethernet.cabling.host_at(neighbour.node)))
             heard = host._near.get(ethertype) if host else None
             if heard is not None:
                 wire_ns = _wire_ns(len(octets), tagged=False)

@@ -227,6 +227,18 @@ def test_who_somebody_is_comes_back_as_it_was_told(told: dcp.Told) -> None:
     assert dcp.told_of(told.mac, frame) == told._replace(address=address)
 
 
+def test_what_is_plugged_leaves_what_else_is_wrong_as_it_was() -> None:
+    """A slot was empty and two submodules are expected in it; another one has two wrong ones."""
+    wrong = b.RealModule(2, 7, b.PROPER_MODULE, ((1, 9, b.SUB_MISSING), (2, 8, b.SUB_WRONG)))
+    found = [b.RealModule(1, 0, b.NO_MODULE, ()), wrong]
+    half = b.plugged(found, 1, 1, [(1, 3), (2, 4)])
+    assert sorted(b.submodules_of(half)) == [
+        (1, 2, "nothing is there"), (2, 1, "nothing is there"), (2, 2, "another submodule is there, ident 16#00000008"),
+    ]  # fmt: skip
+    assert b.plugged(half, 1, 2, [(1, 3), (2, 4)]) == [wrong]
+    assert sorted(b.submodules_of(b.plugged([wrong], 2, 2, [(1, 9), (2, 5)]))) == [(2, 1, "nothing is there")]
+
+
 def test_a_bench_is_not_moved_by_strange_frames() -> None:
     bench = Bench(PLANT, LIBRARY)
     bench.run_until(1)

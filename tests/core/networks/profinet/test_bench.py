@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from highmoor.core.bench.bench import Bench
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import NodeTold
+from highmoor.core.networks.profinet import dcp
 from highmoor.core.networks.profinet.live import LIVE
 from highmoor.core.networks.profinet.overview import PnNetwork
 from highmoor.core.networks.profinet.realtime import FIRST_ID, LAST_ID
@@ -329,6 +330,7 @@ def acted(bench: Bench, plant: Plant, name: str, act: str, value: str = "") -> s
 
 def test_names_and_addresses_lasting_and_until_the_power_goes() -> None:
     plant = put(bagging("PW-6"), named(bagging("PW-6"), "S1").id, settings__by_neighbours=False)
+    plant = put(plant, network(plant).port or "", mask="255.255.0.0", gateway="10.2.0.1")
     blank = as_built(plant, "S1", facts__name="")
     bench = going(plant, 1, blank)
     assert states(bench, plant) == ["not there"]
@@ -344,6 +346,10 @@ def test_names_and_addresses_lasting_and_until_the_power_goes() -> None:
     assert acted(bench, plant, "S1", "name", "s1") == "it is called s1"
     assert acted(bench, plant, "S1", "address", "10.2.0.77") == "it has 10.2.0.77"
     assert bench.devices.kept[-1][1] == {"facts.name": "s1", "facts.ip": "10.2.0.77"}
+    # In the controller's subnet, as it tells whoever asks.
+    device: Any = bench.devices.there[named(plant, "S1").id].device
+    ip = next(block for block in device.io._told_of_itself() if block.option == dcp.IP)
+    assert dcp.addresses(ip.octets) == ("10.2.0.77", "255.255.0.0", "10.2.0.1")
     # The controller gives it the address that it has in the plant, for now.
     bench.run_until(12)
     assert states(bench, plant) == ["exchanges"]

@@ -13,6 +13,7 @@ from highmoor.core.figures.profinet import name_problem
 from highmoor.core.hardware.ethernet import parse_address
 from highmoor.core.networks.alive import Clock, ParameterTold
 from highmoor.core.networks.live import GIVE_ADDRESS, GIVE_NAME, NetworkAct
+from highmoor.core.networks.media import Host
 from highmoor.core.networks.profinet import bring_up as up
 from highmoor.core.networks.profinet import dcp
 from highmoor.core.networks.profinet.bench import Controller
@@ -32,7 +33,7 @@ def _mac_of(at: str) -> bytes:
     return octets
 
 
-def _telling(frame: Callable[[int, str], dcp.Dcp], words: Callable[[str], str]) -> Any:
+def _telling(frame: Callable[[int, str, Host], dcp.Dcp], words: Callable[[str], str]) -> Any:
     """An act that is one frame to the device with a hardware address."""
 
     def run(clock: Clock, medium: Any, master: Controller | None, at: str, value: str, done: _Done) -> None:
@@ -42,7 +43,7 @@ def _telling(frame: Callable[[int, str], dcp.Dcp], words: Callable[[str], str]) 
             return
 
         def talk() -> up.Talk:
-            told = yield up.Tell(mac, frame(up.xid_of(master.asker.number()), value))
+            told = yield up.Tell(mac, frame(up.xid_of(master.asker.number()), value, master.host))
             error = up.error_of(told)
             if error is None:
                 done(ParameterTold(False, f"nobody answers at {at}"))
@@ -56,8 +57,9 @@ def _telling(frame: Callable[[int, str], dcp.Dcp], words: Callable[[str], str]) 
     return run
 
 
-def _address_frame(xid: int, value: str, *, for_good: bool) -> dcp.Dcp:
-    return dcp.set_address(xid, value, "255.255.255.0", "", for_good=for_good)
+def _address_frame(xid: int, value: str, controller: Host, *, for_good: bool) -> dcp.Dcp:
+    """In the controller's own subnet."""
+    return dcp.set_address(xid, value, controller.mask, controller.gateway, for_good=for_good)
 
 
 def read_name(given: Any) -> str:
@@ -78,30 +80,30 @@ def read_ip(given: Any) -> str:
 ACTS: tuple[NetworkAct, ...] = (
         NetworkAct(
             GIVE_NAME, "Name it",
-            _telling(lambda xid, v: dcp.set_name(xid, v, for_good=True), lambda v: f"it is called {v}"),
+            _telling(lambda xid, v, _: dcp.set_name(xid, v, for_good=True), lambda v: f"it is called {v}"),
             asks="name", reads=read_name, keeps=True, back="reset it, or name it anew",
         ),
         NetworkAct(
             "name-now", "Name it for now",
-            _telling(lambda xid, v: dcp.set_name(xid, v, for_good=False), lambda v: f"it is called {v} for now"),
+            _telling(lambda xid, v, _: dcp.set_name(xid, v, for_good=False), lambda v: f"it is called {v} for now"),
             asks="name", reads=read_name, back="switch it off and on",
         ),
         NetworkAct(
             GIVE_ADDRESS, "Give it this address",
-            _telling(lambda xid, v: _address_frame(xid, v, for_good=True), lambda v: f"it has {v}"),
+            _telling(lambda xid, v, c: _address_frame(xid, v, c, for_good=True), lambda v: f"it has {v}"),
             asks="address", keeps=True, back="reset it, or give it another",
         ),
         NetworkAct(
             "address-now", "Give it for now",
-            _telling(lambda xid, v: _address_frame(xid, v, for_good=False), lambda v: f"it has {v} for now"),
+            _telling(lambda xid, v, c: _address_frame(xid, v, c, for_good=False), lambda v: f"it has {v} for now"),
             asks="address", back="switch it off and on",
         ),
         NetworkAct(
-            "blink", "Let it blink", _telling(lambda xid, _: dcp.blink(xid), lambda _: "its lamp flashes for 3 s"),
+            "blink", "Let it blink", _telling(lambda xid, *_: dcp.blink(xid), lambda _: "its lamp flashes for 3 s"),
         ),
         NetworkAct(
             "reset", "Reset it to delivery",
-            _telling(lambda xid, _: dcp.reset(xid), lambda _: "it starts again without a name and an address"),
+            _telling(lambda xid, *_: dcp.reset(xid), lambda _: "it starts again without a name and an address"),
             keeps=True, back="name it",
         ),
     )  # fmt: skip

@@ -237,13 +237,23 @@ class Controller:
             live.pulled[where] = "was pulled" if alarm.kind == rt.PULL else other
             live.errors.pop(where, None)
         elif alarm.kind == rt.PLUG and live.end is not None:
-            self.asker.run(self._plugged(live, where, alarm.number, live.end.relation))
+            self.asker.run(
+                self._plugged(live, where, alarm.number, live.end.relation),
+                lambda failed: self._refused(live, where, failed),
+            )
         self._turned(live)
+
+    def _refused(self, live: StationLive, where: Where, failed: up.Failed | None) -> None:
+        """What was plugged may not take its parameters."""
+        if failed is not None:
+            live.pulled[where] = f"was plugged, and is not ready: {failed.text}"
+            self._turned(live)
 
     def _plugged(self, live: StationLive, where: Where, number: int, relation: b.Relation) -> up.Talk:
         """What was plugged gets its parameters."""
         live.pulled.pop(where, None)
-        live.differs = [one for one in live.differs if one.slot != where[0]]
+        expected = [(sub.subslot, sub.ident) for sub in live.wanted.device.submodules if sub.slot == where[0]]
+        live.differs = b.plugged(live.differs, *where, expected)
         yield from up.records(live.wanted, relation, [where])
         yield from up.parameters_end(live.wanted, relation, number, b.PLUG_END)
 

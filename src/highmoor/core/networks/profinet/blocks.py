@@ -314,6 +314,20 @@ def read_control(octets: bytes) -> Control | None:
     return None
 
 
+def plugged(
+    modules: Sequence[RealModule], slot: int, subslot: int, expected: Sequence[tuple[int, int]]
+) -> list[RealModule]:
+    """The same once the right submodule has been plugged: its slot's module is there, others `expected` in it (subslot,
+    ident) are as missing as they were."""
+    left = [one for one in modules if one.slot != slot]
+    for one in modules:
+        if one.slot == slot:
+            subs = one.submodules if one.state == PROPER_MODULE else [(*sub, SUB_MISSING) for sub in expected]
+            others = tuple(sub for sub in subs if sub[0] != subslot)
+            left += [RealModule(slot, one.module, PROPER_MODULE, others)] if others else []
+    return left
+
+
 def submodules_of(modules: Sequence[RealModule]) -> Iterator[tuple[int, int, str]]:
     """Slots and subslots that are not as expected, with why."""
     for one in modules:

@@ -119,6 +119,16 @@ def address_octets(address: str, mask: str, gateway: str = "") -> bytes:
     return b"".join(IPv4Address(text or "0.0.0.0").packed for text in (address, mask, gateway))
 
 
+def addresses(octets: bytes) -> tuple[str, str, str]:
+    """Address, mask and gateway, "" for none, of at least twelve octets."""
+    address, mask, gateway = (str(IPv4Address(octets[n : n + 4])) for n in (0, 4, 8))
+    return _or_none(address), mask, _or_none(gateway)
+
+
+def _or_none(address: str) -> str:
+    return "" if address == "0.0.0.0" else address
+
+
 def blink(xid: int) -> Dcp:
     """Let the lamp flash, so that somebody finds it."""
     return Dcp(GET_SET, SET, REQUEST, xid, (Block(SIGNAL, FLASH_ONCE.to_bytes(2, "big"), FOR_NOW),))

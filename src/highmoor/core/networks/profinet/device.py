@@ -162,7 +162,8 @@ class Device:
     def _told_of_itself(self) -> list[dcp.Block]:
         known, address = self.known, self.host.address
         identity = known.vendor_id.to_bytes(2, "big") + known.device_id.to_bytes(2, "big")
-        ip = dcp.address_octets(address, "255.255.255.0" if address else "")
+        host = self.host
+        ip = dcp.address_octets(address, host.mask, host.gateway) if address else dcp.address_octets("", "")
         return [
             dcp.Block(dcp.VENDOR, known.called.encode("latin-1", "replace")[:240], 0),
             dcp.Block(dcp.NAME, self.name.encode(), 0), dcp.Block(dcp.DEVICE, identity, 0),
@@ -199,11 +200,11 @@ class Device:
                 self._keep(name, self.kept[1])
             return dcp.OK
         if block.option == dcp.IP and len(block.octets) >= 12:
-            address = ".".join(map(str, block.octets[:4]))
-            address = "" if address == "0.0.0.0" else address
+            address, mask, gateway = dcp.addresses(block.octets)
             if address != self.host.address and self.relation:
                 self.relation.end()
             self.host.take(address)
+            self.host.mask, self.host.gateway = mask, gateway
             if good:
                 self._keep(self.kept[0], address)
             return dcp.OK
