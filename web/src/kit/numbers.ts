@@ -9,10 +9,11 @@ export function shown(value: number | null | undefined, digits = 5): string {
   return text.replace('-', '−');
 }
 
+/** Made once: live values are shown thousands of times a second. */
+const PLAIN = new Intl.NumberFormat('en-US', { useGrouping: false, maximumFractionDigits: 9 });
+
 function fixed(value: number): string {
-  const [whole = '', part] = value
-    .toLocaleString('en-US', { useGrouping: false, maximumFractionDigits: 9 })
-    .split('.');
+  const [whole = '', part] = PLAIN.format(value).split('.');
   const grouped =
     whole.replace('-', '').length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, '\u202f') : whole;
   return part ? `${grouped}.${part}` : grouped;

@@ -26,6 +26,8 @@ const OLD_MS = 1500;
 export class Bench {
   state = $state.raw<BenchState | null>(null);
   values = $state.raw<Map<string, LiveValue>>(new Map());
+  /** Whether it goes on. What depends on that alone is left in peace by a state that comes ten times a second. */
+  readonly running = $derived(this.state?.state === 'running');
   /** Virtual time of the last news, s, and when it came. */
   time = $state(0);
   newsAt = $state(0);
@@ -51,10 +53,6 @@ export class Bench {
 
   private get path() {
     return { params: { path: { key: this.plant.key } } };
-  }
-
-  get running(): boolean {
-    return this.state?.state === 'running';
   }
 
   /** Whether what is shown is not the present any more. */

@@ -25,6 +25,10 @@
 
   const controllers = $derived(new Map(plant.list('controllers').map((c) => [c.id, c.name])));
   const links = $derived(linksOf(plant));
+  // In one word, so that a state that forces the same leaves the list in peace.
+  const forcedNow = $derived(Object.keys(bench.state?.forces ?? {}).join(' '));
+  const forces = $derived(forcedNow.split(' ').filter(Boolean));
+  const forced = (id: string) => forces.includes(id);
   const signals = $derived.by(() => {
     const test = parseFilter(words);
     return plant
@@ -44,10 +48,8 @@
       });
   });
   const visible = $derived(signals.slice(0, SHOWN));
-  const forces = $derived(Object.keys(bench.state?.forces ?? {}));
   const older = $derived(bench.running && (bench.state?.revision ?? 0) < plant.configured);
 
-  const forced = (id: string) => id in (bench.state?.forces ?? {});
   const way = (id: string): 'in' | 'out' | 'memory' => {
     const link = links.get(id)?.link;
     return link ? (link.access === 'reads' ? 'in' : 'out') : 'memory';

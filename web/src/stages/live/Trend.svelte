@@ -12,19 +12,28 @@
     height?: number;
   } = $props();
 
+  const tenth = (x: number) => Math.round(x * 10) / 10;
   const drawn = $derived.by(() => {
     const end = points.at(-1)?.t ?? 0;
     const seen = points.filter((p) => p.t >= end - seconds);
-    const low = Math.min(...seen.map((p) => p.v));
-    const high = Math.max(...seen.map((p) => p.v));
+    let [low, high] = [Infinity, -Infinity];
+    for (const { v } of seen) {
+      if (v < low) low = v;
+      if (v > high) high = v;
+    }
     const span = high - low || 1;
     const y = (v: number) => (high === low ? height / 2 : 2 + ((high - v) / span) * (height - 4));
-    return seen
-      .map(
-        (p, n) =>
-          `${n ? 'L' : 'M'}${(((p.t - end) / seconds + 1) * width).toFixed(1)} ${y(p.v).toFixed(1)}`,
-      )
-      .join('');
+    let path = '';
+    let [before, kept] = [NaN, false];
+    for (const [n, p] of seen.entries()) {
+      // Of what stays the same, the two ends.
+      const same = p.v === before && seen[n + 1]?.v === before;
+      before = p.v;
+      if (same) continue;
+      path += `${kept ? 'L' : 'M'}${tenth(((p.t - end) / seconds + 1) * width)} ${tenth(y(p.v))}`;
+      kept = true;
+    }
+    return path;
   });
 </script>
 
