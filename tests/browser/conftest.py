@@ -6,6 +6,7 @@ import os
 import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from threading import Thread
 from typing import Any
 
 import pytest
@@ -40,12 +41,53 @@ def first_data(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return data
 
 
+class Servers:
+    """A server a test; the next one starts while a test is running, and the last one ends meanwhile."""
+
+    def __init__(self, first_data: Path, folders: pytest.TempPathFactory) -> None:
+        self._first_data, self._folders = first_data, folders
+        self._next = self._begun()
+        self._ending: Thread | None = None
+
+    def _begun(self) -> RunningServer:
+        data = self._folders.mktemp("server") / "data"
+        shutil.copytree(self._first_data, data)
+        return RunningServer(data, soon=True)
+
+    def take(self) -> RunningServer:
+        """One that answers."""
+        running, self._next = self._next, self._begun()
+        running.until_it_answers()
+        return running
+
+    def give_back(self, running: RunningServer) -> None:
+        """It is not needed any more."""
+        self._over()
+        self._ending = Thread(target=running.stop)
+        self._ending.start()
+
+    def _over(self) -> None:
+        if self._ending is not None:
+            self._ending.join()
+
+    def end(self) -> None:
+        """All of them."""
+        self._over()
+        self._next.stop()
+
+
+@pytest.fixture(scope="session")
+def servers(first_data: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Servers]:
+    servers = Servers(first_data, tmp_path_factory)
+    yield servers
+    servers.end()
+
+
 @pytest.fixture
-def server(tmp_path: Path, first_data: Path) -> Iterator[RunningServer]:
-    shutil.copytree(first_data, tmp_path / "data")
-    running = RunningServer(tmp_path / "data")
+def server(servers: Servers) -> Iterator[RunningServer]:
+    running = servers.take()
     yield running
-    running.stop()
+    servers.give_back(running)
 
 
 def browser() -> webdriver.Chrome:

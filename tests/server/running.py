@@ -26,14 +26,19 @@ def free_port() -> int:
 
 
 class RunningServer:
-    """`highmoor demo` as a user would start it; `module` is another one that does the same with something added."""
+    """`highmoor demo` as a user would start it; `module` is another one that does the same with something added.
 
-    def __init__(self, data: Path, module: str = "highmoor.server") -> None:
+    With `soon` it may not answer yet: whoever needs it waits for it.
+    """
+
+    def __init__(self, data: Path, module: str = "highmoor.server", *, soon: bool = False) -> None:
         self.data = data
         self.module = module
         self.port = free_port()
         self.process: subprocess.Popen[str] | None = None
-        self.start()
+        self.launch()
+        if not soon:
+            self.until_it_answers()
 
     @property
     def url(self) -> str:
@@ -41,12 +46,21 @@ class RunningServer:
 
     def start(self) -> None:
         """Start, and wait until it answers."""
+        self.launch()
+        self.until_it_answers()
+
+    def launch(self) -> None:
+        """Start, and go on at once."""
         environment = {k: v for k, v in os.environ.items() if not k.startswith(("HIGHMOOR_", "DJANGO_"))}
         environment["PYTHONPATH"] = os.pathsep.join([str(SRC), str(SRC.parent)])
         command = [sys.executable, "-m", self.module, "demo", "--port", str(self.port), "--data", str(self.data)]
         self.process = subprocess.Popen(
             command, env=environment, text=True, stderr=subprocess.PIPE, stdout=subprocess.PIPE
         )
+
+    def until_it_answers(self) -> None:
+        """Wait until it does. Raises AssertionError where it ends instead, or takes too long."""
+        assert self.process
         deadline = time.monotonic() + 30
         while time.monotonic() < deadline:
             if self.process.poll() is not None:

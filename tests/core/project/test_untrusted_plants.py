@@ -14,8 +14,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highmoor.core.analysis.engine import Part
+from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
+from highmoor.core.plant.plant import Plant
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.exchange_format import BadFile, PlantFile, export_text, parse_plant
@@ -37,6 +39,12 @@ SEEDS = int(os.environ.get("HIGHMOOR_SEEDS", "12"))
 @cache
 def _demo() -> str:
     return export_text(demo_with_types(demo_files()), LIBRARY.find)
+
+
+@cache
+def _as_taken() -> tuple[Plant, Catalogue]:
+    taken = parse_plant(_demo().encode())
+    return taken.plant, taken.catalogue
 
 
 def _taken(text: str) -> PlantFile | None:
@@ -146,8 +154,7 @@ def test_what_no_edit_could_set_is_refused_with_its_place(
 def test_a_damaged_clip_is_refused_or_can_be_worked_with(data: Any) -> None:
     from highmoor.core.project.clips import clip_of
 
-    given_ = parse_plant(_demo().encode())
-    plant, catalogue = given_.plant, given_.catalogue
+    plant, catalogue = _as_taken()
     stations = list(plant.tables["stations"].values())
     station = data.draw(st.sampled_from([s for s in stations if plant.referring("connections", "station", s.id)]))
     clip = clip_of(plant, [station.id]).model_dump(mode="json")
