@@ -81,14 +81,15 @@ def test_an_answer_is_plain_json_with_whole_numbers_whole() -> None:
     told = FIGURE.compute({"a": 3, "b": 0.5})
     assert told == {"sum": 3.5, "parts": [3, 0.5], "half": 1.5, "text": "as it is", "inner": {"a": 3}}
     assert [type(value) for value in (told["sum"], told["inner"]["a"])] == [float, int]
-    assert FIGURE.compute({"a": 0.1})["sum"] == 0.1
+    # What a later version may know besides is left alone.
+    assert FIGURE.compute({"a": 0.1, "c": "more"})["sum"] == 0.1
 
 
 @pytest.mark.parametrize(
     ("case", "says"),
     [
         ({}, "the key 'a' is missing."),
-        ({"a": 1, "c": 2}, "unknown key 'c'; known are a, b."),
+        ({"c": 2, "b": 1}, "the key 'a' is missing."),
         ([1], "an object with the keys a, b is expected, not a list."),
         (None, "an object with the keys a, b is expected, not null."),
     ],

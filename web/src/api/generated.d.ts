@@ -402,6 +402,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/characteristic/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawn Scaling
+         * @description How the scaling of a link looks.
+         */
+        get: operations["characteristic"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/remedies": {
         parameters: {
             query?: never;
@@ -5130,6 +5150,63 @@ export interface components {
             /** Says */
             says: string;
         };
+        /**
+         * CharacteristicOut
+         * @description A scaling drawn: points of count and value, its nominal span within the counts there can be, what they mean.
+         *
+         *     `resolution` is what one count is (null where that differs from place to place), `bits` how many the span has,
+         *     `text` the same as Structured Text, `problem` why nothing can be drawn.
+         */
+        CharacteristicOut: {
+            /** Kind */
+            kind: string;
+            /** Unit */
+            unit: string;
+            /** Points */
+            points: components["schemas"]["PointOut"][];
+            nominal: components["schemas"]["SpanOut"];
+            counts: components["schemas"]["SpanOut"];
+            /** Marks */
+            marks: components["schemas"]["MarkedCountOut"][];
+            /** Resolution */
+            resolution: number | null;
+            /** Bits */
+            bits: number;
+            /** Text */
+            text: string;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * MarkedCountOut
+         * @description A count that means something.
+         */
+        MarkedCountOut: {
+            /** Raw */
+            raw: number;
+            /** Label */
+            label: string;
+        };
+        /**
+         * PointOut
+         * @description A count and its value.
+         */
+        PointOut: {
+            /** Raw */
+            raw: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * SpanOut
+         * @description From one count to another.
+         */
+        SpanOut: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
         /** RemediesOut */
         RemediesOut: {
             /** Remedies */
@@ -8506,6 +8583,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    characteristic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CharacteristicOut"];
                 };
             };
             /** @description Unprocessable Entity */

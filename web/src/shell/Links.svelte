@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Problem } from '../api/client';
+  import Characteristic from '../kit/Characteristic.svelte';
   import InlineForm from '../kit/InlineForm.svelte';
   import ObjectForm from '../kit/ObjectForm.svelte';
   import PlacePicker from '../kit/PlacePicker.svelte';
@@ -52,6 +53,7 @@
 {#each links as link (link.id)}
   <h3>{head(link)}</h3>
   <ObjectForm {plant} id={link.id} />
+  {#if link.scaling}<Characteristic {plant} link={link.id} {signal} />{/if}
   {#if plant.mayEdit}
     <p class="row">
       {#if link.scaling}

@@ -21,7 +21,7 @@ from highmoor.core.signals.hops import task_of
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import LinkFacts, SignalPath
 from highmoor.core.signals.places import RailPlace, block_of, network_of, place_of_link
-from highmoor.core.signals.scaling import Linear
+from highmoor.core.signals.scaling import Scaling
 from highmoor.core.signals.values import is_packed, raw_type
 
 _MARGIN = 16
@@ -103,7 +103,7 @@ def _code(
         if facts.octet + max(raw.bits // 8, 1) + packed <= size + _MARGIN:
             area = "in" if facts.area == "in" else "out"
             octet, bit, order = facts.octet, facts.bit, facts.order
-            scaling = Linear.of(link.scaling)
+            scaling = Scaling.of(link.scaling)
             # What an exchange tells of itself stays true when it fails.
             beside_data = place is not None and place.kind in BY_KEY
             words = _words(reader, link.place) if place is not None and place.kind == CODE.key else None
@@ -130,7 +130,7 @@ def _words(reader: Reader, exchange: str) -> Callable[[int], str] | None:
 
 
 def _span(
-    declared: DataType, raw: DataType, width: int, scaling: Linear | None, channel: AnalogueRange | None
+    declared: DataType, raw: DataType, width: int, scaling: Scaling | None, channel: AnalogueRange | None
 ) -> tuple[float | None, float | None]:
     """What a signal can be, in its own unit: its type, the count behind it, and the channel's own ends of that."""
     spans: list[tuple[float, float]] = []
@@ -146,6 +146,6 @@ def _span(
     for low, high in counts:
         ends = sorted((scaled.value(low), scaled.value(high))) if scaled else [low, high]
         spans.append((ends[0], ends[1]))
-    if scaled and scaled.clamp:
-        spans.append((float(min(scaled.lo, scaled.hi)), float(max(scaled.lo, scaled.hi))))
+    if scaled and scaled.held:
+        spans.append(scaled.held)
     return max((s[0] for s in spans), default=None), min((s[1] for s in spans), default=None)

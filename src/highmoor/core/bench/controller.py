@@ -13,7 +13,7 @@ from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DataType, decode, encode
 from highmoor.core.numbers import exact, round_half_away
 from highmoor.core.signals.beside import CODE, FAILURES, LENGTH, RUNNING, START, STATE, STATUS, Beside
-from highmoor.core.signals.scaling import Linear
+from highmoor.core.signals.scaling import Scaling
 
 Value = float | int | bool
 
@@ -29,7 +29,7 @@ class SignalCode:
     octet: int
     bit: int
     order: str
-    scaling: Linear | None
+    scaling: Scaling | None
     task: str
     holder: str
     # How many bits a field has that shares its octets with others, from `bit` on; 0 for whole octets.

@@ -32,13 +32,10 @@ class Figure:
 
 
 def read_object(case: Any, shape: dict[str, Reader], path: str) -> dict[str, Any]:
-    """`case` read key by key. Raises Refusal naming the key that is missing, unknown or of wrong kind."""
+    """`case` read key by key; others are left alone. Raises Refusal naming the key that is missing or of wrong kind."""
     where = f"{path}: " if path else ""
     if not isinstance(case, dict):
         raise Refusal(f"{where}an object with the keys {', '.join(shape)} is expected, not {_kind(case)}.")
-    unknown = sorted(set(case) - set(shape))
-    if unknown:
-        raise Refusal(f"{where}unknown key {unknown[0]!r}; known are {', '.join(shape)}.")
     result = {}
     for key, reader in shape.items():
         if key not in case and reader not in OPTIONAL:
@@ -107,6 +104,17 @@ def numbers(value: Any, path: str) -> list[Fraction]:
     if not isinstance(value, list):
         raise Refusal(f"{path}: a list is expected, not {_kind(value)}.")
     return [number(item, f"{path}[{place}]") for place, item in enumerate(value)]
+
+
+def points(value: Any, path: str) -> list[tuple[Fraction, Fraction]]:
+    """A list of pairs of numbers."""
+    if not isinstance(value, list):
+        raise Refusal(f"{path}: a list is expected, not {_kind(value)}.")
+    pairs = [numbers(item, f"{path}[{place}]") for place, item in enumerate(value)]
+    for place, pair in enumerate(pairs):
+        if len(pair) != 2:
+            raise Refusal(f"{path}[{place}]: a point is two numbers, x and y, not {len(pair)}.")
+    return [(pair[0], pair[1]) for pair in pairs]
 
 
 def optional_number(value: Any, path: str) -> Fraction | None:

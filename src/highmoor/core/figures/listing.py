@@ -18,6 +18,7 @@ from highmoor.core.figures.contract import (
     optional_not_negative,
     optional_number,
     optional_whole,
+    points,
     some,
     text,
     whole,
@@ -29,7 +30,7 @@ from highmoor.core.figures.power import Draw, feed_in_places, first_short, remai
 from highmoor.core.figures.profibus_cycle import Exchanged, cycle_ms
 from highmoor.core.figures.profibus_identifier import identifier_sizes, parse_hex
 from highmoor.core.figures.registers import decoded
-from highmoor.core.figures.scaling import scaled, unscaled
+from highmoor.core.figures.scaling import error_budget, rooted, scaled, tabled, unscaled
 from highmoor.core.numbers import plain
 
 
@@ -93,6 +94,18 @@ def _scale(raw: Fraction, **ends: Any) -> Answer:
 
 def _unscale(value: Fraction, **ends: Any) -> Answer:
     return {"raw": unscaled(value, **ends)}
+
+
+def _square_root(raw: Fraction, **given: Any) -> Answer:
+    return {"value": rooted(raw, **given)}
+
+
+def _table(x: Fraction, points: list[tuple[Fraction, Fraction]]) -> Answer:
+    return {"value": tabled(x, points)}
+
+
+def _error_budget(span: Fraction, sensor_percent: Fraction, module_percent: Fraction) -> Answer:
+    return {"error": error_budget(span, sensor_percent, module_percent)}
 
 
 def _path_time(hops: list[dict[str, Any]]) -> Answer:
@@ -292,6 +305,19 @@ FIGURES: dict[str, Figure] = {
         Figure("profinet-name", "Whether a text is a name of a station", {"name": text}, _profinet_name),
         Figure("scale", "Raw count to engineering value", {"raw": number, **_ENDS}, _scale),
         Figure("unscale", "Engineering value to raw count", {"value": number, **_ENDS}, _unscale),
+        Figure(
+            "square-root",
+            "Raw count to a flow, by the root of the differential pressure",
+            {"raw": number, "raw_lo": number, "raw_hi": number, "lo": number, "hi": number, "cutoff_percent": number},
+            _square_root,
+        ),
+        Figure("table", "Value by a table of points, straight between them", {"x": number, "points": points}, _table),
+        Figure(
+            "error-budget",
+            "What a measurement errs by, of sensor and module",
+            {"span": number, "sensor_percent": number, "module_percent": number},
+            _error_budget,
+        ),
         Figure(
             "path-time",
             "Typical and worst delay along a path",

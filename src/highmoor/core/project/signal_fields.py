@@ -13,6 +13,7 @@ from highmoor.core.plant.rows import Exchange, Link, Signal, Task
 from highmoor.core.project.wires import usual_order
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.conversion import channel_range
+from highmoor.core.signals.scaling import KINDS, points_of, points_text
 
 PROGRAM_NAME = FieldSpec("name", "Name", "identifier", hint="Letters, digits, underscores; the program uses it.")
 
@@ -29,6 +30,8 @@ def signal_fields(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[Fiel
     )
 
 
+_KINDS = tuple(Choice(key, label) for key, label in KINDS.items())
+_PRECISIONS = (Choice("LREAL", "LREAL, 64 bits"), Choice("REAL", "REAL, 32 bits"))
 _RAW_TYPES = tuple(Choice(t.name, t.name) for t in DATA_TYPES.values() if t.bits > 1)
 
 
@@ -41,15 +44,49 @@ def scaling_fields(row: Link, counted: AnalogueRange | None = None) -> tuple[Fie
     if counted:
         hint = "The nominal span ends below the channel's last count, so that over-range and a broken wire show."
         beside = f"{counted.label}: {counted.raw_low} … {counted.raw_high}, counts to {counted.raw_max}"
+    kind = row.scaling.get("kind") or "linear"
     return (
         whole,
+        FieldSpec("scaling.kind", "Characteristic", "choice", choices=_KINDS, default="linear"),
         FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0, hint=hint),
         FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0, hint=hint, show=lambda _: beside),
         FieldSpec("scaling.lo", "Value at low end", "number", default=0),
         FieldSpec("scaling.hi", "Value at high end", "number", default=0),
+        *_CHARACTERISTIC.get(kind, ()),
         FieldSpec("scaling.clamp", "Hold at the ends", "boolean", default=False),
+        FieldSpec(
+            "scaling.precision",
+            "Program computes in",
+            "choice",
+            choices=_PRECISIONS,
+            default="LREAL",
+            term="IEC 61131-3",
+        ),
         FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES, optional=True, hint="If not set: INT."),
     )
+
+
+def _points(given: Any) -> str:
+    return points_text(points_of(str(given)))
+
+
+_CUTOFF = FieldSpec(
+    "scaling.cutoff", "Low cut-off", "number", unit="%", default=0, minimum=0, maximum=100,
+    hint="Of the flow's span: below it the flow is the low end.",
+)  # fmt: skip
+_POINTS = FieldSpec(
+    "scaling.points", "Points", "text", default="", read=_points,
+    hint="What the straight line gives, and what is there: 0 0; 0.8 2; 3.2 12. Two columns can be pasted.",
+)  # fmt: skip
+_CHARACTERISTIC: dict[str, tuple[FieldSpec, ...]] = {"root": (_CUTOFF,), "table": (_POINTS,)}
+_PARTS: dict[str, FieldSpec] = {
+    "kind": FieldSpec("scaling.kind", "Characteristic", "choice", choices=_KINDS),
+    "cutoff": _CUTOFF,
+    "points": _POINTS,
+    "precision": FieldSpec("scaling.precision", "Program computes in", "choice", choices=_PRECISIONS),
+    "raw_type": FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES),
+}
+"""What a scaling may have besides its ends."""
 
 
 def link_fields(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpec, ...]:
@@ -72,13 +109,13 @@ def link_fields(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpe
 
 def scaling_object(given: Any) -> dict[str, Any]:
     """A whole scaling at once: from the scaling editor, or cleared with null."""
-    if not isinstance(given, dict) or set(given) - {"raw_lo", "raw_hi", "lo", "hi", "clamp", "raw_type"}:
-        raise Refusal("A scaling has raw_lo, raw_hi, lo, hi, and may have clamp and raw_type.", value=given)
+    ends = ("raw_lo", "raw_hi", "lo", "hi")
+    if not isinstance(given, dict) or set(given) - {*ends, "clamp", *_PARTS}:
+        raise Refusal(f"A scaling has {', '.join(ends)}, and may have clamp, {', '.join(_PARTS)}.", value=given)
     number = FieldSpec("scaling", "Scaling", "number")
-    result: dict[str, Any] = {key: number.parse(given.get(key, 0)) for key in ("raw_lo", "raw_hi", "lo", "hi")}
+    result: dict[str, Any] = {key: number.parse(given.get(key, 0)) for key in ends}
     result["clamp"] = FieldSpec("scaling.clamp", "Hold at the ends", "boolean").parse(given.get("clamp", False))
-    if given.get("raw_type"):
-        result["raw_type"] = FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES).parse(
-            given["raw_type"]
-        )
+    for key, spec in _PARTS.items():
+        if given.get(key):
+            result[key] = spec.parse(given[key])
     return result

@@ -16,6 +16,7 @@ from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.linked import HolderLinks
 from highmoor.core.signals.places import Place, in_words, place_of_link
 from highmoor.core.signals.response import AskedResponse
+from highmoor.core.signals.scaling import Scaling
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,14 +173,10 @@ def _late(result: tuple[AskedResponse, ...], reader: Reader, root: str) -> Itera
 
 def _scaling(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     for linked in result.links:
-        scaling = linked.link.scaling
-        if not scaling:
-            continue
-        no_raw = scaling.get("raw_lo", 0) == scaling.get("raw_hi", 0)
-        if no_raw or scaling.get("lo", 0) == scaling.get("hi", 0):
-            what = "raw" if no_raw else "engineering"
+        scaling = Scaling.of(linked.link.scaling)
+        if scaling and scaling.problem:
             signal = reader.row(linked.link.signal, Signal)
-            yield finding("SIG-109", (linked.link.id, "scaling"), signal.id, name=signal.name, what=what)
+            yield finding("SIG-109", (linked.link.id, "scaling"), signal.id, name=signal.name, problem=scaling.problem)
 
 
 def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
@@ -294,8 +291,8 @@ CHECKS: tuple[Check, ...] = (
         "It can be written to several places but has its value from one: the second is not read.", _two_sources,
     ),
     Check(
-        "SIG-109", _LINKS, "signals", "error", "Scaling without a span",
-        "{name}: both {what} ends of its scaling are the same.", "Nothing can be scaled over a span of zero.",
+        "SIG-109", _LINKS, "signals", "error", "Scaling that cannot be applied",
+        "{name} cannot be scaled: {problem}.", "Until then its value is the raw count.",
         _scaling,
     ),
     Check(

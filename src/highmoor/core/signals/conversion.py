@@ -15,7 +15,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.numbers import exact, parse_number, round_half_away
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Link, Module, Signal
-from highmoor.core.signals.scaling import Linear
+from highmoor.core.signals.scaling import Scaling
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +35,7 @@ class Conversion:
     """What lies between the forms: the channel's number format and the link's scaling, where there are any."""
 
     channel: AnalogueRange | None
-    scaling: Linear | None
+    scaling: Scaling | None
     whole: bool
 
     def of_raw(self, raw: Fraction) -> Forms:
@@ -91,7 +91,7 @@ def conversion(analysis: Analysis, signal_id: str) -> Conversion:
     # What it is read from comes before what it is written to.
     link = min(links, key=lambda one: one.access != "reads", default=None)
     channel = channel_range(plant, analysis.catalogue, link) if link else None
-    scaling = Linear.of(link.scaling) if link else None
+    scaling = Scaling.of(link.scaling) if link else None
     usable = scaling if scaling and scaling.usable else None
     if signal.type == "BOOL" or (channel is None and usable is None):
         raise Refusal(

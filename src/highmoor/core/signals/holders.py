@@ -20,6 +20,7 @@ from highmoor.core.signals.image import Area, ControllerImage, ImageItem
 from highmoor.core.signals.linked import HolderLinks, LinkedPlace
 from highmoor.core.signals.path import written_at, written_place
 from highmoor.core.signals.places import RailPlace, block_of, controller_of, places_of
+from highmoor.core.signals.scaling import Scaling
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,9 +144,13 @@ def _bit(link: Link) -> int | None:
 
 
 def _span(link: Link) -> str:
-    if not link.scaling:
+    scaling = Scaling.of(link.scaling)
+    if scaling is None:
         return ""
-    return f"{link.scaling.get('lo', 0):g} … {link.scaling.get('hi', 0):g}"
+    low, high = (scaling.points[0][1], scaling.points[-1][1]) if scaling.kind == "table" and scaling.points else (
+        scaling.lo, scaling.hi
+    )  # fmt: skip
+    return f"{low:g} … {high:g}"
 
 
 def _channels(reader: Reader, root: str) -> ModuleChannels:

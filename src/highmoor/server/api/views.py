@@ -27,6 +27,7 @@ from highmoor.core.project.feasible import GivenUp, Window, feasible_window
 from highmoor.core.project.fields import fields_of
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import label_of
+from highmoor.core.signals.characteristic import characteristic
 from highmoor.core.signals.conversion import forms
 from highmoor.server.api.access import opened
 from highmoor.server.api.shapes import Problem, Shape
@@ -238,6 +239,58 @@ def value_forms(
     held = opened(request, key)
     with held.lock:
         return FormsOut.model_validate(forms(held.analysis, signal_id, form, typed), from_attributes=True)
+
+
+class PointOut(Shape):
+    """A count and its value."""
+
+    raw: float
+    value: float
+
+
+class SpanOut(Shape):
+    """From one count to another."""
+
+    low: float
+    high: float
+
+
+class MarkedCountOut(Shape):
+    """A count that means something."""
+
+    raw: float
+    label: str
+
+
+class CharacteristicOut(Shape):
+    """A scaling drawn: points of count and value, its nominal span within the counts there can be, what they mean.
+
+    `resolution` is what one count is (null where that differs from place to place), `bits` how many the span has,
+    `text` the same as Structured Text, `problem` why nothing can be drawn.
+    """
+
+    kind: str
+    unit: str
+    points: list[PointOut]
+    nominal: SpanOut
+    counts: SpanOut
+    marks: list[MarkedCountOut]
+    resolution: float | None
+    bits: float
+    text: str
+    problem: str
+
+
+@router.get(
+    "/plants/{key}/characteristic/{link_id}",
+    response={200: CharacteristicOut, 422: Problem},
+    operation_id="characteristic",
+)
+def drawn_scaling(request: HttpRequest, key: str, link_id: str) -> CharacteristicOut:
+    """How the scaling of a link looks."""
+    held = opened(request, key)
+    with held.lock:
+        return CharacteristicOut.model_validate(characteristic(held.analysis, link_id), from_attributes=True)
 
 
 class RemedyOut(Shape):

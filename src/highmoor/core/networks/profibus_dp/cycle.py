@@ -162,8 +162,8 @@ class Cycle:
         image, operates = self.memory.image_out, self.mode == "operate"
         for live in self.stations:
             if straight and live.settled:
-                out = live.out
-                same = out is None or not operates or image[out : out + len(live.sent)] == live.sent  # type: ignore[arg-type]
+                out, sent = live.out, live.sent or b""
+                same = out is None or not operates or image[out : out + len(sent)] == sent
                 if same and again(live.number):
                     live.turned()
                     self.skipped_bits += live.bits
