@@ -7,6 +7,11 @@ import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from highmoor.core.catalogue.types import Catalogue
+    from highmoor.core.plant.plant import Plant
 
 Command = Callable[[argparse.Namespace], int]
 LOOPBACK = "127.0.0.1"
@@ -69,6 +74,7 @@ def _parser() -> argparse.ArgumentParser:
     export = commands.add_parser("export")
     export.add_argument("id", nargs="?")
     export.add_argument("--demo", action="store_true")
+    export.add_argument("--signals", type=Path, metavar="FILE", help="only the signals: .csv, .xlsx or .st")
     export.set_defaults(run=_export)
     import_ = commands.add_parser("import")
     import_.add_argument("file", type=Path)
@@ -106,7 +112,6 @@ def _serve(args: argparse.Namespace) -> int:
 
 
 def _export(args: argparse.Namespace) -> int:
-    from highmoor.core.project.exchange_format import export_text
     from highmoor.server import store
     from highmoor.server.demo import demo_files, demo_with_types
     from highmoor.server.library import LIBRARY, plant_catalogue
@@ -114,8 +119,7 @@ def _export(args: argparse.Namespace) -> int:
     from highmoor.server.running import CannotRun, prepare_database
 
     if args.demo:
-        sys.stdout.write(export_text(demo_with_types(demo_files()), LIBRARY.find))
-        return 0
+        return _told_or_written(args.signals, demo_with_types(demo_files()), LIBRARY, "Skelder")
     prepare_database()
     project = Project.objects.filter(key=args.id or "").first()
     if project is None:
@@ -123,8 +127,24 @@ def _export(args: argparse.Namespace) -> int:
         raise CannotRun(f"there is no plant {args.id!r}; there are: {known or 'none'}")
     with store.snapshot():
         project.refresh_from_db()
-        text = export_text(store.load_plant(project), plant_catalogue(project).find)
-    sys.stdout.write(text)
+        plant, catalogue = store.load_plant(project), plant_catalogue(project)
+    return _told_or_written(args.signals, plant, catalogue, project.name)
+
+
+def _told_or_written(file: Path | None, plant: Plant, catalogue: Catalogue, title: str) -> int:
+    """A plant on standard output, or its signals into a file."""
+    from highmoor.core.parts import analyse
+    from highmoor.core.project.exchange_format import export_text
+    from highmoor.server.running import CannotRun
+    from highmoor.sheets import SIGNAL_FILES, signals_octets
+
+    if file is None:
+        sys.stdout.write(export_text(plant, catalogue.find))
+        return 0
+    form = file.suffix.lstrip(".").lower()
+    if form not in SIGNAL_FILES:
+        raise CannotRun(f"{file.name}: signals go into .{', .'.join(SIGNAL_FILES)}")
+    file.write_bytes(signals_octets(analyse(plant, catalogue), form, title))
     return 0
 
 

@@ -160,6 +160,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/signals.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Signals File
+         * @description All signals as a file: a table for spreadsheets, or declarations of a program.
+         */
+        get: operations["export_signals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/preview": {
         parameters: {
             query?: never;
@@ -8201,6 +8221,31 @@ export interface operations {
             header?: never;
             path: {
                 key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    export_signals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                form: "csv" | "xlsx" | "st";
             };
             cookie?: never;
         };

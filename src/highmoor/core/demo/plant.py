@@ -85,6 +85,9 @@ def _hall_signals(build: Builder) -> None:
     build.run("HALL", "Bed{n}SprayValve", 6, out, "ch8", type="BOOL")
     level = {**MILLIAMPS, "lo": 0, "hi": 3.2}
     build.run("HALL", "Tank{n}Level", 4, build.at("-K4"), "ch0", type="REAL", unit="m", scaling=level)
+    # A cone of 0.8 m below, 4 m² above it: what stands in it, m³, over its level.
+    strapped = {**level, "kind": "table", "points": "0 0; 0.2 0.017; 0.4 0.133; 0.6 0.45; 0.8 1.067; 3.2 10.667"}
+    build.run("HALL", "Tank{n}Volume", 4, build.at("-K4"), "ch0", type="REAL", unit="m³", scaling=strapped)
     co2 = {**MILLIAMPS, "lo": 0, "hi": 5}
     build.run("HALL", "Bed{n}Co2", 4, build.at("-K4"), "ch4", type="REAL", unit="%", scaling=co2)
     build.run("HALL", "Tank{n}Temp", 4, build.at("-K5"), "ch0", type="REAL", unit="°C", scaling=TENTHS)
@@ -99,7 +102,8 @@ def _hall_signals(build: Builder) -> None:
 def _steep_and_kiln_signals(build: Builder) -> None:
     build.run("STEEP", "Pump{n}Running", 6, build.at("-K1S"), "ch0", type="BOOL")
     build.run("STEEP", "Pump{n}Start", 6, build.at("-K2S"), "ch0", type="BOOL")
-    flow = {**MILLIAMPS, "lo": 0, "hi": 45}
+    # Differential pressure over an orifice: the transmitter leaves the root to the program.
+    flow = {**MILLIAMPS, "lo": 0, "hi": 45, "kind": "root", "cutoff": 5}
     build.run("STEEP", "SteepFlow{n}", 4, build.at("-K3S"), "ch0", type="REAL", unit="m³/h", scaling=flow)
     build.run("STEEP", "SteepWaterTemp{n}", 2, build.at("-K4S"), "ch0", type="REAL", unit="°C", scaling=TENTHS)
     build.run("KILN", "KilnDoorClosed{n}", 2, build.at("-K1N"), "ch0", type="BOOL")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -28,6 +28,7 @@ from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.live.hub import HUB
 from highmoor.server.models import Membership, Project
 from highmoor.server.plants import OpenPlant, forget, open_plant
+from highmoor.sheets import SIGNAL_FILES, signals_octets
 
 router = Router(tags=["plants"])
 _NAME = FieldSpec("name", "Name", "text")
@@ -165,6 +166,22 @@ def export(request: HttpRequest, key: str) -> HttpResponse:
     with held.lock:
         text = export_text(held.plant, held.catalogue.find)
     response = HttpResponse(text, content_type="application/json")
-    safe = "".join(c if c.isalnum() else "-" for c in held.project.name).strip("-").lower() or "plant"
-    response.headers["Content-Disposition"] = f'attachment; filename="{safe}.json"'
+    response.headers["Content-Disposition"] = f'attachment; filename="{_file_name(held.project.name)}.json"'
+    return response
+
+
+def _file_name(name: str) -> str:
+    """What a plant's files are called: letters and digits that every system takes."""
+    return "".join(c if c.isascii() and c.isalnum() else "-" for c in name).strip("-").lower() or "plant"
+
+
+@router.get("/plants/{key}/signals.{form}", operation_id="export_signals", response=dict[str, Any])
+def signals_file(request: HttpRequest, key: str, form: Literal["csv", "xlsx", "st"]) -> HttpResponse:
+    """All signals as a file: a table for spreadsheets, or declarations of a program."""
+    held = opened(request, key)
+    with held.lock:
+        octets = signals_octets(held.analysis, form, held.project.name)
+    response = HttpResponse(octets, content_type=SIGNAL_FILES[form])
+    name = f"{_file_name(held.project.name)}-signals.{form}"
+    response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
     return response

@@ -42,6 +42,14 @@
       own.find((f) => f.severity === 'error') ?? own.find((f) => f.severity === 'warning') ?? own[0]
     );
   });
+  /** Between what its values lie: a table's own ends, or those of the straight line. */
+  const ends = $derived.by(() => {
+    const scaling = link?.scaling;
+    if (!scaling) return null;
+    const values = String(scaling.points ?? '').match(/[^\s;]+(?=;|$)/g);
+    if (scaling.kind === 'table' && values) return [Number(values[0]), Number(values.at(-1))];
+    return [Number(scaling.lo), Number(scaling.hi)];
+  });
   const cell = $derived({ editing, onbegin, oncommit, oncancel });
   // Where the link leads, in one word; what stands beside an exchange's data by its own name.
   const word = $derived.by(() => {
@@ -68,7 +76,7 @@
 <span class="right">
   <EditCell column="unit" placeholder="unit" {...cell}>
     <span class="mono">
-      {#if link?.scaling}{shown(Number(link.scaling.lo))} … {shown(Number(link.scaling.hi))}{/if}
+      {#if ends}{shown(ends[0])} … {shown(ends[1])}{/if}
       <span class="unit">{signal.unit}</span>
     </span>
   </EditCell>

@@ -27,6 +27,12 @@
     event.preventDefault();
     void work.paste(text);
   }
+
+  const FILES = [
+    ['xlsx', 'workbook', 'A table for a spreadsheet: every signal with its links and scaling'],
+    ['csv', 'CSV', 'The same table as comma-separated text'],
+    ['st', 'declarations', 'Global variables with their addresses, as IEC 61131-3 writes them'],
+  ] as const;
 </script>
 
 <svelte:window onpaste={paste} />
@@ -48,6 +54,16 @@
     />
     <span class="mono quiet">{work.signals.length}</span>
     <span class="wide"></span>
+    {#if work.all.length}
+      <span class="quiet files" role="group" aria-label="All signals as a file"
+        >All as
+        {#each FILES as [form, label, what] (form)}
+          <a class="plain" href="/api/plants/{plant.key}/signals.{form}" title={what} download
+            >{label}</a
+          >
+        {/each}</span
+      >
+    {/if}
     {#if plant.mayEdit}<button
         class:primary={!work.all.length}
         disabled={!work.controllers.size}
@@ -97,5 +113,12 @@
   }
   .tools input {
     width: 340px;
+  }
+  .files {
+    font-size: var(--f-note);
+    margin-right: var(--s3);
+  }
+  .files a {
+    margin-left: var(--s2);
   }
 </style>
