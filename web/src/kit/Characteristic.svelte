@@ -91,7 +91,7 @@
         {told.unit} ·
       {/if}<span class="mono">{shown(told.bits, 3)}</span> bits over the span
       {#if told.marks.length}· dotted: NE 43{/if}
-      {#if told.text}·
+      {#if told.text}
         <button class="plain" aria-expanded={opened} onclick={() => (opened = !opened)}
           >Structured Text</button
         >{/if}

@@ -20,6 +20,8 @@ from highmoor.core.signals.values import raw_type
 
 # Curves are drawn by so many pieces.
 _PIECES = 96
+# So near a leap, of the span, that no eye sees it.
+_BESIDE = 1e-9
 # NAMUR NE 43: fault below and above, out of range between that and the measuring range, mA.
 _NE43 = ((3.6, "fault, 3.6 mA"), (3.8, "3.8 mA"), (20.5, "20.5 mA"), (21.0, "fault, 21 mA"))
 
@@ -101,6 +103,11 @@ def _drawn(scaling: Scaling, low: float, high: float) -> Iterator[Point]:
     if scaling.kind == "table":
         per = (scaling.raw_hi - scaling.raw_lo) / (scaling.hi - scaling.lo)
         places |= {raw for x, _ in scaling.points if low <= (raw := scaling.raw_lo + (x - scaling.lo) * per) <= high}
+    if scaling.kind == "root":
+        # It leaps there.
+        span = scaling.raw_hi - scaling.raw_lo
+        cut = scaling.raw_lo + (scaling.cutoff / 100) ** 2 * span
+        places |= {place for place in (cut - _BESIDE * span, cut + _BESIDE * span) if low <= place <= high}
     for raw in sorted(places):
         yield Point(raw, scaling.value(raw))
 
