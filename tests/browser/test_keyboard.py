@@ -47,7 +47,7 @@ def test_signals_are_filtered_filled_down_and_pasted(page: Page) -> None:
     for words, expected in (
         ("humid", 18),
         ("humid -good", 17),
-        ("tank1 | tank2", 10),
+        ("tank1 | tank2", 12),
         ("in:kiln type:real", 24),
         ('"tank1full"', 1),
         ("kind:unlinked", 0),

@@ -296,6 +296,8 @@ EXAMPLES: dict[str, Callable[[], Pair]] = {
     "SIG-109": lambda: (linked("ai-8", "REAL", scaling=SPAN), linked("ai-8", "REAL", scaling={**SPAN, "lo": 10})),
     "SIG-110": lambda: (linked("ai-8", "REAL", scaling=SPAN),
                         linked("ai-8", "REAL", scaling={**SPAN, "raw_hi": 27648})),
+    "SIG-114": lambda: (linked("ai-8", "REAL", scaling={**SPAN, "kind": "root"}),
+                        linked("ai-8", "REAL", scaling={**SPAN, "kind": "root", "rooted": True})),
     "SIG-111": lambda: (remote.signals_everywhere(remote.carried(remote.coupled("di-16"))),
                         remote.signals_everywhere(remote.coupled("di-16"))),
     "SIG-112": far_signal,

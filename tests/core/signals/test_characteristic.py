@@ -74,6 +74,37 @@ def test_without_a_span_nothing_is_drawn_and_it_is_said_why() -> None:
 
 
 @pytest.mark.parametrize(
+    ("name", "values", "error", "of_reading"),
+    [
+        # √(0.3² + 0.4²) = 0.5 % of 3.2 m.
+        ("Tank1Level", {"sensor_error": 0.3, "module_error": 0.4}, 0.016, None),
+        ("Tank1Level", {"sensor_error": 0.5, "works_at": 1.6}, 0.016, 1.0),
+        ("Tank1Level", {"module_error": 0.5, "works_at": 0}, 0.016, None),
+        # 0.1 % of the pressure is 5 % of the reading at a tenth of the flow, and half of that at the whole of it.
+        ("SteepFlow1", {"sensor_error": 0.1, "works_at": 4.5}, 0.225, 5.0),
+        ("SteepFlow1", {"sensor_error": 0.1, "works_at": 45}, 0.0225, 0.05),
+        # 4 m² above the cone: 16 mm of level are 0.064 m³.
+        ("Tank1Volume", {"sensor_error": 0.5, "works_at": 6.4}, 0.064, 1.0),
+    ],
+)
+def test_what_it_errs_by_where_it_works(
+    name: str, values: dict[str, float], error: float, of_reading: float | None
+) -> None:
+    told = drawn(name, **values).error
+    assert told is not None
+    assert told.error == pytest.approx(error)
+    assert told.of_reading == (None if of_reading is None else pytest.approx(of_reading))
+
+
+def test_without_a_word_of_errors_none_is_told() -> None:
+    assert drawn("Tank1Level").error is None
+    stopped = drawn("SteepFlow1", sensor_error=0.1, works_at=0).error
+    assert stopped is not None
+    # Where nothing flows a root has no slope: the span's error is told.
+    assert (stopped.error, stopped.works_at, stopped.of_reading) == (pytest.approx(0.045), None, None)
+
+
+@pytest.mark.parametrize(
     ("typed", "kept"),
     [
         ("0 0; 0,8 2\n3.2\t12", "0 0; 0.8 2; 3.2 12"),

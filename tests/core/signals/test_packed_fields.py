@@ -84,5 +84,6 @@ def test_inputs_without_a_wire_say_so() -> None:
     loose = Bench(PLANT, BUILTIN, apply(PLANT, BUILTIN, edits.Remove(ids=[wire.id])).plant)
     loose.run_until(1)
     lost = [n for n, s in ids().items() if bench.value(s)[1] == "good" and loose.value(s)[1] == "not wired"]
-    assert lost == ["Tank1Level"]
+    # Both that are read from its channel.
+    assert lost == ["Tank1Level", "Tank1Volume"]
     assert loose.value(level) == (None, "not wired")

@@ -5196,6 +5196,21 @@ export interface components {
             text: string;
             /** Problem */
             problem: string;
+            error: components["schemas"]["ErrorOut"] | null;
+        };
+        /**
+         * ErrorOut
+         * @description What a measurement errs by: in the signal's unit, in % of the span, and where it works in % of the reading.
+         */
+        ErrorOut: {
+            /** Error */
+            error: number;
+            /** Percent */
+            percent: number;
+            /** Works At */
+            works_at: number | null;
+            /** Of Reading */
+            of_reading: number | null;
         };
         /**
          * MarkedCountOut

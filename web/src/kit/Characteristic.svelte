@@ -96,6 +96,15 @@
           >Structured Text</button
         >{/if}
     </p>
+    {#if told.error}
+      <p>
+        Errs by <span class="mono">± {shown(told.error.error, 3)}</span>
+        {told.unit}{#if told.error.works_at != null}
+          {` at ${shown(told.error.works_at)} ${told.unit}`}{#if told.error.of_reading != null},
+            that is <span class="mono">{shown(told.error.of_reading, 2)} %</span> of the reading{/if}{:else}
+          {` (${shown(told.error.percent, 2)} % of the span)`}{/if}.
+      </p>
+    {/if}
     {#if opened && told.text}
       <pre>{told.text}</pre>
       <button class="plain" onclick={copy}>{copied ? 'Copied' : 'Copy it'}</button>

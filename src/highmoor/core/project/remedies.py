@@ -317,4 +317,5 @@ _MAKERS: dict[str, _Maker] = {
     "SIG-113": _unlink,
     "SIG-108": _quicker,
     "SIG-110": _channel_span,
+    "SIG-114": lambda _, found: set_fields("Scale it straight", found.places[0].id, scaling__kind="linear"),
 }

@@ -63,6 +63,7 @@ def scaling_fields(row: Link, counted: AnalogueRange | None = None) -> tuple[Fie
             term="IEC 61131-3",
         ),
         FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES, optional=True, hint="If not set: INT."),
+        *_ERRORS,
     )
 
 
@@ -78,13 +79,26 @@ _POINTS = FieldSpec(
     "scaling.points", "Points", "text", default="", read=_points,
     hint="What the straight line gives, and what is there: 0 0; 0.8 2; 3.2 12. Two columns can be pasted.",
 )  # fmt: skip
-_CHARACTERISTIC: dict[str, tuple[FieldSpec, ...]] = {"root": (_CUTOFF,), "table": (_POINTS,)}
+_ROOTED = FieldSpec(
+    "scaling.rooted", "Transmitter takes the root", "boolean", default=False, hint="Then it is not taken here again."
+)
+_ERRORS = (
+    FieldSpec("scaling.sensor_error", "Sensor errs by", "number", unit="%", minimum=0, maximum=100, optional=True,
+              hint="Of the span, as its data sheet says."),
+    FieldSpec("scaling.module_error", "Module errs by", "number", unit="%", minimum=0, maximum=100, optional=True,
+              hint="Of the span, as its data sheet says."),
+    FieldSpec("scaling.works_at", "Works at", "number", optional=True,
+              hint="The value it has in operation: what it errs by there is told."),
+)  # fmt: skip
+_CHARACTERISTIC: dict[str, tuple[FieldSpec, ...]] = {"root": (_CUTOFF, _ROOTED), "table": (_POINTS,)}
 _PARTS: dict[str, FieldSpec] = {
     "kind": FieldSpec("scaling.kind", "Characteristic", "choice", choices=_KINDS),
     "cutoff": _CUTOFF,
     "points": _POINTS,
+    "rooted": _ROOTED,
     "precision": FieldSpec("scaling.precision", "Program computes in", "choice", choices=_PRECISIONS),
     "raw_type": FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES),
+    **{spec.path.removeprefix("scaling."): spec for spec in _ERRORS},
 }
 """What a scaling may have besides its ends."""
 
@@ -116,6 +130,7 @@ def scaling_object(given: Any) -> dict[str, Any]:
     result: dict[str, Any] = {key: number.parse(given.get(key, 0)) for key in ends}
     result["clamp"] = FieldSpec("scaling.clamp", "Hold at the ends", "boolean").parse(given.get("clamp", False))
     for key, spec in _PARTS.items():
-        if given.get(key):
-            result[key] = spec.parse(given[key])
+        value = given.get(key)
+        if value is not None and value is not False and value != "":
+            result[key] = spec.parse(value)
     return result

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from math import log2
-from typing import NamedTuple
+from fractions import Fraction
+from itertools import pairwise
+from math import inf, isfinite, log2
+from typing import Any, NamedTuple
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Refusal
+from highmoor.core.figures.scaling import error_budget
+from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Link, Signal
 from highmoor.core.signals.conversion import channel_range
 from highmoor.core.signals.places import place_of_link
@@ -47,6 +51,16 @@ class MarkedCount(NamedTuple):
     label: str
 
 
+class Error(NamedTuple):
+    """What a measurement errs by, in the signal's unit and in % of the span; where it works, in % of the reading (None
+    where that is not said, or nothing is read)."""
+
+    error: float
+    percent: float
+    works_at: float | None
+    of_reading: float | None
+
+
 @dataclass(frozen=True, slots=True)
 class Characteristic:
     """A scaling drawn: points of raw count and value, the nominal span within the counts there can be, what they mean.
@@ -66,6 +80,7 @@ class Characteristic:
     bits: float
     text: str
     problem: str = ""
+    error: Error | None = None
 
 
 def characteristic(analysis: Analysis, link_id: str) -> Characteristic:
@@ -92,8 +107,45 @@ def characteristic(analysis: Analysis, link_id: str) -> Characteristic:
     points = tuple(_drawn(scaling, low, high))
     marks = tuple(_marks(counted)) if counted else ()
     return Characteristic(
-        scaling.kind, signal.unit, points, nominal, Span(low, high), marks, one, log2(span) if span > 0 else 0.0, text
+        scaling.kind,
+        signal.unit,
+        points,
+        nominal,
+        Span(low, high),
+        marks,
+        one,
+        log2(span) if span > 0 else 0.0,
+        text,
+        error=_error(scaling, link.scaling or {}),
     )
+
+
+def _error(scaling: Scaling, stored: Mapping[str, Any]) -> Error | None:
+    """By sensor and module together, as far as it is said what they err by: at the working point, where there is one,
+    by how steep the characteristic is there."""
+    sensor, module, works_at = (stored.get(key) for key in ("sensor_error", "module_error", "works_at"))
+    if sensor is None and module is None:
+        return None
+    percent = error_budget(Fraction(100), exact(sensor or 0), exact(module or 0))
+    span = percent / 100 * abs(scaling.hi - scaling.lo)
+    steepness = inf if works_at is None else _steepness(scaling, float(works_at))
+    if works_at is None or not isfinite(steepness):
+        return Error(span, percent, None, None)
+    error = span * steepness
+    return Error(error, percent, float(works_at), 100 * error / abs(works_at) if works_at else None)
+
+
+def _steepness(scaling: Scaling, value: float) -> float:
+    """How much more than a straight line the characteristic rises at a value: of a root 1/(2·√part)."""
+    if scaling.kind == "root":
+        part = (value - scaling.lo) / (scaling.hi - scaling.lo)
+        return 1 / (2 * part) if part > 0 else inf
+    if scaling.kind == "table":
+        pieces = [
+            (x0, y0, x1, y1) for (x0, y0), (x1, y1) in pairwise(scaling.points) if min(y0, y1) <= value <= max(y0, y1)
+        ]
+        return max((abs((y1 - y0) / (x1 - x0)) for x0, y0, x1, y1 in pieces), default=0.0)
+    return 1.0
 
 
 def _drawn(scaling: Scaling, low: float, high: float) -> Iterator[Point]:

@@ -179,6 +179,14 @@ def _scaling(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding
             yield finding("SIG-109", (linked.link.id, "scaling"), signal.id, name=signal.name, problem=scaling.problem)
 
 
+def _rooted_twice(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
+    for linked in result.links:
+        scaling = linked.link.scaling or {}
+        if scaling.get("kind") == "root" and scaling.get("rooted"):
+            name = reader.row(linked.link.signal, Signal).name
+            yield finding("SIG-114", (linked.link.id, "scaling.kind"), linked.link.signal, name=name)
+
+
 def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
     """A raw span other than the channel's own number format is the classic wrong factor."""
     module = reader.row(root, Module)
@@ -294,6 +302,11 @@ CHECKS: tuple[Check, ...] = (
         "SIG-109", _LINKS, "signals", "error", "Scaling that cannot be applied",
         "{name} cannot be scaled: {problem}.", "Until then its value is the raw count.",
         _scaling,
+    ),
+    Check(
+        "SIG-114", _LINKS, "signals", "error", "The root taken twice",
+        "{name}: its transmitter takes the root, and so does its scaling.",
+        "At half of the flow 71 % are shown.", _rooted_twice,
     ),
     Check(
         "SIG-110", "module.links", "signals", "warning", "Raw span is not the channel's",

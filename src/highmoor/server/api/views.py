@@ -262,6 +262,15 @@ class MarkedCountOut(Shape):
     label: str
 
 
+class ErrorOut(Shape):
+    """What a measurement errs by: in the signal's unit, in % of the span, and where it works in % of the reading."""
+
+    error: float
+    percent: float
+    works_at: float | None
+    of_reading: float | None
+
+
 class CharacteristicOut(Shape):
     """A scaling drawn: points of count and value, its nominal span within the counts there can be, what they mean.
 
@@ -279,6 +288,7 @@ class CharacteristicOut(Shape):
     bits: float
     text: str
     problem: str
+    error: ErrorOut | None
 
 
 @router.get(
