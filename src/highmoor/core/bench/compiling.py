@@ -103,7 +103,9 @@ def _code(
         if facts.octet + max(raw.bits // 8, 1) + packed <= size + _MARGIN:
             area = "in" if facts.area == "in" else "out"
             octet, bit, order = facts.octet, facts.bit, facts.order
-            scaling = Scaling.of(link.scaling)
+            made = Scaling.of(link.scaling)
+            # With one that cannot be applied the count itself is the value.
+            scaling = made if made and made.usable else None
             # What an exchange tells of itself stays true when it fails.
             beside_data = place is not None and place.kind in BY_KEY
             words = _words(reader, link.place) if place is not None and place.kind == CODE.key else None
@@ -142,10 +144,9 @@ def _span(
         counts.append((-(1 << bits - 1), (1 << bits - 1) - 1) if raw.family == "signed" else (0, (1 << bits) - 1))
     if channel is not None:
         counts.append((channel.raw_min, channel.raw_max))
-    scaled = scaling if scaling and scaling.usable else None
     for low, high in counts:
-        ends = sorted((scaled.value(low), scaled.value(high))) if scaled else [low, high]
+        ends = sorted((scaling.value(low), scaling.value(high))) if scaling else [low, high]
         spans.append((ends[0], ends[1]))
-    if scaled and scaled.held:
-        spans.append(scaled.held)
+    if scaling and scaling.held:
+        spans.append(scaling.held)
     return max((s[0] for s in spans), default=None), min((s[1] for s in spans), default=None)

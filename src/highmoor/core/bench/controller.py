@@ -53,10 +53,10 @@ class SignalCode:
             return bool(image[self.octet] >> self.bit & 1)
         if self.width:
             value = self._field(image)
-            return self.scaling.value(value) if self.scaling and self.scaling.usable else value
+            return self.scaling.value(value) if self.scaling else value
         octets = bytes(image[self.octet : self.octet + self.raw.bits // 8])
         value = decode(octets, self.raw, self.order)
-        return self.scaling.value(value) if self.scaling and self.scaling.usable else value
+        return self.scaling.value(value) if self.scaling else value
 
     def write(self, image: bytearray, value: Value) -> None:
         """Put a value's bits into the image."""
@@ -66,7 +66,7 @@ class SignalCode:
             return
         # Whole numbers stay whole: of 64 bits a double holds only 53.
         number: float = value
-        if self.scaling and self.scaling.usable:
+        if self.scaling:
             number = self.scaling.raw(number)
         elif self.raw.family != "real":
             number = round_half_away(exact(number))

@@ -23,7 +23,7 @@ def benchmarks() -> Iterator[Benchmark]:
     plant = demo_with_types(demo_files())
     networks = plant.all(Network)
     yield Benchmark(
-        "bench of the demo plant, not paced", lambda: 1000 / cpu_ms(plant, LIBRARY), "×", "", "> 40"
+        "bench of the demo plant, not paced", lambda: 1000 / cpu_ms(plant, LIBRARY), "×", "", "> 25"
     )  # fmt: skip
     bare = _without(plant, [network.id for network in networks])
     yield Benchmark("  CPU a simulated second, without networks", lambda: cpu_ms(bare, LIBRARY))
