@@ -174,6 +174,8 @@ def test_backwards_worked_by_hand(stored: dict[str, Any], value: float, raw: int
         ({**LEVEL, "lo": 1, "hi": 1.00000001, "precision": "REAL"}, "the engineering span cannot be computed with"),
         ({**FLOW, "cutoff": 101}, "the cut-off is not within 0 … 100 %"),
         ({**LEVEL, "cutoff": 101}, ""),
+        ({**STRAPPING, "points": "0 0; 1e39 1", "precision": "REAL"}, "a point is beyond what REAL can hold"),
+        ({**STRAPPING, "points": "0 0; 1 1e-300; 2 1", "precision": "REAL"}, ""),
         ({**STRAPPING, "points": "0 0"}, "a table has two points or more"),
         ({**STRAPPING, "points": "0 0; 0 1"}, "x does not rise at 0"),
         ({**STRAPPING, "points": "0 0; 1 2; 2 2; 4 1"}, "y turns back at x = 4"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from highmoor.core.catalogue.types import AnalogueRange, Catalogue
@@ -35,7 +36,7 @@ _PRECISIONS = (Choice("LREAL", "LREAL, 64 bits"), Choice("REAL", "REAL, 32 bits"
 _RAW_TYPES = tuple(Choice(t.name, t.name) for t in DATA_TYPES.values() if t.bits > 1)
 
 
-def scaling_fields(row: Link, counted: AnalogueRange | None = None) -> tuple[FieldSpec, ...]:
+def scaling_fields(row: Link, counted: AnalogueRange | None = None, unit: str = "") -> tuple[FieldSpec, ...]:
     """The scaling of a link as one, and each of its ends where it has one; `counted` is the channel's number format."""
     whole = FieldSpec("scaling", "Scaling", "special", optional=True, read=scaling_object)
     if row.scaling is None:
@@ -63,7 +64,8 @@ def scaling_fields(row: Link, counted: AnalogueRange | None = None) -> tuple[Fie
             term="IEC 61131-3",
         ),
         FieldSpec("scaling.raw_type", "Raw type", "choice", choices=_RAW_TYPES, optional=True, hint="If not set: INT."),
-        *_ERRORS,
+        *_ERRORS[:-1],
+        replace(_ERRORS[-1], unit=unit),
     )
 
 
@@ -117,7 +119,7 @@ def link_fields(plant: Plant, catalogue: Catalogue, row: Link) -> tuple[FieldSpe
             disabled=given,
             hint="A is the highest octet of a 32-bit value. This is the order they travel in on the wire.",
         ),
-        *scaling_fields(row, channel_range(plant, catalogue, row)),
+        *scaling_fields(row, channel_range(plant, catalogue, row), signal.unit if isinstance(signal, Signal) else ""),
     )  # fmt: skip
 
 

@@ -71,8 +71,11 @@ class Scaling:
         if self.kind == "root" and not 0 <= self.cutoff <= 100:
             return "the cut-off is not within 0 … 100 %"
         if self.kind == "table":
-            rounded = [(exact(self._round(x)), exact(self._round(y))) for x, y in self.points]
-            return table_problem(rounded)
+            rounded = [(self._round(x), self._round(y)) for x, y in self.points]
+            beyond = next((x for point in rounded for x in point if math.isinf(x)), None)
+            if beyond is not None:
+                return f"a point is beyond what {self.precision} can hold"
+            return table_problem([(exact(x), exact(y)) for x, y in rounded])
         return ""
 
     @property
