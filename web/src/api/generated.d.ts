@@ -169,7 +169,7 @@ export interface paths {
         };
         /**
          * Signals File
-         * @description All signals as a file: a table for spreadsheets, or declarations of a program.
+         * @description All signals as a file: a table for spreadsheets (csv, xlsx), or declarations of a program (st).
          */
         get: operations["export_signals"];
         put?: never;
@@ -8260,7 +8260,7 @@ export interface operations {
             header?: never;
             path: {
                 key: string;
-                form: "csv" | "xlsx" | "st";
+                form: string;
             };
             cookie?: never;
         };

@@ -143,7 +143,7 @@
   }
   text {
     font-family: var(--mono);
-    font-size: 11px;
+    font-size: var(--f-small);
     fill: var(--ink-2);
   }
   text.quiet {

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Status
 from ninja.files import UploadedFile
 
-from highmoor.core.errors import Refusal
+from highmoor.core.errors import Gone, Refusal
 from highmoor.core.plant.fields import FieldSpec, printable
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import TABLES, Document
@@ -176,9 +176,11 @@ def _file_name(name: str) -> str:
 
 
 @router.get("/plants/{key}/signals.{form}", operation_id="export_signals", response=dict[str, Any])
-def signals_file(request: HttpRequest, key: str, form: Literal["csv", "xlsx", "st"]) -> HttpResponse:
-    """All signals as a file: a table for spreadsheets, or declarations of a program."""
+def signals_file(request: HttpRequest, key: str, form: str) -> HttpResponse:
+    """All signals as a file: a table for spreadsheets (csv, xlsx), or declarations of a program (st)."""
     held = opened(request, key)
+    if form not in SIGNAL_FILES:
+        raise Gone(f"Signals are had as {', '.join(SIGNAL_FILES)}.")
     with held.lock:
         octets = signals_octets(held.analysis, form, held.project.name)
     response = HttpResponse(octets, content_type=SIGNAL_FILES[form])
