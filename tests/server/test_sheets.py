@@ -126,6 +126,6 @@ def test_each_form_is_had_from_the_page_and_from_the_command_line(ada: Api, tmp_
         assert file.read_bytes() == signals_octets(ANALYSIS, form, "Skelder")
     else:
         assert load_workbook(file).worksheets[0].max_row == len(signal_table(ANALYSIS))
-    assert ada.client.get("/api/plants/demo/signals.exe").status_code == 404
+    assert ada.client.get("/api/plants/demo/signals.exe").status_code == 422
     refused = run(tmp_path, "export", "--demo", "--signals", str(tmp_path / "signals.doc"))
     assert (refused.returncode, ".csv, .xlsx, .st" in refused.stderr) == (3, True)
