@@ -41,11 +41,11 @@ def benchmarks() -> Iterator[Benchmark]:
 
 
 def _kinds(plant: Plant) -> Iterator[tuple[str, _Make]]:
-    """A name, an update time, a length of cable, the send clock, where a cable comes from, a module more or less."""
+    """A name, an update time, a length of cable, the send clock, where a cable comes from, a designation."""
     network = plant.all(Network)[0].id
     first = next(station for station in plant.all(Station) if station.name == "S0").id
     rail = next(rail for rail in plant.all(Rail) if rail.head == first)
-    module = plant.children(Module, rail.id)[-1].type
+    module = plant.children(Module, rail.id)[-1].id
     switches = [station.id for station in plant.all(Station) if station.name.startswith("W")]
     yield "rename a station", lambda n: edits.SetFields(ids=[first], values={"name": f"X{n}"})
     yield "its name of station", lambda n: edits.SetFields(ids=[first], values={"settings.device_name": f"x{n}"})
@@ -53,4 +53,4 @@ def _kinds(plant: Plant) -> Iterator[tuple[str, _Make]]:
     yield "a length of cable", lambda n: edits.SetFields(ids=[first], values={"settings.length_m": 3 + n})
     yield "the send clock", lambda n: edits.SetFields(ids=[network], values={"settings.clock": (32, 64)[n % 2]})
     yield "another switch", lambda n: edits.SetFields(ids=[first], values={"upstream": switches[n % 2]})
-    yield "a module more", lambda _: edits.InsertModules(rail=rail.id, type=module)
+    yield "a module's designation", lambda n: edits.SetFields(ids=[module], values={"designation": f"-K{n}"})
