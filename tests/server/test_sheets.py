@@ -83,6 +83,14 @@ def test_every_signal_stands_in_the_table_with_what_it_is_linked_to() -> None:
     assert str(told["Tank1Volume"]["Points"]).endswith("; 3.2 10.667")
 
 
+def test_points_go_out_with_all_their_digits() -> None:
+    signal = next(one for one in PLANT.all(Signal) if one.name == "Tank1Volume")
+    points = "0 0; 1.23456789 1234567.125"
+    edit = edits.SetFields(ids=[PLANT.referring("links", "signal", signal.id)[0]], values={"scaling.points": points})
+    heads, *rows = signal_table(analyse(apply(PLANT, LIBRARY, edit).plant, LIBRARY))
+    assert next(row for row in rows if row[1] == "Tank1Volume")[heads.index("Points")] == points
+
+
 DECLARED = re.compile(r"    (\w+)(?: AT %([IQ])([XBWDL])(\d+)(?:\.(\d))?)? : (\w+);(?: \(\*.*\*\))?")
 
 

@@ -8,10 +8,11 @@ from typing import TypeAlias
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.datatypes import DATA_TYPES
+from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Controller, Link, Signal, Task
 from highmoor.core.signals.path import LinkFacts, SignalPath
 from highmoor.core.signals.places import place_of_link
-from highmoor.core.signals.scaling import KINDS, Scaling
+from highmoor.core.signals.scaling import KINDS, Scaling, points_text
 from highmoor.core.signals.values import raw_type
 
 Cell: TypeAlias = str | float | int | None
@@ -63,7 +64,7 @@ COLUMNS: tuple[tuple[str, _Told], ...] = (
     ("High", _scaled(lambda scaling: scaling.hi)),
     ("Held", _scaled(lambda scaling: "yes" if scaling.clamp else "no")),
     ("Cut-off %", _scaled(lambda scaling: scaling.cutoff if scaling.kind == "root" else None)),
-    ("Points", _scaled(lambda scaling: "; ".join(f"{x:g} {y:g}" for x, y in scaling.points) or None)),
+    ("Points", _scaled(lambda scaling: points_text([(exact(x), exact(y)) for x, y in scaling.points]) or None)),
     ("Unit", lambda line: line.signal.unit or None),
     ("Response asked ms", lambda line: line.signal.asked_ms),
     ("Refreshed by", lambda line: line.task or None),

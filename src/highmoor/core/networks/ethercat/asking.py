@@ -29,7 +29,7 @@ class Several:
     told: Sequence[d.Sent] = ()
 
 
-# So few that no cyclic frame waits longer for them than for a message to a mailbox.
+# So few that a cyclic frame that waits for theirs does so for some 20 µs.
 TOGETHER = 12
 
 T = TypeVar("T")
