@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence
+from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.plant.rows import Controller
@@ -50,16 +51,18 @@ def xlsx_octets(rows: Sequence[Sequence[Cell]], title: str) -> bytes:
         sheet.column_dimensions[get_column_letter(n)].width = min(longest, _WIDEST) + 2
     bold = Font(bold=True)
     for place, row in enumerate(rows):
-        made = []
-        for value in row:
-            cell = WriteOnlyCell(
-                sheet, value=ILLEGAL_CHARACTERS_RE.sub("�", value) if isinstance(value, str) else value
-            )
-            if isinstance(value, str):
+        made: list[Any] = list(row)
+        for n, value in enumerate(row):
+            if not isinstance(value, str):
+                continue
+            text = value if value.isprintable() else ILLEGAL_CHARACTERS_RE.sub("�", value)
+            made[n] = text
+            # What a spreadsheet would compute is said to be a text; a cell of which more is said costs thrice as much.
+            if text.startswith("=") or not place:
+                made[n] = cell = WriteOnlyCell(sheet, value=text)
                 cell.data_type = "s"
-            if not place:
-                cell.font = bold
-            made.append(cell)
+                if not place:
+                    cell.font = bold
         sheet.append(made)
     file = io.BytesIO()
     book.save(file)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
-from tests.paths import ROOT
+from tests.paths import DEMO, ROOT
 
 AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
 # One line a node: the rule, the node's own markup, and what about it.
@@ -124,6 +124,17 @@ def signals_and_live(page: Page) -> Iterator[str]:
     page.find(".grid").send_keys(" ")
     page.says("Path of HumidifierHumidity")
     yield "signals"
+    page.button("Columns")
+    page.button("Rename")
+    yield "signals, with what opens there"
+    page.go("/p/skelder/signals/list")
+    page.says("skelder_io_a.xlsx")
+    yield "lists"
+    page.driver.find_element("css selector", "input[type=file]").send_keys(str(DEMO / "inbox" / "skelder_io_b.csv"))
+    page.says("both changed")
+    page.button("columns known")
+    page.find(".grid").send_keys(Keys.ENTER, Keys.BACKSPACE)
+    yield "an issue of a list"
     page.go("/p/skelder/live")
     page.says("Download and run")
     yield "live before it runs"

@@ -40,6 +40,7 @@ def test_an_edit_made_while_the_server_is_away_is_kept_and_saved_when_it_is_back
     page.says("Response asked")
     server.kill()
     note = page.field("Note")
+    note.send_keys(Keys.CONTROL, "a")
     note.send_keys("written in the dark")
     page.click(".grid")
     page.says("Connection lost at", "1 not saved yet")

@@ -21,6 +21,7 @@ from highmoor.core.plant.rows import (
     Connection,
     Controller,
     Exchange,
+    IoList,
     Link,
     Module,
     Network,
@@ -34,6 +35,7 @@ from highmoor.core.plant.rows import (
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.clips import clip_of
+from highmoor.core.project.lists.comparing import compare
 from highmoor.core.project.new import new_plant
 from tests.paths import DEMO
 
@@ -549,7 +551,41 @@ def _set(draw: Any, plant: Plant) -> edits.Edit:
     return edits.SetFields(ids=[some(draw, plant, kind)], values=values)
 
 
+def _cells(draw: Any, plant: Plant) -> edits.Edit:
+    """Many cells at once, and an issue of a list."""
+    names = [signal.name for signal in plant.all(Signal)] or ["S1"]
+    ids = [some(draw, plant, Signal) for _ in range(draw(st.integers(2, 4)))]
+    controller = some(draw, plant, Controller)
+    kind = draw(st.sampled_from(["each", "paste", "fill", "rewrite", "name", "list", "list"]))
+    if kind == "each":
+        return edits.SetEach(values={i: {"note": "x", "area": "Steep", "wiring.core": "1"} for i in ids})
+    if kind == "paste":
+        return edits.PasteSignals(controller=controller, rows=[{"name": f"P{plant.counter}", "type": "REAL"}])
+    if kind == "fill":
+        fields = draw(st.lists(st.sampled_from(["name", "type", "unit", "link", "tag"]), min_size=1, unique=True))
+        return edits.FillDown(ids=list(dict.fromkeys(ids)) * 2 if len(set(ids)) < 2 else ids, fields=fields)
+    if kind == "rewrite":
+        return edits.Rewrite(ids=ids, field="name", find="1", by=str(plant.counter))
+    if kind == "name":
+        return edits.NameSignals(ids=ids, pattern=f"N{plant.counter}_{{n}}")
+    tags = draw(st.lists(st.sampled_from([*names[:6], "LT-1", "LT-2"]), max_size=4, unique_by=str.lower))
+    rows = [edits.ListRow(row=n + 2, cells=[tag, "AI", "0-5"]) for n, tag in enumerate(tags)]
+    headings = [edits.ListHeading(text=key.title(), key=key) for key in ("tag", "kind", "range")]
+    lists = plant.all(IoList)
+    issue = {
+        "of": lists[0].id if lists else None, "name": "List", "controller": controller, "headings": headings,
+        "rows": rows,
+    }  # fmt: skip
+    try:
+        told = compare(plant, edits.ListIssue(**issue)).differences
+    except Refusal:
+        told = []
+    taken = [one.id for one in told if draw(st.booleans())]
+    return edits.TakeList(**issue, taken=taken, left=[one.id for one in told if draw(st.booleans())])
+
+
 _MAKERS = [
+    _cells, _cells,
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
     _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,

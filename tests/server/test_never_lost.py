@@ -134,7 +134,17 @@ def _forged(name: str) -> dict[str, Any]:
     data["types"] = [row for row in data["types"] if row["key"] == key]
     data["readings"] = {key: data["readings"][key]}
     tables = {t: [] for t in ("controllers", "ports", "tasks", "rails", "modules", "networks", "stations")}
-    return {**data, **tables, "connections": [], "exchanges": [], "signals": [], "links": [], "spares": []}
+    return {
+        **data,
+        **tables,
+        "connections": [],
+        "exchanges": [],
+        "signals": [],
+        "links": [],
+        "lists": [],
+        "list_lines": [],
+        "spares": [],
+    }
 
 
 def test_a_reading_that_came_with_a_plant_is_nobody_elses_and_gives_way_to_the_file(ada: Api, ben: Api) -> None:

@@ -195,7 +195,7 @@ def test_the_largest_file_taken_stays_within_bounds(server: RunningServer) -> No
     signal, count = data["signals"][0], data["counter"]
     more = 90_000
     data["signals"] += [
-        {**signal, "id": f"g{base36(count + n)}", "name": f"Many{n}", "rank": f"z{n:06}1", "note": f"{n} " * 85}
+        {**signal, "id": f"g{base36(count + n)}", "name": f"Many{n}", "rank": f"z{n:06}1", "note": f"{n} " * 60}
         for n in range(1, more)
     ]
     data["counter"] = count + more

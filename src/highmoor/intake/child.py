@@ -6,10 +6,12 @@ It bounds its own memory and time before it looks at a single octet, so that a h
 from __future__ import annotations
 
 import base64
+import dataclasses
 import hashlib
 import json
 import resource
 import sys
+from collections.abc import Callable
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -17,6 +19,7 @@ from pydantic import TypeAdapter
 from highmoor.core.catalogue.reading.description import Description, Unreadable
 from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.intake.archives import is_archive, members
+from highmoor.intake.sheets import read_sheet
 
 MEMORY_AT_MOST = 480 * 2**20
 SECONDS_AT_MOST = 18
@@ -24,18 +27,33 @@ _DESCRIPTION = TypeAdapter(Description)
 
 
 def main() -> int:
-    """Read standard input; the first argument is the file's name."""
+    """Read standard input; the first argument is the file's name, the second what it is read as."""
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_AT_MOST, MEMORY_AT_MOST))
     resource.setrlimit(resource.RLIMIT_CPU, (SECONDS_AT_MOST, SECONDS_AT_MOST + 1))
     name = sys.argv[1] if len(sys.argv) > 1 else ""
     try:
-        answer = {"files": outcomes(sys.stdin.buffer.read(), name)}
+        answer = _READ[sys.argv[2] if len(sys.argv) > 2 else "description"](sys.stdin.buffer.read(), name)
         text = json.dumps(answer)
     except MemoryError:
         answer = {}
         text = json.dumps({"refused": f"Reading it takes more than {MEMORY_AT_MOST // 2**20} MB of memory."})
     sys.stdout.write(text)
     return 0
+
+
+def _table(octets: bytes, name: str) -> dict[str, Any]:
+    """A table of a spreadsheet, or why there is none."""
+    try:
+        return {"sheet": dataclasses.asdict(read_sheet(octets))}
+    except Unreadable as unreadable:
+        where = f"Row {unreadable.line}: " if unreadable.line else ""
+        return {"refused": f"{where}{unreadable.reason}"}
+
+
+_READ: dict[str, Callable[[bytes, str], dict[str, Any]]] = {
+    "description": lambda octets, name: {"files": outcomes(octets, name)},
+    "table": _table,
+}
 
 
 def outcomes(octets: bytes, name: str) -> list[dict[str, Any]]:

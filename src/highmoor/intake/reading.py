@@ -17,10 +17,13 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from highmoor.core.catalogue.reading.description import Description
+from highmoor.core.errors import Refusal
+from highmoor.intake.sheets import Sheet
 
 SECONDS_AT_MOST = 19
 _SOURCE = Path(__file__).resolve().parents[2]
 _DESCRIPTION = TypeAdapter(Description)
+_SHEET = TypeAdapter(Sheet)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +40,7 @@ class ReadFile:
 
 
 class Reading:
-    """One reading under way. `run` blocks until it is done; `stop` may be called from another thread."""
+    """One reading under way. `run` and `table` block until it is done; `stop` may be called from another thread."""
 
     def __init__(self, octets: bytes, name: str) -> None:
         self.octets = octets
@@ -47,12 +50,26 @@ class Reading:
         self._guard = Lock()
 
     def run(self) -> list[ReadFile]:
-        """The files read: one, or those of an archive. Never raises for what is in them."""
+        """The description files read: one, or those of an archive. Never raises for what is in them."""
+        told = self._told("description")
+        if "refused" in told:
+            return [self._refused(told["refused"])]
+        return [self._file(entry) for entry in told["files"]]
+
+    def table(self) -> Sheet:
+        """The table of a spreadsheet's file. Raises Refusal with the reason."""
+        told = self._told("table")
+        if "refused" in told:
+            raise Refusal(told["refused"], value=self.name)
+        return _SHEET.validate_python(told["sheet"])
+
+    def _told(self, what: str) -> dict[str, Any]:
+        """What the child says of the file, read as `what`: why it is refused, if it is."""
         with self._guard:
             if self._stopped:
-                return [self._refused("Reading was stopped.")]
+                return {"refused": "Reading was stopped."}
             self._child = subprocess.Popen(
-                [sys.executable, "-m", "highmoor.intake.child", self.name],
+                [sys.executable, "-m", "highmoor.intake.child", self.name, what],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
                 stderr=subprocess.DEVNULL,
@@ -64,12 +81,12 @@ class Reading:
         except subprocess.TimeoutExpired:
             child.kill()
             child.wait()
-            return [self._refused(f"Reading it takes longer than {SECONDS_AT_MOST} s; it was given up.")]
+            return {"refused": f"Reading it takes longer than {SECONDS_AT_MOST} s; it was given up."}
         except BrokenPipeError:
             child.wait()
             answer = b""
         if self._was_stopped():
-            return [self._refused("Reading was stopped.")]
+            return {"refused": "Reading was stopped."}
         return self._answered(answer, child.returncode)
 
     def _was_stopped(self) -> bool:
@@ -83,15 +100,14 @@ class Reading:
             if self._child is not None and self._child.poll() is None:
                 self._child.kill()
 
-    def _answered(self, answer: bytes, code: int) -> list[ReadFile]:
+    @staticmethod
+    def _answered(answer: bytes, code: int) -> dict[str, Any]:
         try:
-            told = json.loads(answer)
+            told: dict[str, Any] = json.loads(answer)
         except ValueError:
             what = "more computing time" if -code in (signal.SIGXCPU, signal.SIGKILL) else "more memory or time"
-            return [self._refused(f"Reading it takes {what} than is allowed; it was given up.")]
-        if "refused" in told:
-            return [self._refused(told["refused"])]
-        return [self._file(entry) for entry in told["files"]]
+            return {"refused": f"Reading it takes {what} than is allowed; it was given up."}
+        return told
 
     def _file(self, entry: dict[str, Any]) -> ReadFile:
         octets = base64.b64decode(entry["octets"]) if "octets" in entry else self.octets

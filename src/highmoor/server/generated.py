@@ -1,4 +1,4 @@
-"""Files generated from the code: the OpenAPI schema's TypeScript types, the plant file's JSON Schema, the checks."""
+"""Files generated from the code: the OpenAPI schema's TypeScript types, JSON Schemas, the checks, the demo's lists."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from django.conf import settings
 from highmoor.core.catalogue.reading.schemas import description_schema, register_map_schema
 from highmoor.core.project.exchange_format import json_schema
 from highmoor.core.project.reporting import checks_document
+from highmoor.server.inbox import inbox, same_table
 
 
 def generate(*, check: bool) -> int:
@@ -33,7 +34,15 @@ def generate(*, check: bool) -> int:
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text(wanted[path])
         print(f"written: {path.relative_to(root)}")
-    return 1 if check and outdated else 0
+    lists = {root / "demo" / "inbox" / name: octets for name, octets in inbox().items()}
+    stale = [path for path, octets in lists.items() if not same_table(path, octets)]
+    for path in stale:
+        if check:
+            print(f"{path.relative_to(root)} is not current: run .venv/bin/python -m highmoor.server generate")
+            continue
+        path.write_bytes(lists[path])
+        print(f"written: {path.relative_to(root)}")
+    return 1 if check and (outdated or stale) else 0
 
 
 def _api_types(web: Path) -> str:

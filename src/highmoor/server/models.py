@@ -275,6 +275,9 @@ class Signal(Row):
     note = models.TextField(default="")
     asked_ms = models.FloatField(null=True)
     task = _maybe("Task")
+    tag = models.CharField(max_length=200)
+    area = models.CharField(max_length=200)
+    wiring = models.JSONField()
 
 
 class Link(Row):
@@ -289,6 +292,22 @@ class Link(Row):
     scaling = models.JSONField(null=True)
     way = models.CharField(max_length=8)
     end = models.CharField(max_length=8)
+
+
+class IoList(Row):
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    controller = _maybe("Controller")
+    names = models.CharField(max_length=200)
+    columns = models.JSONField()
+
+
+class ListLine(Row):
+    list = _owner("IoList")
+    rank = _rank()
+    signal = _maybe("Signal")
+    values = models.JSONField()
+    left = models.JSONField()
 
 
 class BuiltLine(Row):
@@ -356,6 +375,8 @@ ROW_MODELS: dict[str, type[Row]] = {
     "exchanges": Exchange,
     "signals": Signal,
     "links": Link,
+    "lists": IoList,
+    "list_lines": ListLine,
     "built_lines": BuiltLine,
     "built_devices": BuiltDevice,
     "built_modules": BuiltModule,

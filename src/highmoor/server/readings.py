@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from threading import Lock
+from typing import TypeVar
 
 from highmoor.core.errors import Refusal
 from highmoor.intake.reading import ReadFile, Reading
+from highmoor.intake.sheets import Sheet
 
 _AT_MOST = 4
+_T = TypeVar("_T")
 
 
 class Readings:
@@ -19,8 +23,14 @@ class Readings:
         self._guard = Lock()
 
     def read(self, user: int, name: str, octets: bytes, file: str) -> list[ReadFile]:
-        """Read to the end. Raises Refusal when too many are under way already."""
-        reading = Reading(octets, file)
+        """Read description files to the end. Raises Refusal when too many are under way already."""
+        return self._through(user, name, Reading(octets, file), Reading.run)
+
+    def table(self, user: int, name: str, octets: bytes, file: str) -> Sheet:
+        """Read a table to the end. Raises Refusal for what is none, and when too many are under way already."""
+        return self._through(user, name, Reading(octets, file), Reading.table)
+
+    def _through(self, user: int, name: str, reading: Reading, read: Callable[[Reading], _T]) -> _T:
         with self._guard:
             if len(self._running) >= _AT_MOST:
                 raise Refusal("Several files are being read already; try again in a moment.")
@@ -29,7 +39,7 @@ class Readings:
             number = self._count
             self._running[number] = (user, name, reading)
         try:
-            return reading.run()
+            return read(reading)
         finally:
             with self._guard:
                 self._running.pop(number, None)

@@ -14,7 +14,11 @@ from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.catalogue.types import DeviceType, Parameter
 from tests.paths import DEMO
 
-CORPUS = sorted(f for f in DEMO.rglob("*") if f.suffix in (".eds", ".gsd", ".gse", ".csv", ".json", ".xml"))
+CORPUS = sorted(
+    f
+    for f in DEMO.rglob("*")
+    if f.suffix in (".eds", ".gsd", ".gse", ".csv", ".json", ".xml") and not f.name.startswith("skelder_io_")
+)
 DEVICE = '[Device]\nVendCode = 1; VendName = "Maker"; ProdType = 2; ProdCode = 3; MajRev = 4; MinRev = 5;\n'
 GSD = '#Profibus_DP\nVendor_Name = "Maker"\nModel_Name = "Device"\nIdent_Number = 0xFA01\n'
 

@@ -16,9 +16,9 @@ VALUES = {"key": "demo", "name": "ben", "row_id": "c1", "rail": "r7", "revision"
 UPLOAD = Upload("x.eds", b"x")
 WRITES = {"post", "put", "delete", "patch"}
 # Reading without changing anything, though the request has a body.
-HARMLESS = {"preview", "parts", "follow", "compare", "clip", "replicas", "plan"}
+HARMLESS = {"preview", "issue", "parts", "follow", "compare", "clip", "replicas", "plan"}
 # Sent as a form with a file, not as JSON.
-UPLOADS = {"files", "import"}
+UPLOADS = {"files", "import", "lists"}
 
 
 def routes() -> list[tuple[str, str]]:
@@ -63,6 +63,7 @@ SENDS: dict[str, Any] = {
     "restore": {"client": "x", "client_key": "x"},
     "mark": {"mark": "x"},
     "compare": {"types": ["tarnfell.di-16"]},
+    "issue": {"name": "x", "headings": [{"text": "Tag", "key": "tag"}], "rows": []},
     "clip": {"ids": ["m1"]},
     "replicas": {"id": "m1"},
     "sheets": {"model": "x", "fieldbus": "modbus-tcp", "exchanges": []},

@@ -642,6 +642,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read List
+         * @description Read a workbook or delimited text as a list. Nothing of it is kept.
+         */
+        post: operations["read_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/lists/issue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare List
+         * @description Lay an issue of a list beside the last one and the plant.
+         */
+        post: operations["compare_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/lists/{list_id}.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List File
+         * @description A list as the plant has it, with the columns it came with.
+         */
+        get: operations["list_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/replicas": {
         parameters: {
             query?: never;
@@ -1414,6 +1474,32 @@ export interface components {
             note: string;
         };
         /**
+         * IoList
+         * @description A list of signals that comes from design, again and again: the issue that was taken last.
+         *
+         *     `columns`: `headings`, pairs of a heading and the key of what it holds ("" for a column that is only kept).
+         *     `names`: the pattern by which a new line's signal is named.
+         */
+        IoList: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /** Controller */
+            controller?: string | null;
+            /**
+             * Names
+             * @default {tag}
+             */
+            names: string;
+            /** Columns */
+            columns?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Link
          * @description Ties a signal (or a member of it) to a place: a channel, a field of an exchange, a status bit.
          *
@@ -1461,6 +1547,30 @@ export interface components {
              * @enum {string}
              */
             end: "own" | "partner";
+        };
+        /**
+         * ListLine
+         * @description A line of a list as it was decided on: what the list said, by keys of its columns.
+         *
+         *     `left`: what was not taken over from it, `line` the whole of it, `gone` that it disappeared.
+         */
+        ListLine: {
+            /** Id */
+            id: string;
+            /** List */
+            list: string;
+            /** Rank */
+            rank: string;
+            /** Signal */
+            signal?: string | null;
+            /** Values */
+            values?: {
+                [key: string]: unknown;
+            };
+            /** Left */
+            left?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Module
@@ -1677,6 +1787,10 @@ export interface components {
             signals: components["schemas"]["Signal"][];
             /** Links */
             links: components["schemas"]["Link"][];
+            /** Lists */
+            lists: components["schemas"]["IoList"][];
+            /** List Lines */
+            list_lines: components["schemas"]["ListLine"][];
             /** Built Lines */
             built_lines: components["schemas"]["BuiltLine"][];
             /** Built Devices */
@@ -1691,6 +1805,9 @@ export interface components {
         /**
          * Signal
          * @description A named, typed variable of a controller's program.
+         *
+         *     `tag` is what the plant's lists call it, `area` the part of the plant it belongs to. `wiring` is what a list says
+         *     of how it is wired, as texts: location, strip, terminal, cable, core, loop, kind, range.
          */
         Signal: {
             /** Id */
@@ -1717,6 +1834,20 @@ export interface components {
             asked_ms?: number | null;
             /** Task */
             task?: string | null;
+            /**
+             * Tag
+             * @default
+             */
+            tag: string;
+            /**
+             * Area
+             * @default
+             */
+            area: string;
+            /** Wiring */
+            wiring?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Spare
@@ -4417,7 +4548,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -4485,6 +4616,21 @@ export interface components {
             id: string;
             /** Tag */
             tag?: string | null;
+        };
+        /**
+         * FillDown
+         * @description Fields of the first signal for the others, names and terminals counting on; `link` goes on place by place.
+         */
+        FillDown: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fill-down";
+            /** Ids */
+            ids: string[];
+            /** Fields */
+            fields: string[];
         };
         /**
          * InsertModules
@@ -4558,6 +4704,26 @@ export interface components {
             also: boolean;
         };
         /**
+         * ListHeading
+         * @description A column of a list: its heading, and the key of what it holds ("" for one that is not looked at).
+         */
+        ListHeading: {
+            /** Text */
+            text: string;
+            /** Key */
+            key: string;
+        };
+        /**
+         * ListRow
+         * @description A line of a list: which row of its file, and its cells as they stand under the headings.
+         */
+        ListRow: {
+            /** Row */
+            row: number;
+            /** Cells */
+            cells: string[];
+        };
+        /**
          * MoveModules
          * @description Modules to another place on their rail or another: before a module, or into a slot.
          */
@@ -4590,6 +4756,26 @@ export interface components {
             ids: string[];
             /** Before */
             before?: string | null;
+        };
+        /**
+         * NameSignals
+         * @description Signals named by a pattern: `{designation}`, `{station}`, `{channel}`, `{field}`, `{tag}`, `{n}` and others.
+         */
+        NameSignals: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name-signals";
+            /** Ids */
+            ids: string[];
+            /** Pattern */
+            pattern: string;
+            /**
+             * Start
+             * @default 1
+             */
+            start: number;
         };
         /**
          * NameValues
@@ -4648,12 +4834,29 @@ export interface components {
             slot?: number | null;
         };
         /**
+         * PasteSignals
+         * @description A new signal for each line, its fields by their paths; BOOL unless a type is given.
+         */
+        PasteSignals: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paste-signals";
+            /** Controller */
+            controller: string;
+            /** Rows */
+            rows: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
          * PreviewIn
          * @description An edit to be tried, and what is selected, so that what is near comes first.
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -4741,6 +4944,30 @@ export interface components {
             leave_out?: string[];
         };
         /**
+         * Rewrite
+         * @description A piece of a text replaced by another in a field of many signals; letter case aside unless `case`.
+         */
+        Rewrite: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rewrite";
+            /** Ids */
+            ids: string[];
+            /** Field */
+            field: string;
+            /** Find */
+            find: string;
+            /** By */
+            by: string;
+            /**
+             * Case
+             * @default false
+             */
+            case: boolean;
+        };
+        /**
          * ScaleLink
          * @description Scale a link over its channel's counts, or take its scaling away.
          */
@@ -4773,6 +5000,23 @@ export interface components {
             /** Values */
             values: {
                 [key: string]: unknown;
+            };
+        };
+        /**
+         * SetEach
+         * @description Cells of signals, each with a value of its own, as typed: by id, then by field.
+         */
+        SetEach: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set-each";
+            /** Values */
+            values: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
             };
         };
         /**
@@ -4821,6 +5065,54 @@ export interface components {
             first: string;
             /** Second */
             second: string;
+        };
+        /**
+         * TakeList
+         * @description An issue of a list taken into the plant, difference by difference, by the ids that comparing it tells.
+         *
+         *     What is neither taken nor left is asked about the next time.
+         */
+        TakeList: {
+            /** Of */
+            of?: string | null;
+            /** Name */
+            name: string;
+            /** Controller */
+            controller?: string | null;
+            /**
+             * Names
+             * @default {tag}
+             */
+            names: string;
+            /** Headings */
+            headings: components["schemas"]["ListHeading"][];
+            /** Rows */
+            rows: components["schemas"]["ListRow"][];
+            /**
+             * Apart
+             * @default []
+             */
+            apart: string[];
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take-list";
+            /**
+             * Taken
+             * @default []
+             */
+            taken: string[];
+            /**
+             * Left
+             * @default []
+             */
+            left: string[];
         };
         /**
          * TakeMap
@@ -4897,7 +5189,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -5261,7 +5553,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -7166,6 +7458,149 @@ export interface components {
             /** Problems */
             problems: components["schemas"]["ProblemLine"][];
         };
+        /**
+         * HeadingOut
+         * @description A column: its heading, what it holds as it is proposed, and the key by which it is only kept.
+         */
+        HeadingOut: {
+            /** Text */
+            text: string;
+            /** Key */
+            key: string;
+            /** Kept */
+            kept: string;
+        };
+        /** KnownColumnOut */
+        KnownColumnOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /** SheetNoteOut */
+        SheetNoteOut: {
+            /** Row */
+            row: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * SheetOut
+         * @description A table from outside: `row` has its headings; `of` is the list whose new issue it seems to be.
+         */
+        SheetOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Row */
+            row: number;
+            /** Headings */
+            headings: components["schemas"]["HeadingOut"][];
+            /** Rows */
+            rows: components["schemas"]["ListRow"][];
+            /** Notes */
+            notes: components["schemas"]["SheetNoteOut"][];
+            /** Of */
+            of: string | null;
+            /** Columns */
+            columns: components["schemas"]["KnownColumnOut"][];
+        };
+        /**
+         * ComparisonOut
+         * @description What an issue would change: of `lines` in all; `kept` is what the plant says otherwise of its own.
+         */
+        ComparisonOut: {
+            /** Revision */
+            revision: number;
+            /** Lines */
+            lines: number;
+            /** Differences */
+            differences: components["schemas"]["ListDifferenceOut"][];
+            /** Refused */
+            refused: components["schemas"]["RefusedLineOut"][];
+            /** Kept */
+            kept: number;
+        };
+        /**
+         * ListDifferenceOut
+         * @description One thing that could be taken over; `column` is "" where it is about a whole line.
+         */
+        ListDifferenceOut: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "changed" | "gone" | "renamed";
+            /** Row */
+            row: number;
+            /** Tag */
+            tag: string;
+            /** Signal */
+            signal: string | null;
+            /** Name */
+            name: string;
+            /** Column */
+            column: string;
+            /** Label */
+            label: string;
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+            /** Last */
+            last: string | null;
+            /** Both */
+            both: boolean;
+            /** Within */
+            within: string;
+        };
+        /** RefusedLineOut */
+        RefusedLineOut: {
+            /** Rows */
+            rows: number[];
+            /** Tag */
+            tag: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * ListIssue
+         * @description An issue of a list, to be compared with the plant.
+         *
+         *     `of` is the list whose new issue it is, None for one that is new; `controller` has the signals of new lines, which
+         *     are called by the pattern `names`. `apart` are pairs that look like one signal renamed and are not. With `again`,
+         *     what was left of earlier issues is asked about once more.
+         */
+        ListIssue: {
+            /** Of */
+            of?: string | null;
+            /** Name */
+            name: string;
+            /** Controller */
+            controller?: string | null;
+            /**
+             * Names
+             * @default {tag}
+             */
+            names: string;
+            /** Headings */
+            headings: components["schemas"]["ListHeading"][];
+            /** Rows */
+            rows: components["schemas"]["ListRow"][];
+            /**
+             * Apart
+             * @default []
+             */
+            apart: string[];
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+        };
         /** CellOut */
         CellOut: {
             /** Text */
@@ -7897,7 +8332,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["LinkSignal"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look
@@ -8937,6 +9372,88 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FileTextOut"];
                 };
+            };
+        };
+    };
+    read_list: {
+        parameters: {
+            query?: {
+                reading?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+        };
+    };
+    compare_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListIssue"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonOut"];
+                };
+            };
+        };
+    };
+    list_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                list_id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

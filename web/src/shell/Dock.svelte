@@ -219,7 +219,12 @@
       {@const id = selected[0]!}
       <h2>{title(id)}</h2>
       {#key id}
-        <ObjectForm {plant} {id} without={stage.key === 'networks' ? ['data', 'bus'] : []} />
+        {@const elsewhere = plant.row('signals', id)
+          ? (['wiring'] as const)
+          : stage.key === 'networks'
+            ? (['data', 'bus'] as const)
+            : []}
+        <ObjectForm {plant} {id} without={[...elsewhere]} />
         {#if plant.row('stations', id)}
           <Rings {plant} station={id} />
           {@const use = plant
@@ -265,6 +270,10 @@
         {#if plant.row('signals', id)}
           <Links {plant} signal={id} />
           <Converter {plant} signal={id} />
+          <details>
+            <summary>Wiring, as lists say</summary>
+            <ObjectForm {plant} {id} only={(path) => path.startsWith('wiring.')} />
+          </details>
         {/if}
       {/key}
     {:else if selected.length > 1}

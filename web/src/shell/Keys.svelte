@@ -30,10 +30,14 @@
       ['Delete', 'remove what is chosen'],
     ],
     signals: [
-      ['↑ ↓', 'choose a signal'],
-      ['Enter or F2', 'edit the cell; Tab goes on'],
+      ['↑ ↓ ← →', 'choose a cell; with Shift several, Ctrl+A all'],
+      ['Enter, F2 or a letter', 'edit the cell; Tab goes on'],
+      ['Ctrl+C, X, V', 'cells to and from a spreadsheet; in the last row new signals'],
+      ['Ctrl+D', 'fill down: names, terminals and places count on'],
+      ['Alt+↑', 'sort by the column'],
       ['Space', 'open its path'],
-      ['Delete', 'remove the chosen signals'],
+      ['Delete', 'on a name: remove the chosen signals; elsewhere: empty the cells'],
+      ['Enter, Backspace', 'in the I/O list: take, leave what differs'],
     ],
     live: [
       ['F', 'force the chosen signal'],

@@ -9,6 +9,7 @@
   import Between from '../stages/networks/Between.svelte';
   import AddressPlan from '../stages/networks/AddressPlan.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
+  import ListView from '../stages/signals/lists/ListView.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
   import CatalogueView from '../stages/catalogue/CatalogueView.svelte';
   import QuantityList from '../stages/hardware/QuantityList.svelte';
@@ -54,6 +55,7 @@
     quantities: ' / Quantities',
     addresses: ' / Address plan',
     between: ' / Between controllers',
+    list: ' / I/O list',
   };
   const inner = $derived(router.parts[4] ?? '');
 
@@ -121,6 +123,8 @@
         <Between {plant} />
       {:else if stage.key === 'networks'}
         <NetworksStage {plant} networkId={object} chosen={inner} />
+      {:else if stage.key === 'signals' && object === 'list'}
+        <ListView {plant} />
       {:else if stage.key === 'signals'}
         <SignalsStage {plant} chosen={object} />
       {:else if stage.key === 'live' && object}

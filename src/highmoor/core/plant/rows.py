@@ -224,7 +224,11 @@ class Exchange:
 
 @dataclass(frozen=True, slots=True)
 class Signal:
-    """A named, typed variable of a controller's program."""
+    """A named, typed variable of a controller's program.
+
+    `tag` is what the plant's lists call it, `area` the part of the plant it belongs to. `wiring` is what a list says
+    of how it is wired, as texts: location, strip, terminal, cable, core, loop, kind, range.
+    """
 
     id: str
     controller: Annotated[str, Ref(("controllers",), owner=True)]
@@ -235,6 +239,9 @@ class Signal:
     note: str = ""
     asked_ms: Number | None = None
     task: Annotated[str | None, Ref(("tasks",), on_removal="clear")] = None
+    tag: str = ""
+    area: str = ""
+    wiring: Json = field(default_factory=dict)
 
 
 End: TypeAlias = Literal["own", "partner"]
@@ -260,6 +267,37 @@ class Link:
     scaling: Json | None = None
     way: Way = "data"
     end: End = "own"
+
+
+@dataclass(frozen=True, slots=True)
+class IoList:
+    """A list of signals that comes from design, again and again: the issue that was taken last.
+
+    `columns`: `headings`, pairs of a heading and the key of what it holds ("" for a column that is only kept).
+    `names`: the pattern by which a new line's signal is named.
+    """
+
+    id: str
+    name: str
+    rank: str
+    controller: Annotated[str | None, Ref(("controllers",), on_removal="clear")] = None
+    names: str = "{tag}"
+    columns: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class ListLine:
+    """A line of a list as it was decided on: what the list said, by keys of its columns.
+
+    `left`: what was not taken over from it, `line` the whole of it, `gone` that it disappeared.
+    """
+
+    id: str
+    list: Annotated[str, Ref(("lists",), owner=True)]
+    rank: str
+    signal: Annotated[str | None, Ref(("signals",), on_removal="clear")] = None
+    values: Json = field(default_factory=dict)
+    left: Json = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -351,6 +389,8 @@ Row: TypeAlias = (
     | Exchange
     | Signal
     | Link
+    | IoList
+    | ListLine
     | BuiltLine
     | BuiltDevice
     | BuiltModule
@@ -411,6 +451,8 @@ TABLES: dict[str, Table] = {
         _table("exchanges", "x", Exchange),
         _table("signals", "g", Signal),
         _table("links", "l", Link),
+        _table("lists", "i", IoList),
+        _table("list_lines", "j", ListLine),
         _table("built_lines", "bl", BuiltLine, "built"),
         _table("built_devices", "bd", BuiltDevice, "built"),
         _table("built_modules", "bm", BuiltModule, "built"),

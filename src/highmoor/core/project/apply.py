@@ -20,6 +20,7 @@ from highmoor.core.project.built_edits import (
     set_built,
     swap_built_modules,
 )
+from highmoor.core.project.cell_edits import fill_down, name_signals, paste_signals, rewrite, set_each
 from highmoor.core.project.clips import paste
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import duplicate
@@ -30,6 +31,7 @@ from highmoor.core.project.hardware_edits import (
     replace_module,
     set_slot,
 )
+from highmoor.core.project.lists.taking import take_list
 from highmoor.core.project.map_edits import take_map
 from highmoor.core.project.network_edits import (
     add_closing_cable,
@@ -148,8 +150,14 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddTransfer: add_transfer,
     edits.AddSignals: add_signals,
     edits.NameValues: name_values,
+    edits.SetEach: set_each,
+    edits.PasteSignals: paste_signals,
+    edits.FillDown: fill_down,
+    edits.Rewrite: rewrite,
+    edits.NameSignals: name_signals,
     edits.LinkSignal: link_signal,
     edits.ScaleLink: scale_link,
+    edits.TakeList: take_list,
     edits.SetBuilt: set_built,
     edits.KeepInDevice: keep_in_device,
     edits.SwapBuiltModules: swap_built_modules,

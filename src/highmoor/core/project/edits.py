@@ -285,6 +285,49 @@ class TakeMap(_Edit):
     period_ms: float = Field(default=500, ge=1, le=3_600_000)
 
 
+class SetEach(_Edit):
+    """Cells of signals, each with a value of its own, as typed: by id, then by field."""
+
+    kind: Literal["set-each"] = "set-each"
+    values: dict[RefId, dict[str, Any]] = Field(min_length=1, max_length=10_000)
+
+
+class PasteSignals(_Edit):
+    """A new signal for each line, its fields by their paths; BOOL unless a type is given."""
+
+    kind: Literal["paste-signals"] = "paste-signals"
+    controller: RefId
+    rows: list[dict[str, Any]] = Field(min_length=1, max_length=10_000)
+
+
+class FillDown(_Edit):
+    """Fields of the first signal for the others, names and terminals counting on; `link` goes on place by place."""
+
+    kind: Literal["fill-down"] = "fill-down"
+    ids: list[RefId] = Field(min_length=2, max_length=5000)
+    fields: list[str] = Field(min_length=1, max_length=40)
+
+
+class Rewrite(_Edit):
+    """A piece of a text replaced by another in a field of many signals; letter case aside unless `case`."""
+
+    kind: Literal["rewrite"] = "rewrite"
+    ids: list[RefId] = Field(min_length=1, max_length=10_000)
+    field: str = Field(max_length=40)
+    find: str = Field(min_length=1, max_length=200)
+    by: str = Field(max_length=200)
+    case: bool = False
+
+
+class NameSignals(_Edit):
+    """Signals named by a pattern: `{designation}`, `{station}`, `{channel}`, `{field}`, `{tag}`, `{n}` and others."""
+
+    kind: Literal["name-signals"] = "name-signals"
+    ids: list[RefId] = Field(min_length=1, max_length=10_000)
+    pattern: str = Field(min_length=1, max_length=120)
+    start: int = Field(default=1, ge=0, le=100_000)
+
+
 class NameValues(_Edit):
     """A signal for each value that the file of a device names and that has none: of a station with all its modules, of
     a module, or of an exchange. They are called by `prefix`, the device's name unless given, and by the value's."""
@@ -315,6 +358,49 @@ class AddSignals(_Edit):
     stride: int | None = Field(default=None, ge=1, le=512)
     scaling: dict[str, Any] | None = None
     tag: Tag | None = None
+
+
+class ListHeading(_Edit):
+    """A column of a list: its heading, and the key of what it holds ("" for one that is not looked at)."""
+
+    text: str = Field(max_length=200)
+    key: str = Field(max_length=20)
+
+
+class ListRow(_Edit):
+    """A line of a list: which row of its file, and its cells as they stand under the headings."""
+
+    row: int = Field(ge=1, le=2_000_000)
+    cells: list[Annotated[str, Field(max_length=5000)]] = Field(max_length=100)
+
+
+class ListIssue(_Edit):
+    """An issue of a list, to be compared with the plant.
+
+    `of` is the list whose new issue it is, None for one that is new; `controller` has the signals of new lines, which
+    are called by the pattern `names`. `apart` are pairs that look like one signal renamed and are not. With `again`,
+    what was left of earlier issues is asked about once more.
+    """
+
+    of: RefId | None = None
+    name: str = Field(min_length=1, max_length=200)
+    controller: RefId | None = None
+    names: str = Field(default="{tag}", max_length=120)
+    headings: list[ListHeading] = Field(min_length=1, max_length=100)
+    rows: list[ListRow] = Field(max_length=10_000)
+    apart: list[str] = Field(default=[], max_length=10_000)
+    again: bool = False
+
+
+class TakeList(ListIssue):
+    """An issue of a list taken into the plant, difference by difference, by the ids that comparing it tells.
+
+    What is neither taken nor left is asked about the next time.
+    """
+
+    kind: Literal["take-list"] = "take-list"
+    taken: list[str] = Field(default=[], max_length=200_000)
+    left: list[str] = Field(default=[], max_length=200_000)
 
 
 class ScaleLink(_Edit):
@@ -416,7 +502,13 @@ Edit = Annotated[
     | AddTransfer
     | AddSignals
     | NameValues
+    | SetEach
+    | PasteSignals
+    | FillDown
+    | Rewrite
+    | NameSignals
     | LinkSignal
+    | TakeList
     | ScaleLink
     | SetBuilt
     | KeepInDevice

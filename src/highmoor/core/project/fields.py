@@ -32,7 +32,9 @@ from highmoor.core.plant.rows import (
     Controller,
     Exchange,
     Facts,
+    IoList,
     Link,
+    ListLine,
     Module,
     Network,
     PinnedType,
@@ -44,6 +46,8 @@ from highmoor.core.plant.rows import (
     Task,
 )
 from highmoor.core.project.built_fields import BUILT_FIELDS
+from highmoor.core.project.lists.kept import COLUMNS_FIELD, LINE_FIELDS
+from highmoor.core.project.lists.naming import read_pattern
 from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, signal_fields
 from highmoor.core.project.wires import around, bus_of_station
 
@@ -375,6 +379,20 @@ def _exchange(plant: Plant, catalogue: Catalogue, row: Exchange) -> tuple[FieldS
     )  # fmt: skip
 
 
+def _list(plant: Plant, catalogue: Catalogue, row: IoList) -> tuple[FieldSpec, ...]:
+    controllers = tuple(Choice(c.id, c.name) for c in plant.all(Controller))
+    return (
+        _TITLE,
+        FieldSpec("controller", "Signals of new lines in", "choice", optional=True, choices=controllers),
+        FieldSpec("names", "Names by", "text", default="{tag}", read=read_pattern),
+        COLUMNS_FIELD,
+    )
+
+
+def _list_line(plant: Plant, catalogue: Catalogue, row: ListLine) -> tuple[FieldSpec, ...]:
+    return LINE_FIELDS
+
+
 _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]]] = {
     Facts: _facts,
     PinnedType: _pinned_type,
@@ -391,5 +409,7 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Exchange: _exchange,
     Signal: signal_fields,
     Link: link_fields,
+    IoList: _list,
+    ListLine: _list_line,
     **BUILT_FIELDS,
 }

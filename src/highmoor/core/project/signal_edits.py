@@ -12,15 +12,18 @@ from highmoor.core.errors import Refusal
 from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.counting import Counting, UnitKey
 from highmoor.core.networks.wire import WireField
+from highmoor.core.numbers import plain
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.project.lists.ranges import ends_of
 from highmoor.core.project.patterns import counted
 from highmoor.core.project.signal_fields import scaling_object
 from highmoor.core.project.wires import blocks_of, usual_order, wire_of
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
+from highmoor.core.signals.conversion import channel_range
 from highmoor.core.signals.spoken import channel_key, named_key, piece_key
 
 _CHANNEL_KEY = re.compile(r"ch(\d{1,5})")
@@ -42,7 +45,7 @@ def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
     ranks = draft.last_rank(Signal, controller.id, edit.count)
     end = End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
     end = _from_its_unit(edit, end) if end else None
-    stride = edit.stride or (_stride(edit, end) if end else 1)
+    stride = edit.stride or (places_taken(edit.type, edit.scaling, end) if end else 1)
     rows: list[Any] = []
     for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
         signal = Signal(draft.new_id("signals"), controller.id, name, edit.type, rank, edit.unit, edit.note)
@@ -63,12 +66,12 @@ def _from_its_unit(edit: edits.AddSignals, end: End) -> End:
     return replace(end, at=replace(end.at, key=replace(named, bit=None).text))
 
 
-def _stride(edit: edits.AddSignals, end: End) -> int:
+def places_taken(kind: str, scaling: dict[str, Any] | None, end: End) -> int:
     """How many places a signal of the run takes: a scaled one as many as its raw count, INT unless it is said."""
     value = UnitKey.of(end.at.key)
     if value is None or value.bit is not None or end.counting is None or end.counting.bits == 1:
         return 1
-    raw = str((edit.scaling or {}).get("raw_type") or "INT") if edit.scaling is not None else edit.type
+    raw = str(scaling.get("raw_type") or "INT") if scaling is not None else kind
     bits = DATA_TYPES[raw].bits if raw in DATA_TYPES else 1
     return end.counting.taken(bits)
 
@@ -131,6 +134,8 @@ def link_signal(draft: Draft, edit: edits.LinkSignal) -> None:
         raise Refusal(f"{signal.name} is linked there already.", field="key", value=edit.key)
     scaling = edit.scaling if edit.scaling is not None else next((link.scaling for link in old), None)
     made = end.link(draft, signal.id, 0, scaling)
+    if scaling is None:
+        made = replace(made, scaling=listed_scaling(draft, signal, made))
     source = next((link for link in kept if link.access == "reads"), None) if made.access == "reads" else None
     if source:
         raise Refusal(
@@ -162,6 +167,19 @@ def scale_link(draft: Draft, edit: edits.ScaleLink) -> None:
         was = (link.scaling or {}).get("raw_type")
         scaling, becomes = {}, was if was and alone else signal.type
     draft.put(replace(link, scaling=scaling_object(scaling) if scaling else None), replace(signal, type=str(becomes)))
+
+
+def listed_scaling(draft: Draft, signal: Signal, link: Link) -> dict[str, Any] | None:
+    """The scaling of a real value on a channel that counts, over the range that a list gives it; else None."""
+    ends = ends_of(str(signal.wiring.get("range", "")))
+    if (
+        ends is None
+        or signal.type not in ("REAL", "LREAL")
+        or channel_range(draft.plant, draft.catalogue, link) is None
+    ):
+        return None
+    low, high = _counts(draft, link)
+    return scaling_object({"raw_lo": low, "raw_hi": high, "lo": plain(ends[0]), "hi": plain(ends[1])})
 
 
 def _counts(draft: Draft, link: Link) -> tuple[int, int]:

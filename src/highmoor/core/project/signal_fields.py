@@ -28,9 +28,26 @@ def signal_fields(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[Fiel
         FieldSpec("task", "Refreshed by", "choice", choices=tasks, optional=True, hint="If empty: the slowest task."),
         FieldSpec("asked_ms", "Response asked", "number", unit="ms", minimum=0, maximum=3_600_000, optional=True),
         FieldSpec("note", "Note", "note", default="", optional=True),
-    )
+        FieldSpec("tag", "Tag", "text", default="", optional=True, hint="What the plant's lists call it."),
+        FieldSpec("area", "Area", "text", default="", optional=True, hint="The part of the plant it belongs to."),
+        *(
+            FieldSpec(f"wiring.{key}", label, "text", optional=True, section="wiring")
+            for key, label in WIRING.items()
+        ),
+    )  # fmt: skip
 
 
+WIRING = {
+    "location": "Location",
+    "strip": "Strip",
+    "terminal": "Terminal",
+    "cable": "Cable",
+    "core": "Core",
+    "loop": "Loop",
+    "kind": "Kind",
+    "range": "Range",
+}
+"""What a list says of how a signal is wired, and what each is called."""
 _KINDS = tuple(Choice(key, label) for key, label in KINDS.items())
 _PRECISIONS = (Choice("LREAL", "LREAL, 64 bits"), Choice("REAL", "REAL, 32 bits"))
 _RAW_TYPES = tuple(Choice(t.name, t.name) for t in DATA_TYPES.values() if t.bits > 1)

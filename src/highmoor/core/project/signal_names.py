@@ -27,6 +27,10 @@ class SignalNames:
 
     def new(self, words: str) -> str:
         """A name made of words that no signal has, nor any of those that were made before."""
-        name = free_name(identifier_of(words), self._used)
+        return self.free(identifier_of(words))
+
+    def free(self, wanted: str) -> str:
+        """An identifier, with a number where it is taken."""
+        name = free_name(wanted, self._used)
         self._used.add(name.lower())
         return name

@@ -47,6 +47,16 @@ def _access(line: Line) -> str:
     return {"reads": "read", "writes": "written"}[line.link.access] if line.link else ""
 
 
+def _set(line: Line, key: str) -> Cell:
+    """What is set of a link's scaling besides what it computes by."""
+    value: Cell = (line.link.scaling or {}).get(key) if line.link else None
+    return value
+
+
+def _wired(key: str) -> _Told:
+    return lambda line: line.signal.wiring.get(key)
+
+
 COLUMNS: tuple[tuple[str, _Told], ...] = (
     ("Controller", lambda line: line.controller.name),
     ("Signal", lambda line: line.signal.name),
@@ -65,10 +75,25 @@ COLUMNS: tuple[tuple[str, _Told], ...] = (
     ("Held", _scaled(lambda scaling: "yes" if scaling.clamp else "no")),
     ("Cut-off %", _scaled(lambda scaling: scaling.cutoff if scaling.kind == "root" else None)),
     ("Points", _scaled(lambda scaling: points_text([(exact(x), exact(y)) for x, y in scaling.points]) or None)),
+    ("Computed in", _scaled(lambda scaling: scaling.precision)),
+    ("Root in the transmitter", lambda line: "yes" if _set(line, "rooted") else None),
+    ("Sensor errs by %", lambda line: _set(line, "sensor_error")),
+    ("Module errs by %", lambda line: _set(line, "module_error")),
+    ("Works at", lambda line: _set(line, "works_at")),
     ("Unit", lambda line: line.signal.unit or None),
     ("Response asked ms", lambda line: line.signal.asked_ms),
     ("Refreshed by", lambda line: line.task or None),
     ("Comment", lambda line: line.signal.note or None),
+    ("Tag", lambda line: line.signal.tag or None),
+    ("Area", lambda line: line.signal.area or None),
+    ("Location", _wired("location")),
+    ("Strip", _wired("strip")),
+    ("Terminal", _wired("terminal")),
+    ("Cable", _wired("cable")),
+    ("Core", _wired("core")),
+    ("Loop", _wired("loop")),
+    ("Kind", _wired("kind")),
+    ("Range", _wired("range")),
 )
 
 

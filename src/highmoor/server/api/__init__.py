@@ -14,6 +14,7 @@ from highmoor.server.api import (
     figures,
     files,
     history,
+    lists,
     members,
     plants,
     scans,
@@ -26,5 +27,7 @@ api = NinjaAPI(
     title="Highmoor", version="1", auth=django_auth, docs_url=None, urls_namespace="api", renderer=Renderer()
 )
 install(api)
-for router in (session, plants, editing, views, catalogue, files, copying, history, members, figures, bench, scans):
+for router in (
+    session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
+):  # fmt: skip
     api.add_router("", router.router)

@@ -183,7 +183,11 @@ def signals_file(request: HttpRequest, key: str, form: str) -> HttpResponse:
         raise Gone(f"Signals are had as {', '.join(SIGNAL_FILES)}.")
     with held.lock:
         octets = signals_octets(held.analysis, form, held.project.name)
+    return as_download(octets, form, f"{held.project.name}-signals")
+
+
+def as_download(octets: bytes, form: str, name: str) -> HttpResponse:
+    """A file to be kept, one of `SIGNAL_FILES`."""
     response = HttpResponse(octets, content_type=SIGNAL_FILES[form])
-    name = f"{_file_name(held.project.name)}-signals.{form}"
-    response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
+    response.headers["Content-Disposition"] = f'attachment; filename="{_file_name(name)}.{form}"'
     return response

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { got, http, Problem, type Edit, type Schemas } from '../../api/client';
   import { focused } from '../../kit/focus';
+  import { inked } from '../../kit/inked';
   import { plural, shown } from '../../kit/numbers';
   import { roomSaid } from '../../kit/room';
   import type { PlantStore } from '../../plant/store.svelte';
@@ -74,24 +75,6 @@
       .sort((a, b) => (a.runs_out ?? 0) - (b.runs_out ?? 0))[0],
   );
   const copies = $derived(Array.from({ length: edit.count }, (_, n) => n + 1));
-
-  /** A name in three pieces: what stays as it is in the original, what was changed, what stays again. */
-  function inked(original: string, text: string): [string, string, string] {
-    let begin = 0;
-    while (begin < text.length && text[begin] === original[begin]) begin++;
-    let end = 0;
-    while (
-      end < text.length - begin &&
-      end < original.length - begin &&
-      text.at(-1 - end) === original.at(-1 - end)
-    )
-      end++;
-    return [
-      text.slice(0, begin),
-      text.slice(begin, text.length - end),
-      text.slice(text.length - end),
-    ];
-  }
 
   function override(row: Schemas['PlanRowOut'], copy: number, text: string) {
     const key = `${row.source}.${copy}`;

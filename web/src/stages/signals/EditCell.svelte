@@ -1,12 +1,15 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import { focused } from '../../kit/focus';
-  import type { Column, Editing } from './columns';
+  import type { Editing } from './columns';
 
   /** A cell that becomes an input: Enter and Tab commit, Escape drops, leaving commits. */
   let {
     column,
     editing,
+    right = false,
+    cursor = false,
+    inside = false,
     choices = null,
     placeholder = '',
     onbegin,
@@ -14,11 +17,15 @@
     oncancel,
     children,
   }: {
-    column: Column;
+    column: string;
     editing: Editing | null;
+    right?: boolean;
+    /** Whether the cursor stands in it, and whether it is among the cells chosen. */
+    cursor?: boolean;
+    inside?: boolean;
     choices?: string[] | null;
     placeholder?: string;
-    onbegin: (column: Column) => void;
+    onbegin: (column: string) => void;
     oncommit: (go: number) => void;
     oncancel: () => void;
     children: Snippet;
@@ -36,7 +43,16 @@
   const open = $derived(editing?.column === column);
 </script>
 
-<span role="gridcell" tabindex="-1" ondblclick={() => onbegin(column)}>
+<span
+  role="gridcell"
+  tabindex="-1"
+  data-column={column}
+  class:right
+  class:cursor
+  class:inside
+  aria-selected={inside}
+  ondblclick={() => onbegin(column)}
+>
   {#if editing && open && choices}
     <select use:focused bind:value={editing.text} onkeydown={key} onchange={() => oncommit(0)}>
       {#each choices as choice (choice)}<option>{choice}</option>{/each}
@@ -54,11 +70,22 @@
 </span>
 
 <style>
+  .right {
+    text-align: right;
+  }
+  .inside {
+    background: color-mix(in srgb, var(--heather) 16%, transparent);
+  }
+  .cursor {
+    outline: 1px solid var(--heather);
+    outline-offset: -1px;
+  }
   span {
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
     min-width: 0;
+    line-height: 27px;
   }
   input,
   select {

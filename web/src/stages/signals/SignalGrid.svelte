@@ -4,6 +4,7 @@
   import { RowsInView } from '../../kit/rows.svelte';
   import { pathTo } from '../../shell/places';
   import { router } from '../../shell/router.svelte';
+  import EditCell from './EditCell.svelte';
   import PathView from './PathView.svelte';
   import SignalLine from './SignalLine.svelte';
   import type { SignalWork } from './signalWork.svelte';
@@ -13,22 +14,20 @@
 
   const ROW = 28;
   const OPENED = 158;
-  const HEADS: [string, boolean][] = [
-    ['Signal', false],
-    ['Type', false],
-    ['Linked to', false],
-    ['Range', true],
-    ['In the image', false],
-    ['Worst/asked ms', true],
-    ['Now', true],
-    ['State', false],
-  ];
-
   let grid = $state<HTMLDivElement>();
+  let width = $state(0);
+  $effect(() => {
+    work.narrow = width > 0 && width < 790;
+  });
   const plant = $derived(work.plant);
   const many = $derived(work.controllers.size > 1);
+  const tracks = $derived(work.columns.map((column) => column.width).join(' '));
+  /** So wide the columns are at least, px: a share counts as its least. */
+  const least = $derived(
+    work.columns.reduce((sum, c) => sum + Number(/\d+/.exec(c.width)?.[0] ?? 0) + 8, -8),
+  );
   const view = new RowsInView(
-    () => work.signals.length,
+    () => work.signals.length + (work.mayAdd ? 1 : 0),
     () => ROW,
     () => (work.openedAt >= 0 ? { row: work.openedAt, height: OPENED } : null),
   );
@@ -71,43 +70,98 @@
     reveal();
   }
 
+  const across = (by: number) => (event: KeyboardEvent) => work.go(by, event.shiftKey);
+  const edit = () => work.begin(work.onNew ? 'name' : work.column);
   const KEYS: Record<string, (event: KeyboardEvent) => unknown> = {
     ArrowDown: (event) => choose((work.until ?? work.at) + 1, event.shiftKey),
     ArrowUp: (event) => choose((work.until ?? work.at) - 1, event.shiftKey),
-    PageDown: () => choose(work.at + view.page),
-    PageUp: () => choose(work.at - view.page),
-    Home: () => choose(0),
-    End: () => choose(work.signals.length - 1),
-    Enter: () => work.begin('name'),
-    F2: () => work.begin('name'),
+    ArrowLeft: across(-1),
+    ArrowRight: across(1),
+    PageDown: (event) => choose((work.until ?? work.at) + view.page, event.shiftKey),
+    PageUp: (event) => choose((work.until ?? work.at) - view.page, event.shiftKey),
+    Home: (event) => choose(0, event.shiftKey),
+    End: (event) => choose(work.signals.length - 1, event.shiftKey),
+    Enter: edit,
+    F2: edit,
     ' ': toggle,
     Delete: () => work.remove(),
+    Backspace: () => work.remove(),
   };
+  const WITH_CONTROL: Record<string, () => unknown> = {
+    d: () => work.fillDown(),
+    a: () => work.chooseAll(),
+    End: () => choose(work.last),
+    Home: () => choose(0),
+  };
+
+  /** What a key does: letters are text, and begin the cell anew. */
+  function actOf(event: KeyboardEvent): ((event: KeyboardEvent) => unknown) | undefined {
+    if (event.ctrlKey || event.metaKey)
+      return WITH_CONTROL[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+    if (event.altKey)
+      return event.key === 'ArrowUp' || event.key === 'ArrowDown'
+        ? () => work.sortBy(work.column)
+        : undefined;
+    const typed = event.key.length === 1 && event.key !== ' ' && work.column !== 'link';
+    return KEYS[event.key] ?? (typed ? () => work.begin(work.column, event.key) : undefined);
+  }
 
   function key(event: KeyboardEvent) {
     if (work.editing || (event.target as HTMLElement) !== grid) return;
-    const control = event.ctrlKey || event.metaKey;
-    const fill = control && event.key.toLowerCase() === 'd';
-    const act = fill ? () => work.fillDown() : KEYS[event.key];
+    const act = actOf(event);
     if (!act) return;
     void act(event);
     event.preventDefault();
     event.stopPropagation();
   }
 
-  function clicked(n: number, extend: boolean) {
-    if (work.editing && n === work.at) return;
+  function copy(event: ClipboardEvent, cut = false) {
+    if (work.editing || document.activeElement !== grid || !event.clipboardData) return;
+    const text = work.copied();
+    if (!text) return;
+    event.clipboardData.setData('text/plain', text);
+    event.preventDefault();
+    if (cut) void work.remove();
+  }
+
+  function clicked(n: number, event: MouseEvent) {
+    const at = (event.target as HTMLElement).closest<HTMLElement>('[data-column]')?.dataset.column;
+    if (work.editing && n === work.at && (!at || at === work.editing.column)) return;
     if (work.editing) work.cancel();
-    choose(n, extend);
+    choose(n, event.shiftKey);
+    if (at && event.shiftKey) work.columnUntil = at;
+    else if (at) work.point(at);
     focus();
   }
 </script>
 
-<div class="table" role="grid" aria-label="Signals" aria-rowcount={work.signals.length + 1}>
+<svelte:document oncopy={copy} oncut={(event) => copy(event, true)} />
+
+<div
+  class="table"
+  role="grid"
+  aria-label="Signals"
+  aria-rowcount={work.signals.length + 1}
+  aria-multiselectable="true"
+  style:--tracks={tracks}
+  style:--least="{least}px"
+  bind:clientWidth={width}
+>
   <div class="heads" role="row" tabindex="-1">
-    {#each HEADS as [head, right] (head)}<span role="columnheader" tabindex="-1" class:right
-        >{head}</span
-      >{/each}
+    {#each work.columns as column (column.key)}
+      {@const sorted = work.sort?.column === column.key ? work.sort : null}
+      <!-- svelte-ignore a11y_click_events_have_key_events (Alt and an arrow sort by the cursor's column) -->
+      <span
+        role="columnheader"
+        tabindex="-1"
+        class:right={column.right}
+        class:sorts={column.path}
+        title={column.path ? `Sort by this column: click, or Alt+↑ on a cell of it` : ''}
+        aria-sort={sorted ? (sorted.down ? 'descending' : 'ascending') : 'none'}
+        onclick={() => work.sortBy(column.key)}
+        >{column.head}{#if sorted}&nbsp;{sorted.down ? '↓' : '↑'}{/if}</span
+      >
+    {/each}
   </div>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions (one stop for all rows: arrows choose among them) -->
   <div
@@ -134,7 +188,7 @@
           role="row"
           tabindex="-1"
           aria-selected={work.isChosen(signal.id)}
-          onclick={(event) => clicked(n, event.shiftKey)}
+          onclick={(event) => clicked(n, event)}
         >
           <SignalLine
             {plant}
@@ -143,6 +197,10 @@
             more={link?.more ?? 0}
             owner={many ? (work.controllers.get(signal.controller) ?? '') : ''}
             place={work.holder(link?.link.place ?? '')}
+            columns={work.columns}
+            cursor={own ? work.column : ''}
+            inside={work.columnUntil && work.isChosen(signal.id) ? work.chosenColumns : []}
+            text={(column) => work.text(signal, column)}
             editing={own ? work.editing : null}
             onbegin={(column) => work.begin(column)}
             oncommit={(go) => void commit(go)}
@@ -193,6 +251,40 @@
             {work.problem}
           </p>{/if}
       {/each}
+      {#if work.mayAdd && view.end > work.signals.length}
+        {@const n = work.signals.length}
+        <!-- svelte-ignore a11y_click_events_have_key_events (the keys are those of the grid) -->
+        <div
+          class="line new"
+          class:chosen={work.onNew}
+          style:top="{view.top(n)}px"
+          role="row"
+          tabindex="-1"
+          aria-selected={work.onNew}
+          onclick={(event) => clicked(n, event)}
+          ondblclick={() => work.begin('name')}
+        >
+          <EditCell
+            column="name"
+            editing={work.onNew ? work.editing : null}
+            cursor={work.onNew}
+            placeholder="name"
+            onbegin={() => work.begin('name')}
+            oncommit={() => void commit()}
+            oncancel={cancel}
+            ><span class="quiet"
+              >{work.onNew ? 'type a name, or paste rows' : 'a new signal …'}</span
+            ></EditCell
+          >
+        </div>
+        {#if work.onNew && work.problem}<p
+            class="problem"
+            aria-hidden="true"
+            style:top="{view.top(n) - ROW}px"
+          >
+            {work.problem}
+          </p>{/if}
+      {/if}
     </div>
   </div>
 </div>
@@ -202,7 +294,7 @@
   .heads,
   .line {
     display: grid;
-    grid-template-columns: 184px 46px minmax(92px, 2fr) 98px 144px 84px 46px minmax(88px, 0.6fr);
+    grid-template-columns: var(--tracks);
     gap: 0 var(--s4);
     align-items: center;
   }
@@ -225,18 +317,13 @@
   }
   .heads,
   .grid {
-    min-width: 706px;
+    min-width: max(100%, var(--least));
   }
-  /* Where there is no room for all of it, where a signal lies in the image is left to its own sheet. */
-  @container (max-width: 825px) {
-    .heads,
-    .line {
-      grid-template-columns: 184px 46px minmax(92px, 2fr) 98px 0 104px 46px minmax(84px, 0.6fr);
-    }
-    .heads span,
-    .line > :global(*) {
-      overflow: hidden;
-    }
+  .sorts {
+    cursor: pointer;
+  }
+  .new {
+    border-bottom-style: dashed;
   }
   .grid {
     flex: 1 1 0;

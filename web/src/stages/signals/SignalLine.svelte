@@ -3,7 +3,7 @@
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
   import type { PlantStore, Row } from '../../plant/store.svelte';
-  import type { Column, Editing } from './columns';
+  import type { ColumnSpec, Editing } from './columns';
   import EditCell from './EditCell.svelte';
 
   /** One signal as a line of the grid. */
@@ -14,6 +14,10 @@
     more,
     owner,
     place,
+    columns,
+    cursor,
+    inside,
+    text,
     editing,
     onbegin,
     oncommit,
@@ -25,8 +29,14 @@
     more: number;
     owner: string;
     place: string;
+    columns: ColumnSpec[];
+    /** The column of the cursor, if it stands in this row, and the columns chosen, if the row is. */
+    cursor: string;
+    inside: ColumnSpec[];
+    /** What stands in a cell that is drawn as plain text. */
+    text: (column: string) => string;
     editing: Editing | null;
-    onbegin: (column: Column) => void;
+    onbegin: (column: string) => void;
     oncommit: (go: number) => void;
     oncancel: () => void;
   } = $props();
@@ -60,47 +70,52 @@
   });
 </script>
 
-<EditCell column="name" {...cell}>
-  <span class="mono"
-    >{#if owner}<span class="quiet">{owner}.</span>{/if}{signal.name}</span
-  >
-</EditCell>
-<EditCell column="type" choices={plant.catalogue.data_types} {...cell}>{signal.type}</EditCell>
-<EditCell column="link" {...cell}>
-  <span class="to" title={path?.links.map((one) => one.label).join('\n') ?? ''}>
-    {#if link}<span class="place">{place}</span>
-      <span class="quiet key">{word}{more ? ` +${more}` : ''}</span>
-    {:else}<span class="quiet">not linked</span>{/if}
-  </span>
-</EditCell>
-<span class="right">
-  <EditCell column="unit" placeholder="unit" {...cell}>
-    <span class="mono">
+{#snippet drawn(column: string)}
+  {#if column === 'name'}<span class="mono"
+      >{#if owner}<span class="quiet">{owner}.</span>{/if}{signal.name}</span
+    >
+  {:else if column === 'link'}<span
+      class="to"
+      title={path?.links.map((one) => one.label).join('\n') ?? ''}
+    >
+      {#if link}<span class="place">{place}</span>
+        <span class="quiet key">{word}{more ? ` +${more}` : ''}</span>
+      {:else}<span class="quiet">not linked</span>{/if}
+    </span>
+  {:else if column === 'unit'}<span class="mono">
       {#if ends}{shown(ends[0])} … {shown(ends[1])}{/if}
       <span class="unit">{signal.unit}</span>
     </span>
-  </EditCell>
-</span>
-<span role="gridcell" tabindex="-1" class="mono small">{path?.links[0]?.written ?? ''}</span>
-<span class="right">
-  <EditCell column="asked_ms" placeholder="ms" {...cell}>
-    <span class="mono">
+  {:else if column === 'image'}<span class="mono small">{path?.links[0]?.written ?? ''}</span>
+  {:else if column === 'asked_ms'}<span class="mono">
       {#if path?.hops.length}
         <span class:late>{shown(path.worst_ms, 4)}</span>{#if signal.asked_ms != null}<span
             class="quiet">&nbsp;/ {shown(signal.asked_ms)}</span
           >{/if}
       {/if}
     </span>
-  </EditCell>
-</span>
-<span role="gridcell" tabindex="-1" class="right"><LiveValue {plant} signal={signal.id} /></span>
-<span role="gridcell" tabindex="-1" title={worst?.text ?? ''}>
-  {#if now?.quality === 'old'}<Mark state="error" word="last known" />
-  {:else if now?.quality === 'forced'}<Mark state="pending" word="forced" />
-  {:else if now?.quality === 'not wired'}<Mark state="idle" word="not wired" />
-  {:else if worst}<Mark state={worst.severity} word={worst.severity} />
-  {:else}<Mark state="good" />{/if}
-</span>
+  {:else if column === 'now'}<LiveValue {plant} signal={signal.id} />
+  {:else if column === 'state'}<span title={worst?.text ?? ''}
+      >{#if now?.quality === 'old'}<Mark state="error" word="last known" />
+      {:else if now?.quality === 'forced'}<Mark state="pending" word="forced" />
+      {:else if now?.quality === 'not wired'}<Mark state="idle" word="not wired" />
+      {:else if worst}<Mark state={worst.severity} word={worst.severity} />
+      {:else}<Mark state="good" />{/if}</span
+    >
+  {:else}<span title={text(column)}>{text(column)}</span>{/if}
+{/snippet}
+
+{#each columns as column (column.key)}
+  <EditCell
+    column={column.key}
+    right={column.right ?? false}
+    cursor={cursor === column.key}
+    inside={inside.includes(column)}
+    choices={column.key === 'type' ? plant.catalogue.data_types : null}
+    placeholder={column.key === 'asked_ms' ? 'ms' : column.label.toLowerCase()}
+    {...cell}>{@render drawn(column.key)}</EditCell
+  >
+{/each}
 
 <style>
   span {
@@ -115,9 +130,6 @@
   }
   .key {
     flex: none;
-  }
-  .right {
-    text-align: right;
   }
   .small {
     font-size: var(--f-small);

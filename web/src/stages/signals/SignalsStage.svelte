@@ -2,7 +2,10 @@
   import { untrack } from 'svelte';
   import Empty from '../../kit/Empty.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
+  import { router } from '../../shell/router.svelte';
   import AddRun from './AddRun.svelte';
+  import Columns from './Columns.svelte';
+  import Rename from './Rename.svelte';
   import SignalGrid from './SignalGrid.svelte';
   import { SignalWork } from './signalWork.svelte';
 
@@ -10,6 +13,7 @@
 
   const work = untrack(() => new SignalWork(plant));
   let adding = $state(false);
+  let renaming = $state(false);
   let grid = $state<SignalGrid>();
 
   /** From the filter to what it left. */
@@ -41,18 +45,9 @@
   <header class="row">
     <h1>Signals</h1>
     <span class="quiet"
-      >{work.linkedCount} of {work.all.length} linked · <kbd>Enter</kbd> edits, <kbd>Space</kbd> opens
-      the path, paste takes rows from a spreadsheet</span
+      >{work.linkedCount} of {work.all.length} linked · <kbd>Enter</kbd> edits, <kbd>Space</kbd>
+      opens the path, <kbd>?</kbd> more keys</span
     >
-  </header>
-  <div class="row tools">
-    <input
-      bind:value={work.words}
-      placeholder="Filter: bed4 | bed5  kind:analogue  -spray"
-      aria-label="Filter the signals"
-      onkeydown={intoRows}
-    />
-    <span class="mono quiet">{work.signals.length}</span>
     <span class="wide"></span>
     {#if work.all.length}
       <span class="quiet files" role="group" aria-label="All signals as a file"
@@ -64,12 +59,32 @@
         {/each}</span
       >
     {/if}
+  </header>
+  <div class="row tools">
+    <input
+      bind:value={work.words}
+      placeholder="Filter: bed4 | bed5  kind:analogue  -spray"
+      aria-label="Filter the signals"
+      onkeydown={intoRows}
+    />
+    <span class="mono quiet">{work.signals.length}</span>
+    <span class="wide"></span>
+    {#if work.all.length}
+      <Columns {work} />
+      {#if plant.mayEdit}<button
+          class="plain"
+          aria-expanded={renaming}
+          onclick={() => (renaming = !renaming)}>Rename …</button
+        >{/if}
+    {/if}
+    <button onclick={() => router.go(`/p/${plant.key}/signals/list`)}>I/O list</button>
     {#if plant.mayEdit}<button
         class:primary={!work.all.length}
         disabled={!work.controllers.size}
         onclick={() => (adding = !adding)}>Add signals …</button
       >{/if}
   </div>
+  {#if renaming && plant.mayEdit}<Rename {work} onclose={() => (renaming = false)} />{/if}
   {#if adding}
     <AddRun
       {plant}
@@ -88,6 +103,15 @@
         A signal is a named, typed variable of the program, linked to a channel of a module or to a
         piece of an exchange. Name one, or a whole run with a counting pattern such as <code
           >Bed&#123;n&#125;Temp</code
+        >.
+      </p>
+      <p>
+        An I/O list from design makes them all at once: <a
+          href="/p/{plant.key}/signals/list"
+          onclick={(event) => {
+            event.preventDefault();
+            router.go(`/p/${plant.key}/signals/list`);
+          }}>read a list</a
         >.
       </p>
       {#if !work.controllers.size}<p>First add a controller in Hardware.</p>{/if}
@@ -112,7 +136,10 @@
     margin: var(--s4) 0 var(--s2);
   }
   .tools input {
-    width: 340px;
+    width: 320px;
+  }
+  .tools :global(button) {
+    white-space: nowrap;
   }
   .files {
     font-size: var(--f-note);

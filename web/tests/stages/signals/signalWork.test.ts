@@ -77,7 +77,10 @@ describe('what is chosen', () => {
     work.choose(0, true);
     expect(work.chosen.map((g) => g.id)).toEqual(['g1', 'g2', 'g3']);
     work.choose(99);
-    expect(work.at).toBe(3);
+    expect([work.at, work.onNew, work.chosen]).toEqual([4, true, []]);
+    plant.role = 'reader';
+    work.choose(99);
+    expect([work.at, work.onNew]).toEqual([3, false]);
     work.choose(-5);
     expect(work.at).toBe(0);
     expect(work.isChosen('g1')).toBe(true);
@@ -184,11 +187,11 @@ describe('many at once', () => {
     expect(plant.made).toEqual([]);
     work.choose(2, true);
     await work.fillDown();
-    expect(plant.last).toEqual({
-      kind: 'set',
-      ids: ['g2', 'g3'],
-      values: { type: 'REAL', unit: 'm', asked_ms: 200 },
-    });
+    expect(plant.last).toEqual({ kind: 'fill-down', ids: ['g1', 'g2', 'g3'], fields: ['name'] });
+    work.point('link');
+    work.go(1, true);
+    await work.fillDown();
+    expect(plant.last).toMatchObject({ fields: ['link', 'unit'] });
   });
 
   it('are removed, and then one is chosen', async () => {
@@ -202,19 +205,118 @@ describe('many at once', () => {
     expect(work.chosen).toHaveLength(1);
   });
 
-  it('are pasted from a spreadsheet to the controller one stands at, in one edit', async () => {
-    work.choose(3);
+  it('are pasted as new signals behind the last, by order or by headings, in one edit', async () => {
+    work.choose(99);
+    expect(work.onNew).toBe(true);
     await work.paste('One\treal\tbar\tfirst\r\n\r\nTwo\n  Three \tint');
-    expect(plant.made).toHaveLength(1);
-    expect(plant.made[0]!.label).toBe('Paste 3 signals');
-    const edits = (plant.last as { edits: Record<string, unknown>[] }).edits;
-    expect(edits.map((e) => [e.controller, e.pattern, e.type, e.unit, e.note, e.count])).toEqual([
-      ['c2', 'One', 'REAL', 'bar', 'first', 1],
-      ['c2', 'Two', 'BOOL', '', '', 1],
-      ['c2', 'Three', 'INT', '', '', 1],
+    const rows = [
+      { name: 'One', type: 'REAL', unit: 'bar', note: 'first' },
+      { name: 'Two' },
+      { name: 'Three', type: 'INT' },
+    ];
+    expect(plant.made).toEqual([
+      { edit: { kind: 'paste-signals', controller: 'c2', rows }, label: 'Add 3 signals' },
     ]);
+    await work.paste('Tag\tName\tSomething\nLT-1\tFour\tx');
+    expect(plant.last).toMatchObject({ rows: [{ tag: 'LT-1', name: 'Four' }] });
     await work.paste('\n\t\n');
-    expect(plant.made).toHaveLength(1);
+    expect(plant.made).toHaveLength(2);
+  });
+
+  it('are pasted over the cells from the cursor on; what is more becomes new signals', async () => {
+    work.choose(2);
+    work.point('name');
+    // Where it is linked and what is worked out are passed over.
+    await work.paste('A\tint\tplace\tmm\noctet\nB\nC\tbool');
+    expect(plant.last).toEqual({
+      kind: 'batch',
+      edits: [
+        {
+          kind: 'set-each',
+          values: { g3: { name: 'A', type: 'INT', unit: 'mm' }, g4: { name: 'octet' } },
+        },
+        {
+          kind: 'paste-signals',
+          controller: 'c2',
+          rows: [{ name: 'B' }, { name: 'C', type: 'BOOL' }],
+        },
+      ],
+    });
+    work.choose(0);
+    work.point('asked_ms');
+    await work.paste('100\t1\n\t2\n300');
+    expect(plant.last).toMatchObject({
+      edits: [
+        { values: { g1: { asked_ms: '100' }, g2: { asked_ms: null }, g3: { asked_ms: '300' } } },
+      ],
+    });
+  });
+
+  it('stay beside what they stood beside where a cell of the column is empty', async () => {
+    work.choose(0);
+    work.point('unit');
+    await work.paste('mm\r\n\r\ncm\r\n\r\n');
+    expect(plant.last).toMatchObject({
+      edits: [{ values: { g1: { unit: 'mm' }, g2: { unit: '' }, g3: { unit: 'cm' } } }],
+    });
+  });
+
+  it('have one text that is pasted over them', async () => {
+    work.choose(0);
+    work.choose(1, true);
+    work.point('unit');
+    await work.paste('bar\r\n');
+    expect(plant.last).toMatchObject({
+      edits: [{ values: { g1: { unit: 'bar' }, g2: { unit: 'bar' } } }],
+    });
+  });
+
+  it('are copied as a table', () => {
+    work.choose(0);
+    work.choose(1, true);
+    work.point('name');
+    work.go(2, true);
+    expect(work.copied()).toBe('Tank1Level\tREAL\t-K4 AI-8 ch0\r\nTank1Full\tBOOL\t-K4 AI-8 ch1');
+  });
+
+  it('are emptied where it is not their name', async () => {
+    work.choose(0);
+    work.choose(1, true);
+    work.point('link');
+    work.go(1, true);
+    await work.remove();
+    expect(plant.last).toEqual({
+      kind: 'batch',
+      edits: [
+        { kind: 'set', ids: ['g1', 'g2'], values: { unit: '' } },
+        { kind: 'remove', ids: ['l1', 'l2'] },
+      ],
+    });
+  });
+
+  it('are linked to places that follow one another', async () => {
+    work.choose(0);
+    work.choose(1, true);
+    work.begin('link');
+    [work.linkPlace, work.linkKey] = ['m1', 'ch4'];
+    await work.commit();
+    expect(plant.last).toMatchObject({
+      edits: [
+        { kind: 'link', signal: 'g1', key: 'ch4' },
+        { kind: 'fill-down', ids: ['g1', 'g2'], fields: ['link'] },
+      ],
+    });
+  });
+
+  it('are sorted as people count, upwards, downwards, and as they stand', () => {
+    work.sortBy('name');
+    expect(names().join(' ')).toBe('Draught Tank1Full Tank1Level Weight');
+    work.sortBy('name');
+    expect(names()[0]).toBe('Weight');
+    work.sortBy('name');
+    expect(names()[0]).toBe('Tank1Level');
+    work.sortBy('image');
+    expect(work.sort).toBeNull();
   });
 });
 
