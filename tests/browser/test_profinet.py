@@ -21,6 +21,7 @@ def test_a_blank_device_is_found_and_named_and_another_module_is_told(page: Page
     page.click("main button", "Scan again")
     walked_to(page, "1 of its modules is not as configured.")
     page.click("main button", "Put them in as configured")
+    page.says("Undo Put them in as configured", "Something was done at a device since this scan")
     page.go("/p/skelder/live")
     page.says("running for", "4 of 4 exchange")
     # What it was given, it keeps: a power cut changes nothing.

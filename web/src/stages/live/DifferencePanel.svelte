@@ -39,13 +39,18 @@
     'by hand': 'done at the device itself',
   };
 
-  function go(act: Act) {
-    if (act.hand !== 'in the plant') onchanged();
+  async function go(act: Act) {
     if (act.deed) ondeed(act.deed);
     else if (act.look) {
       const network = plant.row('stations', act.look)?.network;
       router.go(`/p/${plant.key}/networks/${network}/${act.look}`);
-    } else if (act.edit) void plant.edit(act.edit, act.label).catch(() => {});
+    } else if (act.edit)
+      try {
+        await plant.edit(act.edit, act.label);
+      } catch {
+        return; // Told by the plant; nothing was done at a device.
+      }
+    if (act.hand !== 'in the plant') onchanged();
   }
 </script>
 
