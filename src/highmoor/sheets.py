@@ -5,11 +5,14 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.plant.rows import Controller
-from highmoor.core.signals.table import Cell, declarations, signal_table
+from highmoor.core.signals.declarations import declarations
+from highmoor.core.signals.table import Cell, signal_table
+from highmoor.plcopen_xml import plcopen_octets
 
 # What a spreadsheet takes for a formula, or steps over to find one.
 _ACTIVE = ("=", "+", "-", "@", "\t", "\r")
@@ -79,6 +82,7 @@ SIGNAL_FILES = {
     "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     "st": "text/plain; charset=utf-8",
+    "xml": "application/xml",
 }
 
 
@@ -90,5 +94,7 @@ def signals_octets(analysis: Analysis, form: str, title: str) -> bytes:
             for controller in analysis.plant.all(Controller)
         ]
         return "\n".join(texts).encode()
+    if form == "xml":
+        return plcopen_octets(analysis, title, datetime.now(UTC))
     rows = signal_table(analysis)
     return csv_octets(rows) if form == "csv" else xlsx_octets(rows, title)

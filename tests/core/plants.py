@@ -20,6 +20,7 @@ from highmoor.core.plant.rows import (
     ClosingCable,
     Connection,
     Controller,
+    DataStructure,
     Exchange,
     IoList,
     Link,
@@ -584,7 +585,27 @@ def _cells(draw: Any, plant: Plant) -> edits.Edit:
     return edits.TakeList(**issue, taken=taken, left=[one.id for one in told if draw(st.booleans())])
 
 
+def _structured(draw: Any, plant: Plant) -> edits.Edit:
+    """A structure declared or changed, a variable of it, or one renamed."""
+    known = plant.all(DataStructure)
+    controller = some(draw, plant, Controller)
+    kind = draw(st.sampled_from(["new", "change", "use", "use", "rename"])) if known else "new"
+    types = st.sampled_from(["BOOL", "REAL", "ARRAY[1..2] OF INT", *(structure.name for structure in known[:2])])
+    if kind == "use":
+        text = draw(st.sampled_from([f"ARRAY[0..1] OF {known[0].name}", known[0].name]))
+        return edits.AddSignals(controller=controller, pattern=f"V{plant.counter}", type=text)
+    if kind == "rename":
+        whole = [signal.name.partition(".")[0] for signal in plant.all(Signal)] or ["V"]
+        return edits.RenameVariable(controller=controller, name=draw(st.sampled_from(whole)), by=f"R{plant.counter}.a")
+    old = known[0] if kind == "change" else None
+    kept = [m for m in old.shape["members"] if draw(st.booleans())] if old else []
+    members = [edits.StructureMember(**{**m, "was": m["name"], "type": draw(types)}) for m in kept]
+    members.append(edits.StructureMember(name=f"M{plant.counter}", type=draw(types)))
+    return edits.SetStructure(of=old.id if old else None, name=f"T{plant.counter}", members=members)
+
+
 _MAKERS = [
+    _structured,
     _cells, _cells,
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,

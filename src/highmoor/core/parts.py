@@ -19,7 +19,7 @@ from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
 from highmoor.core.signals import checks as signal_checks
-from highmoor.core.signals import holders, hops, image, linked, path, places, response
+from highmoor.core.signals import holders, hops, image, linked, path, places, response, variables_told
 
 PARTS: tuple[Part, ...] = (
     *ports.PARTS,
@@ -38,6 +38,7 @@ PARTS: tuple[Part, ...] = (
     *path.PARTS,
     *response.PARTS,
     *signal_checks.PARTS,
+    *variables_told.PARTS,
 )
 
 _ON_NETWORKS = {part.key for part in PARTS if part.table in ("networks", "stations", "connections", "exchanges")}
@@ -72,6 +73,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     *image.CHECKS,
     *signal_checks.CHECKS,
+    *variables_told.CHECKS,
 )
 
 

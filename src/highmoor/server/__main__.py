@@ -74,7 +74,7 @@ def _parser() -> argparse.ArgumentParser:
     export = commands.add_parser("export")
     export.add_argument("id", nargs="?")
     export.add_argument("--demo", action="store_true")
-    export.add_argument("--signals", type=Path, metavar="FILE", help="only the signals: .csv, .xlsx or .st")
+    export.add_argument("--signals", type=Path, metavar="FILE", help="only the signals: .csv, .xlsx, .st or .xml")
     export.set_defaults(run=_export)
     import_ = commands.add_parser("import")
     import_.add_argument("file", type=Path)

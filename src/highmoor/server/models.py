@@ -278,6 +278,14 @@ class Signal(Row):
     tag = models.CharField(max_length=200)
     area = models.CharField(max_length=200)
     wiring = models.JSONField()
+    initial = models.CharField(max_length=200)
+
+
+class DataStructure(Row):
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    shape = models.JSONField()
+    note = models.TextField(default="")
 
 
 class Link(Row):
@@ -373,6 +381,7 @@ ROW_MODELS: dict[str, type[Row]] = {
     "closing_cables": ClosingCable,
     "connections": Connection,
     "exchanges": Exchange,
+    "structures": DataStructure,
     "signals": Signal,
     "links": Link,
     "lists": IoList,

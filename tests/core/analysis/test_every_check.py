@@ -41,6 +41,7 @@ from tests.core.networks.profibus_dp import wrong as profibus
 from tests.core.networks.profinet import wrong as profinet
 from tests.core.plants import built, hall
 from tests.core.signals import test_signals as signals
+from tests.core.signals import test_structures as structures
 
 DEMO = demo_plant()
 HUMIDIFIER = next(k.id for k in DEMO.all(Connection) if DEMO.get(k.station, Station).name == "Humidifier")
@@ -298,6 +299,12 @@ EXAMPLES: dict[str, Callable[[], Pair]] = {
                         linked("ai-8", "REAL", scaling={**SPAN, "raw_hi": 27648})),
     "SIG-114": lambda: (linked("ai-8", "REAL", scaling={**SPAN, "kind": "root"}),
                         linked("ai-8", "REAL", scaling={**SPAN, "kind": "root", "rooted": True})),
+    "SIG-115": lambda: (structures.with_signals(hall(), ("Fan", "INT"), ("Fans.x", "INT")),
+                        structures.with_signals(hall(), ("Fan", "INT"), ("Fan.x", "INT"))),
+    "SIG-116": lambda: (structures.with_signals(hall(), ("Fan", "INT"), initial="32767"),
+                        structures.with_signals(hall(), ("Fan", "INT"), initial="32768")),
+    "SIG-117": lambda: (structures.declared(hall(), "FanData", ("Run", "BOOL")),
+                        structures.declared(hall(), "FanData")),
     "SIG-111": lambda: (remote.signals_everywhere(remote.carried(remote.coupled("di-16"))),
                         remote.signals_everywhere(remote.coupled("di-16"))),
     "SIG-112": far_signal,

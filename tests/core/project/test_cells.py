@@ -52,7 +52,7 @@ def test_lines_of_a_spreadsheet_become_signals_or_nothing_does() -> None:
         ([{"name": "New"}, {"name": "level"}], "Line 2: level is there already in HALL."),
         ([{"name": "New"}, {"name": "new"}], "Line 2: new is there already"),
         ([{"name": "New"}, {"note": "x"}], "Line 2: Name is needed|Line 2: A name is needed"),
-        ([{"name": "New", "type": "TEXT"}], "Type cannot be “TEXT”"),
+        ([{"name": "New", "type": "TEXT"}], "TEXT is neither elementary nor a structure"),
         ([{"name": "New", "colour": "red"}], "There is no field"),
     ):
         with pytest.raises(Refusal, match=reason):

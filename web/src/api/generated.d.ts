@@ -1432,6 +1432,30 @@ export interface components {
             note: string;
         };
         /**
+         * DataStructure
+         * @description A structure that is declared by name. `shape`: `members`, each with `name`, `type`, `unit` and `note`.
+         *
+         *     A member's type is elementary, another structure's name, or an array of such. Which variables are of it follows
+         *     from their signals' names and types.
+         */
+        DataStructure: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /** Shape */
+            shape?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * Exchange
          * @description A one-way transfer; `direction` is seen from the controller: "in" into it, "out" out of it.
          */
@@ -1783,6 +1807,8 @@ export interface components {
             connections: components["schemas"]["Connection"][];
             /** Exchanges */
             exchanges: components["schemas"]["Exchange"][];
+            /** Structures */
+            structures: components["schemas"]["DataStructure"][];
             /** Signals */
             signals: components["schemas"]["Signal"][];
             /** Links */
@@ -1804,10 +1830,11 @@ export interface components {
         };
         /**
          * Signal
-         * @description A named, typed variable of a controller's program.
+         * @description A named, typed variable of a controller's program, or an element of one that is a structure or an array.
          *
-         *     `tag` is what the plant's lists call it, `area` the part of the plant it belongs to. `wiring` is what a list says
-         *     of how it is wired, as texts: location, strip, terminal, cable, core, loop, kind, range.
+         *     `initial` is what it begins with, as it is written ("" for the type's own). `tag` is what the plant's lists call it,
+         *     `area` the part of the plant it belongs to. `wiring` is what a list says of how it is wired, as texts: location,
+         *     strip, terminal, cable, core, loop, kind, range.
          */
         Signal: {
             /** Id */
@@ -1848,6 +1875,11 @@ export interface components {
             wiring?: {
                 [key: string]: unknown;
             };
+            /**
+             * Initial
+             * @default
+             */
+            initial: string;
         };
         /**
          * Spare
@@ -2330,6 +2362,25 @@ export interface components {
              */
             part: "controller.ports";
             result: components["schemas"]["ControllerPorts"] | null;
+        };
+        /**
+         * ControllerVariables
+         * @description The variables of a controller that are made of several signals, in order.
+         */
+        ControllerVariables: {
+            /** Variables */
+            variables: components["schemas"]["VariableTold"][];
+        };
+        /** ControllerVariablesOut */
+        ControllerVariablesOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "controller.variables";
+            result: components["schemas"]["ControllerVariables"] | null;
         };
         /**
          * Counting
@@ -2902,6 +2953,16 @@ export interface components {
             bit: number | null;
         };
         /**
+         * MemberTold
+         * @description A member of a structure: its name, and its type in words.
+         */
+        MemberTold: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+        };
+        /**
          * ModuleChannels
          * @description All channels of a module in order, and its octets each way.
          *
@@ -3409,7 +3470,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
         };
         /**
          * ProcessData
@@ -3848,6 +3909,25 @@ export interface components {
             station: string;
         };
         /**
+         * StructureTold
+         * @description The variables that are of a declared structure, each behind its controller's name.
+         */
+        StructureTold: {
+            /** Variables */
+            variables: string[];
+        };
+        /** StructureVariablesOut */
+        StructureVariablesOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "structure.variables";
+            result: components["schemas"]["StructureTold"] | null;
+        };
+        /**
          * SupplyStep
          * @description Internal supply at one seat, mA: drawn there, left after it; `feeds` where a new count starts.
          */
@@ -4045,6 +4125,24 @@ export interface components {
                 number,
                 string
             ][];
+        };
+        /**
+         * VariableTold
+         * @description A variable made of several signals: its type in words, and what it is an array of or itself, if a structure.
+         *
+         *     `structure` is the id of the declared one, "" for one that nobody declared; then `members` are what it would have.
+         */
+        VariableTold: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Structure */
+            structure: string;
+            /** Members */
+            members: components["schemas"]["MemberTold"][];
+            /** Signals */
+            signals: string[];
         };
         /**
          * Way
@@ -4339,6 +4437,7 @@ export interface components {
          *
          *     `pattern` holds `{n}` or `{n:02}`; `start` and `step` count. `place`/`key` is the first place; `stride` how
          *     many places it is to the next one, as many as a signal takes unless given (registers: 2 for a 32-bit value).
+         *     A `type` that is a structure or an array gives a signal for each of its values.
          */
         AddSignals: {
             /**
@@ -4548,7 +4647,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -4780,7 +4879,8 @@ export interface components {
         /**
          * NameValues
          * @description A signal for each value that the file of a device names and that has none: of a station with all its modules, of
-         *     a module, or of an exchange. They are called by `prefix`, the device's name unless given, and by the value's.
+         *     a module, or of an exchange. They are called by `prefix`, the device's name unless given, and by the value's; if
+         *     `structured`, they are members of one variable that is called by the prefix.
          */
         NameValues: {
             /**
@@ -4795,6 +4895,11 @@ export interface components {
              * @default
              */
             prefix: string;
+            /**
+             * Structured
+             * @default false
+             */
+            structured: boolean;
         };
         /**
          * OnNetwork
@@ -4856,7 +4961,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -4883,6 +4988,23 @@ export interface components {
             kind: "remove";
             /** Ids */
             ids: string[];
+        };
+        /**
+         * RenameVariable
+         * @description Rename a variable of a controller, or a part of one, with all that is within it.
+         */
+        RenameVariable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rename-variable";
+            /** Controller */
+            controller: string;
+            /** Name */
+            name: string;
+            /** By */
+            by: string;
         };
         /**
          * ReplaceModule
@@ -5052,6 +5174,52 @@ export interface components {
             count: number;
         };
         /**
+         * SetStructure
+         * @description Declare a structure, or change one (`of`) with every variable that is of it.
+         *
+         *     Members that are not named by any `was` are removed, with the signals they are in each variable.
+         */
+        SetStructure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set-structure";
+            /** Of */
+            of?: string | null;
+            /** Name */
+            name: string;
+            /** Members */
+            members: components["schemas"]["StructureMember"][];
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
+         * StructureMember
+         * @description A member of a structure; `was` is what it was called before, "" for a new one.
+         */
+        StructureMember: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Was
+             * @default
+             */
+            was: string;
+        };
+        /**
          * SwapBuiltModules
          * @description Two modules behind a device change places as built.
          */
@@ -5189,7 +5357,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -5316,7 +5484,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
         };
         /**
          * PartsIn
@@ -5553,7 +5721,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -8332,7 +8500,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look

@@ -22,7 +22,7 @@ from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import LinkFacts, SignalPath
 from highmoor.core.signals.places import RailPlace, block_of, network_of, place_of_link
 from highmoor.core.signals.scaling import Scaling
-from highmoor.core.signals.values import is_packed, raw_type
+from highmoor.core.signals.values import is_packed, literal_value, raw_type
 
 _MARGIN = 16
 
@@ -118,9 +118,11 @@ def _code(
                 device = analysis.catalogue.find(module.type)
                 channel = device.range_at(link.key, module.settings) if device else None
     least, most = _span(declared, raw, width, scaling, channel)
+    begins = literal_value(signal.initial, declared) if signal.initial else None
+    initial = begins if begins is not None else (False if declared.family == "bool" else 0)
     return SignalCode(
         signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder, width, least, most,
-        terminal, channel, words,
+        terminal, channel, initial, words,
     )  # fmt: skip
 
 

@@ -39,6 +39,8 @@ class SignalCode:
     most: float | None = None
     terminal: str = ""
     channel: AnalogueRange | None = None
+    # What it has until the program writes it.
+    initial: Value = 0
     # What its number means in words, where it is a code.
     words: Callable[[int], str] | None = None
 
@@ -158,7 +160,7 @@ class SimulatedController:
             value = forces.get(code.id) if forces else None
             if value is None:
                 # What is read in one place is handed on to the others.
-                value = source.read(seen) if source.area == "in" else program.get(code.id, 0)
+                value = source.read(seen) if source.area == "in" else program.get(code.id, code.initial)
             # Only tasks write here, so what is the same as last time stands there already.
             if written.get(place) != value:
                 written[place] = value
@@ -240,7 +242,7 @@ class SimulatedController:
         if code.area == "out" and code.place in self._written:
             # What stands in the image is what leaves: rounded to its counts, held within its ends.
             return code.read(self.image_out)
-        return self.program.get(code.id, False if code.declared.family == "bool" else 0)
+        return self.program.get(code.id, code.initial)
 
     def status_good(self, exchange: str) -> bool:
         """What an exchange's status bit says."""

@@ -224,10 +224,11 @@ class Exchange:
 
 @dataclass(frozen=True, slots=True)
 class Signal:
-    """A named, typed variable of a controller's program.
+    """A named, typed variable of a controller's program, or an element of one that is a structure or an array.
 
-    `tag` is what the plant's lists call it, `area` the part of the plant it belongs to. `wiring` is what a list says
-    of how it is wired, as texts: location, strip, terminal, cable, core, loop, kind, range.
+    `initial` is what it begins with, as it is written ("" for the type's own). `tag` is what the plant's lists call it,
+    `area` the part of the plant it belongs to. `wiring` is what a list says of how it is wired, as texts: location,
+    strip, terminal, cable, core, loop, kind, range.
     """
 
     id: str
@@ -242,6 +243,22 @@ class Signal:
     tag: str = ""
     area: str = ""
     wiring: Json = field(default_factory=dict)
+    initial: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class DataStructure:
+    """A structure that is declared by name. `shape`: `members`, each with `name`, `type`, `unit` and `note`.
+
+    A member's type is elementary, another structure's name, or an array of such. Which variables are of it follows
+    from their signals' names and types.
+    """
+
+    id: str
+    name: str
+    rank: str
+    shape: Json = field(default_factory=dict)
+    note: str = ""
 
 
 End: TypeAlias = Literal["own", "partner"]
@@ -387,6 +404,7 @@ Row: TypeAlias = (
     | ClosingCable
     | Connection
     | Exchange
+    | DataStructure
     | Signal
     | Link
     | IoList
@@ -449,6 +467,7 @@ TABLES: dict[str, Table] = {
         _table("closing_cables", "wr", ClosingCable),
         _table("connections", "k", Connection),
         _table("exchanges", "x", Exchange),
+        _table("structures", "u", DataStructure),
         _table("signals", "g", Signal),
         _table("links", "l", Link),
         _table("lists", "i", IoList),

@@ -50,6 +50,7 @@ from highmoor.core.project.replicate import replicate
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
 from highmoor.core.project.stored import restored_row
+from highmoor.core.project.structure_edits import rename_variable, set_structure
 from highmoor.core.project.transfer_edits import add_transfer
 from highmoor.core.project.type_edits import add_types, change_type, refuse_if_used, set_spare
 from highmoor.core.project.value_edits import name_values
@@ -155,6 +156,8 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.FillDown: fill_down,
     edits.Rewrite: rewrite,
     edits.NameSignals: name_signals,
+    edits.SetStructure: set_structure,
+    edits.RenameVariable: rename_variable,
     edits.LinkSignal: link_signal,
     edits.ScaleLink: scale_link,
     edits.TakeList: take_list,

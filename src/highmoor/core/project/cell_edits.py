@@ -11,17 +11,18 @@ from typing import Any
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import root_of
 from highmoor.core.plant.change import value_at
-from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Rail, Signal, Station
+from highmoor.core.plant.variables import variable_problem
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.lists.naming import named_by, tokens_of
 from highmoor.core.project.lists.said import value_of
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import End, listed_scaling, places_taken
-from highmoor.core.project.signal_fields import WIRING
+from highmoor.core.project.signal_fields import SIGNAL_NAME, WIRING
 from highmoor.core.project.wires import wire_of
 from highmoor.core.signals.at import At
+from highmoor.core.signals.declared import Declarations, Element, is_composite
 
 # Texts that count on when they are filled down; all others are the same in each line.
 COUNTING = frozenset({"name", "tag", "wiring.terminal", "wiring.core", "wiring.loop"})
@@ -46,22 +47,38 @@ def paste_signals(draft: Draft, edit: edits.PasteSignals) -> None:
     """A signal for each line. Raises Refusal with the line that cannot be one."""
     controller = draft.plant.get(draft.resolve(edit.controller), Controller)
     taken = {signal.name.lower() for signal in draft.plant.children(Signal, controller.id)}
-    rows = []
-    for n, (cells, rank) in enumerate(
-        zip(edit.rows, draft.last_rank(Signal, controller.id, len(edit.rows)), strict=True), start=1
-    ):
-        row: Any = Signal(draft.new_id("signals"), controller.id, "", "BOOL", rank)
+    declared = Declarations.of(draft.plant)
+    made: list[Any] = []
+    for n, cells in enumerate(edit.rows, start=1):
         try:
-            for path, given in {"name": "", **cells}.items():
-                row = with_field(draft, row, path, given)
+            rows = _pasted(draft, controller, declared, {"name": "", **cells})
         except Refusal as refusal:
             reason = f"Line {n}: {refusal.reason}" if len(edit.rows) > 1 else refusal.reason
             raise Refusal(reason, field=refusal.field, value=refusal.value) from None
-        if row.name.lower() in taken:
-            raise Refusal(f"Line {n}: {row.name} is there already in {controller.name}.", field="name", value=row.name)
-        taken.add(row.name.lower())
+        for row in rows:
+            if row.name.lower() in taken:
+                reason = f"Line {n}: {row.name} is there already in {controller.name}."
+                raise Refusal(reason, field="name", value=row.name)
+            taken.add(row.name.lower())
+        made += rows
+    ranks = draft.last_rank(Signal, controller.id, len(made))
+    draft.put(*(replace(row, rank=rank) for row, rank in zip(made, ranks, strict=True)))
+
+
+def _pasted(draft: Draft, controller: Controller, declared: Declarations, cells: dict[str, Any]) -> list[Any]:
+    """The signals of a line: one, or of a composite type one for each of its values."""
+    typed = str(cells.get("type") or "BOOL")
+    elements = [Element(str(cells["name"]), "", "", "")]
+    if is_composite(typed):
+        elements = declared.elements(SIGNAL_NAME.parse(cells["name"]), typed)
+    rows = []
+    for element in elements:
+        row: Any = Signal(draft.new_id("signals"), controller.id, "", element.type or "BOOL", "", element.unit,
+                          element.note)  # fmt: skip
+        for path, given in {**cells, "name": element.name, "type": element.type or typed}.items():
+            row = with_field(draft, row, path, given) if given != "" or path == "name" else row
         rows.append(row)
-    draft.put(*rows)
+    return rows
 
 
 def counted_on(text: str, steps: int) -> str:
@@ -144,7 +161,7 @@ def name_signals(draft: Draft, edit: edits.NameSignals) -> None:
         signal = draft.plant.get(draft.resolve(ref), Signal)
         values = {**dict(_said_of(draft, signal)), "n": str(n)}
         name = named_by(edit.pattern, values)
-        problem = identifier_problem(name)
+        problem = variable_problem(name)
         if problem:
             raise Refusal(f"{signal.name}: {problem}", place=signal.id, field="pattern", value=edit.pattern)
         changed.append(replace(signal, name=name))

@@ -330,11 +330,45 @@ class NameSignals(_Edit):
 
 class NameValues(_Edit):
     """A signal for each value that the file of a device names and that has none: of a station with all its modules, of
-    a module, or of an exchange. They are called by `prefix`, the device's name unless given, and by the value's."""
+    a module, or of an exchange. They are called by `prefix`, the device's name unless given, and by the value's; if
+    `structured`, they are members of one variable that is called by the prefix."""
 
     kind: Literal["name-values"] = "name-values"
     of: RefId
     prefix: str = Field(default="", max_length=60)
+    structured: bool = False
+
+
+class StructureMember(_Edit):
+    """A member of a structure; `was` is what it was called before, "" for a new one."""
+
+    name: str = Field(min_length=1, max_length=64)
+    type: str = Field(min_length=1, max_length=120)
+    unit: str = Field(default="", max_length=200)
+    note: str = Field(default="", max_length=2000)
+    was: str = Field(default="", max_length=64)
+
+
+class SetStructure(_Edit):
+    """Declare a structure, or change one (`of`) with every variable that is of it.
+
+    Members that are not named by any `was` are removed, with the signals they are in each variable.
+    """
+
+    kind: Literal["set-structure"] = "set-structure"
+    of: RefId | None = None
+    name: str = Field(min_length=1, max_length=64)
+    members: list[StructureMember] = Field(max_length=500)
+    tag: Tag | None = None
+
+
+class RenameVariable(_Edit):
+    """Rename a variable of a controller, or a part of one, with all that is within it."""
+
+    kind: Literal["rename-variable"] = "rename-variable"
+    controller: RefId
+    name: str = Field(min_length=1, max_length=200)
+    by: str = Field(min_length=1, max_length=200)
 
 
 class AddSignals(_Edit):
@@ -342,6 +376,7 @@ class AddSignals(_Edit):
 
     `pattern` holds `{n}` or `{n:02}`; `start` and `step` count. `place`/`key` is the first place; `stride` how
     many places it is to the next one, as many as a signal takes unless given (registers: 2 for a 32-bit value).
+    A `type` that is a structure or an array gives a signal for each of its values.
     """
 
     kind: Literal["add-signals"] = "add-signals"
@@ -507,6 +542,8 @@ Edit = Annotated[
     | FillDown
     | Rewrite
     | NameSignals
+    | SetStructure
+    | RenameVariable
     | LinkSignal
     | TakeList
     | ScaleLink

@@ -62,7 +62,7 @@ UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     4: {},
     # 6: rails hang on modules, cables close rings.
     5: {},
-    # 7: signals have tags, areas and wiring; lists from design.
+    # 7: signals have tags, areas, wiring and an initial value; lists from design; structures.
     6: {},
 }
 

@@ -30,6 +30,7 @@ from highmoor.core.plant.rows import (
     ClosingCable,
     Connection,
     Controller,
+    DataStructure,
     Exchange,
     Facts,
     IoList,
@@ -50,6 +51,7 @@ from highmoor.core.project.lists.kept import COLUMNS_FIELD, LINE_FIELDS
 from highmoor.core.project.lists.naming import read_pattern
 from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, signal_fields
 from highmoor.core.project.wires import around, bus_of_station
+from highmoor.core.signals.declared import shape_object
 
 _CABINET = (
     FieldSpec("designation", "Reference designation", "text", default="", term="IEC 81346", optional=True),
@@ -393,6 +395,14 @@ def _list_line(plant: Plant, catalogue: Catalogue, row: ListLine) -> tuple[Field
     return LINE_FIELDS
 
 
+def _structure(plant: Plant, catalogue: Catalogue, row: DataStructure) -> tuple[FieldSpec, ...]:
+    return (
+        replace(PROGRAM_NAME, made=True),
+        FieldSpec("note", "Note", "note", default="", optional=True),
+        FieldSpec("shape", "Members", "special", read=shape_object, made=True),
+    )
+
+
 _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]]] = {
     Facts: _facts,
     PinnedType: _pinned_type,
@@ -407,6 +417,7 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     ClosingCable: _closing_cable,
     Connection: _connection,
     Exchange: _exchange,
+    DataStructure: _structure,
     Signal: signal_fields,
     Link: link_fields,
     IoList: _list,

@@ -313,6 +313,7 @@ _MAKERS: dict[str, _Maker] = {
     "NET-123": _take_away,
     "SIG-101": _other_name,
     "SIG-107": _relink,
+    "SIG-116": lambda _, found: set_fields("Let it begin as its type does", found.places[0].id, initial=None),
     "SIG-112": _unlink,
     "SIG-113": _unlink,
     "SIG-108": _quicker,

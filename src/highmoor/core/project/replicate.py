@@ -25,6 +25,7 @@ from highmoor.core.plant.rows import (
     Table,
     table_of,
 )
+from highmoor.core.plant.variables import variable_problem
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import copied, owned_subtree, placed_behind
@@ -129,7 +130,7 @@ class _Namer:
             if field == "address":
                 text = self._scheme(row).read(text) if text else ""
             if field == "name" and isinstance(row, Signal | Controller):
-                problem = identifier_problem(text)
+                problem = (variable_problem if isinstance(row, Signal) else identifier_problem)(text)
                 if problem:
                     raise Refusal(problem, place=row.id, field="names", value=text)
             owner = taken.get(text.lower(), "") if text else ""

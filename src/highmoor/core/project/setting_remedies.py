@@ -105,6 +105,10 @@ SETTING_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "HW-204": _no_gateway,
     "NET-130": _on_again,
     "SIG-102": _speakable_name,
+    "SIG-115": _speakable_name,
+    "SIG-117": lambda _, found: Remedy(
+        "Declare it no longer; its variables stay", "in the project", edits.Remove(ids=[found.places[0].id])
+    ),
     "SIG-104": _nearest_place,
     "SIG-105": _fitting_type,
 }

@@ -13,8 +13,8 @@ from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.counting import Counting, UnitKey
 from highmoor.core.networks.wire import WireField
 from highmoor.core.numbers import plain
-from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal
+from highmoor.core.plant.variables import variable_problem
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.lists.ranges import ends_of
@@ -24,36 +24,40 @@ from highmoor.core.project.wires import blocks_of, usual_order, wire_of
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.conversion import channel_range
+from highmoor.core.signals.declared import Declarations
 from highmoor.core.signals.spoken import channel_key, named_key, piece_key
 
 _CHANNEL_KEY = re.compile(r"ch(\d{1,5})")
 
 
 def add_signals(draft: Draft, edit: edits.AddSignals) -> None:
-    """A run of signals; `{n}` counts, and the places count with it."""
+    """A run of signals; `{n}` counts, and the places count with it. Of a composite type each value is one."""
     controller = draft.plant.get(draft.resolve(edit.controller), Controller)
-    if edit.type not in DATA_TYPES:
-        raise Refusal(f"{edit.type} is not an elementary type.", field="type", value=edit.type)
+    declared = Declarations.of(draft.plant)
     names = counted(edit.pattern, edit.start, edit.step, edit.count)
-    taken = {s.name.lower(): s for s in draft.plant.children(Signal, controller.id)}
-    for name in names:
-        problem = identifier_problem(name)
-        if not problem and name.lower() in taken:
-            problem = f"{name} is there already in {controller.name}."
+    elements = [element for name in names for element in declared.elements(name, edit.type)]
+    taken = {s.name.lower() for s in draft.plant.children(Signal, controller.id)}
+    for element in elements:
+        problem = variable_problem(element.name)
+        if not problem and element.name.lower() in taken:
+            problem = f"{element.name} is there already in {controller.name}."
         if problem:
             raise Refusal(problem, field="pattern", value=edit.pattern)
-    ranks = draft.last_rank(Signal, controller.id, edit.count)
     end = End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
     end = _from_its_unit(edit, end) if end else None
-    stride = edit.stride or (places_taken(edit.type, edit.scaling, end) if end else 1)
     rows: list[Any] = []
-    for n, (name, rank) in enumerate(zip(names, ranks, strict=True)):
-        signal = Signal(draft.new_id("signals"), controller.id, name, edit.type, rank, edit.unit, edit.note)
+    steps = 0
+    for element, rank in zip(elements, draft.last_rank(Signal, controller.id, len(elements)), strict=True):
+        signal = Signal(
+            draft.new_id("signals"), controller.id, element.name, element.type, rank, edit.unit or element.unit,
+            edit.note or element.note,
+        )  # fmt: skip
+        if edit.tag and not rows:
+            draft.tags[edit.tag] = signal.id
         rows.append(signal)
         if end:
-            rows.append(end.link(draft, signal.id, n * stride, edit.scaling))
-        if edit.tag and n == 0:
-            draft.tags[edit.tag] = signal.id
+            rows.append(end.link(draft, signal.id, steps, edit.scaling))
+            steps += edit.stride or places_taken(element.type, edit.scaling, end)
     draft.put(*rows)
 
 

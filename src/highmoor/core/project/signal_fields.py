@@ -8,9 +8,11 @@ from typing import Any
 from highmoor.core.catalogue.types import AnalogueRange, Catalogue
 from highmoor.core.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.errors import Refusal
+from highmoor.core.numbers import parse_number
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Exchange, Link, Signal, Task
+from highmoor.core.plant.variables import variable_problem
 from highmoor.core.project.wires import usual_order
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.conversion import channel_range
@@ -19,12 +21,42 @@ from highmoor.core.signals.scaling import KINDS, points_of, points_text
 PROGRAM_NAME = FieldSpec("name", "Name", "identifier", hint="Letters, digits, underscores; the program uses it.")
 
 
+def _variable(given: Any) -> str:
+    name = str(given).strip() if isinstance(given, str) else ""
+    problem = variable_problem(name)
+    if problem:
+        raise Refusal(problem, value=given)
+    return name
+
+
+SIGNAL_NAME = FieldSpec(
+    "name", "Name", "identifier", read=_variable,
+    hint="Letters, digits, underscores; Fan1.Speed is a member of a structure, Bins[3] an element of an array.",
+)  # fmt: skip
+
+
+def _initial(given: Any) -> str:
+    """TRUE, FALSE or a number, as it was typed. Raises Refusal for anything else."""
+    text = ("TRUE" if given else "FALSE") if isinstance(given, bool) else str(given).strip()
+    if text.upper() in ("TRUE", "FALSE", ""):
+        return text.upper()
+    parse_number(text)
+    return text
+
+
+INITIAL = FieldSpec(
+    "initial", "Initial value", "text", default="", optional=True, read=_initial,
+    hint="What the program has of it from the start until it is written. If empty: 0, or FALSE.",
+)  # fmt: skip
+
+
 def signal_fields(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[FieldSpec, ...]:
     tasks = tuple(Choice(task.id, task.name) for task in plant.children(Task, row.controller))
     return (
-        PROGRAM_NAME,
+        SIGNAL_NAME,
         FieldSpec("type", "Type", "choice", choices=tuple(Choice(t, t) for t in DATA_TYPES), term="IEC 61131-3"),
         FieldSpec("unit", "Unit", "text", default="", optional=True),
+        INITIAL,
         FieldSpec("task", "Refreshed by", "choice", choices=tasks, optional=True, hint="If empty: the slowest task."),
         FieldSpec("asked_ms", "Response asked", "number", unit="ms", minimum=0, maximum=3_600_000, optional=True),
         FieldSpec("note", "Note", "note", default="", optional=True),

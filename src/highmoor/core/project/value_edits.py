@@ -15,7 +15,7 @@ from highmoor.core.plant.rows import Connection, Exchange, Link, Module, Network
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.signal_edits import End
-from highmoor.core.project.signal_names import SignalNames
+from highmoor.core.project.signal_names import SignalNames, identifier_of
 from highmoor.core.project.wires import blocks_behind, wire_of
 from highmoor.core.signals.at import At
 
@@ -38,7 +38,8 @@ def name_values(draft: Draft, edit: edits.NameValues) -> None:
     if not places:
         raise Refusal(f"No file names a value of {called}: name them one by one.", place=station.id)
     names = SignalNames(draft, owner.id)
-    made = [_named(draft, owner.id, called, end, pieces, names) for end, pieces in places]
+    joint = f"{identifier_of(called)}." if edit.structured else ""
+    made = [_named(draft, owner.id, (joint, called), end, pieces, names) for end, pieces in places]
     if not any(made):
         raise Refusal(f"Every value of {called} has a signal already.", place=station.id)
 
@@ -86,9 +87,10 @@ def _by_file(pieces: Sequence[WireField]) -> list[WireField]:
 
 
 def _named(
-    draft: Draft, controller: str, called: str, end: End, pieces: Sequence[WireField], names: SignalNames
+    draft: Draft, controller: str, called: tuple[str, str], end: End, pieces: Sequence[WireField], names: SignalNames
 ) -> int:
-    """How many were made."""
+    """How many were made; `called` says of what they are members ("" for nothing), and what their device is called."""
+    member_of, device = called
     links = (draft.plant.get(i, Link) for i in draft.plant.referring("links", "place", end.place.id))
     # A value of which bits are named is named as well.
     keys = {link.key for link in links if At.of(link).way == "data"}
@@ -96,7 +98,7 @@ def _named(
     free = [piece for piece in pieces if piece.key not in keys]
     ranks = draft.last_rank(Signal, controller, len(free)) if free else []
     for piece, rank in zip(free, ranks, strict=True):
-        name = names.new(f"{called} {piece.label}")
+        name = names.free(member_of + identifier_of(piece.label)) if member_of else names.new(f"{device} {piece.label}")
         signal = Signal(draft.new_id("signals"), controller, name, piece.data_type, rank)
         draft.put(signal, replace(end, at=At(piece.key)).link(draft, signal.id, 0, None))
     return len(free)

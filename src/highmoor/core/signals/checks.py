@@ -9,14 +9,16 @@ from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.datatypes import DATA_TYPES, ORDERS, DataType
 from highmoor.core.numbers import shown
-from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.rows import Controller, Link, Module, Signal
+from highmoor.core.plant.variables import variable_problem
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.linked import HolderLinks
 from highmoor.core.signals.places import Place, in_words, place_of_link
 from highmoor.core.signals.response import AskedResponse
 from highmoor.core.signals.scaling import Scaling
+from highmoor.core.signals.shapes import Mixed, of_structures
+from highmoor.core.signals.values import literal_value
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +27,7 @@ class ControllerSignals:
 
     `doubled` are those that bear one name (folded to lower case), the first and each other; `unspeakable` those whose
     name the program cannot have, `untyped` whose type is none; `unlinked` lead nowhere, `two_sources` are read from
-    several places (their links).
+    several places (their links), `unfit` begin with what their type cannot hold, `mixed` are two things by their names.
     """
 
     doubled: tuple[tuple[str, ...], ...]
@@ -33,19 +35,23 @@ class ControllerSignals:
     untyped: tuple[str, ...]
     unlinked: tuple[str, ...]
     two_sources: tuple[tuple[str, tuple[str, ...]], ...]
+    unfit: tuple[str, ...]
+    mixed: tuple[Mixed, ...]
 
 
 def _signals(reader: Reader, root: str) -> ControllerSignals:
     """All at once: a single pass over thousands costs less than a thousandth of it for each."""
     seen: dict[str, list[str]] = {}
-    unspeakable, untyped, unlinked, several = [], [], [], []
+    unspeakable, untyped, unlinked, several, unfit = [], [], [], [], []
     links = reader.index(Link, "signal")
     for signal in reader.children(Signal, root):
         seen.setdefault(signal.name.lower(), []).append(signal.id)
-        if identifier_problem(signal.name):
+        if variable_problem(signal.name):
             unspeakable.append(signal.id)
         if signal.type not in DATA_TYPES:
             untyped.append(signal.id)
+        elif signal.initial and literal_value(signal.initial, DATA_TYPES[signal.type]) is None:
+            unfit.append(signal.id)
         own = links.get(signal.id)
         if not own:
             unlinked.append(signal.id)
@@ -54,7 +60,10 @@ def _signals(reader: Reader, root: str) -> ControllerSignals:
             if len(sources) > 1:
                 several.append((signal.id, sources))
     doubled = tuple(tuple(ids) for ids in seen.values() if len(ids) > 1)
-    return ControllerSignals(doubled, tuple(unspeakable), tuple(untyped), tuple(unlinked), tuple(several))
+    mixed = of_structures(reader.children(Signal, root)).mixed
+    return ControllerSignals(
+        doubled, tuple(unspeakable), tuple(untyped), tuple(unlinked), tuple(several), tuple(unfit), mixed
+    )
 
 
 PARTS: tuple[Part, ...] = (Part("controller.signals", "controllers", _signals, stage="signals"),)
@@ -70,8 +79,20 @@ def _doubled(result: ControllerSignals, reader: Reader, root: str) -> Iterator[F
 
 def _bad_name(result: ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
     for signal in result.unspeakable:
-        problem = identifier_problem(reader.row(signal, Signal).name) or ""
+        problem = variable_problem(reader.row(signal, Signal).name) or ""
         yield finding("SIG-102", (signal, "name"), problem=problem.rstrip("."))
+
+
+def _unfit(result: ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
+    for each in result.unfit:
+        signal = reader.row(each, Signal)
+        yield finding("SIG-116", (each, "initial"), name=signal.name, initial=signal.initial, type=signal.type)
+
+
+def _mixed(result: ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
+    for each in result.mixed:
+        one, other = (reader.row(signal, Signal).name for signal in (each.signal, each.other))
+        yield finding("SIG-115", (each.signal, "name"), each.other, why=each.why, one=one, other=other)
 
 
 def _unlinked(result: ControllerSignals, reader: Reader, root: str) -> Iterator[Finding]:
@@ -252,6 +273,17 @@ CHECKS: tuple[Check, ...] = (
     Check(
         "SIG-102", "controller.signals", "signals", "error", "Name the program cannot use",
         "{problem}.", "Names of signals are identifiers of the programming languages.", _bad_name, "IEC 61131-3, 6.1.2",
+    ),
+    Check(
+        "SIG-115", "controller.signals", "signals", "error", "Two things by one name",
+        "{why}, by {other} and {one}.",
+        "What a variable is made of follows from its signals' names: they have to agree.", _mixed,
+        "IEC 61131-3, 6.4.4",
+    ),
+    Check(
+        "SIG-116", "controller.signals", "signals", "error", "Initial value its type cannot hold",
+        "{name} is {type} and would begin with {initial}.", "The program could not be translated.", _unfit,
+        "IEC 61131-3, 6.5.1",
     ),
     Check(
         "SIG-103", "controller.signals", "signals", "note", "Signal without a link",

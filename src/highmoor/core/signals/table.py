@@ -1,13 +1,12 @@
-"""All signals of a plant as a table, as it goes out to sheets, and as declarations of a program."""
+"""All signals of a plant as a table, as it goes out to sheets."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import TypeAlias
 
 from highmoor.core.analysis.engine import Analysis, Reader
-from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Controller, Link, Signal, Task
 from highmoor.core.signals.path import LinkFacts, SignalPath
@@ -82,6 +81,7 @@ COLUMNS: tuple[tuple[str, _Told], ...] = (
     ("Works at", lambda line: _set(line, "works_at")),
     ("Unit", lambda line: line.signal.unit or None),
     ("Response asked ms", lambda line: line.signal.asked_ms),
+    ("Initial value", lambda line: line.signal.initial or None),
     ("Refreshed by", lambda line: line.task or None),
     ("Comment", lambda line: line.signal.note or None),
     ("Tag", lambda line: line.signal.tag or None),
@@ -109,11 +109,13 @@ def _plain(cell: Cell) -> Cell:
     return int(cell) if isinstance(cell, float) and cell.is_integer() and abs(cell) < 1e15 else cell
 
 
-def lines(analysis: Analysis) -> Iterator[Line]:
-    """By controller, in the order of its signals."""
+def lines(analysis: Analysis, only: str = "") -> Iterator[Line]:
+    """By controller, in the order of its signals; `only` those of one."""
     plant, reader = analysis.plant, Reader(analysis)
     tasks = {task.id: task.name for task in plant.all(Task)}
     for controller in plant.all(Controller):
+        if only and controller.id != only:
+            continue
         for signal in plant.children(Signal, controller.id):
             path: SignalPath = analysis.result("signal.path", signal.id)
             task = tasks.get(signal.task or "", "")
@@ -124,62 +126,3 @@ def lines(analysis: Analysis) -> Iterator[Line]:
                 raw = raw_type(signal.type, place_of_link(reader, link), link)
                 scaling = Scaling.of(link.scaling)
                 yield Line(controller, signal, link, facts, scaling, raw.name if raw else "", task, first=n == 0)
-
-
-# ── declarations
-
-_SIZES = {1: "X", 8: "B", 16: "W", 32: "D", 64: "L"}
-
-
-def declarations(analysis: Analysis, controller: str) -> str:
-    """A controller's signals as global variables (IEC 61131-3:2013, 6.5.5) at octet addresses of its image.
-
-    A scaled signal is declared beside the count it is made of, which has the address.
-    """
-    every = [line for line in lines(analysis) if line.controller.id == controller]
-    taken = {line.signal.name.lower() for line in every}
-    texts: list[str] = []
-    for line in every:
-        texts += _declared(line, taken)
-    return "\n".join(["VAR_GLOBAL", *(f"    {text}" for text in texts), "END_VAR"]) + "\n"
-
-
-def _declared(line: Line, taken: set[str]) -> Iterator[str]:
-    name, kind = line.signal.name, line.signal.type
-    note = _comment([line.facts.label if line.facts else "", line.signal.unit, line.signal.note])
-    address = _address(line)
-    if address and line.scaling is None and line.first:
-        yield f"{name} AT {address} : {kind};{note}"
-        return
-    if address:
-        # What is scaled, and what is written to one place more.
-        raw = _free(f"{name}_raw" if line.scaling else f"{name}_copy", taken)
-        yield f"{raw} AT {address} : {line.raw_type or kind};{note}"
-    if line.first:
-        yield f"{name} : {kind};{'' if address else note}"
-
-
-def _address(line: Line) -> str:
-    """`%IX4.0`: of a bit its octet and bit, of more the first octet; "" where no type has just these bits."""
-    facts = line.facts
-    if facts is None or facts.octet is None or facts.bit is None:
-        return ""
-    bits = DATA_TYPES[line.raw_type or line.signal.type].bits
-    size = _SIZES.get(facts.bits)
-    if size is None or facts.bits != bits or (bits > 1 and facts.bit):
-        return ""
-    return f"%{'I' if facts.area == 'in' else 'Q'}{size}{facts.octet}" + (f".{facts.bit}" if bits == 1 else "")
-
-
-def _free(wanted: str, taken: set[str]) -> str:
-    name, n = wanted, 2
-    while name.lower() in taken:
-        name, n = f"{wanted}{n}", n + 1
-    taken.add(name.lower())
-    return name
-
-
-def _comment(parts: Sequence[str]) -> str:
-    """Beside a declaration; what would end it is taken apart."""
-    text = ", ".join(" ".join(part.split()) for part in parts if part)
-    return f" (* {text.replace('*)', '* )').replace('(*', '( *')} *)" if text else ""

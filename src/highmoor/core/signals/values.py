@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from highmoor.core.datatypes import DATA_TYPES, DataType
+from highmoor.core.errors import Refusal
+from highmoor.core.numbers import parse_number
 from highmoor.core.plant.rows import Link
 from highmoor.core.signals.places import Place
 
@@ -29,3 +31,17 @@ def taken_bits(raw: DataType | None, place: Place | None) -> int:
     if raw is None or place is None or raw.bits == 1 or not is_packed(place):
         return raw.bits if raw else 0
     return min(raw.bits, place.bits)
+
+
+def literal_value(text: str, kind: DataType) -> float | int | bool | None:
+    """What a value begins with, of a text such as TRUE, 16#1F or 2.5; None where its type cannot hold that."""
+    word = text.upper()
+    if kind.family == "bool":
+        return {"TRUE": True, "1": True, "FALSE": False, "0": False}.get(word)
+    try:
+        number = parse_number(text)
+    except Refusal:
+        return None
+    if kind.low is None or kind.high is None:
+        return float(number)
+    return int(number) if number.denominator == 1 and kind.low <= number <= kind.high else None

@@ -21,6 +21,19 @@ class Migration(migrations.Migration):
         migrations.AddField("signal", "tag", models.CharField(default="", max_length=200), preserve_default=False),
         migrations.AddField("signal", "area", models.CharField(default="", max_length=200), preserve_default=False),
         migrations.AddField("signal", "wiring", models.JSONField(default=dict), preserve_default=False),
+        migrations.AddField("signal", "initial", models.CharField(default="", max_length=200), preserve_default=False),
+        migrations.CreateModel(
+            "DataStructure",
+            [
+                _KEY,
+                ("name", models.CharField(max_length=200)),
+                _RANK,
+                ("shape", models.JSONField()),
+                ("note", models.TextField(default="")),
+                _project(),
+            ],
+            options={"abstract": False},
+        ),
         migrations.CreateModel(
             "IoList",
             [

@@ -36,6 +36,7 @@
     ['xlsx', 'workbook', 'A table for a spreadsheet: every signal with its links and scaling'],
     ['csv', 'CSV', 'The same table as comma-separated text'],
     ['st', 'declarations', 'Global variables with their addresses, as IEC 61131-3 writes them'],
+    ['xml', 'PLCopen XML', 'The same with types and tasks, as PLCopen TC6 2.01 writes them'],
   ] as const;
 </script>
 
