@@ -123,7 +123,7 @@ class Page:
 
     def wait(self, condition: Callable[[], Any], message: str | Callable[[], str] = "") -> Any:
         """Wait for a condition; a message that is called says what the page shows when waiting ends."""
-        waiting = WebDriverWait(self.driver, 30, poll_frequency=0.05, ignored_exceptions=_PASSING)
+        waiting = WebDriverWait(self.driver, 60, poll_frequency=0.05, ignored_exceptions=_PASSING)
         try:
             return waiting.until(lambda _: condition())
         except TimeoutException as end:

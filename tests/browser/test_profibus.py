@@ -30,7 +30,7 @@ def test_swapped_modules_are_found_and_put_right_and_the_stranger_is_taken_over(
     page.click("main button", "Scan again")
     walked_to(page, "Take it over as EM-310 energy meter with 4 modules")
     page.click("main button", "Take it over as EM-310 energy meter with 4 modules")
-    page.says("Undo Take it over as EM-310 energy meter with 4 modules")
+    page.no_longer("Take it over as EM-310 energy meter with 4 modules")
     page.go("/p/skelder/live")
     page.button("Download r")
     page.says("running for", "9 of 9 exchange")
