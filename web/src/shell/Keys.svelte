@@ -27,6 +27,7 @@
     networks: [
       ['← →', 'choose a station'],
       ['Alt+← →', 'move it along the cable'],
+      ['V', 'the values of a device as one variable'],
       ['Delete', 'remove what is chosen'],
     ],
     signals: [
@@ -35,6 +36,7 @@
       ['Ctrl+C, X, V', 'cells to and from a spreadsheet; in the last row new signals'],
       ['Ctrl+D', 'fill down: names, terminals and places count on'],
       ['Alt+↑', 'sort by the column'],
+      ['Alt+← Alt+→', 'fold the group of the cursor, unfold all'],
       ['Space', 'open its path'],
       ['Delete', 'on a name: remove the chosen signals; elsewhere: empty the cells'],
       ['Enter, Backspace', 'in the I/O list: take, leave what differs'],

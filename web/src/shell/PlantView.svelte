@@ -10,6 +10,7 @@
   import AddressPlan from '../stages/networks/AddressPlan.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
   import ListView from '../stages/signals/lists/ListView.svelte';
+  import StructuresView from '../stages/signals/structures/StructuresView.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
   import CatalogueView from '../stages/catalogue/CatalogueView.svelte';
   import QuantityList from '../stages/hardware/QuantityList.svelte';
@@ -125,6 +126,8 @@
         <NetworksStage {plant} networkId={object} chosen={inner} />
       {:else if stage.key === 'signals' && object === 'list'}
         <ListView {plant} />
+      {:else if stage.key === 'signals' && object === 'structures'}
+        <StructuresView {plant} />
       {:else if stage.key === 'signals'}
         <SignalsStage {plant} chosen={object} />
       {:else if stage.key === 'live' && object}

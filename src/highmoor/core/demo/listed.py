@@ -199,7 +199,9 @@ def add_list(build: Builder) -> None:
 def _tagged(build: Builder, lines: list[dict[str, str]]) -> None:
     """Which signal a line is of is known by its tag."""
     tags = iter(lines)
+    values: dict[str, dict[str, str]] = {}
     for controller in build.plant.all(Controller):
         for signal in build.plant.children(Signal, controller.id):
             for _ in _line(build.plant, signal, 0):
-                build.do(edits.SetFields(ids=[signal.id], values={"tag": next(tags)["tag"]}))
+                values[signal.id] = {"tag": next(tags)["tag"]}
+    build.do(edits.SetEach(values=values))

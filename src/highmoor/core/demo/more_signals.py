@@ -1,8 +1,10 @@
-"""What else hangs on the rails of Skelder Maltings: lamps, feedback, dampers, meters."""
+"""What else hangs on the rails of Skelder Maltings: lamps, feedback, dampers, meters; and what it is malted by."""
 
 from __future__ import annotations
 
 from highmoor.core.demo.builder import Builder
+from highmoor.core.plant.rows import Signal
+from highmoor.core.project import edits
 
 _MILLIAMPS = {"raw_lo": 0, "raw_hi": 30000}
 _TENTHS = {"raw_lo": -2000, "raw_hi": 8500, "lo": -200, "hi": 850}
@@ -53,3 +55,27 @@ def add_more_signals(build: Builder) -> None:
         place = build.at(module)
         build.run(controller, pattern, count, place, f"ch{first}", type="REAL", unit=unit, scaling=scaling)
     build.run("STEEP", "SteepAirTemp{n}", 2, build.at("-K4S"), "ch2", type="REAL", unit="°C", scaling=_TENTHS)
+
+
+_RECIPE = (
+    ("SteepHours", "REAL", "h", "Until casting"),
+    ("SteepTemp", "REAL", "°C", "Of the steep water"),
+    ("AirOn", "INT", "min", "Air through the steep"),
+    ("AirOff", "INT", "min", "Rest between"),
+    ("BedTemp", "REAL", "°C", "Of the germinating bed"),
+    ("Moisture", "REAL", "%", "Of the malt at the end"),
+)
+_MALTS = ((42, 14, 15, 45, 16, 4.5), (46, 15, 20, 40, 17.5, 4), (38, 13.5, 15, 60, 15.5, 5))
+
+
+def add_recipes(build: Builder) -> None:
+    """Three malts, each a structure of the program with what it begins with."""
+    members = [edits.StructureMember(name=name, type=kind, unit=unit, note=note) for name, kind, unit, note in _RECIPE]
+    build.do(edits.SetStructure(name="MaltRecipe", members=members))
+    build.run("HALL", "Recipes", 1, None, None, type=f"ARRAY[1..{len(_MALTS)}] OF MaltRecipe")
+    values = {
+        build.find(Signal, name=f"Recipes[{n}].{name}").id: {"initial": str(value)}
+        for n, malt in enumerate(_MALTS, start=1)
+        for (name, *_), value in zip(_RECIPE, malt, strict=True)
+    }
+    build.do(edits.SetEach(values=values))

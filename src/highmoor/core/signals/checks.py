@@ -54,7 +54,9 @@ def _signals(reader: Reader, root: str) -> ControllerSignals:
             unfit.append(signal.id)
         own = links.get(signal.id)
         if not own:
-            unlinked.append(signal.id)
+            # What begins with something is what the program is to run by.
+            if not signal.initial:
+                unlinked.append(signal.id)
         elif len(own) > 1:
             sources = tuple(link for link in own if reader.row(link, Link).access == "reads")
             if len(sources) > 1:
@@ -287,7 +289,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "SIG-103", "controller.signals", "signals", "note", "Signal without a link",
-        "{name} is linked to nothing.", "It keeps its initial value; nothing in the field moves it.", _unlinked,
+        "{name} is linked to nothing.", "It has no initial value either: nothing in the field moves it.", _unlinked,
     ),
     Check(
         "SIG-104", _LINKS, "signals", "error", "Linked to a place that is not there",

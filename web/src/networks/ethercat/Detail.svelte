@@ -1,4 +1,5 @@
 <script lang="ts">
+  import NameAll from '../../kit/NameAll.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import { headName } from '../../plant/rails';
   import Ladder from './Ladder.svelte';
@@ -19,11 +20,6 @@
       ? plant.part('ethercat.process-data', row)
       : plant.part('ethercat.module-data', row),
   );
-  async function nameAll() {
-    if (!head) return;
-    const label = `Name all values of ${headName(plant, head)}`;
-    await plant.edit({ kind: 'name-values', of: row, prefix: '' }, label).catch(() => {});
-  }
 
   let chosen = $state('');
   $effect(() => {
@@ -35,10 +31,12 @@
 {#if data?.ways.length}
   {#key row}<ProcessData {plant} ways={data.ways} />{/key}
   {#if plant.mayEdit && plant.row('modules', row) && !plant.list('links', 'place', row).length}
-    <p>
-      <button onclick={nameAll}>Name all its values</button>
-      <span class="quiet">none of them has a signal yet</span>
-    </p>
+    <NameAll
+      {plant}
+      of={row}
+      called={head ? headName(plant, head) : 'it'}
+      says="none of them has a signal yet"
+    />
   {/if}
 {/if}
 {#if head && told?.service_data}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import NameAll from '../../kit/NameAll.svelte';
   import Mark from '../../kit/Mark.svelte';
   import type { PlantStore, Row } from '../../plant/store.svelte';
   import ConnectionLines from './ConnectionLines.svelte';
@@ -40,13 +41,6 @@
     octets?.pieces.filter((piece) => piece.told && !piece.signals.length).length ?? 0,
   );
 
-  async function nameAll() {
-    const label = `Name all values of ${line.station.name}, ${line.exchange.name}`;
-    await plant
-      .edit({ kind: 'name-values', of: line.exchange.id, prefix: '' }, label)
-      .catch(() => {});
-  }
-
   $effect(() => (plant.bench.running ? plant.bench.watched() : undefined));
 </script>
 
@@ -72,10 +66,12 @@
     {/if}
   {/if}
   {#if plant.mayEdit && controller && unnamed > 1}
-    <p>
-      <button onclick={nameAll}>Name all its values</button>
-      <span class="quiet">{unnamed} that its file names have no signal yet</span>
-    </p>
+    <NameAll
+      {plant}
+      of={line.exchange.id}
+      called="{line.station.name}, {line.exchange.name}"
+      says="{unnamed} that its file names have no signal yet"
+    />
   {/if}
   <FieldTable {plant} {octets} exchange={line.exchange.id} controller={controller?.id} />
   {#if back}

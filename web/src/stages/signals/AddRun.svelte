@@ -42,6 +42,12 @@
     if (offered && !chosenByHand) type = offered;
   });
 
+  const types = $derived([
+    ...plant.catalogue.data_types,
+    ...plant.list('structures').map((one) => one.name),
+    'ARRAY[1..8] OF REAL',
+  ]);
+
   const edit = () => ({
     kind: 'add-signals' as const,
     controller,
@@ -121,9 +127,16 @@
     <label>step <input class="mono short" type="number" bind:value={step} /></label>
   {/if}
   <label
-    >Type <select bind:value={type} onchange={() => (chosenByHand = true)}
-      >{#each plant.catalogue.data_types as t (t)}<option>{t}</option>{/each}</select
-    ></label
+    >Type <input
+      class="mono type"
+      bind:value={type}
+      oninput={() => (chosenByHand = true)}
+      list="types-of-signals"
+      class:bad={problem?.field === 'type'}
+      title="Elementary, a declared structure, or an array such as ARRAY[1..8] OF REAL"
+    /><datalist id="types-of-signals">
+      {#each types as t (t)}<option value={t}></option>{/each}
+    </datalist></label
   >
   <label>Unit <input class="short" bind:value={unit} /></label>
   <PlacePicker {plant} {controller} bind:place bind:key />
@@ -159,6 +172,9 @@
 <style>
   .short {
     width: 64px;
+  }
+  .type {
+    width: 128px;
   }
   .pair {
     display: flex;

@@ -5,6 +5,8 @@
   import { pathTo } from '../../shell/places';
   import { router } from '../../shell/router.svelte';
   import EditCell from './EditCell.svelte';
+  import GroupHead from './GroupHead.svelte';
+  import { variableOf } from './grouping';
   import PathView from './PathView.svelte';
   import SignalLine from './SignalLine.svelte';
   import type { SignalWork } from './signalWork.svelte';
@@ -26,18 +28,31 @@
   const least = $derived(
     work.columns.reduce((sum, c) => sum + Number(/\d+/.exec(c.width)?.[0] ?? 0) + 8, -8),
   );
+  /** Where a row is drawn: behind the headings before it. */
+  const lineOf = (n: number) => work.drawn.lineOf[n] ?? work.drawn.lines.length;
   const view = new RowsInView(
-    () => work.signals.length + (work.mayAdd ? 1 : 0),
+    () => work.drawn.lines.length + (work.mayAdd ? 1 : 0),
     () => ROW,
-    () => (work.openedAt >= 0 ? { row: work.openedAt, height: OPENED } : null),
+    () => (work.openedAt >= 0 ? { row: lineOf(work.openedAt), height: OPENED } : null),
   );
-  const visible = $derived(work.signals.slice(view.first, view.end));
+  const lines = $derived(work.drawn.lines.slice(view.first, view.end));
+  const heads = $derived(
+    lines.flatMap((line, i) =>
+      typeof line === 'number' ? [] : [{ line: view.first + i, ...line }],
+    ),
+  );
+  const visible = $derived(
+    lines.flatMap((line) => {
+      const signal = typeof line === 'number' ? work.signals[line] : undefined;
+      return signal && typeof line === 'number' ? [{ n: line, signal }] : [];
+    }),
+  );
 
   export function focus() {
     grid?.focus({ preventScroll: true });
   }
 
-  const reveal = () => void tick().then(() => view.reveal(grid, work.until ?? work.at));
+  const reveal = () => void tick().then(() => view.reveal(grid, lineOf(work.until ?? work.at)));
 
   $effect(() => {
     const id = chosen;
@@ -46,7 +61,7 @@
   });
 
   $effect(() => {
-    if (plant.bench.running) plant.bench.follow(visible.map((signal) => signal.id));
+    if (plant.bench.running) plant.bench.follow(visible.map(({ signal }) => signal.id));
   });
 
   function choose(n: number, extend = false) {
@@ -94,14 +109,18 @@
     Home: () => choose(0),
   };
 
+  const WITH_ALT: Record<string, () => unknown> = {
+    ArrowUp: () => work.sortBy(work.column),
+    ArrowDown: () => work.sortBy(work.column),
+    ArrowLeft: () => work.current && work.grouping && work.fold(work.groupOf(work.current), true),
+    ArrowRight: () => work.foldAll(false),
+  };
+
   /** What a key does: letters are text, and begin the cell anew. */
   function actOf(event: KeyboardEvent): ((event: KeyboardEvent) => unknown) | undefined {
     if (event.ctrlKey || event.metaKey)
       return WITH_CONTROL[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-    if (event.altKey)
-      return event.key === 'ArrowUp' || event.key === 'ArrowDown'
-        ? () => work.sortBy(work.column)
-        : undefined;
+    if (event.altKey) return WITH_ALT[event.key];
     const typed = event.key.length === 1 && event.key !== ' ' && work.column !== 'link';
     return KEYS[event.key] ?? (typed ? () => work.begin(work.column, event.key) : undefined);
   }
@@ -175,16 +194,27 @@
     aria-label="Rows"
   >
     <div style:height="{view.full}px" class="sheet">
-      {#each visible as signal, i (signal.id)}
-        {@const n = view.first + i}
+      {#each heads as head (head.name)}
+        <GroupHead
+          name={head.name}
+          count={head.count}
+          folded={head.folded}
+          grouping={work.grouping}
+          type={work.types.get(head.name) ?? ''}
+          top={view.top(head.line)}
+          onfold={() => work.fold(head.name)}
+        />
+      {/each}
+      {#each visible as { n, signal } (signal.id)}
         {@const link = work.links.get(signal.id)}
-        {@const below = view.top(n) + ROW}
+        {@const top = view.top(lineOf(n))}
+        {@const below = top + ROW}
         {@const own = n === work.at}
         <!-- svelte-ignore a11y_click_events_have_key_events (the keys are those of the grid) -->
         <div
           class="line"
           class:chosen={work.isChosen(signal.id)}
-          style:top="{view.top(n)}px"
+          style:top="{top}px"
           role="row"
           tabindex="-1"
           aria-selected={work.isChosen(signal.id)}
@@ -195,7 +225,8 @@
             {signal}
             link={link?.link}
             more={link?.more ?? 0}
-            owner={many ? (work.controllers.get(signal.controller) ?? '') : ''}
+            owner={many && !work.ownerInHead ? (work.controllers.get(signal.controller) ?? '') : ''}
+            within={work.grouping === 'variable' ? variableOf(signal.name) : ''}
             place={work.holder(link?.link.place ?? '')}
             columns={work.columns}
             cursor={own ? work.column : ''}
@@ -251,13 +282,14 @@
             {work.problem}
           </p>{/if}
       {/each}
-      {#if work.mayAdd && view.end > work.signals.length}
+      {#if work.mayAdd && view.end > work.drawn.lines.length}
         {@const n = work.signals.length}
+        {@const top = view.top(work.drawn.lines.length)}
         <!-- svelte-ignore a11y_click_events_have_key_events (the keys are those of the grid) -->
         <div
           class="line new"
           class:chosen={work.onNew}
-          style:top="{view.top(n)}px"
+          style:top="{top}px"
           role="row"
           tabindex="-1"
           aria-selected={work.onNew}
@@ -280,7 +312,7 @@
         {#if work.onNew && work.problem}<p
             class="problem"
             aria-hidden="true"
-            style:top="{view.top(n) - ROW}px"
+            style:top="{top - ROW}px"
           >
             {work.problem}
           </p>{/if}

@@ -13,6 +13,7 @@
     link,
     more,
     owner,
+    within,
     place,
     columns,
     cursor,
@@ -28,6 +29,8 @@
     link: Row<'links'> | undefined;
     more: number;
     owner: string;
+    /** The variable under whose heading it stands: of its name the rest is shown. */
+    within: string;
     place: string;
     columns: ColumnSpec[];
     /** The column of the cursor, if it stands in this row, and the columns chosen, if the row is. */
@@ -72,7 +75,7 @@
 
 {#snippet drawn(column: string)}
   {#if column === 'name'}<span class="mono"
-      >{#if owner}<span class="quiet">{owner}.</span>{/if}{signal.name}</span
+      >{#if owner}<span class="quiet">{owner}.</span>{/if}{signal.name.slice(within.length)}</span
     >
   {:else if column === 'link'}<span
       class="to"

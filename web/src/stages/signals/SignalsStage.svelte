@@ -7,6 +7,7 @@
   import Columns from './Columns.svelte';
   import Rename from './Rename.svelte';
   import SignalGrid from './SignalGrid.svelte';
+  import { GROUPINGS, type Grouping } from './grouping';
   import { SignalWork } from './signalWork.svelte';
 
   let { plant, chosen }: { plant: PlantStore; chosen: string } = $props();
@@ -68,7 +69,19 @@
       aria-label="Filter the signals"
       onkeydown={intoRows}
     />
-    <span class="mono quiet">{work.signals.length}</span>
+    <span class="mono quiet">{work.shownCount}</span>
+    {#if work.all.length}
+      <select
+        value={work.grouping}
+        aria-label="Put together"
+        onchange={(event) => work.groupBy(event.currentTarget.value as Grouping)}
+      >
+        {#each GROUPINGS as [key, word] (key)}<option value={key}>{word}</option>{/each}
+      </select>
+      {#if work.grouping}<button class="plain" onclick={() => work.foldAll(!work.allFolded)}
+          >{work.allFolded ? 'Unfold all' : 'Fold all'}</button
+        >{/if}
+    {/if}
     <span class="wide"></span>
     {#if work.all.length}
       <Columns {work} />
@@ -78,6 +91,7 @@
           onclick={() => (renaming = !renaming)}>Rename …</button
         >{/if}
     {/if}
+    <button onclick={() => router.go(`/p/${plant.key}/signals/structures`)}>Structures</button>
     <button onclick={() => router.go(`/p/${plant.key}/signals/list`)}>I/O list</button>
     {#if plant.mayEdit}<button
         class:primary={!work.all.length}
@@ -137,7 +151,7 @@
     margin: var(--s4) 0 var(--s2);
   }
   .tools input {
-    width: 320px;
+    width: 300px;
   }
   .tools :global(button) {
     white-space: nowrap;

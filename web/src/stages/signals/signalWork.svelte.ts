@@ -1,22 +1,17 @@
 import { Problem, type Edit } from '../../api/client';
-import { parseFilter } from '../../kit/filter';
 import { plural } from '../../kit/numbers';
-import { linksOf } from '../../plant/links';
-import { rootOf } from '../../plant/rails';
-import type { PlantStore, Row } from '../../plant/store.svelte';
+import type { Row } from '../../plant/store.svelte';
 import { router } from '../../shell/router.svelte';
-import { readTable, writeTable, orderKey } from '../../kit/table';
+import { readTable, writeTable } from '../../kit/table';
 import { COLUMNS, columnOf, keepColumns, keptColumns, valueAt, type Editing } from './columns';
 import { emptied, newSignals, pasted } from './pasting';
-
-type Signal = Row<'signals'>;
+import { SignalRows, type Signal } from './signalRows.svelte';
 
 /**
- * What is worked on in the grid of signals: what the filter left, what is chosen, the cell that is edited. The row behind
- * the last is that of a new signal.
+ * What is worked on in the grid of signals: what is chosen, the cell that is edited. The row behind the last is that of
+ * a new signal.
  */
-export class SignalWork {
-  #words = $state('');
+export class SignalWork extends SignalRows {
   at = $state(0);
   until = $state<number | null>(null);
   /** The column of the cursor, and to which one the cells are chosen. */
@@ -25,7 +20,6 @@ export class SignalWork {
   shownColumns = $state.raw<string[]>(keptColumns());
   /** Where there is no room for all of it, where a signal lies in the image is left to its own sheet. */
   narrow = $state(false);
-  sort = $state.raw<{ column: string; down: boolean } | null>(null);
   /** The signal whose path stands open below it. */
   opened = $state('');
   editing = $state<Editing | null>(null);
@@ -37,41 +31,10 @@ export class SignalWork {
   linkPlace = $state('');
   linkKey = $state('');
 
-  constructor(readonly plant: PlantStore) {}
-
-  readonly controllers = $derived.by(
-    () => new Map(this.plant.list('controllers').map((c) => [c.id, c.name])),
-  );
-  readonly links = $derived.by(() => linksOf(this.plant));
-  readonly all = $derived.by(() =>
-    this.plant.list('controllers').flatMap((c) => this.plant.list('signals', 'controller', c.id)),
-  );
-  get words(): string {
-    return this.#words;
-  }
-
-  /** Other rows are other cells: what was chosen among the old ones is not chosen any more. */
-  set words(words: string) {
-    if (words === this.#words) return;
-    this.#words = words;
+  protected override othersShown() {
     this.until = this.columnUntil = null;
   }
 
-  private readonly kept = $derived.by(() => {
-    if (!this.words.trim()) return this.all;
-    const test = parseFilter(this.words);
-    return this.all.filter((signal) => test(this.facts(signal)));
-  });
-  readonly signals = $derived.by(() => {
-    const by = this.sort;
-    if (!by) return this.kept;
-    const keyed = this.kept.map(
-      (signal) => [orderKey(this.text(signal, by.column)), signal] as const,
-    );
-    keyed.sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
-    const sorted = keyed.map(([, signal]) => signal);
-    return by.down ? sorted.reverse() : sorted;
-  });
   readonly columns = $derived.by(() =>
     COLUMNS.filter((c) => this.shownColumns.includes(c.key) && !(this.narrow && c.key === 'image')),
   );
@@ -83,9 +46,6 @@ export class SignalWork {
     );
     return this.columns.slice(Math.min(one!, other!), Math.max(one!, other!) + 1);
   });
-  readonly linkedCount = $derived.by(
-    () => this.all.filter((signal) => this.links.has(signal.id)).length,
-  );
   readonly openedAt = $derived.by(() => this.signals.findIndex((s) => s.id === this.opened));
   readonly current = $derived.by(() => this.signals[this.at]);
   /** The signals chosen, in order. */
@@ -97,50 +57,6 @@ export class SignalWork {
     const ids = new Set(this.chosen.map((signal) => signal.id));
     return (id: string) => ids.has(id);
   });
-
-  link = (signal: Signal) => this.links.get(signal.id)?.link;
-
-  private facts(signal: Signal) {
-    const link = this.link(signal);
-    const place = link ? this.holder(link.place) : '';
-    const owner = this.controllers.get(signal.controller) ?? '';
-    const kind = link
-      ? this.plant.row('modules', link.place)
-        ? link.scaling
-          ? 'analogue'
-          : 'digital'
-        : 'network'
-      : 'unlinked';
-    return {
-      text: `${owner}.${signal.name} ${signal.note ?? ''} ${place} ${signal.tag ?? ''}`,
-      keys: {
-        type: signal.type,
-        unit: signal.unit ?? '',
-        at: place,
-        in: owner,
-        kind,
-        name: signal.name,
-        tag: signal.tag ?? '',
-        area: signal.area ?? '',
-      },
-    };
-  }
-
-  /** What a link's place is called: a module with what it is, or an exchange with its station. */
-  holder(id: string): string {
-    const module = this.plant.row('modules', id);
-    if (module) {
-      const type = this.plant.type(module.type)?.name ?? '';
-      if (module.designation) return `${module.designation} ${type}`;
-      // Without a designation of its own it is told apart by what it hangs on.
-      const root = rootOf(this.plant, module.rail);
-      return this.plant.row('stations', root?.id) ? `${root?.name}, ${type}` : type;
-    }
-    const exchange = this.plant.row('exchanges', id);
-    const connection = this.plant.row('connections', exchange?.connection);
-    const station = this.plant.row('stations', connection?.station);
-    return exchange ? `${station?.name ?? ''}, ${exchange.name}` : '';
-  }
 
   /** An address that names a signal chooses it; true when it was not chosen before. */
   arrive(id: string): boolean {
@@ -205,15 +121,6 @@ export class SignalWork {
     const at = this.signals.findIndex((signal) => signal.id === id);
     if (at >= 0) this.at = at;
     this.until = null;
-  }
-
-  /** What stands in a cell, as it is copied and sorted by. */
-  text(signal: Signal, column: string): string {
-    if (column === 'link') {
-      const link = this.link(signal);
-      return link ? `${this.holder(link.place)} ${link.key}` : '';
-    }
-    return String(valueAt(signal, columnOf(column)?.path ?? column) ?? '');
   }
 
   choose(n: number, extend = false) {
