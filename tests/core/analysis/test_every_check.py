@@ -359,6 +359,7 @@ FOLLOWS = {
     "NET-205": "SIG-104",
     "NET-213": "SIG-108",
     "SIG-112": "SIG-103",
+    "SIG-116": "SIG-103",
 }
 """What a mend brings to light; each of it has a remedy of its own."""
 

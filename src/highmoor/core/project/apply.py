@@ -49,6 +49,7 @@ from highmoor.core.project.network_edits import (
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
+from highmoor.core.project.signal_tables.taking import take_signals
 from highmoor.core.project.stored import restored_row
 from highmoor.core.project.structure_edits import rename_variable, set_structure
 from highmoor.core.project.transfer_edits import add_transfer
@@ -161,6 +162,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.LinkSignal: link_signal,
     edits.ScaleLink: scale_link,
     edits.TakeList: take_list,
+    edits.TakeSignals: take_signals,
     edits.SetBuilt: set_built,
     edits.KeepInDevice: keep_in_device,
     edits.SwapBuiltModules: swap_built_modules,

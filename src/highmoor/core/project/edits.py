@@ -438,6 +438,32 @@ class TakeList(ListIssue):
     left: list[str] = Field(default=[], max_length=200_000)
 
 
+class WantedLink(_Edit):
+    """A link as a table has it; `order` None for the usual one. With `keeps_scaling` that is left as it is."""
+
+    place: RefId
+    key: str = Field(min_length=1, max_length=40)
+    order: str | None = Field(default=None, max_length=4)
+    scaling: dict[str, Any] | None = None
+    keeps_scaling: bool = False
+
+
+class WantedSignal(_Edit):
+    """A signal as a table has it: its fields by path, and its links, None for those it has."""
+
+    controller: RefId
+    name: str = Field(min_length=1, max_length=200)
+    values: dict[str, Any] = Field(default={}, max_length=40)
+    links: list[WantedLink] | None = Field(default=None, max_length=100)
+
+
+class TakeSignals(_Edit):
+    """Signals made or changed as a table, or declarations, from outside have them."""
+
+    kind: Literal["take-signals"] = "take-signals"
+    signals: list[WantedSignal] = Field(min_length=1, max_length=10_000)
+
+
 class ScaleLink(_Edit):
     """Scale a link over its channel's counts, or take its scaling away."""
 
@@ -546,6 +572,7 @@ Edit = Annotated[
     | RenameVariable
     | LinkSignal
     | TakeList
+    | TakeSignals
     | ScaleLink
     | SetBuilt
     | KeepInDevice

@@ -2,12 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.change import flattened, is_field, with_value
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import fields_of
+
+
+def with_fields(draft: Draft, row: Any, values: Mapping[str, Any]) -> Any:
+    """The row with several values as they were typed, where no field depends on another. Raises Refusal."""
+    specs = {spec.path: spec for spec in fields_of(draft.plant, draft.catalogue, row)}
+    for path, given in values.items():
+        spec = specs.get(path)
+        if spec is None or spec.made:
+            raise Refusal(f"There is no field {path!r} here.", place=row.id, field=path, value=given)
+        row = with_value(row, path, spec.parse(given))
+    return row
 
 
 def with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
