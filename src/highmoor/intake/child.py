@@ -18,11 +18,15 @@ from pydantic import TypeAdapter
 
 from highmoor.core.catalogue.reading.description import Description, Unreadable
 from highmoor.core.catalogue.reading.families import read_octets
+from highmoor.core.catalogue.reading.text import decoded
+from highmoor.core.project.signal_tables.declared_text import is_declarations, read_declarations
 from highmoor.intake.archives import is_archive, members
-from highmoor.intake.sheets import read_sheet
+from highmoor.intake.sheets import ROWS_AT_MOST, read_sheet
 
 MEMORY_AT_MOST = 480 * 2**20
 SECONDS_AT_MOST = 18
+# Ten thousand signals, some with several links.
+SIGNAL_LINES_AT_MOST = 20_000
 _DESCRIPTION = TypeAdapter(Description)
 
 
@@ -41,18 +45,32 @@ def main() -> int:
     return 0
 
 
-def _table(octets: bytes, name: str) -> dict[str, Any]:
+def _table(octets: bytes, name: str, most: int = ROWS_AT_MOST) -> dict[str, Any]:
     """A table of a spreadsheet, or why there is none."""
     try:
-        return {"sheet": dataclasses.asdict(read_sheet(octets))}
+        return {"sheet": dataclasses.asdict(read_sheet(octets, most))}
     except Unreadable as unreadable:
         where = f"Row {unreadable.line}: " if unreadable.line else ""
         return {"refused": f"{where}{unreadable.reason}"}
 
 
+def _signals(octets: bytes, name: str) -> dict[str, Any]:
+    """A table of signals, or a program's declarations, or why it is neither."""
+    if is_archive(octets):
+        return _table(octets, name, SIGNAL_LINES_AT_MOST)
+    text, _ = decoded(octets)
+    if not is_declarations(text):
+        return _table(octets, name, SIGNAL_LINES_AT_MOST)
+    try:
+        return {"declared": dataclasses.asdict(read_declarations(text))}
+    except Unreadable as unreadable:
+        return {"refused": f"Line {unreadable.line}: {unreadable.reason}"}
+
+
 _READ: dict[str, Callable[[bytes, str], dict[str, Any]]] = {
     "description": lambda octets, name: {"files": outcomes(octets, name)},
     "table": _table,
+    "signals": _signals,
 }
 
 

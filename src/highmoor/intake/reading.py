@@ -18,12 +18,14 @@ from pydantic import TypeAdapter
 
 from highmoor.core.catalogue.reading.description import Description
 from highmoor.core.errors import Refusal
+from highmoor.core.project.signal_tables.declared_text import DeclaredText
 from highmoor.intake.sheets import Sheet
 
 SECONDS_AT_MOST = 19
 _SOURCE = Path(__file__).resolve().parents[2]
 _DESCRIPTION = TypeAdapter(Description)
 _SHEET = TypeAdapter(Sheet)
+_TEXT = TypeAdapter(DeclaredText)
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +64,13 @@ class Reading:
         if "refused" in told:
             raise Refusal(told["refused"], value=self.name)
         return _SHEET.validate_python(told["sheet"])
+
+    def signals(self) -> Sheet | DeclaredText:
+        """The table of signals, or the declarations, in a file. Raises Refusal with the reason."""
+        told = self._told("signals")
+        if "refused" in told:
+            raise Refusal(told["refused"], value=self.name)
+        return _SHEET.validate_python(told["sheet"]) if "sheet" in told else _TEXT.validate_python(told["declared"])
 
     def _told(self, what: str) -> dict[str, Any]:
         """What the child says of the file, read as `what`: why it is refused, if it is."""

@@ -33,9 +33,10 @@ _ERROR = re.compile(r"#(NULL!|DIV/0!|VALUE!|REF!|NAME\?|NUM!|N/A)")
 @dataclass
 class Sheet:
     """What a file holds. `title`: the sheet of a workbook, or how a text was written. Rows with their numbers in the
-    file, none of them empty; notes with the row that they are about, 0 for the whole."""
+    file, none of them empty; notes with the row that they are about, 0 for the whole. `most` lines are taken."""
 
     title: str
+    most: int = ROWS_AT_MOST
     rows: list[tuple[int, list[str]]] = field(default_factory=list)
     notes: list[tuple[int, str]] = field(default_factory=list)
 
@@ -45,11 +46,11 @@ class Sheet:
             self.notes.append((row, text))
 
 
-def read_sheet(octets: bytes) -> Sheet:
-    """The table in a file. Raises Unreadable, with the row where one is known."""
+def read_sheet(octets: bytes, most: int = ROWS_AT_MOST) -> Sheet:
+    """The table in a file, of so many lines at most. Raises Unreadable, with the row where one is known."""
     if octets[:8] == b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1":
         raise Unreadable("A workbook of an old kind, or one with a password: save it as .xlsx or as CSV.")
-    sheet = _workbook(octets) if is_archive(octets) else _delimited(octets)
+    sheet = _workbook(octets, most) if is_archive(octets) else _delimited(octets, most)
     if not sheet.rows:
         raise Unreadable("There is no line in it.")
     return sheet
@@ -58,10 +59,10 @@ def read_sheet(octets: bytes) -> Sheet:
 # ── delimited text
 
 
-def _delimited(octets: bytes) -> Sheet:
+def _delimited(octets: bytes, most: int) -> Sheet:
     text, encoding = decoded(octets)
     _, delimiter = max((_fits(text, mark), mark) for mark in _SEPARATED)
-    sheet = Sheet(f"{_SEPARATED[delimiter]}-separated")
+    sheet = Sheet(f"{_SEPARATED[delimiter]}-separated", most)
     if encoding in ("cp1252", "latin-1"):
         sheet.note(0, "Not UTF-8: read as Windows-1252. Look whether letters such as ä and ° are right.")
     for problem in damaged_lines(text, encoding):
@@ -93,21 +94,21 @@ def _add(sheet: Sheet, row: int, cells: Iterable[str]) -> None:
         kept.pop()
     if not kept:
         return
-    if len(sheet.rows) >= ROWS_AT_MOST:
-        raise Unreadable(f"It has more than {ROWS_AT_MOST} lines; so many are no list of one plant.", row)
+    if len(sheet.rows) >= sheet.most:
+        raise Unreadable(f"It has more than {sheet.most} lines; so many are no list of one plant.", row)
     sheet.rows.append((row, kept))
 
 
 # ── workbooks
 
 
-def _workbook(octets: bytes) -> Sheet:
+def _workbook(octets: bytes, most: int) -> Sheet:
     from openpyxl import load_workbook
 
     try:
         merged, formulas = _uses(octets)
         book = load_workbook(io.BytesIO(octets), read_only=True, data_only=True)
-        sheets = [_rows_of(sheet) for sheet in book.worksheets if sheet.sheet_state == "visible"]
+        sheets = [_rows_of(sheet, most) for sheet in book.worksheets if sheet.sheet_state == "visible"]
         if not sheets:
             raise Unreadable("The workbook has no sheet that can be seen.")
         sheet = max(sheets, key=lambda one: (headings_known([cells for _, cells in one.rows]), len(one.rows)))
@@ -153,8 +154,8 @@ def _uses(octets: bytes) -> tuple[bool, bool]:
     return merged, formulas
 
 
-def _rows_of(sheet: Any) -> Sheet:
-    found = Sheet(str(sheet.title))
+def _rows_of(sheet: Any, most: int) -> Sheet:
+    found = Sheet(str(sheet.title), most)
     if not hasattr(sheet, "reset_dimensions"):
         return found
     # What a file says of its own size is not believed.

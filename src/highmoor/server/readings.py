@@ -7,6 +7,7 @@ from threading import Lock
 from typing import TypeVar
 
 from highmoor.core.errors import Refusal
+from highmoor.core.project.signal_tables.declared_text import DeclaredText
 from highmoor.intake.reading import ReadFile, Reading
 from highmoor.intake.sheets import Sheet
 
@@ -29,6 +30,10 @@ class Readings:
     def table(self, user: int, name: str, octets: bytes, file: str) -> Sheet:
         """Read a table to the end. Raises Refusal for what is none, and when too many are under way already."""
         return self._through(user, name, Reading(octets, file), Reading.table)
+
+    def signals(self, user: int, name: str, octets: bytes, file: str) -> Sheet | DeclaredText:
+        """Read a table of signals, or declarations, to the end. Raises Refusal as `table` does."""
+        return self._through(user, name, Reading(octets, file), Reading.signals)
 
     def _through(self, user: int, name: str, reading: Reading, read: Callable[[Reading], _T]) -> _T:
         with self._guard:

@@ -160,26 +160,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plants/{key}/signals.{form}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Signals File
-         * @description All signals as a file: a table for spreadsheets (csv, xlsx), or declarations of a program (st).
-         */
-        get: operations["export_signals"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/plants/{key}/preview": {
         parameters: {
             query?: never;
@@ -1140,6 +1120,46 @@ export interface paths {
          * @description Do something to a device over its network; what it keeps, the plant as built keeps.
          */
         post: operations["act_on_device"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/signals.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Signals File
+         * @description All signals as a file: a table for spreadsheets (csv, xlsx), declarations of a program (st), PLCopen XML (xml).
+         */
+        get: operations["export_signals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/signals/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Signals
+         * @description Read a table of signals, or declarations, beside the plant; `controller` has what names none. Nothing is kept.
+         */
+        post: operations["read_signals"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4647,7 +4667,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * ChangeType
@@ -4961,7 +4981,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -5301,6 +5321,19 @@ export interface components {
             period_ms: number;
         };
         /**
+         * TakeSignals
+         * @description Signals made or changed as a table, or declarations, from outside have them.
+         */
+        TakeSignals: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take-signals";
+            /** Signals */
+            signals: components["schemas"]["WantedSignal"][];
+        };
+        /**
          * TypePin
          * @description One reading of one device of one file.
          */
@@ -5316,6 +5349,46 @@ export interface components {
              * @default
              */
             file: string;
+        };
+        /**
+         * WantedLink
+         * @description A link as a table has it; `order` None for the usual one. With `keeps_scaling` that is left as it is.
+         */
+        WantedLink: {
+            /** Place */
+            place: string;
+            /** Key */
+            key: string;
+            /** Order */
+            order?: string | null;
+            /** Scaling */
+            scaling?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Keeps Scaling
+             * @default false
+             */
+            keeps_scaling: boolean;
+        };
+        /**
+         * WantedSignal
+         * @description A signal as a table has it: its fields by path, and its links, None for those it has.
+         */
+        WantedSignal: {
+            /** Controller */
+            controller: string;
+            /** Name */
+            name: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Links */
+            links?: components["schemas"]["WantedLink"][] | null;
         };
         /** EditOut */
         EditOut: {
@@ -5357,7 +5430,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -5721,7 +5794,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -8500,7 +8573,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look
@@ -8601,6 +8674,83 @@ export interface components {
              * @default
              */
             value: string;
+        };
+        /**
+         * CellChangeOut
+         * @description What a cell says beside what the plant says; `line` counts the links of a signal.
+         */
+        CellChangeOut: {
+            /** Heading */
+            heading: string;
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+            /** Line */
+            line: number;
+        };
+        /** RefusedRowsOut */
+        RefusedRowsOut: {
+            /** Rows */
+            rows: number[];
+            /** Why */
+            why: string;
+        };
+        /**
+         * SignalFileOut
+         * @description A file of signals beside the plant: what differs, what cannot be taken, how many are alike or only here.
+         */
+        SignalFileOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Revision */
+            revision: number;
+            /** Signals */
+            signals: components["schemas"]["SignalToldOut"][];
+            /** Structures */
+            structures: components["schemas"]["StructureToldOut"][];
+            /** Refused */
+            refused: components["schemas"]["RefusedRowsOut"][];
+            /** Same */
+            same: number;
+            /** Absent */
+            absent: number;
+            /** Unknown */
+            unknown: string[];
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * SignalToldOut
+         * @description A signal that the file has otherwise than the plant; `wanted` is what an edit takes of it.
+         */
+        SignalToldOut: {
+            /** Key */
+            key: string;
+            /** Row */
+            row: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "changed";
+            /** Changes */
+            changes: components["schemas"]["CellChangeOut"][];
+            wanted: components["schemas"]["WantedSignal"];
+        };
+        /**
+         * StructureToldOut
+         * @description A structure that the file declares and the plant does not.
+         */
+        StructureToldOut: {
+            /** Row */
+            row: number;
+            /** Name */
+            name: string;
+            /** Members */
+            members: components["schemas"]["StructureMember"][];
         };
     };
     responses: never;
@@ -8839,31 +8989,6 @@ export interface operations {
             header?: never;
             path: {
                 key: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-        };
-    };
-    export_signals: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-                form: string;
             };
             cookie?: never;
         };
@@ -10311,6 +10436,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_signals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    read_signals: {
+        parameters: {
+            query?: {
+                controller?: string;
+                reading?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignalFileOut"];
                 };
             };
         };

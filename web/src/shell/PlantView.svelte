@@ -9,6 +9,7 @@
   import Between from '../stages/networks/Between.svelte';
   import AddressPlan from '../stages/networks/AddressPlan.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
+  import FileView from '../stages/signals/files/FileView.svelte';
   import ListView from '../stages/signals/lists/ListView.svelte';
   import StructuresView from '../stages/signals/structures/StructuresView.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
@@ -128,6 +129,8 @@
         <ListView {plant} />
       {:else if stage.key === 'signals' && object === 'structures'}
         <StructuresView {plant} />
+      {:else if stage.key === 'signals' && object === 'files'}
+        <FileView {plant} />
       {:else if stage.key === 'signals'}
         <SignalsStage {plant} chosen={object} />
       {:else if stage.key === 'live' && object}

@@ -97,7 +97,7 @@ def program_of(analysis: Analysis, controller: Controller, names: TypeNames | No
 def _declared(line: Line, taken: set[str], part: Part | None) -> Iterator[Declared]:
     name, kind = line.signal.name, line.signal.type
     note = _told([line.facts.label if line.facts else "", line.signal.unit, line.signal.note])
-    address = _address(line)
+    address = address_of(line)
     initial = _literal(line.signal) if line.signal.initial else None
     whole = is_whole(name)
     if part is None:
@@ -125,7 +125,7 @@ def _flat(name: str) -> str:
 _SIZES = {1: "X", 8: "B", 16: "W", 32: "D", 64: "L"}
 
 
-def _address(line: Line) -> str:
+def address_of(line: Line) -> str:
     """`%IX4.0`: of a bit its octet and bit, of more the first octet; "" where no type has just these bits."""
     facts = line.facts
     kind = DATA_TYPES.get(line.raw_type or line.signal.type)

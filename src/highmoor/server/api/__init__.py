@@ -19,6 +19,7 @@ from highmoor.server.api import (
     plants,
     scans,
     session,
+    signal_files,
     views,
 )
 from highmoor.server.api.problems import install
@@ -29,5 +30,6 @@ api = NinjaAPI(
 install(api)
 for router in (
     session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
+    signal_files,
 ):  # fmt: skip
     api.add_router("", router.router)

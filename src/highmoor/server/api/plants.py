@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Status
 from ninja.files import UploadedFile
 
-from highmoor.core.errors import Gone, Refusal
+from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import FieldSpec, printable
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import TABLES, Document
@@ -28,7 +28,7 @@ from highmoor.server.live.bench_host import BENCHES
 from highmoor.server.live.hub import HUB
 from highmoor.server.models import Membership, Project
 from highmoor.server.plants import OpenPlant, forget, open_plant
-from highmoor.sheets import SIGNAL_FILES, signals_octets
+from highmoor.sheets import SIGNAL_FILES
 
 router = Router(tags=["plants"])
 _NAME = FieldSpec("name", "Name", "text")
@@ -173,17 +173,6 @@ def export(request: HttpRequest, key: str) -> HttpResponse:
 def _file_name(name: str) -> str:
     """What a plant's files are called: letters and digits that every system takes."""
     return "".join(c if c.isascii() and c.isalnum() else "-" for c in name).strip("-").lower() or "plant"
-
-
-@router.get("/plants/{key}/signals.{form}", operation_id="export_signals", response=dict[str, Any])
-def signals_file(request: HttpRequest, key: str, form: str) -> HttpResponse:
-    """All signals as a file: a table for spreadsheets (csv, xlsx), or declarations of a program (st)."""
-    held = opened(request, key)
-    if form not in SIGNAL_FILES:
-        raise Gone(f"Signals are had as {', '.join(SIGNAL_FILES)}.")
-    with held.lock:
-        octets = signals_octets(held.analysis, form, held.project.name)
-    return as_download(octets, form, f"{held.project.name}-signals")
 
 
 def as_download(octets: bytes, form: str, name: str) -> HttpResponse:

@@ -46,10 +46,7 @@
 <div class="sheet">
   <header class="row">
     <h1>Signals</h1>
-    <span class="quiet"
-      >{work.linkedCount} of {work.all.length} linked · <kbd>Enter</kbd> edits, <kbd>Space</kbd>
-      opens the path, <kbd>?</kbd> more keys</span
-    >
+    <span class="quiet">{work.linkedCount} of {work.all.length} linked · <kbd>?</kbd> keys</span>
     <span class="wide"></span>
     {#if work.all.length}
       <span class="quiet files" role="group" aria-label="All signals as a file"
@@ -61,6 +58,11 @@
         {/each}</span
       >
     {/if}
+    {#if plant.mayEdit && work.controllers.size}<button
+        class="plain"
+        title="The same files, and declarations, read in beside the plant"
+        onclick={() => router.go(`/p/${plant.key}/signals/files`)}>Read in …</button
+      >{/if}
   </header>
   <div class="row tools">
     <input
@@ -152,6 +154,9 @@
   }
   .tools input {
     width: 300px;
+  }
+  .tools select {
+    width: 126px;
   }
   .tools :global(button) {
     white-space: nowrap;
