@@ -340,6 +340,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/signals/{signal_id}/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Together With
+         * @description What two signals of a program have to do with each other in time; `per_s` is how fast the first one changes.
+         */
+        get: operations["together"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/signals/{signal_id}/quicker": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Quicker Path
+         * @description What of a signal's path can be changed most: values are tried on the whole plant, and nothing is kept.
+         */
+        get: operations["quicker"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/windows/{row_id}": {
         parameters: {
             query?: never;
@@ -1135,7 +1175,7 @@ export interface paths {
         };
         /**
          * Signals File
-         * @description All signals as a file: a table for spreadsheets (csv, xlsx), declarations of a program (st), PLCopen XML (xml).
+         * @description All signals as a file: a table (csv, xlsx), declarations of a program (st), or PLCopen XML (xml).
          */
         get: operations["export_signals"];
         put?: never;
@@ -2094,6 +2134,21 @@ export interface components {
             ruled: string;
         };
         /**
+         * Beat
+         * @description Two that look equally often without knowing of each other: about every so many seconds one look is lost, or
+         *     sees the same twice.
+         */
+        Beat: {
+            /** One */
+            one: string;
+            /** Other */
+            other: string;
+            /** Period Ms */
+            period_ms: number;
+            /** Every S */
+            every_s: number;
+        };
+        /**
          * BesideData
          * @description A bit or word an exchange has beside its data, and where it lies in the image; no octet where nothing asks.
          */
@@ -2855,7 +2910,7 @@ export interface components {
         };
         /**
          * Hop
-         * @description One hop: what it is, what it adds in ms, and the setting that decides it.
+         * @description One hop: what it is, what it adds in ms, and the setting that decides it; `late_ms` is in its period.
          */
         Hop: {
             /** Kind */
@@ -2879,6 +2934,11 @@ export interface components {
              * @default
              */
             field: string;
+            /**
+             * Late Ms
+             * @default 0
+             */
+            late_ms: number;
         };
         /**
          * InFrame
@@ -3784,6 +3844,18 @@ export interface components {
             heat_w: number;
         };
         /**
+         * Seen
+         * @description What of an input the program surely sees: events of so many ms and more, and pulses up to so many Hz.
+         */
+        Seen: {
+            /** Event Ms */
+            event_ms: number;
+            /** Counts Hz */
+            counts_hz: number | null;
+            /** Beats */
+            beats: components["schemas"]["Beat"][];
+        };
+        /**
          * Segment
          * @description A stretch of cable from one end to the other.
          */
@@ -3813,7 +3885,8 @@ export interface components {
          * SignalPath
          * @description All links of a signal, the one it is read from first, each with its way; hops and times are those of the slowest.
          *
-         *     What is read in one place and written to another is on its way from the first to the last.
+         *     What is read in one place and written to another is on its way from the first to the last. `seen` is what of an
+         *     input the program surely sees.
          */
         SignalPath: {
             /** Links */
@@ -3828,6 +3901,7 @@ export interface components {
             worst_ms: number;
             /** Asked Ms */
             asked_ms: number | null;
+            seen?: components["schemas"]["Seen"] | null;
         };
         /** SignalPathOut */
         SignalPathOut: {
@@ -5635,6 +5709,54 @@ export interface components {
             label: string;
             /** Fields */
             fields: components["schemas"]["FieldOut"][];
+        };
+        /**
+         * Together
+         * @description What is to be said of two signals of one program.
+         *
+         *     A `reaction` is from an input to an output: its hops, typical and worst ms. For `moments` of two inputs `skew_ms`
+         *     is how far apart they may be taken; with a rate of change, `error` is what that comes to, in the unit of the signal.
+         */
+        Together: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "reaction" | "moments";
+            /** Other */
+            other: string;
+            /** Hops */
+            hops: components["schemas"]["Hop"][];
+            /** Typical Ms */
+            typical_ms: number;
+            /** Worst Ms */
+            worst_ms: number;
+            /** Skew Ms */
+            skew_ms?: number | null;
+            /** Error */
+            error?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * QuickerOut
+         * @description The change that makes a path quickest; null where there is none, or the plant changed meanwhile.
+         */
+        QuickerOut: {
+            /** Label */
+            label: string;
+            edit: components["schemas"]["SetFields"];
+            /** Before Ms */
+            before_ms: number;
+            /** Worst Ms */
+            worst_ms: number;
+        };
+        /** QuickestOut */
+        QuickestOut: {
+            found: components["schemas"]["QuickerOut"] | null;
         };
         /**
          * Edge
@@ -9297,6 +9419,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    together: {
+        parameters: {
+            query: {
+                other: string;
+                per_s?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                signal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Together"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    quicker: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                signal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuickestOut"];
                 };
             };
         };

@@ -60,6 +60,8 @@ class SimulatedRail:
     terminals: dict[str, Terminal] = field(default_factory=dict)
     modules: Sequence[RailModule] = ()
     _given: dict[str, float] = field(default_factory=dict)
+    # When each was given its value, ns.
+    _since: dict[str, int] = field(default_factory=dict)
 
     @property
     def idents(self) -> Sequence[int]:
@@ -79,16 +81,23 @@ class SimulatedRail:
             return
         code = self.terminals[terminal]
         self._given[terminal] = value
-        due = self.clock.now_ns + code.delay_ns
+        now = self._since[terminal] = self.clock.now_ns
+        if code.delay_ns:
+            self.clock.at(now + code.delay_ns, lambda: self._pass(code, value, now))
+        else:
+            self._pass(code, value, now)
+
+    def _pass(self, code: Terminal, value: float, since: int) -> None:
+        """Through the filter, if it has stood since: what bounced within that never changed. Then the bus takes it."""
+        if self._since.get(code.key) != since:
+            return
+        due = self.clock.now_ns
         for period in (code.period_ns, self.bus_ns):
             if period:
                 due = -(-due // period) * period
         self.clock.at(due, lambda: self._settle(code, value))
 
     def _settle(self, code: Terminal, value: float) -> None:
-        # A contact that bounced back within its filter never gets here as changed.
-        if code.delay_ns and self._given.get(code.key) != value:
-            return
         counts = code.counts(value)
         if code.bits == 1:
             mask = 1 << code.bit

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from highmoor.core.analysis.engine import Part, Reader
@@ -20,7 +20,7 @@ from highmoor.core.signals.places import Place, station_of
 
 @dataclass(frozen=True, slots=True)
 class Hop:
-    """One hop: what it is, what it adds in ms, and the setting that decides it."""
+    """One hop: what it is, what it adds in ms, and the setting that decides it; `late_ms` is in its period."""
 
     kind: str
     label: str
@@ -31,6 +31,7 @@ class Hop:
     typical_ms: float
     worst_ms: float
     field: str = ""
+    late_ms: float = 0.0
 
 
 def delay_ms(hops: Iterable[Hop]) -> tuple[float, float]:
@@ -118,7 +119,9 @@ def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
     period = own.period_ms + latest
     detail = f"every {shown(own.period_ms)} ms{late}"
     set_on = {"exchange": root, "station": station.id, "network": network.id}[bus.interval_on]
-    hop = _hop("exchange", label, detail, set_on, period, own.transaction_ms, bus.interval_field)
+    hop = replace(
+        _hop("exchange", label, detail, set_on, period, own.transaction_ms, bus.interval_field), late_ms=latest
+    )
     way: CableWay | None = reader.item("network.ways", network.id, station.id)
     return (hop, _cable_hop(way, station, own)) if way and way.passed else (hop,)
 

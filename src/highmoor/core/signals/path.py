@@ -10,6 +10,7 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.hops import Hop, delay_ms, hops_at
 from highmoor.core.signals.image import ImageItem, Seat
 from highmoor.core.signals.places import Place, in_words, place_of_link
+from highmoor.core.signals.seen import Seen, seen_of
 from highmoor.core.signals.values import raw_type, taken_bits
 
 
@@ -52,7 +53,8 @@ class Way:
 class SignalPath:
     """All links of a signal, the one it is read from first, each with its way; hops and times are those of the slowest.
 
-    What is read in one place and written to another is on its way from the first to the last.
+    What is read in one place and written to another is on its way from the first to the last. `seen` is what of an
+    input the program surely sees.
     """
 
     links: tuple[LinkFacts, ...]
@@ -61,6 +63,7 @@ class SignalPath:
     typical_ms: float
     worst_ms: float
     asked_ms: float | None
+    seen: Seen | None = None
 
 
 def _path(reader: Reader, root: str) -> SignalPath:
@@ -82,7 +85,8 @@ def _path(reader: Reader, root: str) -> SignalPath:
         ways.append(Way(link.id, hops, *delay_ms(hops)))
     slowest = max(ways, key=lambda way: way.worst_ms, default=Way("", (), 0.0, 0.0))
     return SignalPath(
-        facts, tuple(ways), slowest.hops, slowest.typical_ms, slowest.worst_ms, signal.asked_ms
+        facts, tuple(ways), slowest.hops, slowest.typical_ms, slowest.worst_ms, signal.asked_ms,
+        seen_of(source) if source else None,
     )  # fmt: skip
 
 

@@ -16,21 +16,25 @@ from highmoor.core.analysis.engine import Part
 from highmoor.core.errors import Gone
 from highmoor.core.networks.address_plan import AddressField, address_plan
 from highmoor.core.networks.silence import timing_with_silent
+from highmoor.core.numbers import parse_number
 from highmoor.core.parts import PARTS
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Station
 from highmoor.core.project.built_edits import built_row
 from highmoor.core.project.draft import Draft
-from highmoor.core.project.edits import Edit
-from highmoor.core.project.feasible import GivenUp, Window, feasible_window
+from highmoor.core.project.edits import Edit, SetFields
+from highmoor.core.project.feasible import GivenUp, Turn, Window, feasible_window
 from highmoor.core.project.fields import fields_of
+from highmoor.core.project.quicker import quicker
 from highmoor.core.project.remedies import remedy_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.signals.characteristic import characteristic
 from highmoor.core.signals.conversion import forms
+from highmoor.core.signals.together import Together, together
 from highmoor.server.api.access import opened
 from highmoor.server.api.shapes import Problem, Shape
+from highmoor.server.plants import OpenPlant
 
 router = Router(tags=["views"])
 
@@ -181,6 +185,61 @@ def built_fields(request: HttpRequest, key: str, row_id: str) -> FormOut:
         return FormOut(id=row_id, label=label, fields=[_field(spec, row) for spec in specs])
 
 
+def turns(held: OpenPlant, row_id: str) -> Turn:
+    """The plant's lock a value at a time, as long as it is the plant of now and has this row."""
+    revision = held.revision
+
+    @contextmanager
+    def turn() -> Iterator[None]:
+        with held.lock:
+            if held.revision != revision:
+                raise GivenUp
+            if held.plant.find(row_id) is None:
+                raise Gone("This object is not there (any more).", place=row_id)
+            yield
+
+    return turn
+
+
+@router.get(
+    "/plants/{key}/signals/{signal_id}/together",
+    response={200: Together, 422: Problem},
+    operation_id="together",
+)
+def together_with(
+    request: HttpRequest, key: str, signal_id: str, other: str, per_s: Annotated[str, Query(max_length=40)] = ""
+) -> Together:
+    """What two signals of a program have to do with each other in time; `per_s` is how fast the first one changes."""
+    held = opened(request, key)
+    with held.lock:
+        return together(held.analysis, signal_id, other, parse_number(per_s) if per_s.strip() else None)
+
+
+class QuickerOut(Shape):
+    """The change that makes a path quickest; null where there is none, or the plant changed meanwhile."""
+
+    label: str
+    edit: SetFields
+    before_ms: float
+    worst_ms: float
+
+
+class QuickestOut(Shape):
+    found: QuickerOut | None
+
+
+@router.get("/plants/{key}/signals/{signal_id}/quicker", response=QuickestOut, operation_id="quicker")
+def quicker_path(request: HttpRequest, key: str, signal_id: str) -> QuickestOut:
+    """What of a signal's path can be changed most: values are tried on the whole plant, and nothing is kept."""
+    held = opened(request, key)
+    try:
+        found = quicker(held.analysis, signal_id, turns(held, signal_id))
+    except GivenUp:
+        found = None
+    told = QuickerOut(**{name: getattr(found, name) for name in QuickerOut.model_fields}) if found else None
+    return QuickestOut(found=told)
+
+
 class WindowOut(Shape):
     """How far a choice of time may go; null where the field has no window."""
 
@@ -194,19 +253,8 @@ def window(request: HttpRequest, key: str, row_id: str, path: str = "") -> Windo
     Edits have their turn between two values; one that is saved meanwhile ends it, for it will be asked for anew.
     """
     held = opened(request, key)
-    revision = held.revision
-
-    @contextmanager
-    def turn() -> Iterator[None]:
-        with held.lock:
-            if held.revision != revision:
-                raise GivenUp
-            if held.plant.find(row_id) is None:
-                raise Gone("This object is not there (any more).", place=row_id)
-            yield
-
     try:
-        return WindowOut(window=feasible_window(held.analysis, row_id, path, turn))
+        return WindowOut(window=feasible_window(held.analysis, row_id, path, turns(held, row_id)))
     except GivenUp:
         return WindowOut(window=None)
 

@@ -2,15 +2,21 @@
   import type { PartResult } from '../../api/client';
   import { live, shown } from '../../kit/numbers';
   import type { LiveValue } from '../../plant/bench.svelte';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import PathInsights from './PathInsights.svelte';
 
   /** A signal's path as a row of hops, and under it the time each takes, to scale. */
   let {
+    plant,
+    signal,
     path,
     name,
     unit = '',
     now,
     onhop,
   }: {
+    plant: PlantStore;
+    signal: string;
     path: PartResult<'signal.path'>;
     name: string;
     unit?: string;
@@ -154,6 +160,7 @@
         >
       {/each}
     </div>
+    <PathInsights {plant} {signal} {path} />
   {:else}
     <p class="quiet">It is not linked yet, so nothing in the field moves it.</p>
   {/if}
@@ -168,7 +175,7 @@
     background: var(--sunk);
     border-left: 4px solid var(--heather);
     padding: var(--s4) var(--s5) var(--s3);
-    height: 158px;
+    height: 214px;
     overflow: hidden;
   }
   ol {

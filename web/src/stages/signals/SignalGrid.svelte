@@ -15,7 +15,7 @@
   let { work, chosen }: { work: SignalWork; chosen: string } = $props();
 
   const ROW = 28;
-  const OPENED = 158;
+  const OPENED = 214;
   let grid = $state<HTMLDivElement>();
   let width = $state(0);
   $effect(() => {
@@ -243,6 +243,8 @@
           <div class="opened" style:top="{below}px" role="row">
             {#if path}<div role="gridcell">
                 <PathView
+                  {plant}
+                  signal={signal.id}
                   {path}
                   name={signal.name}
                   unit={signal.unit ?? ''}

@@ -86,7 +86,7 @@
       {#if work.told.structures.length}It declares {work.told.structures
           .map((one) => one.name)
           .join(', ')}.{/if}
-      {#each work.told.notes.slice(0, 3) as note (note)}{note}{' '}{/each}
+      {#each work.told.notes.slice(0, 3) as note (note)}<span class="note">{note}</span>{/each}
     </p>
     {#if work.told.refused.length}
       <details open={work.told.refused.length < 6}>
@@ -150,6 +150,9 @@
   .bad {
     color: var(--bracken);
     margin: var(--s2) 0;
+  }
+  .note {
+    margin-right: var(--s2);
   }
   p {
     margin: var(--s3) 0;

@@ -67,7 +67,7 @@
             <b
               >{before}{#if other}<mark class:all={!change.old}>{other}</mark
                 >{/if}{behind}{change.new ? '' : '—'}</b
-            >{' '}
+            >
           {/each}
         </span>
       </div>
@@ -117,6 +117,7 @@
   }
   b {
     font-weight: 600;
+    margin-right: var(--s3);
   }
   mark {
     background: var(--heather-tint);

@@ -1,0 +1,124 @@
+"""What is told of inputs and of two signals together, held against the bench."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from highmoor.core.bench.bench import Bench
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.errors import Refusal
+from highmoor.core.parts import analyse
+from highmoor.core.plant.rows import Signal, Task
+from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
+from highmoor.core.project.quicker import quicker
+from highmoor.core.signals.path import SignalPath
+from highmoor.core.signals.together import together
+from tests.core.project.signal_tables.test_tables import DEMO
+from tests.core.signals.test_path_time import _EXACT_S, _Field, made, wholes
+
+TOLD: dict[str, Any] = {
+    "from": "rail", "to": "rail", "task_ms": 10, "every_ms": 20, "filter_ms": 3, "reply_ms": 0, "others": 0, "at": []
+}  # fmt: skip
+
+
+@settings(max_examples=40, deadline=None)
+@given(told=wholes(), phases=st.lists(st.floats(0.1, 0.9), min_size=4, max_size=4))
+def test_an_event_as_short_as_told_is_seen_by_the_program(told: dict[str, Any], phases: list[float]) -> None:
+    plant = made(told)
+    analysis = analyse(plant, BUILTIN)
+    if not all(analysis.result("network.timing", network).whole for network in plant.tables["networks"]):
+        return
+    signal = next(s for s in plant.all(Signal) if s.name == "In")
+    path: SignalPath = analysis.result("signal.path", signal.id)
+    assert path.seen is not None
+    bench = Bench(plant, BUILTIN)
+    bench.run_until(1)
+    outside, controller = _Field(bench, plant), next(iter(bench.controllers.values()))
+    code = controller.signals[signal.id]
+    for phase in phases:
+        # Long enough that the one before is over.
+        bench.run_until(bench.seconds + 3 * path.worst_ms / 1000 + phase * told["every_ms"] / 1000)
+        assert not controller.value(code)
+        began = bench.seconds
+        ends = began + path.seen.event_ms / 1000 + _EXACT_S
+        outside.give(told["from"], 1)
+        seen, looked = _sees(bench, code, began, ends, told["task_ms"])
+        bench.run_until(max(ends, looked))
+        outside.give(told["from"], 0)
+        assert seen or _sees(bench, code, bench.seconds, ends + path.worst_ms / 1000, told["task_ms"])[0]
+
+
+def _sees(bench: Bench, code: Any, began: float, ends: float, task_ms: float) -> tuple[bool, float]:
+    """Whether a signal is true in any run of its task from one moment to another, and when that was looked at last."""
+    controller = next(iter(bench.controllers.values()))
+    while began < ends:
+        began = min(began + task_ms / 2000, ends)
+        bench.run_until(began)
+        if controller.value(code):
+            return True, began
+    return False, began
+
+
+def test_a_reaction_goes_through_the_program_once() -> None:
+    plant = made(TOLD)
+    analysis = analyse(plant, BUILTIN)
+    read, written = (next(s for s in plant.all(Signal) if s.name == name) for name in ("In", "Out"))
+    paths = [analysis.result("signal.path", s.id) for s in (read, written)]
+    told = together(analysis, read.id, written.id)
+    task = next(hop for hop in paths[0].hops if hop.kind == "task")
+    assert (told.kind, told.other) == ("reaction", written.id)
+    assert told.worst_ms == pytest.approx(sum(path.worst_ms for path in paths) - task.worst_ms)
+    back = together(analysis, written.id, read.id)
+    assert (back.kind, back.worst_ms) == ("reaction", told.worst_ms)
+    # With another task for what is written, both have to run.
+    tasks = sorted(plant.all(Task), key=lambda t: t.id)
+    slow = apply(plant, BUILTIN, edits.SetFields(ids=[read.id], values={"task": tasks[0].id})).plant
+    slow = apply(slow, BUILTIN, edits.SetFields(ids=[written.id], values={"task": tasks[1].id})).plant
+    both = together(analyse(slow, BUILTIN), read.id, written.id)
+    assert [hop.kind for hop in both.hops].count("task") == 2
+
+
+def test_two_inputs_are_of_different_moments_and_an_error_follows_from_the_rate() -> None:
+    analysis = analyse(DEMO, BUILTIN)
+    by_name = {s.name: s.id for s in DEMO.all(Signal)}
+    fast, slow = by_name["Tank1Level"], by_name["HumidifierHumidity"]
+    told = together(analysis, fast, slow, Fraction(2))
+    one, other = (analysis.result("signal.path", i) for i in (fast, slow))
+    assert told.kind == "moments"
+    assert told.skew_ms is not None
+    assert 0 < told.skew_ms <= max(one.worst_ms, other.worst_ms)
+    assert told.error == pytest.approx(2 * told.skew_ms / 1000)
+    # Of one module they are apart by no more than its own conversion takes.
+    near = together(analysis, fast, by_name["Tank2Level"])
+    assert near.skew_ms == 0
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "why"),
+    [
+        ("Tank1Level", "Tank1Level", "another signal"), ("Tank1FillValve", "Tank2FillValve", "Both are written"),
+        ("Tank1Level", "GasFlow", "another controller"), ("Tank1Level", "Recipes[1].AirOn", "linked to nothing"),
+    ],
+)  # fmt: skip
+def test_what_has_nothing_to_do_with_each_other_is_refused(one: str, other: str, why: str) -> None:
+    by_name = {s.name: s.id for s in DEMO.all(Signal)}
+    with pytest.raises(Refusal, match=why):
+        together(analyse(DEMO, BUILTIN), by_name[one], by_name[other])
+
+
+def test_the_part_that_can_be_changed_most_is_changed_and_brings_what_it_says() -> None:
+    analysis = analyse(DEMO, BUILTIN)
+    signal = next(s for s in DEMO.all(Signal) if s.name == "HumidifierHumidity")
+    told = quicker(analysis, signal.id)
+    assert told is not None
+    assert told.worst_ms < told.before_ms == analysis.result("signal.path", signal.id).worst_ms
+    after = analyse(apply(DEMO, BUILTIN, told.edit).plant, BUILTIN)
+    assert after.result("signal.path", signal.id).worst_ms == told.worst_ms
+    new = {f.key for f in after.findings.values()} - {f.key for f in analysis.findings.values()}
+    assert not {f for f in new if after.checks.by_code[after.findings[f].code].severity != "note"}
