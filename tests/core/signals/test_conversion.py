@@ -31,8 +31,8 @@ IDS = {s.name: s.id for s in PLANT.all(Signal)}
         ("electrical", "0,012 A", 15000, 12, 1.6, ""),
         ("value", "1.6", 15000, 12, 1.6, ""),
         ("electrical", "4", 0, 4, 0, ""),
-        ("electrical", "3.6", -750, 3.6, -0.08, "outside the nominal range"),
-        ("electrical", "0", -7500, 0, -0.8, "outside the nominal range"),
+        ("electrical", "3.6", -750, 3.6, -0.08, "fault, by NE 43"),
+        ("electrical", "0", -7500, 0, -0.8, "fault, by NE 43"),
         ("raw", "40000", 40000, 4 + 40000 * 16 / 30000, 3.2 * 4 / 3, "beyond what the channel can hold"),
     ],
 )

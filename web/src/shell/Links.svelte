@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Problem } from '../api/client';
+  import Calibrate from '../kit/Calibrate.svelte';
   import Characteristic from '../kit/Characteristic.svelte';
   import InlineForm from '../kit/InlineForm.svelte';
   import ObjectForm from '../kit/ObjectForm.svelte';
@@ -15,6 +16,8 @@
   const written = $derived(links.some((link) => link.access === 'writes'));
 
   let adding = $state(false);
+  /** The link whose scaling is being calibrated. */
+  let calibrating = $state('');
   let place = $state('');
   let key = $state('');
   let problem = $state('');
@@ -57,12 +60,23 @@
   {#if plant.mayEdit}
     <p class="row">
       {#if link.scaling}
+        <button
+          class="plain"
+          aria-expanded={calibrating === link.id}
+          onclick={() => (calibrating = calibrating === link.id ? '' : link.id)}>Calibrate …</button
+        >
         <button class="plain" onclick={() => scale(link.id, false)}>Do not scale</button>
       {:else if row?.type !== 'BOOL'}
         <button class="plain" onclick={() => scale(link.id, true)}>Scale it</button>
       {/if}
       <button class="plain" onclick={() => remove(link.id)}>Unlink it</button>
     </p>
+    {#if calibrating === link.id && link.scaling}<Calibrate
+        {plant}
+        link={link.id}
+        {signal}
+        onclose={() => (calibrating = '')}
+      />{/if}
   {/if}
 {/each}
 {#if adding && row}

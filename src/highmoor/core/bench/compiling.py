@@ -93,7 +93,7 @@ def _code(
     task = task_of(reader, signal)
     area: Area | Literal[""] = ""
     raw, octet, bit, order, scaling, holder = declared, 0, 0, "ABCD", None, ""
-    width, terminal, channel, words = 0, "", None, None
+    width, terminal, channel, supervised, words = 0, "", None, False, None
     if facts and facts.controller == signal.controller and facts.octet is not None and facts.bit is not None:
         link = analysis.plant.get(facts.link, Link)
         place = place_of_link(reader, link)
@@ -117,12 +117,14 @@ def _code(
                 terminal = "" if place is None or place.remote else f"{module.id}.{link.key}"
                 device = analysis.catalogue.find(module.type)
                 channel = device.range_at(link.key, module.settings) if device else None
+                own = device.channel(link.key) if device else None
+                supervised = own is not None and own.parameter(module.settings, "supervise") is not False
     least, most = _span(declared, raw, width, scaling, channel)
     begins = literal_value(signal.initial, declared) if signal.initial else None
     initial = begins if begins is not None else (False if declared.family == "bool" else 0)
     return SignalCode(
         signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder, width, least, most,
-        terminal, channel, initial, words,
+        terminal, channel, supervised, initial, words,
     )  # fmt: skip
 
 

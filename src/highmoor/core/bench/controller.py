@@ -39,6 +39,8 @@ class SignalCode:
     most: float | None = None
     terminal: str = ""
     channel: AnalogueRange | None = None
+    # Whether its loop is watched for a break.
+    supervised: bool = False
     # What it has until the program writes it.
     initial: Value = 0
     # What its number means in words, where it is a code.

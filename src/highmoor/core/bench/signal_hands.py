@@ -13,8 +13,10 @@ from highmoor.core.numbers import exact, parse_number, plain, shown
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Signal
 from highmoor.core.signals.conversion import Conversion
+from highmoor.core.signals.ne43 import is_loop, loop_state
 
-Quality = Literal["good", "old", "forced", "not wired"]
+Quality = Literal["good", "old", "forced", "not wired", "fault", "out of range"]
+"""`fault` and `out of range` are what a watched current loop says of itself (NAMUR NE 43)."""
 
 
 @dataclass(slots=True)
@@ -46,7 +48,14 @@ class SignalHands:
         )  # fmt: skip
         if code.area == "in" and code.terminal and code.terminal not in self.wired:
             return None, "not wired"
-        return controller.value(code), "old" if old else "good"
+        return controller.value(code), "old" if old else self._loop(controller, code)
+
+    def _loop(self, controller: SimulatedController, code: SignalCode) -> Quality:
+        """What a current loop says of itself, where it is watched."""
+        if not code.supervised or code.area != "in" or not is_loop(code.channel):
+            return "good"
+        raw = replace(code, scaling=None).read(controller.seen.get(code.task, controller.image_in))
+        return loop_state(code.channel, raw)
 
     def beside(self, signal: str) -> tuple[int | float | None, str]:
         """What stands beside a value: its counts, and what is at its terminals or what it means, in words.

@@ -20,6 +20,7 @@ from highmoor.core.project.built_edits import (
     set_built,
     swap_built_modules,
 )
+from highmoor.core.project.calibrating import calibrate
 from highmoor.core.project.cell_edits import fill_down, name_signals, paste_signals, rewrite, set_each
 from highmoor.core.project.clips import paste
 from highmoor.core.project.draft import Draft
@@ -161,6 +162,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.RenameVariable: rename_variable,
     edits.LinkSignal: link_signal,
     edits.ScaleLink: scale_link,
+    edits.Calibrate: calibrate,
     edits.TakeList: take_list,
     edits.TakeSignals: take_signals,
     edits.SetBuilt: set_built,

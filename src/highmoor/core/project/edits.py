@@ -472,6 +472,21 @@ class ScaleLink(_Edit):
     scaled: bool = True
 
 
+class MeasuredPoint(_Edit):
+    """A count as it was read, and the value it really stood for; both may be as typed."""
+
+    raw: float | str
+    value: float | str
+
+
+class Calibrate(_Edit):
+    """A link's scaling put right by two measured points: its ends get the values on the line through them."""
+
+    kind: Literal["calibrate"] = "calibrate"
+    link: RefId
+    points: list[MeasuredPoint] = Field(min_length=2, max_length=2)
+
+
 class LinkSignal(_Edit):
     """Link a signal to a place; the links it had are replaced, or the one given `instead`, or none (`also`)."""
 
@@ -574,6 +589,7 @@ Edit = Annotated[
     | TakeList
     | TakeSignals
     | ScaleLink
+    | Calibrate
     | SetBuilt
     | KeepInDevice
     | SwapBuiltModules

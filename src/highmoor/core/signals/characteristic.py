@@ -17,6 +17,7 @@ from highmoor.core.figures.scaling import error_budget
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Link, Signal
 from highmoor.core.signals.conversion import channel_range
+from highmoor.core.signals.ne43 import FAULT_MA, RANGE_MA, counts_of, is_loop
 from highmoor.core.signals.places import place_of_link
 from highmoor.core.signals.scaling import Scaling
 from highmoor.core.signals.structured_text import reading, writing
@@ -26,8 +27,9 @@ from highmoor.core.signals.values import raw_type
 _PIECES = 96
 # So near a leap, of the span, that no eye sees it.
 _BESIDE = 1e-9
-# NAMUR NE 43: fault below and above, out of range between that and the measuring range, mA.
-_NE43 = ((3.6, "fault, 3.6 mA"), (3.8, "3.8 mA"), (20.5, "20.5 mA"), (21.0, "fault, 21 mA"))
+_LOOP_MARKS = (
+    (FAULT_MA[0], "fault, 3.6 mA"), (RANGE_MA[0], "3.8 mA"), (RANGE_MA[1], "20.5 mA"), (FAULT_MA[1], "fault, 21 mA"),
+)  # fmt: skip
 
 
 class Point(NamedTuple):
@@ -166,8 +168,6 @@ def _drawn(scaling: Scaling, low: float, high: float) -> Iterator[Point]:
 
 def _marks(counted: AnalogueRange) -> Iterator[MarkedCount]:
     """Where a current loop tells that it is broken, in counts."""
-    if counted.unit != "mA" or counted.low != 4:
-        return
-    per = (counted.raw_high - counted.raw_low) / (counted.high - counted.low)
-    for milliamps, label in _NE43:
-        yield MarkedCount(counted.raw_low + (milliamps - counted.low) * per, label)
+    if is_loop(counted):
+        for current, label in _LOOP_MARKS:
+            yield MarkedCount(float(counts_of(counted, current)), label)

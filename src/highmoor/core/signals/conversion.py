@@ -15,6 +15,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.numbers import exact, parse_number, round_half_away
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Link, Module, Signal
+from highmoor.core.signals.ne43 import loop_state
 from highmoor.core.signals.scaling import Scaling
 
 
@@ -73,7 +74,13 @@ class Conversion:
         low, high = sorted((self.channel.raw_low, self.channel.raw_high))
         if not self.channel.raw_min <= raw <= self.channel.raw_max:
             return "beyond what the channel can hold"
+        state = loop_state(self.channel, raw)
+        if state != "good":
+            return _LOOP_SAYS[state]
         return "" if low <= raw <= high else "outside the nominal range"
+
+
+_LOOP_SAYS = {"fault": "fault, by NE 43", "out of range": "out of range, by NE 43"}
 
 
 def channel_range(plant: Plant, catalogue: Catalogue, link: Link) -> AnalogueRange | None:

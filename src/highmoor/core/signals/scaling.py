@@ -136,6 +136,10 @@ class Scaling:
         single = _single(number)
         return next(text for digits in range(1, 10) if _single(float(text := f"{single:.{digits}g}")) == single)
 
+    def before_table(self, value: float) -> float:
+        """What the straight line has to give for a table to give a value."""
+        return self._along(value, self.backwards())
+
     def backwards(self) -> list[tuple[float, float]]:
         """A table's points from y to x, rising; of points with one y the first."""
         points = [(self._round(y), self._round(x)) for x, y in self.points]

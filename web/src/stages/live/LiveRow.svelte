@@ -114,6 +114,8 @@
     {#if now?.quality === 'forced'}<Mark state="pending" word="forced" />
     {:else if now?.quality === 'old'}<Mark state="error" word="last known" />
     {:else if now?.quality === 'not wired'}<Mark state="idle" word="not wired" />
+    {:else if now?.quality === 'fault'}<Mark state="error" word="loop fault" />
+    {:else if now?.quality === 'out of range'}<Mark state="warning" word="out of range" />
     {:else if now}<span class="quiet">bench</span>{:else}<span class="quiet">not read yet</span
       >{/if}
   </td>

@@ -102,6 +102,8 @@
       >{#if now?.quality === 'old'}<Mark state="error" word="last known" />
       {:else if now?.quality === 'forced'}<Mark state="pending" word="forced" />
       {:else if now?.quality === 'not wired'}<Mark state="idle" word="not wired" />
+      {:else if now?.quality === 'fault'}<Mark state="error" word="loop fault" />
+      {:else if now?.quality === 'out of range'}<Mark state="warning" word="out of range" />
       {:else if worst}<Mark state={worst.severity} word={worst.severity} />
       {:else}<Mark state="good" />{/if}</span
     >
