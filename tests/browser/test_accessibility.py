@@ -127,6 +127,15 @@ def signals_and_live(page: Page) -> Iterator[str]:
     page.button("Columns")
     page.button("Rename")
     yield "signals, with what opens there"
+    page.find("[aria-label='Put together'] option[value=variable]").click()
+    page.says("single signals")
+    yield "signals, put together"
+    page.go("/p/skelder/signals/structures")
+    page.says("HALL.Recipes")
+    yield "structures"
+    page.go("/p/skelder/signals/files")
+    page.says("Drop a file of signals here")
+    yield "signals from a file"
     page.go("/p/skelder/signals/list")
     page.says("skelder_io_a.xlsx")
     yield "lists"

@@ -50,7 +50,7 @@ def test_signals_are_filtered_chosen_and_removed(page: Page) -> None:
         ("tank1 | tank2", 16),
         ("in:kiln type:real", 33),
         ('"tank1full"', 1),
-        ("kind:unlinked", 0),
+        ("kind:unlinked", 18),
         ("nothing at all", 0),
     ):
         page.enter(".tools input", words)

@@ -116,6 +116,11 @@ class Visitor:
             text = response.read()
         return json.loads(text) if text else None
 
+    def download(self, path: str) -> bytes:
+        """A file as it is given out."""
+        with self._opener.open(f"{self.url}/api/{path}", timeout=60) as response:
+            return bytes(response.read())
+
     def send_file(self, path: str, name: str, octets: bytes) -> bytes:
         """A file as a form sends it; the answer's octets."""
         edge = "----highmoor-tests"

@@ -33,7 +33,13 @@
   {#each types as type (type)}<option value={type}></option>{/each}
 </datalist>
 <table>
-  <thead><tr><th>Member</th><th>Type</th><th>Unit</th><th>Comment</th><th></th></tr></thead>
+  <thead
+    ><tr
+      ><th>Member</th><th>Type</th><th>Unit</th><th>Comment</th><th
+        ><span class="unseen">Remove</span></th
+      ></tr
+    ></thead
+  >
   <tbody>
     {#each work.members as member, n (n)}
       <tr onkeydown={(event) => key(event, n)}>
