@@ -17,7 +17,7 @@ from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.lists.naming import named_by, tokens_of
 from highmoor.core.project.lists.said import value_of
-from highmoor.core.project.set_fields import with_field
+from highmoor.core.project.set_fields import with_field, with_fields
 from highmoor.core.project.signal_edits import End, listed_scaling, places_taken
 from highmoor.core.project.signal_fields import SIGNAL_NAME, WIRING
 from highmoor.core.project.wires import wire_of
@@ -75,9 +75,9 @@ def _pasted(draft: Draft, controller: Controller, declared: Declarations, cells:
     for element in elements:
         row: Any = Signal(draft.new_id("signals"), controller.id, "", element.type or "BOOL", "", element.unit,
                           element.note)  # fmt: skip
-        for path, given in {**cells, "name": element.name, "type": element.type or typed}.items():
-            row = with_field(draft, row, path, given) if given != "" or path == "name" else row
-        rows.append(row)
+        values = {**cells, "name": element.name, "type": element.type or typed}
+        given = {path: value for path, value in values.items() if value != "" or path == "name"}
+        rows.append(with_fields(draft, row, given))
     return rows
 
 

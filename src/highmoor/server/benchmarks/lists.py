@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from itertools import count
 from typing import Any
 
+from django.core.files.uploadedfile import SimpleUploadedFile
+
 from highmoor.core.demo.generated import generated_plant
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Signal
@@ -34,6 +36,13 @@ def benchmarks() -> Iterator[Benchmark]:
     yield Benchmark("10 000 signals: 1 000 rows pasted, saved", pasted, "ms", "", "< 1000")
     path = f"/api/plants/{held.key}/signals.xlsx"
     yield Benchmark("  all as a workbook", lambda: timed(lambda: client().get(path).content), "ms", "", "< 3000", 3)
+    text = client().get(path).content
+
+    def read_in() -> float:
+        file = SimpleUploadedFile("signals.xlsx", text)
+        return timed(lambda: client().post(f"/api/plants/{held.key}/signals/files", {"file": file}))
+
+    yield Benchmark("  that workbook read in and laid beside the plant", read_in, "ms", "", "", 1)
     yield from _list(generated_plant(1, 2000, 10_000))
 
 

@@ -41,10 +41,14 @@ export class SignalRows {
   /** Other rows are other cells: what was chosen among the old ones is not chosen any more. */
   protected othersShown() {}
 
+  /** What is searched of each: made once for all that is typed into the filter. */
+  private readonly searched = $derived.by(() =>
+    this.all.map((signal) => [signal, this.facts(signal)] as const),
+  );
   private readonly kept = $derived.by(() => {
     if (!this.words.trim()) return this.all;
     const test = parseFilter(this.words);
-    return this.all.filter((signal) => test(this.facts(signal)));
+    return this.searched.filter(([, facts]) => test(facts)).map(([signal]) => signal);
   });
   private readonly sorted = $derived.by(() => {
     const by = this.sort;
