@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from itertools import pairwise
 
 from highmoor.core.figures.sampling import Sampler, beat_s, counts_to, shortest_event
@@ -38,7 +39,12 @@ class Seen:
 
 def seen_of(hops: Iterable[Hop]) -> Seen | None:
     """What is surely seen over the hops of an input; None where nothing of them looks at its own pace."""
-    hops = tuple(hops)
+    return _seen(tuple(hops))
+
+
+# Most signals of a plant share a few of these.
+@lru_cache(maxsize=4096)
+def _seen(hops: tuple[Hop, ...]) -> Seen | None:
     looking = [hop for hop in hops if hop.kind in _LOOKING and hop.period_ms > 0]
     if not looking:
         return None

@@ -33,9 +33,10 @@ def benchmarks() -> Iterator[Benchmark]:
         rows = [{"name": f"Pasted{n}_{i}", "type": "REAL", "unit": "m", "note": "from a sheet"} for i in range(1000)]
         return held.edit({"kind": "paste-signals", "controller": plant.all(Controller)[0].id, "rows": rows})
 
-    yield Benchmark("10 000 signals: 1 000 rows pasted, saved", pasted, "ms", "", "< 1000")
     path = f"/api/plants/{held.key}/signals.xlsx"
-    yield Benchmark("  all as a workbook", lambda: timed(lambda: client().get(path).content), "ms", "", "< 3000", 3)
+    yield Benchmark(
+        "10 000 signals: all as a workbook", lambda: timed(lambda: client().get(path).content), "ms", "", "< 3000", 3
+    )
     text = client().get(path).content
 
     def read_in() -> float:
@@ -43,6 +44,8 @@ def benchmarks() -> Iterator[Benchmark]:
         return timed(lambda: client().post(f"/api/plants/{held.key}/signals/files", {"file": file}))
 
     yield Benchmark("  that workbook read in and laid beside the plant", read_in, "ms", "", "", 1)
+    # Last, for each round makes more of them.
+    yield Benchmark("  1 000 rows pasted, saved", pasted, "ms", "", "< 1000")
     yield from _list(generated_plant(1, 2000, 10_000))
 
 
