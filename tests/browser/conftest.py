@@ -191,6 +191,12 @@ class Page:
         found: WebElement = self.wait(labelled, lambda: f"no field is called {label}: {self.body()[:800]}")
         return found
 
+    def fill(self, label: str, text: str) -> None:
+        """Put a text into a field instead of what is there."""
+        field = self.field(label)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
+
     def body(self) -> str:
         text: str = self.driver.execute_script(_SAYING + "return said(document.body)")
         return text

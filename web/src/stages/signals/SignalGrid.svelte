@@ -205,7 +205,8 @@
           onfold={() => work.fold(head.name)}
         />
       {/each}
-      {#each visible as { n, signal } (signal.id)}
+      <!-- By number: what the filter leaves is drawn into the lines that are there. -->
+      {#each visible as { n, signal } (n)}
         {@const link = work.links.get(signal.id)}
         {@const top = view.top(lineOf(n))}
         {@const below = top + ROW}
