@@ -9450,8 +9450,8 @@ export interface operations {
     };
     together: {
         parameters: {
-            query: {
-                other: string;
+            query?: {
+                other?: string;
                 per_s?: string;
             };
             header?: never;

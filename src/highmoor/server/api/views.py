@@ -207,7 +207,7 @@ def turns(held: OpenPlant, row_id: str) -> Turn:
     operation_id="together",
 )
 def together_with(
-    request: HttpRequest, key: str, signal_id: str, other: str, per_s: Annotated[str, Query(max_length=40)] = ""
+    request: HttpRequest, key: str, signal_id: str, other: str = "", per_s: Annotated[str, Query(max_length=40)] = ""
 ) -> Together:
     """What two signals of a program have to do with each other in time; `per_s` is how fast the first one changes."""
     held = opened(request, key)
