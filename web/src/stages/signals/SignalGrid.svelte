@@ -1,12 +1,12 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
-  import PlacePicker from '../../kit/PlacePicker.svelte';
   import { RowsInView } from '../../kit/rows.svelte';
   import { pathTo } from '../../shell/places';
   import { router } from '../../shell/router.svelte';
   import EditCell from './EditCell.svelte';
   import GroupHead from './GroupHead.svelte';
   import { variableOf } from './grouping';
+  import Linker from './Linker.svelte';
   import PathView from './PathView.svelte';
   import SignalLine from './SignalLine.svelte';
   import type { SignalWork } from './signalWork.svelte';
@@ -256,30 +256,7 @@
           </div>
         {/if}
         {#if own && work.editing?.column === 'link'}
-          <div
-            class="linker"
-            style:top="{below}px"
-            role="row"
-            aria-label="Link {signal.name}"
-            tabindex="-1"
-            onkeydown={(event) => {
-              event.stopPropagation();
-              if (event.key === 'Escape') cancel();
-            }}
-          >
-            <div role="gridcell" class="row">
-              <PlacePicker
-                {plant}
-                controller={signal.controller}
-                bind:place={work.linkPlace}
-                bind:key={work.linkKey}
-                focus
-                onenter={() => void commit()}
-              />
-              <button class="primary" onclick={() => void commit()}>Link</button>
-              <button onclick={cancel}>Cancel</button>
-            </div>
-          </div>
+          <Linker {work} {signal} top={below} oncommit={() => void commit()} oncancel={cancel} />
         {/if}
         {#if own && work.problem}<p class="problem" aria-hidden="true" style:top="{below}px">
             {work.problem}
@@ -389,21 +366,13 @@
     left: 0;
     right: 0;
   }
-  .linker,
   .problem {
     position: absolute;
-    left: 190px;
+    left: 0;
     z-index: 5;
     background: var(--leaf);
-    border: 1px solid var(--heather);
-    padding: var(--s4) var(--s4);
-    display: flex;
-    gap: var(--s4);
-    align-items: end;
-  }
-  .problem {
-    left: 0;
-    border-color: var(--bracken);
+    border: 1px solid var(--bracken);
+    padding: var(--s4);
     color: var(--bracken);
     max-width: 520px;
   }
