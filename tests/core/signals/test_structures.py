@@ -177,7 +177,7 @@ def test_a_variable_is_renamed_with_all_within_it_and_with_no_other() -> None:
     controller = plant.all(Controller)[0].id
     renamed = edits.RenameVariable(controller=controller, name="FAN", by="Row[3].Fan")
     assert names(apply(plant, BUILTIN, renamed).plant) == ["Row[3].Fan.Run", "Fan2.Run", "Row[3].Fan.Speeds[1]"]
-    with pytest.raises(Refusal, match="there twice"):
+    with pytest.raises(Refusal, match="the name of 2 signals"):
         apply(plant, BUILTIN, edits.RenameVariable(controller=controller, name="Fan", by="Fan2"))
     with pytest.raises(Refusal, match="no variable"):
         apply(plant, BUILTIN, edits.RenameVariable(controller=controller, name="Fa", by="X"))

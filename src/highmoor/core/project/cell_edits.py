@@ -146,7 +146,7 @@ def rewrite(draft: Draft, edit: edits.Rewrite) -> None:
     if not changed:
         raise Refusal(f"“{edit.find}” is found in none of them.", field="find", value=edit.find)
     if edit.field == "name":
-        _hold_apart(draft, changed)
+        hold_apart(draft, changed)
     draft.put(*changed)
 
 
@@ -165,7 +165,7 @@ def name_signals(draft: Draft, edit: edits.NameSignals) -> None:
         if problem:
             raise Refusal(f"{signal.name}: {problem}", place=signal.id, field="pattern", value=edit.pattern)
         changed.append(replace(signal, name=name))
-    _hold_apart(draft, changed)
+    hold_apart(draft, changed)
     draft.put(*changed)
 
 
@@ -198,7 +198,7 @@ def _said_of(draft: Draft, signal: Signal) -> Iterator[tuple[str, str]]:
         yield "field", label or At.of(link).word
 
 
-def _hold_apart(draft: Draft, changed: list[Any]) -> None:
+def hold_apart(draft: Draft, changed: list[Any]) -> None:
     """Raises Refusal where a name would be another's, case aside."""
     own = {signal.id for signal in changed}
     names = Counter((signal.controller, signal.name.lower()) for signal in changed)

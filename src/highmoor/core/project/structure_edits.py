@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.fields import identifier_problem
+from highmoor.core.plant.ranks import ranks_between
 from highmoor.core.plant.rows import Controller, DataStructure, Signal
 from highmoor.core.plant.variables import variable_problem
 from highmoor.core.project import edits
+from highmoor.core.project.cell_edits import hold_apart
 from highmoor.core.project.draft import Draft
 from highmoor.core.signals.declared import (
     Declarations,
@@ -48,7 +50,7 @@ def set_structure(draft: Draft, edit: edits.SetStructure) -> None:
         changed = _Change(draft, declared, members_of(old), edit)
         for part in instances:
             changed.follow(part)
-        changed.hold_apart()
+        changed.done()
     if edit.tag:
         draft.tags[edit.tag] = row.id
 
@@ -88,73 +90,74 @@ def _variables_of(draft: Draft, structure: DataStructure) -> Iterator[Part]:
 
 @dataclass(slots=True)
 class _Change:
-    """What becomes of the variables of a structure whose members change."""
+    """What becomes of the variables of a structure whose members change: gathered of all, then done at once."""
 
     draft: Draft
     declared: Declarations
     before: tuple[Member, ...]
     edit: edits.SetStructure
+    changed: list[Signal] = field(default_factory=list)
+    doomed: list[Signal] = field(default_factory=list)
+    # What is made, by the signal that it stands behind.
+    made: dict[str, list[Signal]] = field(default_factory=dict)
 
     def follow(self, part: Part) -> None:
         """One variable of it: members renamed, of another type, gone or new."""
         new = {m.was.lower(): m for m in self.edit.members if m.was}
         signals = [self.draft.plant.get(i, Signal) for i in part.signals]
-        doomed = []
         for member in self.before:
             prefix = f"{part.name}.{member.name}".lower()
             own = [s for s in signals if _is_within(s.name.lower(), prefix)]
             after = new.get(member.name.lower())
             if after is None:
-                doomed += own
+                self.doomed += own
             elif self._retyped(member, after):
-                doomed += self._replaced(part, own, after)
+                self._replace(part, own, after)
             else:
                 head = f"{part.name}.{after.name}"
-                self.draft.put(*(replace(s, name=head + s.name[len(prefix) :]) for s in own))
-        made = [m for m in self.edit.members if not m.was]
-        # Behind the last of it, which may be one of those that go.
-        self._make(signals[-1], [(f"{part.name}.{m.name}", m) for m in made])
-        self.draft.remove([signal.id for signal in doomed])
+                self.changed += (replace(s, name=head + s.name[len(prefix) :]) for s in own)
+        for member_made in self.edit.members:
+            if not member_made.was:
+                # Behind the last of it, which may be one of those that go.
+                self._make(signals[-1], f"{part.name}.{member_made.name}", member_made)
 
     def _retyped(self, before: Member, after: edits.StructureMember) -> bool:
         return in_one_form(after.type).lower() != before.type.lower()
 
-    def _replaced(self, part: Part, own: list[Signal], after: edits.StructureMember) -> list[Signal]:
-        """Signals to be removed for a member of another type: an elementary one stays, with its links."""
+    def _replace(self, part: Part, own: list[Signal], after: edits.StructureMember) -> None:
+        """A member of another type: an elementary one stays, with its links; others are made anew."""
         kind, name = in_one_form(after.type), f"{part.name}.{after.name}"
         if kind in DATA_TYPES and len(own) == 1:
-            self.draft.put(replace(own[0], name=name, type=kind))
-            return []
-        self._make(own[-1], [(name, after)])
-        return own
+            self.changed.append(replace(own[0], name=name, type=kind))
+        else:
+            self._make(own[-1], name, after)
+            self.doomed += own
 
-    def _make(self, behind: Signal, wanted: list[tuple[str, edits.StructureMember]]) -> None:
-        made = [(e, m) for name, m in wanted for e in self.declared.elements(name, m.type)]
-        siblings = self.draft.plant.children(Signal, behind.controller)
-        at = next((n + 1 for n, s in enumerate(siblings) if s.id == behind.id), len(siblings))
-        follower = siblings[at].id if at < len(siblings) else None
-        ranks = self.draft.ranks_before(siblings, follower, len(made)) if made else []
-        for (element, member), rank in zip(made, ranks, strict=True):
-            self.draft.put(
-                Signal(
-                    self.draft.new_id("signals"), behind.controller, element.name, element.type, rank,
-                    element.unit or member.unit, element.note or member.note, area=behind.area,
-                )
-            )  # fmt: skip
+    def _make(self, behind: Signal, name: str, member: edits.StructureMember) -> None:
+        self.made.setdefault(behind.id, []).extend(
+            Signal(
+                self.draft.new_id("signals"), behind.controller, element.name, element.type, "",
+                element.unit or member.unit, element.note or member.note, area=behind.area,
+            )
+            for element in self.declared.elements(name, member.type)
+        )  # fmt: skip
 
-    def hold_apart(self) -> None:
-        """Raises Refusal where a name would be another's."""
-        for controller in self.draft.plant.all(Controller):
-            hold_names_apart(self.draft, controller)
+    def done(self) -> None:
+        """All of it. Raises Refusal where a name would be another's."""
+        rows = [*self.changed, *self._ranked()]
+        self.draft.remove([signal.id for signal in self.doomed])
+        hold_apart(self.draft, rows)
+        self.draft.put(*rows)
 
-
-def hold_names_apart(draft: Draft, controller: Controller) -> None:
-    """Raises Refusal where two signals of a controller would have one name."""
-    seen: set[str] = set()
-    for signal in draft.plant.children(Signal, controller.id):
-        if signal.name.lower() in seen:
-            raise Refusal(f"{signal.name} would be there twice in {controller.name}.", place=signal.id)
-        seen.add(signal.name.lower())
+    def _ranked(self) -> Iterator[Signal]:
+        """What is made, each behind what it stands behind and before what follows that."""
+        for controller in self.draft.plant.all(Controller) if self.made else ():
+            siblings = self.draft.plant.children(Signal, controller.id)
+            for n, behind in enumerate(siblings):
+                made = self.made.get(behind.id, ())
+                follower = siblings[n + 1].rank if n + 1 < len(siblings) else ""
+                ranks = ranks_between(behind.rank, follower, len(made))
+                yield from (replace(signal, rank=rank) for signal, rank in zip(made, ranks, strict=True))
 
 
 def _is_within(name: str, prefix: str) -> bool:
@@ -172,5 +175,6 @@ def rename_variable(draft: Draft, edit: edits.RenameVariable) -> None:
     own: list[Any] = [signal for signal in every if _is_within(signal.name.lower(), prefix)]
     if not own:
         raise Refusal(f"{controller.name} has no variable {edit.name}.", field="name", value=edit.name)
-    draft.put(*(replace(signal, name=edit.by + signal.name[len(prefix) :]) for signal in own))
-    hold_names_apart(draft, controller)
+    renamed = [replace(signal, name=edit.by + signal.name[len(prefix) :]) for signal in own]
+    hold_apart(draft, renamed)
+    draft.put(*renamed)
