@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from statistics import median
 from typing import Any
 
 import pytest
@@ -265,6 +266,20 @@ def test_a_fault_is_told_with_its_line_and_costs_no_more_than_itself(body: str, 
     assert told is not None and told.pdos[-1].entries[0].idx == 0x6010
 
 
+@pytest.mark.parametrize(
+    "body",
+    [
+        pdo(entry("#xZZ")),
+        pdo(entry(), attributes='Sm="here"'),
+        "<Profile><Dictionary><Objects><Object><Index>#x1000</Index></Object><Object><Index>#x1000</Index></Object>"
+        "</Objects></Dictionary></Profile>",
+    ],
+)
+def test_a_fault_written_twice_is_told_at_both_places(body: str) -> None:
+    one = f'<Device Physics="YY">{TYPE}{body}</Device>'
+    assert [p.line for p in described(esi(f"\n{one}\n{one}")).problems] == [4, 5]
+
+
 def test_broken_xml_is_told_with_its_line_and_the_rest_is_read() -> None:
     text = esi(f'\n<Device Physics="YY">{TYPE}</Device>\n<Device Physics="YY"><Type ProductCode="2"></Tyqe></Device>')
     found = described(text)
@@ -310,16 +325,16 @@ def many(devices: int) -> bytes:
 def test_five_megabytes_take_no_more_than_three_times_the_parser_alone() -> None:
     octets = many(170)
     assert len(octets) > 5_000_000
-    parsed, ours = [], []
-    for _ in range(7):
+    ratios = []
+    for _ in range(9):
         began = time.process_time()
         etree.fromstring(octets)
-        parsed.append(time.process_time() - began)
+        parsed = time.process_time() - began
         found = None
         began = time.process_time()
         found = described(octets)
-        ours.append(time.process_time() - began)
+        ratios.append((time.process_time() - began) / parsed)
     assert found and len(found.devices) == 170
     assert not found.problems
-    # The best of either: what else the machine does slows both.
-    assert min(ours) <= 3 * min(parsed)
+    # What else the machine does slows both halves of a pair alike, and a single pair now and then.
+    assert median(ratios) <= 3

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 Direction = Literal["in", "out"]
@@ -29,6 +30,7 @@ class PdoEntry(NamedTuple):
     by_slot: bool = False
 
 
+@lru_cache(maxsize=4096)
 def entry_key(idx: int, sub: int) -> str:
     """The key of a value by its object: `i6000:01`."""
     return f"i{idx:04X}:{sub:02X}"

@@ -87,6 +87,11 @@ class Problems:
         """What is worth knowing and harms nothing."""
         self.add(line, "note", text)
 
+    @property
+    def count(self) -> int:
+        """How many there are, those beyond the bound as well."""
+        return len(self.found) + self.left_out
+
     def all(self) -> tuple[Problem, ...]:
         """By line, with a last line for what was left out."""
         ordered = sorted(self.found, key=lambda problem: problem.line)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from highmoor.core.catalogue.ethercat import PdoEntry
+from highmoor.core.catalogue.ethercat import Pdo, PdoEntry
 from highmoor.core.catalogue.reading.description import Problems
 from highmoor.core.catalogue.reading.numerals import whole
 from highmoor.core.catalogue.reading.xml import Element, line_of
@@ -45,8 +45,11 @@ class Reading:
 
     def __init__(self, problems: Problems) -> None:
         self.problems = problems
-        # The entries of a PDO by how they are written.
+        # Revisions of a device, and its channels, have the same again and again: what is without fault is kept by how
+        # it is written.
+        self.pdos: dict[str, Pdo] = {}
         self.entries: dict[str, tuple[PdoEntry, ...]] = {}
+        self.dictionaries: set[str] = set()
 
     def number(self, element: Element | None, what: str, default: int = 0) -> int:
         """The number an element holds; the default, with the problem noted, where it holds none."""

@@ -47,9 +47,13 @@ def text_of(dictionary: Element, reading: Reading) -> str:
     """The dictionary as it is kept: a file's devices have tens of thousands of objects, of which hardly one is ever
     looked at. What is wrong with it is said now all the same."""
     text = etree.tostring(dictionary, encoding="unicode", with_tail=False)
+    if text in reading.dictionaries:
+        return text
     indices = _OBJECT.findall(text)
     if len(indices) != len(set(indices)) or len(indices) != text.count("<Object>") or _NO_OCTETS.search(text):
         _objects(dictionary, reading)
+    else:
+        reading.dictionaries.add(text)
     return text
 
 

@@ -45,6 +45,16 @@ def manager_of(element: Element, reading: Reading) -> SyncManager:
 def pdo_of(element: Element, reading: Reading) -> Pdo | None:
     """A PDO; None, with the problem noted, without a usable index."""
     text = etree.tostring(element, encoding="unicode", with_tail=False)
+    known = reading.pdos.get(text)
+    if known is None:
+        before = reading.problems.count
+        known = _pdo_of(element, text, reading)
+        if known is not None and reading.problems.count == before:
+            reading.pdos[text] = known
+    return known
+
+
+def _pdo_of(element: Element, text: str, reading: Reading) -> Pdo | None:
     head = _HEAD.match(text)
     if head is not None:
         index = reading.parsed(head[1], element, "PDO index", -1)
@@ -74,7 +84,6 @@ def pdo_of(element: Element, reading: Reading) -> Pdo | None:
 def _entries_of(element: Element, text: str, reading: Reading) -> tuple[PdoEntry, ...]:
     """All at once where all are written as usual; one by one where any is not, or cannot be used."""
     body = text[text.find("<Entry") :]
-    # Revisions of a device, and its channels, have the same entries again and again.
     known = reading.entries.get(body)
     if known is None:
         try:
