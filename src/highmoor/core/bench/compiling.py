@@ -113,11 +113,11 @@ def _code(
             width = facts.bits if packed else 0
             module = analysis.plant.find(link.place)
             if isinstance(module, Module):
-                # Of a remote rail, its coupler knows what is wired.
-                terminal = "" if place is None or place.remote else f"{module.id}.{link.key}"
                 device = analysis.catalogue.find(module.type)
                 channel = device.range_at(link.key, module.settings) if device else None
                 own = device.channel(link.key) if device else None
+                # Of a remote rail, its coupler knows what is wired; an octet has the terminals of several channels.
+                terminal = "" if place is None or place.remote or own is None else f"{module.id}.{link.key}"
                 supervised = own is not None and own.parameter(module.settings, "supervise") is not False
     least, most = _span(declared, raw, width, scaling, channel)
     begins = literal_value(signal.initial, declared) if signal.initial else None

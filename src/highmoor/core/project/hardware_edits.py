@@ -19,6 +19,7 @@ from highmoor.core.plant.rows import Controller, Module, Port, Rail, Task
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import fields_of
+from highmoor.core.signals.module_octets import module_octet
 
 
 def add_controller(draft: Draft, edit: edits.AddController) -> None:
@@ -343,6 +344,6 @@ def _lost_links(draft: Draft, module: Module, device: DeviceType) -> list[str]:
         same = after is not None and (
             before is None or (before.group.inward == after.group.inward and before.group.bits == after.group.bits)
         )
-        if not same:
+        if not same and module_octet(device, link.key) is None:
             lost.append(link_id)
     return lost

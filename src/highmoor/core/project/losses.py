@@ -9,6 +9,7 @@ from highmoor.core.plant.rows import Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.wires import blocks_of
+from highmoor.core.signals.module_octets import module_octet
 
 
 def signals_lost(plant: Plant, catalogue: Catalogue, edit: edits.Edit) -> tuple[str, ...]:
@@ -33,6 +34,6 @@ def _leads(plant: Plant, catalogue: Catalogue, link: Link) -> bool:
         return module is not None
     device = catalogue.find(module.type)
     if device is not None and device.channels:
-        return device.channel(link.key) is not None
+        return device.channel(link.key) is not None or module_octet(device, link.key) is not None
     keys = {piece.key for block in blocks_of(plant, catalogue, module) for piece in block.pieces}
     return link.key in keys or link.key.rpartition(".")[0] in keys

@@ -25,6 +25,7 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.conversion import channel_range
 from highmoor.core.signals.declared import Declarations
+from highmoor.core.signals.module_octets import COUNTED, module_octet
 from highmoor.core.signals.spoken import channel_key, named_key, piece_key
 
 _CHANNEL_KEY = re.compile(r"ch(\d{1,5})")
@@ -232,7 +233,9 @@ class End:
     def _in_module(cls, draft: Draft, module: Module, said: str) -> End:
         device = draft.catalogue.find(module.type)
         if device is None or device.channels:
-            return cls(module, At(channel_key(device, said)), "ABCD")
+            key = channel_key(device, said)
+            octet = module_octet(device, key)
+            return cls(module, At(key), "ABCD", COUNTED[octet.area] if octet else None)
         return cls.in_blocks(module, blocks_of(draft.plant, draft.catalogue, module), said)
 
     @classmethod
@@ -299,7 +302,9 @@ def _access(draft: Draft, place: Module | Exchange, at: At) -> Literal["reads", 
         turned = (at.end == "partner") != (at.way == "back")
         return "reads" if (place.direction == "in") != turned else "writes"
     device = draft.catalogue.find(place.type)
-    channel = device.channel(at.key) if device else None
+    channel, octet = device.channel(at.key) if device else None, module_octet(device, at.key)
+    if octet is not None:
+        return "reads" if octet.area == "in" else "writes"
     if channel is None:
         name = device.name if device else place.type
         said = at.key.removeprefix("ch")

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
+from itertools import takewhile
 from typing import Literal
 
 from highmoor.core.analysis.engine import Part, Reader
@@ -12,7 +13,7 @@ from highmoor.core.datatypes import Order
 from highmoor.core.hardware.mounting import root_of, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
-from highmoor.core.networks.blocks import Block, travelling_order
+from highmoor.core.networks.blocks import Block, Spot, travelling_order
 from highmoor.core.networks.carried import AREAS, Area
 from highmoor.core.networks.counting import Counting, UnitKey
 from highmoor.core.networks.wire import WireField, WireLayout
@@ -20,6 +21,7 @@ from highmoor.core.plant.plant import table_of_id
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
+from highmoor.core.signals.module_octets import module_octet
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,13 +132,30 @@ def _channels_of(reader: Reader, module: str) -> Places:
 
 
 def _channel(device: DeviceType, module: str, key: str, lies: RailPlace) -> Place | None:
+    order: Order | Literal[""] = "DCBA" if device.octet_order == "little" else ""
     channel = device.channel(key)
     if channel is None:
-        return None
+        octet = module_octet(device, key)
+        return (
+            None
+            if octet is None
+            else Place(
+                module,
+                octet.label,
+                octet.area,
+                8 * octet.octet,
+                8,
+                "value",
+                "",
+                8 * (octet.octets - octet.octet),
+                order,
+                controller=lies.controller,
+            )
+        )
     group = channel.group
     return Place(
         module, f"channel {channel.number}", "in" if group.inward else "out", channel.bit, group.bits, group.kind,
-        channel.terminals, group.bits, "DCBA" if device.octet_order == "little" else "", controller=lies.controller,
+        channel.terminals, group.bits, order, controller=lies.controller,
     )  # fmt: skip
 
 
@@ -164,6 +183,8 @@ def _carried(place: Place, block: Block | None) -> Place:
     nowhere = replace(place, remote=True)
     first, behind = place.bit // 8, (place.bit + place.bits + 7) // 8
     spots = block.spots[first:behind] if block else ()
+    if block and place.room > place.bits:
+        nowhere = replace(nowhere, room=8 * (behind + _as_they_come(block.spots[behind - 1 :])) - place.bit)
     there = [spot for spot in spots if spot is not None]
     order = travelling_order(there, place.order or "ABCD") if there and len(there) == len(spots) else None
     if order is None:
@@ -172,6 +193,15 @@ def _carried(place: Place, block: Block | None) -> Place:
     # Where the link says how a value stands, it says so of the holder's own octets.
     kept = place.order if len(there) == 1 or order == (place.order or "ABCD") else order
     return replace(nowhere, bit=8 * octet + place.bit % 8, order=kept, carrier=there[0].holder)
+
+
+def _as_they_come(spots: Sequence[Spot | None]) -> int:
+    """How many octets behind the first travel behind it, in the same order and in the same exchange."""
+    first = spots[0] if spots else None
+    if first is None:
+        return 0
+    one_behind_the_other = (spot == Spot(first.holder, first.octet + n) for n, spot in enumerate(spots))
+    return sum(takewhile(bool, one_behind_the_other)) - 1
 
 
 def _pieces_of(reader: Reader, exchange: str) -> Places:

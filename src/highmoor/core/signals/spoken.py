@@ -9,8 +9,11 @@ import re
 from collections.abc import Iterable
 
 from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.networks.carried import Area
+from highmoor.core.networks.counting import UnitKey
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.signals.beside import BY_KEY
+from highmoor.core.signals.module_octets import COUNTED, octets_of
 
 # Letters before what is said, as they are before what is kept (`at.py`): the partner's end, what goes back.
 FAR, BACK = "f", "w"
@@ -19,6 +22,8 @@ FAR, BACK = "f", "w"
 _WIDTHS = {"bit": 1, "b": 1, "coil": 1, "o": 8, "octet": 8, "byte": 8, "w": 16, "word": 16, "r": 16, "register": 16}
 _WIDTHS |= {"d": 32, "dw": 32, "dword": 32, "double word": 32}
 _SAID = re.compile(r"([a-z]+?(?: word)?)s? ?(\d{1,5})(?:(?: ?[.:] ?|,? bit )(\d{1,2}))?")
+_IN_MODULE = re.compile(r"(in |out |)([a-z]+?(?: word)?)s? ?(\d{1,5})(?:(?: ?[.:] ?|,? bit )(\d{1,2}))?")
+_LETTERS: dict[str, Area] = {counting.letter: area for area, counting in COUNTED.items()}
 _END_AND_WAY = re.compile(rf"({FAR}?)({BACK}?)(?=[robwd]\d)")
 _CHANNEL = re.compile(r"(?:ch|channel)? ?(\d{1,4})")
 
@@ -27,9 +32,33 @@ def channel_key(device: DeviceType | None, said: str) -> str:
     """The key of a module's channel by key, number, or as people say it; what is none of these stays as it is."""
     if device is None or device.channel(said):
         return said
-    found = _CHANNEL.fullmatch(said.strip().lower())
+    text = " ".join(said.lower().split())
+    found = _CHANNEL.fullmatch(text)
     named = [c.key for c in device.each_channel() if found and c.number == int(found[1])]
-    return named[0] if len(named) == 1 else said
+    return named[0] if len(named) == 1 else _octet_key(device, text) or said
+
+
+def _octet_key(device: DeviceType, text: str) -> str:
+    """The key of a module's octet, of its inputs where it has some, else of its outputs; of a bit that of the channel
+    that lies there; "" where none is meant."""
+    found, counted = _IN_MODULE.fullmatch(text), UnitKey.of(text)
+    area: Area = "in" if device.in_octets else "out"
+    if counted and counted.letter in _LETTERS:
+        area, unit, bit, width = _LETTERS[counted.letter], counted.unit, counted.bit, 8
+    elif found and (width := _WIDTHS.get(found[2], 0)) > 1:
+        area = found[1].strip() or area  # type: ignore[assignment]
+        unit, bit = int(found[3]), int(found[4]) if found[4] else None
+    else:
+        return ""
+    first = width * unit // 8
+    if bit is None:
+        return COUNTED[area].key(first) if first < octets_of(device, area) else ""
+    if bit >= width:
+        return ""
+    # Of a value whose high octet comes first the lowest bits stand in the last.
+    at = width * unit + (bit if device.octet_order == "little" else 8 * (width // 8 - 1 - bit // 8) + bit % 8)
+    single = (c for c in device.each_channel() if c.group.inward == (area == "in") and c.group.bits == 1)
+    return next((c.key for c in single if c.bit == at), "")
 
 
 def named_key(pieces: Iterable[WireField], said: str) -> str:
