@@ -19,7 +19,7 @@ from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
 from highmoor.core.signals import checks as signal_checks
-from highmoor.core.signals import holders, hops, image, linked, path, places, response, variables_told
+from highmoor.core.signals import holders, hops, image, image_views, linked, path, places, response, variables_told
 
 PARTS: tuple[Part, ...] = (
     *ports.PARTS,
@@ -32,6 +32,7 @@ PARTS: tuple[Part, ...] = (
     *(part for bus in FIELDBUSES for part in bus.parts),
     *places.PARTS,
     *image.PARTS,
+    *image_views.PARTS,
     *linked.PARTS,
     *holders.PARTS,
     *hops.PARTS,

@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.datatypes import DATA_TYPES, decode
+from highmoor.core.networks.counting import OCTETS_FROM_LAST
+from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Exchange, Link, Module, Port
@@ -177,3 +179,31 @@ def test_an_older_link_leads_where_it_led(at: At) -> None:
     assert (kept["key"], kept["way"], kept["end"]) == (at.key, at.way, at.end)
     beside = upgraded_row("links", {**older, "key": "status"}, 3)
     assert (beside["key"], beside["way"], beside["end"]) == ("", "status", "own")
+
+
+_WORDS = WireLayout(
+    6, 48, (WireField("o0", "octet 0", 0, 8), WireField("o1", "octet 1", 8, 8), WireField("o2", "word 2", 16, 16),
+            WireField("o4", "Level", 32, 16, "INT")), "6 octets", counting=OCTETS_FROM_LAST,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("said", "key"),
+    [
+        ("o0.3", "o0.3"),
+        ("o2.3", "o2.3"),
+        ("o2.11", "o2.11"),
+        ("word 1.3", "o2.3"),
+        # Of a word whose high octet comes first, octet 2 has the upper bits.
+        ("byte 2.3", "o2.11"),
+        ("byte 3.3", "o2.3"),
+        ("o3.3", "o2.3"),
+        ("level.9", "o4.9"),
+        ("byte 4 bit 1", "o4.9"),
+        ("byte 1.3", "o1.3"),
+        ("o2.16", "o2.16"),
+    ],
+)
+def test_a_bit_of_a_word_is_one_place_by_octet_and_by_word(said: str, key: str) -> None:
+    assert piece_key(_WORDS, said) == key
+    assert piece_key(_WORDS, key) == key

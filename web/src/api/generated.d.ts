@@ -1206,6 +1206,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/image/{controller}/{area}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Image Here
+         * @description Around an octet of a controller's image.
+         */
+        get: operations["image_here"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2438,6 +2458,17 @@ export interface components {
             part: "controller.ports";
             result: components["schemas"]["ControllerPorts"] | null;
         };
+        /** ControllerStretchesOut */
+        ControllerStretchesOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "controller.stretches";
+            result: components["schemas"]["ImageStretches"] | null;
+        };
         /**
          * ControllerVariables
          * @description The variables of a controller that are made of several signals, in order.
@@ -2547,7 +2578,7 @@ export interface components {
             /** Stations */
             stations: components["schemas"]["OwnCycle"][];
             /** Stretches */
-            stretches: components["schemas"]["Stretch"][];
+            stretches: components["schemas"]["highmoor__core__networks__profibus_dp__strip__Stretch"][];
             /** Parameters */
             parameters: components["schemas"]["BusParameter"][];
             /** Idle */
@@ -2939,6 +2970,16 @@ export interface components {
              * @default 0
              */
             late_ms: number;
+        };
+        /**
+         * ImageStretches
+         * @description Both areas of a controller's image, each in order.
+         */
+        ImageStretches: {
+            /** Stretches */
+            stretches: components["schemas"]["highmoor__core__signals__image_views__Stretch"][];
+            /** Alignment */
+            alignment: number;
         };
         /**
          * InFrame
@@ -3550,7 +3591,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
         };
         /**
          * ProcessData
@@ -3986,23 +4027,6 @@ export interface components {
             records: components["schemas"]["OctetGroup"][];
         };
         /**
-         * Stretch
-         * @description A stretch of a cycle, bit times: what goes on, whose it is ("" for the master's own).
-         */
-        Stretch: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "token" | "idle" | "request" | "answers" | "response" | "gap" | "slot" | "rest";
-            /** Start */
-            start: number;
-            /** Bits */
-            bits: number;
-            /** Station */
-            station: string;
-        };
-        /**
          * StructureTold
          * @description The variables that are of a declared structure, each behind its controller's name.
          */
@@ -4343,6 +4367,44 @@ export interface components {
              * @default
              */
             states: string;
+        };
+        /**
+         * Stretch
+         * @description A stretch of a cycle, bit times: what goes on, whose it is ("" for the master's own).
+         */
+        highmoor__core__networks__profibus_dp__strip__Stretch: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "token" | "idle" | "request" | "answers" | "response" | "gap" | "slot" | "rest";
+            /** Start */
+            start: number;
+            /** Bits */
+            bits: number;
+            /** Station */
+            station: string;
+        };
+        /**
+         * Stretch
+         * @description What lies together in an area: its holder, "" for what stands beside the data of exchanges, and its octets.
+         */
+        highmoor__core__signals__image_views__Stretch: {
+            /** Holder */
+            holder: string;
+            /** Label */
+            label: string;
+            /**
+             * Area
+             * @enum {string}
+             */
+            area: "in" | "out";
+            /** Offset */
+            offset: number;
+            /** Octets */
+            octets: number;
+            /** Padding */
+            padding: number;
         };
         /**
          * OverlapOut
@@ -5656,7 +5718,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
         };
         /**
          * PartsIn
@@ -8899,6 +8961,105 @@ export interface components {
             /** Members */
             members: components["schemas"]["StructureMember"][];
         };
+        /**
+         * ImageHereOut
+         * @description The stretch an octet lies in, with its values; `now` are its octets in capital hex pairs, "" where the bench does
+         *     not run or has it in another size.
+         */
+        ImageHereOut: {
+            /** Revision */
+            revision: number;
+            /** Offset */
+            offset: number;
+            /** Octets */
+            octets: number;
+            /** Padding */
+            padding: number;
+            /** Values */
+            values: components["schemas"]["ImageValue"][];
+            /** Views */
+            views: components["schemas"]["ViewNowOut"][];
+            /** Now */
+            now: string;
+        };
+        /**
+         * ImageValue
+         * @description A value in the image: its link and signal, from which bit of the area on, how many, and by which link order.
+         *
+         *     `among` are the names of those that share bits with it.
+         */
+        ImageValue: {
+            /** Link */
+            link: string;
+            /** Signal */
+            signal: string;
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /** Order */
+            order: string;
+            /** Access */
+            access: string;
+            /**
+             * Among
+             * @default []
+             */
+            among: string[];
+        };
+        /**
+         * SaidOut
+         * @description What octets say, by a kind of number.
+         */
+        SaidOut: {
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * View
+         * @description The same octets by one unit: its address, where in it an octet lies, what it is called, what is linked just there
+         *     and what else shares bits with it. `holder` and `key` are where a link would lead, "" for nowhere.
+         */
+        View: {
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "bit" | "octet" | "word" | "double word";
+            /** Address */
+            address: string;
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /** Holder */
+            holder: string;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Order */
+            order: string;
+            /** Values */
+            values: components["schemas"]["ImageValue"][];
+            /** Across */
+            across: components["schemas"]["ImageValue"][];
+        };
+        /**
+         * ViewNowOut
+         * @description The same octets by one unit, and what they say now; nothing where the bench does not run.
+         */
+        ViewNowOut: {
+            view: components["schemas"]["View"];
+            /** Now */
+            now: components["schemas"]["SaidOut"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -10701,6 +10862,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SignalFileOut"];
+                };
+            };
+        };
+    };
+    image_here: {
+        parameters: {
+            query?: {
+                octet?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                controller: string;
+                area: "in" | "out";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageHereOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

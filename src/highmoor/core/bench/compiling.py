@@ -35,7 +35,8 @@ def compiled_controller(analysis: Analysis, controller: Controller, clock: Virtu
     rail = SimulatedRail(clock, image_in, image_out, int((head.bus_cycle_ms if head else 0) * NS_A_MS))
     rail.terminals.update(_terminals(analysis, controller, image))
     seats = {key: (seat.octet, seat.bit) for key, seat in image.beside.items()}
-    made = SimulatedController(controller.id, clock, image_in, image_out, rail, seats)
+    stretches = {name: (item.offset, item.octets) for name, item in image.items.items()}
+    made = SimulatedController(controller.id, clock, image_in, image_out, rail, seats, stretches)
     for signal in plant.children(Signal, controller.id):
         codes = _signal_codes(analysis, signal, image)
         if codes:

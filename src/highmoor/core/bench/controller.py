@@ -113,6 +113,8 @@ class SimulatedController:
     rail: SimulatedRail
     # Where what belongs to an exchange beside its data lies: octet and bit by `EXCHANGE.key`.
     beside: Mapping[str, tuple[int, int]]
+    # Where each stretch of the images begins and how many octets it has, by `HOLDER.AREA`.
+    stretches: Mapping[str, tuple[int, int]] = field(default_factory=dict)
     signals: dict[str, SignalCode] = field(default_factory=dict)
     # The further places that signals are written to.
     copies: list[SignalCode] = field(default_factory=list)
@@ -245,6 +247,11 @@ class SimulatedController:
             # What stands in the image is what leaves: rounded to its counts, held within its ends.
             return code.read(self.image_out)
         return self.program.get(code.id, code.initial)
+
+    def octets(self, holder: str, area: str) -> bytes:
+        """What stands in the image for a holder now, as tasks read it and as it leaves; nothing where it has none."""
+        offset, octets = self.stretches.get(f"{holder}.{area}", (0, 0))
+        return bytes((self.image_in if area == "in" else self.image_out)[offset : offset + octets])
 
     def status_good(self, exchange: str) -> bool:
         """What an exchange's status bit says."""

@@ -13,6 +13,7 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.plant.rows import Controller, DataStructure, Signal
 from highmoor.core.plant.variables import is_whole
+from highmoor.core.signals.path import iec_address
 from highmoor.core.signals.shapes import Array, Part, Shape, Structure, Variables, element
 from highmoor.core.signals.table import Line, lines
 from highmoor.core.signals.type_names import TypeNames
@@ -122,19 +123,14 @@ def _flat(name: str) -> str:
     return name.replace("].", "_").replace("][", "_").replace("]", "").replace("[", "_").replace(".", "_")
 
 
-_SIZES = {1: "X", 8: "B", 16: "W", 32: "D", 64: "L"}
-
-
 def address_of(line: Line) -> str:
     """`%IX4.0`: of a bit its octet and bit, of more the first octet; "" where no type has just these bits."""
     facts = line.facts
     kind = DATA_TYPES.get(line.raw_type or line.signal.type)
     if facts is None or kind is None or facts.octet is None or facts.bit is None:
         return ""
-    size = _SIZES.get(facts.bits)
-    if size is None or facts.bits != kind.bits or (kind.bits > 1 and facts.bit):
-        return ""
-    return f"%{'I' if facts.area == 'in' else 'Q'}{size}{facts.octet}" + (f".{facts.bit}" if kind.bits == 1 else "")
+    same = facts.bits == kind.bits
+    return iec_address(facts.area, 8 * facts.octet + facts.bit, facts.bits) if same else ""
 
 
 def _free(wanted: str, taken: set[str]) -> str:

@@ -266,7 +266,7 @@ def _overflow(result: ControllerImage, reader: Reader, root: str) -> Iterator[Fi
         yield finding("HW-301", root, name=reader.row(root, Controller).name, octets=most, limit=result.limit)
 
 
-def _label(reader: Reader, item: ImageItem) -> str:
+def label_of_item(reader: Reader, item: ImageItem) -> str:
     """What people call it: a module by designation or type, an exchange with its station."""
     row = reader.find(item.holder)
     if isinstance(row, Module):
@@ -284,8 +284,8 @@ def _pins_overlap(result: ControllerImage, reader: Reader, root: str) -> Iterato
         for other in pinned[:n]:
             if item.area == other.area and item.offset < other.end and other.offset < item.end:
                 yield finding(
-                    "HW-302", (item.holder, f"pin_{item.area}"), other.holder, one=_label(reader, item),
-                    other=_label(reader, other), octet=max(item.offset, other.offset), area=item.area,
+                    "HW-302", (item.holder, f"pin_{item.area}"), other.holder, one=label_of_item(reader, item),
+                    other=label_of_item(reader, other), octet=max(item.offset, other.offset), area=item.area,
                 )  # fmt: skip
 
 
@@ -294,7 +294,7 @@ def _pin_unaligned(result: ControllerImage, reader: Reader, root: str) -> Iterat
         if item.pinned and item.offset % result.alignment:
             yield finding(
                 "HW-303", (item.holder, f"pin_{item.area}"),
-                name=_label(reader, item), octet=item.offset, alignment=result.alignment,
+                name=label_of_item(reader, item), octet=item.offset, alignment=result.alignment,
             )  # fmt: skip
 
 

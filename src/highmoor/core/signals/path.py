@@ -143,4 +143,16 @@ def written_place(area: str, octet: int, bit: int, bits: int) -> str:
     return f"{area}, {octets}"
 
 
+_LETTERS = {1: "X", 8: "B", 16: "W", 32: "D", 64: "L"}
+
+
+def iec_address(area: str, bit: int, bits: int) -> str:
+    """Where so many bits lie from one of the image's bits on, as IEC 61131-3 (2.4.1.1) writes it: `%IX12.3`, `%QW4`, in
+    octets; "" where no type has just these."""
+    letter = _LETTERS.get(bits)
+    if letter is None or (bits > 1 and bit % 8):
+        return ""
+    return f"%{'I' if area == 'in' else 'Q'}{letter}{bit // 8}" + (f".{bit % 8}" if bits == 1 else "")
+
+
 PARTS: tuple[Part, ...] = (Part("signal.path", "signals", _path, shown=SignalPath, asked=True),)

@@ -6,6 +6,7 @@ What is kept is one key for one place (`places.py`), so that whatever is typed f
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from collections.abc import Iterable
 
 from highmoor.core.catalogue.types import DeviceType
@@ -89,7 +90,7 @@ def _named(wire: WireLayout, text: str) -> str:
                 return before + piece.key
             bit = text.removeprefix(label + ".")
             if text.startswith(label + ".") and bit.isdecimal() and len(bit) < 3 and int(bit) < piece.bits:
-                return before + _key_at(wire, piece.bit, piece.bits, int(bit))
+                return before + key_at(wire, piece.bit, piece.bits, int(bit), back=bool(before))
     return ""
 
 
@@ -105,21 +106,47 @@ def _counted(wire: WireLayout, text: str) -> str:
     width = 8 if found[1] == "b" and found[3] else _WIDTHS.get(found[1])
     if width is None:
         return ""
-    bit = int(found[3]) if found[3] else None
+    unit, bit, back = int(found[2]), int(found[3]) if found[3] else None, BACK in prefix
+    if bit is not None and found[1] == wire.counting.letter:
+        # By the letter that keys begin with, a bit is one of the value that is called so.
+        value = _value_at(wire, unit * wire.counting.bits, back=back)
+        if value is not None and value.key == wire.counting.key(unit) and bit < value.bits:
+            return f"{prefix}{value.key}.{bit}"
     if bit is not None and bit >= width:
         return ""
-    key = _key_at(wire, width * int(found[2]), width, bit)
+    key = key_at(wire, width * unit, width, bit, back=back)
     return f"{prefix}{key}" if key else ""
 
 
-def _key_at(wire: WireLayout, first: int, width: int, bit: int | None) -> str:
-    """The key of the value that begins at a bit, or of a bit of it, counted from its lowest; "" where none can be."""
+def key_at(wire: WireLayout, first: int, width: int, bit: int | None, *, back: bool = False) -> str:
+    """The key of the value that begins at a bit, or of a bit of it, counted from its lowest; "" where none can be.
+    `back`: of what goes back."""
     counting = wire.counting
     if counting.bits == 1:
         return counting.key(first + (bit or 0)) if width == 1 or bit is not None else ""
     if width == 1 or bit is not None:
-        return counting.bit_key(first + (_bit_from(wire, width, bit) if bit is not None and width > 1 else 0))
+        at = first + (_bit_from(wire, width, bit) if bit is not None and width > 1 else 0)
+        value = _value_at(wire, at, back=back)
+        if value is None:
+            return counting.bit_key(at)
+        # From either end it is counted the same way back.
+        return f"{value.key}.{counting.offset(at - value.bit, value.bits)}"
     return "" if first % counting.bits else counting.key(first // counting.bits)
+
+
+def _value_at(wire: WireLayout, bit: int, *, back: bool) -> WireField | None:
+    """The value of several units that has a bit, where it is called by the first of them."""
+    pieces, counting = wire.back if back else wire.pieces, wire.counting
+    n = bisect_right(pieces, bit, key=_first_bit) - 1
+    piece = pieces[n] if n >= 0 else None
+    if piece is None or piece.bits <= counting.bits or bit >= piece.bit + piece.bits:
+        return None
+    named = UnitKey.of(piece.key)
+    return piece if named and named.bit is None and named.letter == counting.letter else None
+
+
+def _first_bit(piece: WireField) -> int:
+    return piece.bit
 
 
 def _bit_from(wire: WireLayout, width: int, bit: int) -> int:

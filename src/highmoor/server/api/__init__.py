@@ -14,6 +14,7 @@ from highmoor.server.api import (
     figures,
     files,
     history,
+    image,
     lists,
     members,
     plants,
@@ -30,6 +31,6 @@ api = NinjaAPI(
 install(api)
 for router in (
     session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
-    signal_files,
+    signal_files, image,
 ):  # fmt: skip
     api.add_router("", router.router)

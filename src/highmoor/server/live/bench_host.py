@@ -11,8 +11,9 @@ import secrets
 import subprocess
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from itertools import count
 from typing import IO, Any, cast
 
 from django.contrib.auth.models import User
@@ -58,8 +59,8 @@ class LiveBench:
     ready: threading.Event = field(default_factory=threading.Event)
     # Who did something last: what devices keep of it is theirs.
     user: User | None = None
-    _answers: dict[int, queue.Queue[str | None]] = field(default_factory=dict)
-    _number: int = 0
+    _answers: dict[int, queue.Queue[dict[str, Any]]] = field(default_factory=dict)
+    _numbers: Iterator[int] = field(default_factory=lambda: count(1))
 
     @property
     def running(self) -> bool:
@@ -79,19 +80,26 @@ class LiveBench:
     def command(self, user: User, command: str, target: str, value: Any, key: str = "") -> None:
         """A user's command, answered. Raises Refusal with the child's reason."""
         self.user = user
-        self._number += 1
-        number = self._number
+        asked = {"command": command, "target": target, "value": value, "key": key, "by": user.get_username()}
+        refused = self._answer(asked)["refused"]
+        if refused is not None:
+            raise Refusal(refused, place=target, value=value)
+
+    def octets(self, controller: str, holder: str, area: str) -> bytes:
+        """What stands for a holder in a controller's image now; nothing where it has none in what was downloaded."""
+        return bytes.fromhex(self._answer({"look": controller, "holder": holder, "area": area})["octets"])
+
+    def _answer(self, message: dict[str, Any]) -> dict[str, Any]:
+        """What the child answers. Raises HighmoorError where it does not."""
+        number = next(self._numbers)
         answers = self._answers[number] = queue.Queue(1)
         try:
-            asked = {"command": command, "target": target, "value": value, "key": key, "number": number}
-            self.tell({**asked, "by": user.get_username()})
-            refused = answers.get(timeout=_ANSWER_S)
+            self.tell({**message, "number": number})
+            return answers.get(timeout=_ANSWER_S)
         except queue.Empty:
             raise HighmoorError("The bench does not answer; download again.") from None
         finally:
             self._answers.pop(number, None)
-        if refused is not None:
-            raise Refusal(refused, place=target, value=value)
 
     def follow(self, stream: str, tab: str, signals: list[str], *, state: bool) -> None:
         """What a tab of a browser shows now; the child decodes the union of what all show."""
@@ -151,7 +159,7 @@ class LiveBench:
         elif "answer" in message:
             answers = self._answers.get(message["answer"])
             if answers:
-                answers.put(message["refused"])
+                answers.put(message)
 
     def _keep(self, kept: list[tuple[str, dict[str, Any]]]) -> None:
         """What was set in devices for good outlives the bench: it is an edit of the plant as built."""

@@ -1,8 +1,8 @@
 """The child process of one live plant: drives a bench in real time; lines of JSON in and out, ends with its input.
 
-In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, …
+In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, {"look": …}, …
 Out: {"live": {t, i, v, q}}, {"state": {…}}, {"objects": [{…}]}, {"kept": [[node, values]]},
-     {"answer": n, "refused": reason or null}
+     {"answer": n, "refused": reason or null, "octets": hex of what was looked at}
 """
 
 from __future__ import annotations
@@ -47,6 +47,11 @@ class _Child:
         if "follow" in message:
             self.followed = list(message["follow"])
             self.sent = {}
+            return
+        if "look" in message:
+            controller = self.bench.controllers.get(message["look"])
+            octets = controller.octets(message["holder"], message["area"]) if controller else b""
+            self.say({"answer": message["number"], "refused": None, "octets": octets.hex(" ")})
             return
         try:
             self._command(message)
