@@ -6,6 +6,7 @@ import pytest
 
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
+from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Link, Module, Signal
 from highmoor.core.project import edits
@@ -108,6 +109,37 @@ def test_links_go_on_from_place_to_place_each_scaled_over_the_range_of_its_list(
         )
     with pytest.raises(Refusal, match="is not linked"):
         after(pasted(hall("ai-8"), *rows), edits.FillDown(ids=ids, fields=["link"]))
+
+
+def test_what_an_output_does_on_a_fault_is_a_cell_of_its_signal_and_stands_with_its_channel() -> None:
+    plant = pasted(hall("do-16", "di-16"), *({"name": f"Valve{n}"} for n in range(3)), {"name": "Door"})
+    *valves, door = (s.id for s in signals(plant))
+    outputs, inputs = (m.id for m in plant.all(Module) if m.type in ("tarnfell.do-16", "tarnfell.di-16"))
+    link = [edits.LinkSignal(signal=valves[0], place=outputs, key="ch4"),
+            edits.LinkSignal(signal=door, place=inputs, key="ch0")]  # fmt: skip
+    held = edits.SetFields(ids=[valves[0]], values={"channel.on_loss": "hold last"})
+    plant = after(plant, edits.Batch(edits=[*link, held]))
+
+    def told(now: Plant) -> list[str]:
+        analysis = analyse(now, BUILTIN)
+        paths = [analysis.result("signal.path", i) for i in valves]
+        return [path.links[0].on_loss if path.links else "" for path in paths]
+
+    assert plant.get(outputs, Module).settings == {"channels": {"ch4": {"on_loss": "hold"}}}
+    assert told(plant) == ["hold last", "", ""]
+    filled = after(plant, edits.FillDown(ids=valves, fields=["channel.on_loss", "link"]))
+    assert told(filled) == ["hold last"] * 3
+    off = after(
+        filled, edits.SetEach(values={valves[1]: {"channel.on_loss": "off"}, valves[2]: {"channel.on_loss": ""}})
+    )
+    assert told(off) == ["hold last", "switch off", "switch off"]
+    for signal, path, value, reason in (
+        (door, "channel.on_loss", "hold", "no channel on which"),
+        (valves[0], "channel.on_loss", "jump", "cannot be “jump”"),
+        (valves[0], "channel.filter_ms", 3, "no channel on which"),
+    ):
+        with pytest.raises(Refusal, match=reason):
+            after(plant, edits.SetFields(ids=[signal], values={path: value}))
 
 
 def test_search_and_replace_keeps_names_apart() -> None:

@@ -113,6 +113,13 @@ def test_a_word_and_a_bit_of_it_may_both_be_read_but_not_both_be_written() -> No
     assert codes(beside) == set()
 
 
+def test_a_module_tells_what_is_linked_by_the_octet() -> None:
+    plant = linked(linked(PLANT, "Mask", "WORD", INPUTS, "word 0"), "Door", "BOOL", INPUTS, "i1.3")
+    told = analyse(plant, BUILTIN).result("module.channels", INPUTS.id)
+    assert [(one.label, [s.name for s in one.signals]) for one in told.octets] == [("octet 0", ["Mask"])]
+    assert [s.name for channel in told.channels for s in channel.signals] == ["Door"]
+
+
 def test_a_word_needs_two_octets_and_a_run_steps_by_its_size() -> None:
     plant = linked(PLANT, "Half{n}", "BYTE", INPUTS, "byte 0", count=2)
     assert [link_of(plant, f"Half{n}").key for n in (1, 2)] == ["i0", "i1"]

@@ -8984,7 +8984,8 @@ export interface components {
         };
         /**
          * ImageValue
-         * @description A value in the image: its link and signal, from which bit of the area on, how many, and by which link order.
+         * @description A value in the image: its link and signal, from which bit of the area on, how many, and by which link order. Of
+         *     one that is `scaled` its `type` is that of the count.
          *
          *     `among` are the names of those that share bits with it.
          */
@@ -9005,6 +9006,8 @@ export interface components {
             order: string;
             /** Access */
             access: string;
+            /** Scaled */
+            scaled: boolean;
             /**
              * Among
              * @default []

@@ -10,6 +10,7 @@
   import AddressPlan from '../stages/networks/AddressPlan.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
   import FileView from '../stages/signals/files/FileView.svelte';
+  import ImageView from '../stages/signals/image/ImageView.svelte';
   import ListView from '../stages/signals/lists/ListView.svelte';
   import StructuresView from '../stages/signals/structures/StructuresView.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
@@ -58,6 +59,7 @@
     addresses: ' / Address plan',
     between: ' / Between controllers',
     list: ' / I/O list',
+    image: ' / Process image',
   };
   const inner = $derived(router.parts[4] ?? '');
 
@@ -129,6 +131,8 @@
         <ListView {plant} />
       {:else if stage.key === 'signals' && object === 'structures'}
         <StructuresView {plant} />
+      {:else if stage.key === 'signals' && object === 'image'}
+        <ImageView {plant} />
       {:else if stage.key === 'signals' && object === 'files'}
         <FileView {plant} />
       {:else if stage.key === 'signals'}

@@ -14,6 +14,7 @@ from highmoor.core.plant.change import value_at
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Rail, Signal, Station
 from highmoor.core.plant.variables import variable_problem
 from highmoor.core.project import edits
+from highmoor.core.project.channel_cells import CELLS, channel_cell, set_channel_cell
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.lists.naming import named_by, tokens_of
 from highmoor.core.project.lists.said import value_of
@@ -100,7 +101,7 @@ def fill_down(draft: Draft, edit: edits.FillDown) -> None:
     for n, signal in enumerate(others, start=1):
         row: Any = signal
         for path in edit.fields:
-            if path == "link":
+            if path == "link" or path in CELLS:
                 continue
             value = value_at(model, path)
             if path in COUNTING and isinstance(value, str):
@@ -111,6 +112,11 @@ def fill_down(draft: Draft, edit: edits.FillDown) -> None:
     draft.put(*changed)
     if "link" in edit.fields:
         _link_on(draft, model, [signal.id for signal in others])
+    for path in CELLS & set(edit.fields):
+        # Of the channels that they are linked to now.
+        value = channel_cell(draft.plant, draft.catalogue, model, path)
+        for signal in others:
+            set_channel_cell(draft, signal, path, value)
 
 
 def _link_on(draft: Draft, model: Signal, others: list[str]) -> None:

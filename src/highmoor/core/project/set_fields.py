@@ -7,6 +7,8 @@ from typing import Any
 
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.change import flattened, is_field, with_value
+from highmoor.core.plant.rows import Signal
+from highmoor.core.project.channel_cells import CHANNEL, set_channel_cell
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import fields_of
 
@@ -15,6 +17,9 @@ def with_fields(draft: Draft, row: Any, values: Mapping[str, Any]) -> Any:
     """The row with several values as they were typed, where no field depends on another. Raises Refusal."""
     specs = {spec.path: spec for spec in fields_of(draft.plant, draft.catalogue, row)}
     for path, given in values.items():
+        if isinstance(row, Signal) and path.startswith(CHANNEL):
+            set_channel_cell(draft, row, path, given)
+            continue
         spec = specs.get(path)
         if spec is None or spec.made:
             raise Refusal(f"There is no field {path!r} here.", place=row.id, field=path, value=given)
@@ -24,6 +29,9 @@ def with_fields(draft: Draft, row: Any, values: Mapping[str, Any]) -> Any:
 
 def with_field(draft: Draft, row: Any, path: str, given: Any) -> Any:
     """The row with a value as it was typed. Raises Refusal for no field, or no value of it."""
+    if isinstance(row, Signal) and path.startswith(CHANNEL):
+        set_channel_cell(draft, row, path, given)
+        return row
     if not is_field(row.id, path):
         raise Refusal(f"There is no field {path!r} here.", place=row.id, field=path, value=given)
     spec = next((s for s in fields_of(draft.plant, draft.catalogue, row) if s.path == path), None)

@@ -18,6 +18,7 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import Beside, beside_of
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
 from highmoor.core.signals.linked import HolderLinks, LinkedPlace
+from highmoor.core.signals.module_octets import module_octet
 from highmoor.core.signals.path import written_at, written_place
 from highmoor.core.signals.places import RailPlace, block_of, controller_of, places_of
 from highmoor.core.signals.scaling import Scaling
@@ -61,6 +62,14 @@ class ChannelFacts:
 
 
 @dataclass(frozen=True, slots=True)
+class OctetSignals:
+    """An octet of a module to which signals are linked beside its channels."""
+
+    label: str
+    signals: tuple[LinkedSignal, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class ModuleChannels:
     """All channels of a module in order, and its octets each way.
 
@@ -72,6 +81,7 @@ class ModuleChannels:
     out_octets: int
     in_place: str
     out_place: str
+    octets: tuple[OctetSignals, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,6 +228,11 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
         octets.get("out", device.out_octets if device else 0),
         inward.words,
         outward.words,
+        tuple(
+            OctetSignals(octet.label, _linked(found))
+            for at, found in linked.items()
+            if (octet := module_octet(device, at.key))
+        ),
     )
 
 

@@ -28,8 +28,9 @@ from highmoor.core.signals.image import ControllerImage, ImageItem, label_of_ite
 from highmoor.core.signals.linked import HolderLinks, LinkedPlace
 from highmoor.core.signals.module_octets import COUNTED
 from highmoor.core.signals.path import iec_address
-from highmoor.core.signals.places import controller_of, network_of
+from highmoor.core.signals.places import controller_of, network_of, place_of
 from highmoor.core.signals.spoken import key_at
+from highmoor.core.signals.values import raw_type
 
 Unit = Literal["bit", "octet", "word", "double word"]
 UNITS: dict[Unit, int] = {"bit": 1, "octet": 8, "word": 16, "double word": 32}
@@ -59,7 +60,8 @@ class ImageStretches:
 
 @dataclass(frozen=True, slots=True)
 class ImageValue:
-    """A value in the image: its link and signal, from which bit of the area on, how many, and by which link order.
+    """A value in the image: its link and signal, from which bit of the area on, how many, and by which link order. Of
+    one that is `scaled` its `type` is that of the count.
 
     `among` are the names of those that share bits with it.
     """
@@ -72,6 +74,7 @@ class ImageValue:
     bits: int
     order: str
     access: str
+    scaled: bool
     among: tuple[str, ...] = ()
 
 
@@ -163,9 +166,18 @@ def _links_in(reader: Reader, holder: str) -> Iterator[LinkedPlace]:
 
 def _value(reader: Reader, linked: LinkedPlace, bit: int) -> ImageValue:
     signal = reader.row(linked.link.signal, Signal)
+    raw = raw_type(signal.type, linked.place, linked.link)
     order = linked.place.order if linked.place and linked.place.order else linked.link.order
     return ImageValue(
-        linked.link.id, signal.id, signal.name, signal.type, bit, linked.bits or 1, order, linked.link.access
+        linked.link.id,
+        signal.id,
+        signal.name,
+        raw.name if raw else signal.type,
+        bit,
+        linked.bits or 1,
+        order,
+        linked.link.access,
+        bool(linked.link.scaling),
     )
 
 
@@ -260,7 +272,8 @@ def _in_exchange(reader: Reader, controller: str, item: ImageItem, within: int, 
     if not key:
         return "", "", "", wire.order
     at = At(key, "back" if back else "data", "partner" if far else "own")
-    return item.holder, at.word, told.label if told else key, wire.order
+    place = place_of(reader, item.holder, at)
+    return item.holder, at.word, place.within if place and place.bits == bits else "", wire.order
 
 
 def meant(octets: bytes, bits: int, bit: int, order: str) -> tuple[tuple[str, str], ...]:
@@ -273,7 +286,7 @@ def meant(octets: bytes, bits: int, bit: int, order: str) -> tuple[tuple[str, st
         digits = f"{number:0{bits}b}"
         spelled.append(("bits", "2#" + "_".join(digits[n : n + 4] for n in range(0, bits, 4))))
     told = ((kind, decode(octets, DATA_TYPES[kind], order)) for kind in _MEANT[bits])
-    return (*spelled, *((kind, shown(value, 10) if isfinite(value) else "no number") for kind, value in told))
+    return (*spelled, *((kind, shown(value, 7) if isfinite(value) else "no number") for kind, value in told))
 
 
 PARTS: tuple[Part, ...] = (Part("controller.stretches", "controllers", _stretches, shown=ImageStretches, asked=True),)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
-from highmoor.core.plant.rows import Link, Signal
+from highmoor.core.plant.rows import Link, Module, Signal
 from highmoor.core.signals.at import At
 from highmoor.core.signals.hops import Hop, delay_ms, hops_at
 from highmoor.core.signals.image import ImageItem, Seat
@@ -18,7 +18,8 @@ from highmoor.core.signals.values import raw_type, taken_bits
 class LinkFacts:
     """One link of a signal with its place in the image; `octet`/`bit` are None when there is no such place.
 
-    `controller` is the one in whose image the place lies, "" where it lies in none.
+    `controller` is the one in whose image the place lies, "" where it lies in none. `on_loss` is in words what an
+    output's channel does when the controller is lost, "" where there is no such channel.
     """
 
     link: str
@@ -37,6 +38,7 @@ class LinkFacts:
     room: int
     order: str
     controller: str
+    on_loss: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,8 +108,20 @@ def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> L
     return LinkFacts(
         link.id, link.place, word, link.access, label, wired, place.area, octet, bit, bits,
         "" if octet is None else written_place(place.area, octet, bit, bits), place.kind, place.bits, place.room,
-        place.order or link.order, place.controller,
+        place.order or link.order, place.controller, _on_loss(reader, link),
     )  # fmt: skip
+
+
+def _on_loss(reader: Reader, link: Link) -> str:
+    module = reader.find(link.place)
+    device = reader.type(module.type) if isinstance(module, Module) else None
+    channel = device.channel(link.key) if device else None
+    parameter = next((p for p in channel.group.parameters if p.key == "on_loss"), None) if channel else None
+    if channel is None or parameter is None or not isinstance(module, Module):
+        return ""
+    own = channel.parameter(module.settings, "on_loss")
+    chosen = parameter.default if own is None else own
+    return next((label for value, label in parameter.choices if value == chosen), str(chosen))
 
 
 def in_image(reader: Reader, place: Place) -> tuple[int | None, int]:

@@ -82,6 +82,7 @@ COLUMNS: tuple[tuple[str, _Told], ...] = (
     ("Unit", lambda line: line.signal.unit or None),
     ("Response asked ms", lambda line: line.signal.asked_ms),
     ("Initial value", lambda line: line.signal.initial or None),
+    ("On fault", _linked(lambda facts: facts.on_loss or None)),
     ("Refreshed by", lambda line: line.task or None),
     ("Comment", lambda line: line.signal.note or None),
     ("Tag", lambda line: line.signal.tag or None),

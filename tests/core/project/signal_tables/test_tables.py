@@ -18,6 +18,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Link, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
+from highmoor.core.project.channel_cells import ON_LOSS
 from highmoor.core.project.signal_tables.laying import Laid, lay
 from highmoor.core.signals.table import signal_table
 from tests.core.plants import hall
@@ -57,6 +58,13 @@ def test_all_signals_of_a_plant_are_made_of_its_table() -> None:
     assert {(link.place, link.key, link.way, link.end, link.order) for link in plant.all(Link)} == places
 
 
+_ANALYSIS = analyse(DEMO, BUILTIN)
+
+
+def _on_fault(signal: Signal) -> bool:
+    return any(link.on_loss for link in _ANALYSIS.result("signal.path", signal.id).links)
+
+
 @given(st.integers(0, 2**32))
 def test_whatever_was_changed_since_is_put_back_and_all_else_stays(seed: int) -> None:
     dice = random.Random(seed)
@@ -69,6 +77,8 @@ def test_whatever_was_changed_since_is_put_back_and_all_else_stays(seed: int) ->
             edits.SetFields(ids=[signal.id], values={"wiring.core": "99", "area": "", "initial": "1"}),
             edits.SetFields(ids=[signal.id], values={"type": dice.choice(["BOOL", "LREAL", "DINT"])}),
             edits.Remove(ids=[signal.id]),
+            *(edits.SetFields(ids=[signal.id], values={ON_LOSS: dice.choice(["off", "hold"])})
+              for _ in links if _on_fault(signal)),
             edits.Remove(ids=[link.id for link in links] or [signal.id]),
             *(edits.SetFields(ids=[link.id], values={"scaling.hi": 77, "scaling.clamp": True}) for link in links
               if link.scaling),

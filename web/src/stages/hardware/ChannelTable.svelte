@@ -150,6 +150,18 @@
 {#if places.length}<p class="quiet">
     Octets in the image: <span class="mono">{places.join(' · ')}</span>
   </p>{/if}
+{#if told?.octets.length}
+  <p class="quiet">
+    {#each told.octets as octet (octet.label)}
+      From {octet.label} on:
+      {#each octet.signals as signal (signal.link)}<button
+          class="plain mono"
+          onclick={() => plant.select(signal.signal)}>{signal.name} {signal.type}</button
+        >
+      {/each}
+    {/each}
+  </p>
+{/if}
 {#if !channels.length}
   <p class="quiet">This module has no channels.</p>
 {:else}

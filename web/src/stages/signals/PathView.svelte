@@ -2,6 +2,7 @@
   import type { PartResult } from '../../api/client';
   import { live, shown } from '../../kit/numbers';
   import type { LiveValue } from '../../plant/bench.svelte';
+  import { router } from '../../shell/router.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import PathInsights from './PathInsights.svelte';
 
@@ -114,7 +115,14 @@
       {/each}
       <li class="end">
         {#if inward}<strong class="mono">{name}</strong>{:else}<strong>{field(link)}</strong>{/if}
-        <span class="quiet">{link.written}</span>
+        {#if link.octet != null}<button
+            class="plain at"
+            title="Show it in the process image"
+            onclick={() =>
+              router.go(
+                `/p/${plant.key}/signals/image/${link.controller}/${link.area}/${link.octet}`,
+              )}>{link.written}</button
+          >{/if}
         <span class="mono now"
           >{inward
             ? [counts, value].filter(Boolean).join(' → ')
@@ -167,6 +175,17 @@
 </div>
 
 <style>
+  .at {
+    height: auto;
+    padding: 0;
+    border: 0;
+    text-align: left;
+    font: var(--f-note) var(--text);
+    color: var(--ink-2);
+  }
+  .at:hover {
+    text-decoration: underline;
+  }
   .now {
     color: var(--tarn);
     font-size: var(--f-small);

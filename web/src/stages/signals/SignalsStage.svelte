@@ -95,6 +95,7 @@
     {/if}
     <button onclick={() => router.go(`/p/${plant.key}/signals/structures`)}>Structures</button>
     <button onclick={() => router.go(`/p/${plant.key}/signals/list`)}>I/O list</button>
+    <button onclick={() => router.go(`/p/${plant.key}/signals/image`)}>Process image</button>
     {#if plant.mayEdit}<button
         class:primary={!work.all.length}
         disabled={!work.controllers.size}

@@ -11,6 +11,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.numbers import parse_number
 from highmoor.core.plant.rows import Controller, Signal, Task
 from highmoor.core.plant.variables import variable_problem
+from highmoor.core.project.channel_cells import ON_LOSS
 from highmoor.core.project.edits import WantedLink, WantedSignal
 from highmoor.core.project.signal_tables.finding import PlaceFinder
 from highmoor.core.signals.scaling import KINDS
@@ -20,7 +21,7 @@ HEADINGS_WITHIN = 20
 # What each column sets of the signal itself.
 _FIELDS: dict[str, str] = {
     "Type": "type", "Unit": "unit", "Initial value": "initial", "Response asked ms": "asked_ms",
-    "Refreshed by": "task", "Comment": "note", "Tag": "tag", "Area": "area",
+    "On fault": ON_LOSS, "Refreshed by": "task", "Comment": "note", "Tag": "tag", "Area": "area",
     **{label: f"wiring.{label.lower()}" for label in
        ("Location", "Strip", "Terminal", "Cable", "Core", "Loop", "Kind", "Range")},
 }  # fmt: skip
@@ -180,7 +181,8 @@ def _changes(group: _Group, there: list[dict[str, str]] | None, known: Sequence[
         if heading in _FIELDS:
             old = there[0].get(heading, "") if there else ""
             new = group.cells[0].get(heading, "")
-            if not _alike(old, new):
+            # An output always does something: an empty cell says nothing of it.
+            if not _alike(old, new) and (new or heading != "On fault"):
                 found.append(CellChange(heading, old, new))
         elif heading in _OF_LINKS:
             for n in range(max(len(group.cells), len(there or ()))):

@@ -9,6 +9,7 @@ from highmoor.core.datatypes import ORDERS
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.rows import Controller, Link, Signal
 from highmoor.core.project import edits
+from highmoor.core.project.channel_cells import CELLS, set_channel_cell
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.set_fields import with_fields
 from highmoor.core.project.signal_edits import End
@@ -27,6 +28,7 @@ def take_signals(draft: Draft, edit: edits.TakeSignals) -> None:
     new = [(c.id, one.name.casefold()) for c, one in wanted if (c.id, one.name.casefold()) not in known]
     ranks = {key: rank for c in {key[0] for key in new} for key, rank in _ranks(draft, c, new)}
     rows: list[Any] = []
+    of_channels: list[tuple[Signal, str, Any]] = []
     for controller, one in wanted:
         key = (controller.id, one.name.casefold())
         signal = known.get(key)
@@ -34,14 +36,19 @@ def take_signals(draft: Draft, edit: edits.TakeSignals) -> None:
             signal = Signal(draft.new_id("signals"), controller.id, one.name, "BOOL", ranks[key])
             known[key] = signal
         try:
-            signal = with_fields(draft, signal, {"name": one.name, **one.values})
+            own = {path: value for path, value in one.values.items() if path not in CELLS}
+            signal = with_fields(draft, signal, {"name": one.name, **own})
             draft_links = _links(draft, signal, one.links) if one.links is not None else ([], [])
         except Refusal as refusal:
             raise Refusal(f"{one.name}: {refusal.reason}", place=refusal.place, field=refusal.field) from None
         removed, made = draft_links
         draft.remove(removed)
         rows += [signal, *made]
+        of_channels += [(signal, path, value) for path, value in one.values.items() if path in CELLS]
     draft.put(*rows)
+    for signal, path, value in of_channels:
+        # Only now they are linked to the channel that it is of.
+        set_channel_cell(draft, signal, path, value)
 
 
 def _ranks(draft: Draft, controller: str, new: list[tuple[str, str]]) -> list[tuple[tuple[str, str], str]]:
