@@ -7,7 +7,7 @@ from functools import cache
 from itertools import product
 
 import pytest
-from hypothesis import given
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from highmoor.core.analysis.engine import Analysis, Reader
@@ -23,6 +23,7 @@ from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.image_views import ImageValue, item_at, meant, values_in, views_at
 from highmoor.core.signals.path import SignalPath, in_image
 from highmoor.core.signals.places import place_of
+from tests.core.analysis.test_invariants import analyses
 from tests.core.demo import DEMO, LIBRARY
 from tests.core.plants import hall
 
@@ -71,6 +72,19 @@ def test_every_signal_in_an_image_is_found_there_once() -> None:
         ]
     assert sorted(found) == sorted(told)
     assert len(found) > 400
+
+
+@settings(max_examples=30, suppress_health_check=list(HealthCheck))
+@given(analyses())
+def test_whatever_the_plant_an_image_is_told_whole(analysis: Analysis) -> None:
+    reader = Reader(analysis)
+    for controller in analysis.plant.all(Controller):
+        for stretch in analysis.result("controller.stretches", controller.id).stretches:
+            item = item_at(reader, controller.id, stretch.area, stretch.offset)
+            assert (item.offset, item.octets, item.padding) == (stretch.offset, stretch.octets, stretch.padding)
+            inside = range(8 * item.offset, 8 * item.end)
+            assert all(value.bit in inside for value in values_in(reader, controller.id, item))
+            views_at(reader, controller.id, stretch.area, stretch.offset)
 
 
 PLANT = hall("do-16", "di-16")

@@ -12,7 +12,16 @@ from highmoor.server.api import api
 from tests.conftest import Api, Upload
 
 OPEN = {"/health", "/session"}
-VALUES = {"key": "demo", "name": "ben", "row_id": "c1", "rail": "r7", "revision": "1", "code": "HW-101", "number": "1"}
+VALUES = {
+    "key": "demo",
+    "name": "ben",
+    "row_id": "c1",
+    "rail": "r7",
+    "revision": "1",
+    "code": "HW-101",
+    "number": "1",
+    "area": "in",
+}
 UPLOAD = Upload("x.eds", b"x")
 WRITES = {"post", "put", "delete", "patch"}
 # Reading without changing anything, though the request has a body.

@@ -46,6 +46,20 @@ def test_what_is_asked_for_and_is_not_there_is_null_and_what_is_not_shown_is_lef
     ]
 
 
+def test_an_octet_of_an_image_is_told_by_every_unit_and_what_is_none_is_refused(ada: Api) -> None:
+    controller = next(iter(DEMO.tables["controllers"]))
+    status, told = ada.call("get", f"plants/demo/image/{controller}/in?octet=0")
+    assert status == 200
+    assert [one["view"]["address"] for one in told["views"]][7:] == ["%IX0.7", "%IB0", "%IW0"]
+    assert (told["now"], told["views"][0]["now"], told["padding"]) == ("", [], 2)
+    assert told["values"][0] == {
+        **told["values"][0], "name": "Tank1Full", "type": "BOOL", "bit": 0, "bits": 1, "among": [],
+    }  # fmt: skip
+    for path, expected in ((f"{controller}/in?octet=99999", 422), (f"{controller}/beside", 422), ("c9zz/in", 422)):
+        status, answer = ada.call("get", f"plants/demo/image/{path}")
+        assert (status, bool(answer["detail"])) == (expected, True)
+
+
 @pytest.mark.parametrize("want", [[["rail.power"]], "rail.power", [["rail.power", 3]], [["rail.power", "r1"]] * 601])
 def test_what_cannot_be_asked_is_refused(ada: Api, want: Any) -> None:
     status, answer = ada.call("post", "plants/demo/parts", {"want": want})

@@ -3017,7 +3017,8 @@ export interface components {
          * LinkFacts
          * @description One link of a signal with its place in the image; `octet`/`bit` are None when there is no such place.
          *
-         *     `controller` is the one in whose image the place lies, "" where it lies in none.
+         *     `controller` is the one in whose image the place lies, "" where it lies in none. `on_loss` is in words what an
+         *     output's channel does when the controller is lost, "" where there is no such channel.
          */
         LinkFacts: {
             /** Link */
@@ -3052,6 +3053,11 @@ export interface components {
             order: string;
             /** Controller */
             controller: string;
+            /**
+             * On Loss
+             * @default
+             */
+            on_loss: string;
         };
         /**
          * LinkedSignal
@@ -3100,6 +3106,11 @@ export interface components {
             in_place: string;
             /** Out Place */
             out_place: string;
+            /**
+             * Octets
+             * @default []
+             */
+            octets: components["schemas"]["OctetSignals"][];
         };
         /** ModuleChannelsOut */
         ModuleChannelsOut: {
@@ -3319,6 +3330,16 @@ export interface components {
              * @default []
              */
             parameters: components["schemas"]["PlacedParameter"][];
+        };
+        /**
+         * OctetSignals
+         * @description An octet of a module to which signals are linked beside its channels.
+         */
+        OctetSignals: {
+            /** Label */
+            label: string;
+            /** Signals */
+            signals: components["schemas"]["LinkedSignal"][];
         };
         /**
          * OnRuler
@@ -6020,12 +6041,16 @@ export interface components {
                 [key: string]: string;
             };
         };
-        /** ChannelsOut */
+        /**
+         * ChannelsOut
+         * @description A run of like channels. `on_loss` is null for what is no output, and for outputs that are not asked.
+         */
         ChannelsOut: {
             /** Kind */
             kind: string;
             /** Count */
             count: number;
+            on_loss?: components["schemas"]["OnLossOut"] | null;
         };
         /** FamilyOut */
         FamilyOut: {
@@ -6084,6 +6109,20 @@ export interface components {
             back: string;
             /** All */
             all: boolean;
+        };
+        /**
+         * OnLossOut
+         * @description What outputs can do when their controller is lost: values with their words, and which it is unless it is set.
+         */
+        OnLossOut: {
+            /** Keys */
+            keys: string[];
+            /** Usual */
+            usual: string;
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
         };
         /** PortNameOut */
         PortNameOut: {

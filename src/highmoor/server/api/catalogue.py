@@ -13,7 +13,7 @@ from pydantic import Field
 from highmoor.core.catalogue.comparing import differences, footprint, lines_of
 from highmoor.core.catalogue.reading.families import FAMILIES, reader_version
 from highmoor.core.catalogue.sizes import LABELS, in_units
-from highmoor.core.catalogue.types import DeviceType, TypeKind
+from highmoor.core.catalogue.types import Channels, DeviceType, TypeKind
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.mounting import carries_modules
@@ -33,9 +33,20 @@ from highmoor.server.plants import OpenPlant
 router = Router(tags=["catalogue"])
 
 
+class OnLossOut(Shape):
+    """What outputs can do when their controller is lost: values with their words, and which it is unless it is set."""
+
+    keys: list[str]
+    usual: str
+    words: dict[str, str]
+
+
 class ChannelsOut(Shape):
+    """A run of like channels. `on_loss` is null for what is no output, and for outputs that are not asked."""
+
     kind: str
     count: int
+    on_loss: OnLossOut | None = None
 
 
 class PortNameOut(Shape):
@@ -217,7 +228,7 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
         "out_octets": took.out_octets,
         "interval_us": took.interval_us,
         "connections": took.connections,
-        "channels": [{"kind": c.kind, "count": c.count} for c in device.channels],
+        "channels": [{"kind": c.kind, "count": c.count, "on_loss": _on_loss(device, c)} for c in device.channels],
         "ports": [
             {"key": p.key, "label": p.label, "medium": p.medium, "carries": p.on.name, "has_ip": p.on.has_ip}
             for p in device.ports
@@ -233,6 +244,14 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
     }
     _TOLD[id(device)] = (device, told)
     return told
+
+
+def _on_loss(device: DeviceType, group: Channels) -> dict[str, Any] | None:
+    parameter = next((p for p in group.parameters if p.key == "on_loss"), None)
+    if parameter is None:
+        return None
+    keys = [channel.key for channel in device.each_channel() if channel.group is group]
+    return {"keys": keys, "usual": str(parameter.default), "words": {str(v): word for v, word in parameter.choices}}
 
 
 # Comparing, one type whole, and what a place asks

@@ -232,6 +232,7 @@
             columns={work.columns}
             cursor={own ? work.column : ''}
             inside={work.columnUntil && work.isChosen(signal.id) ? work.chosenColumns : []}
+            onLoss={own && work.editing ? work.onLossWords(signal) : []}
             text={(column) => work.text(signal, column)}
             editing={own ? work.editing : null}
             onbegin={(column) => work.begin(column)}

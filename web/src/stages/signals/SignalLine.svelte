@@ -18,6 +18,7 @@
     columns,
     cursor,
     inside,
+    onLoss,
     text,
     editing,
     onbegin,
@@ -36,6 +37,8 @@
     /** The column of the cursor, if it stands in this row, and the columns chosen, if the row is. */
     cursor: string;
     inside: ColumnSpec[];
+    /** What its output can do on a fault. */
+    onLoss: string[];
     /** What stands in a cell that is drawn as plain text. */
     text: (column: string) => string;
     editing: Editing | null;
@@ -97,6 +100,8 @@
           >{/if}
       {/if}
     </span>
+  {:else if column === 'raw'}<span class="mono live">{now?.raw ?? ''}</span>
+  {:else if column === 'electrical'}<span class="mono live">{now?.electrical ?? ''}</span>
   {:else if column === 'now'}<LiveValue {plant} signal={signal.id} />
   {:else if column === 'state'}<span title={worst?.text ?? ''}
       >{#if now?.quality === 'old'}<Mark state="error" word="last known" />
@@ -116,7 +121,11 @@
     right={column.right ?? false}
     cursor={cursor === column.key}
     inside={inside.includes(column)}
-    choices={column.key === 'type' ? plant.catalogue.data_types : null}
+    choices={column.key === 'type'
+      ? plant.catalogue.data_types
+      : column.key === 'on_loss'
+        ? onLoss
+        : null}
     placeholder={column.key === 'asked_ms' ? 'ms' : column.label.toLowerCase()}
     {...cell}>{@render drawn(column.key)}</EditCell
   >
@@ -139,6 +148,10 @@
   .small {
     font-size: var(--f-small);
     color: var(--ink-2);
+  }
+  .live {
+    color: var(--tarn);
+    font-size: var(--f-small);
   }
   .late {
     color: var(--gorse);

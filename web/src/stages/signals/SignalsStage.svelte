@@ -33,11 +33,16 @@
     void work.paste(text);
   }
 
+  const PAGES = [
+    ['structures', 'Structures'],
+    ['list', 'I/O list'],
+    ['image', 'Process image'],
+  ] as const;
   const FILES = [
     ['xlsx', 'workbook', 'A table for a spreadsheet: every signal with its links and scaling'],
     ['csv', 'CSV', 'The same table as comma-separated text'],
-    ['st', 'declarations', 'Global variables with their addresses, as IEC 61131-3 writes them'],
-    ['xml', 'PLCopen XML', 'The same with types and tasks, as PLCopen TC6 2.01 writes them'],
+    ['st', 'ST', 'Declarations: global variables with their addresses, as IEC 61131-3 writes them'],
+    ['xml', 'XML', 'PLCopen XML: the same with types and tasks, as PLCopen TC6 2.01 writes them'],
   ] as const;
 </script>
 
@@ -48,6 +53,10 @@
     <h1>Signals</h1>
     <span class="quiet">{work.linkedCount} of {work.all.length} linked · <kbd>?</kbd> keys</span>
     <span class="wide"></span>
+    {#each PAGES as [page, word] (page)}<button
+        class="plain"
+        onclick={() => router.go(`/p/${plant.key}/signals/${page}`)}>{word}</button
+      >{/each}
     {#if work.all.length}
       <span class="quiet files" role="group" aria-label="All signals as a file"
         >All as
@@ -93,9 +102,6 @@
           onclick={() => (renaming = !renaming)}>Rename …</button
         >{/if}
     {/if}
-    <button onclick={() => router.go(`/p/${plant.key}/signals/structures`)}>Structures</button>
-    <button onclick={() => router.go(`/p/${plant.key}/signals/list`)}>I/O list</button>
-    <button onclick={() => router.go(`/p/${plant.key}/signals/image`)}>Process image</button>
     {#if plant.mayEdit}<button
         class:primary={!work.all.length}
         disabled={!work.controllers.size}

@@ -174,11 +174,33 @@ export class SignalRows {
     return exchange ? `${station?.name ?? ''}, ${exchange.name}` : '';
   }
 
+  /** What the output that a signal is written to can do on a fault, and what is set of it. */
+  onLoss(signal: Signal) {
+    for (const link of this.plant.list('links', 'signal', signal.id)) {
+      const module = this.plant.row('modules', link.place);
+      const group =
+        module &&
+        this.plant.type(module.type)?.channels.find((c) => c.on_loss?.keys.includes(link.key));
+      const channels = module?.settings?.channels as
+        Record<string, { on_loss?: unknown }> | undefined;
+      if (group?.on_loss) return { told: group.on_loss, settings: channels?.[link.key] };
+    }
+    return undefined;
+  }
+
+  onLossWords(signal: Signal): string[] {
+    return Object.values(this.onLoss(signal)?.told.words ?? {});
+  }
+
   /** What stands in a cell, as it is copied and sorted by. */
   text(signal: Signal, column: string): string {
     if (column === 'link') {
       const link = this.link(signal);
       return link ? `${this.holder(link.place)} ${link.key}` : '';
+    }
+    if (column === 'on_loss') {
+      const { settings, told } = this.onLoss(signal) ?? {};
+      return told ? (told.words[String(settings?.on_loss ?? told.usual)] ?? '') : '';
     }
     return String(valueAt(signal, columnOf(column)?.path ?? column) ?? '');
   }

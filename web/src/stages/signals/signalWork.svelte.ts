@@ -3,7 +3,7 @@ import { plural } from '../../kit/numbers';
 import type { Row } from '../../plant/store.svelte';
 import { router } from '../../shell/router.svelte';
 import { readTable, writeTable } from '../../kit/table';
-import { COLUMNS, columnOf, keepColumns, keptColumns, valueAt, type Editing } from './columns';
+import { COLUMNS, columnOf, keepColumns, keptColumns, type Editing } from './columns';
 import { emptied, newSignals, pasted } from './pasting';
 import { SignalRows, type Signal } from './signalRows.svelte';
 
@@ -162,7 +162,8 @@ export class SignalWork extends SignalRows {
       this.linkPlace = link?.place ?? '';
       this.linkKey = this.word(link);
     }
-    const value = column === 'link' ? '' : String(valueAt(signal, path) ?? '');
+    if (column === 'on_loss' && !this.onLoss(signal)) return;
+    const value = column === 'link' ? '' : this.text(signal, column);
     this.editing = { column, text: column === 'link' ? '' : (typed ?? value) };
   }
 

@@ -80,8 +80,8 @@
             <td>
               {#if view.unit !== 'bit'}{view.unit}
                 <span class="quiet">{span(view)}</span>
-                {#if view.label && !view.label.startsWith('octet ')}<span
-                    class="quiet">· {view.label}</span
+                {#if view.label && !view.label.startsWith('octet ')}<span class="quiet"
+                    >· {view.label}</span
                   >{/if}
               {:else}{view.label || view.key || 'bit ' + (view.bit % 8)}{/if}
             </td>
