@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -219,24 +219,35 @@ class End:
     @classmethod
     def of(cls, draft: Draft, place_ref: str, said: str) -> End:
         """The end that is meant. Raises Refusal for what can hold no signal."""
+        return cls.all_at(draft, place_ref)(said)
+
+    @classmethod
+    def all_at(cls, draft: Draft, place_ref: str) -> Callable[[str], End]:
+        """What finds the ends at one place, for as many as are asked: how it is laid out is worked out once. Raises
+        Refusal for what can hold no signal."""
         place = draft.plant.get(draft.resolve(place_ref), object)
         if isinstance(place, Module):
-            return cls._in_module(draft, place, said)
+            return cls._at_module(draft, place)
         if not isinstance(place, Exchange):
             raise Refusal("A signal is linked to a channel of a module or to an exchange.", value=place_ref)
         wire = wire_of(draft.plant, draft.catalogue, place)
         if wire is None:
-            return cls(place, At.read(said), "ABCD")
-        return cls(place, At.read(piece_key(wire, said)), wire.order, wire.counting, pieces=wire.pieces)
+            return lambda said: cls(place, At.read(said), "ABCD")
+        return lambda said: cls(place, At.read(piece_key(wire, said)), wire.order, wire.counting, pieces=wire.pieces)
 
     @classmethod
-    def _in_module(cls, draft: Draft, module: Module, said: str) -> End:
+    def _at_module(cls, draft: Draft, module: Module) -> Callable[[str], End]:
         device = draft.catalogue.find(module.type)
-        if device is None or device.channels:
+        if device is not None and not device.channels:
+            blocks = blocks_of(draft.plant, draft.catalogue, module)
+            return lambda said: cls.in_blocks(module, blocks, said)
+
+        def end(said: str) -> End:
             key = channel_key(device, said)
             octet = module_octet(device, key)
             return cls(module, At(key), "ABCD", COUNTED[octet.area] if octet else None)
-        return cls.in_blocks(module, blocks_of(draft.plant, draft.catalogue, module), said)
+
+        return end
 
     @classmethod
     def in_blocks(cls, module: Module, own: Sequence[Block], said: str) -> End:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -28,6 +29,7 @@ def take_signals(draft: Draft, edit: edits.TakeSignals) -> None:
     new = [(c.id, one.name.casefold()) for c, one in wanted if (c.id, one.name.casefold()) not in known]
     ranks = {key: rank for c in {key[0] for key in new} for key, rank in _ranks(draft, c, new)}
     rows: list[Any] = []
+    ends: dict[str, Callable[[str], End]] = {}
     of_channels: list[tuple[Signal, str, Any]] = []
     for controller, one in wanted:
         key = (controller.id, one.name.casefold())
@@ -38,7 +40,7 @@ def take_signals(draft: Draft, edit: edits.TakeSignals) -> None:
         try:
             own = {path: value for path, value in one.values.items() if path not in CELLS}
             signal = with_fields(draft, signal, {"name": one.name, **own})
-            draft_links = _links(draft, signal, one.links) if one.links is not None else ([], [])
+            draft_links = _links(draft, signal, one.links, ends) if one.links is not None else ([], [])
         except Refusal as refusal:
             raise Refusal(f"{one.name}: {refusal.reason}", place=refusal.place, field=refusal.field) from None
         removed, made = draft_links
@@ -56,14 +58,18 @@ def _ranks(draft: Draft, controller: str, new: list[tuple[str, str]]) -> list[tu
     return list(zip(own, draft.last_rank(Signal, controller, len(own)), strict=True))
 
 
-def _links(draft: Draft, signal: Signal, wanted: list[edits.WantedLink]) -> tuple[list[str], list[Link]]:
+def _links(
+    draft: Draft, signal: Signal, wanted: list[edits.WantedLink], ends: dict[str, Callable[[str], End]]
+) -> tuple[list[str], list[Link]]:
     """The links that go, and those that are new or otherwise."""
     there = [draft.plant.get(i, Link) for i in draft.plant.referring("links", "signal", signal.id)]
     by_place = {(link.place, At.of(link)): link for link in there}
     made: list[Link] = []
     kept: set[str] = set()
     for one in wanted:
-        end = End.of(draft, one.place, one.key)
+        if one.place not in ends:
+            ends[one.place] = End.all_at(draft, one.place)
+        end = ends[one.place](one.key)
         link = by_place.get((end.place.id, end.at)) or end.link(draft, signal.id, 0, None)
         if one.order is not None:
             if one.order not in ORDERS:
