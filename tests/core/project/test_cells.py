@@ -147,6 +147,8 @@ def test_search_and_replace_keeps_names_apart() -> None:
     ids = [s.id for s in signals(plant)]
     replaced = after(plant, edits.Rewrite(ids=ids, field="name", find="BED", by="Trough"))
     assert [s.name for s in signals(replaced)] == ["Trough1Full", "Trough2full", "Tank"]
+    exact = after(plant, edits.Rewrite(ids=ids, field="name", find="Bed", by="Trough", case=True))
+    assert [s.name for s in signals(exact)] == ["Trough1Full", "bed2full", "Tank"]
     dotted = after(plant, edits.Rewrite(ids=ids, field="note", find=".", by="\\1"))
     assert signals(dotted)[1].note == "a\\1b"
     for find, by, reason in (

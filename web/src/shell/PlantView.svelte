@@ -60,6 +60,8 @@
     between: ' / Between controllers',
     list: ' / I/O list',
     image: ' / Process image',
+    structures: ' / Structures',
+    files: ' / Read in',
   };
   const inner = $derived(router.parts[4] ?? '');
 

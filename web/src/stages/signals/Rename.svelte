@@ -16,7 +16,9 @@
   let find = $state('');
   let replacement = $state('');
   let pattern = $state('{designation}_{channel}');
-  const fields = COLUMNS.filter((c) => c.path && !['type', 'link', 'asked_ms'].includes(c.key));
+  let exact = $state(false);
+  const TEXTS = ['name', 'tag', 'area', 'unit', 'note'];
+  const fields = COLUMNS.filter((c) => TEXTS.includes(c.key) || c.key.startsWith('wiring.'));
   /** Of those chosen, or of all that the filter left where it is only one. */
   const rows = $derived(work.chosen.length > 1 ? work.chosen : work.signals);
   const edit = $derived.by((): Edit | null => {
@@ -24,7 +26,7 @@
     if (!ids.length) return null;
     if (by === 'pattern') return pattern ? { kind: 'name-signals', ids, pattern, start: 1 } : null;
     const field = columnOf(column)?.path ?? 'name';
-    return find ? { kind: 'rewrite', ids, field, find, by: replacement, case: false } : null;
+    return find ? { kind: 'rewrite', ids, field, find, by: replacement, case: exact } : null;
   });
   const path = $derived(by === 'pattern' ? 'name' : (columnOf(column)?.path ?? 'name'));
 
@@ -80,6 +82,13 @@
       <select bind:value={column} aria-label="In">
         {#each fields as field (field.key)}<option value={field.key}>{field.label}</option>{/each}
       </select>
+      <button
+        class="plain mono"
+        aria-pressed={exact}
+        aria-label="Match case"
+        title="Match case: Bed is not bed"
+        onclick={() => (exact = !exact)}>Aa</button
+      >
     {:else}
       <input
         class="mono wide-pattern"
@@ -109,6 +118,9 @@
 </div>
 
 <style>
+  [aria-pressed='true'] {
+    background: var(--heather-tint);
+  }
   .rename {
     border: 1px solid var(--rule);
     padding: var(--s4) var(--s5);

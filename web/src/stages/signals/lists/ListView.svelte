@@ -54,6 +54,7 @@
   ondrop={dropped}
 >
   <header class="row">
+    <button class="plain" onclick={() => router.go(`/p/${plant.key}/signals`)}>◂ Signals</button>
     <h1>I/O list</h1>
     <span class="quiet" aria-live="polite">
       {#if work.busy}{work.busy}
@@ -76,7 +77,6 @@
         if (input) input.value = '';
       }}
     />
-    <button onclick={() => router.go(`/p/${plant.key}/signals`)}>To the signals</button>
     {#if plant.mayEdit}
       <button class:primary={!work.sheet} disabled={!!work.busy} onclick={() => input?.click()}
         >Read a list …</button
