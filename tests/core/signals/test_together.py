@@ -13,14 +13,14 @@ from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
-from highmoor.core.plant.rows import Signal, Task
+from highmoor.core.plant.rows import Controller, Signal, Task
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.quicker import quicker
 from highmoor.core.signals.path import SignalPath
 from highmoor.core.signals.together import together
 from tests.core.project.signal_tables.test_tables import DEMO
-from tests.core.signals.test_path_time import _EXACT_S, _Field, made, wholes
+from tests.core.signals.test_path_time import _EXACT_S, _Field, _place, made, wholes
 
 TOLD: dict[str, Any] = {
     "from": "rail", "to": "rail", "task_ms": 10, "every_ms": 20, "filter_ms": 3, "reply_ms": 0, "others": 0, "at": []
@@ -63,6 +63,49 @@ def _sees(bench: Bench, code: Any, began: float, ends: float, task_ms: float) ->
         if controller.value(code):
             return True, began
     return False, began
+
+
+@settings(max_examples=40, deadline=None)
+@given(told=wholes(), phases=st.lists(st.floats(0, 1), min_size=10, max_size=10))
+def test_two_inputs_of_one_moment_are_seen_no_farther_apart_than_told(
+    told: dict[str, Any], phases: list[float]
+) -> None:
+    # A quick task, so that it is the ways before it that are measured.
+    told = {**told, "task_ms": 1}
+    plant = made(told)
+    place, key = _place(plant, told["to"], "in")
+    controller = plant.all(Controller)[0].id
+    run = edits.AddSignals(controller=controller, pattern="Other", type="BOOL", place=place, key=key)
+    plant = apply(plant, BUILTIN, run).plant
+    analysis = analyse(plant, BUILTIN)
+    if not all(analysis.result("network.timing", network).whole for network in plant.tables["networks"]):
+        return
+    one, other = (next(s for s in plant.all(Signal) if s.name == name) for name in ("In", "Other"))
+    apart = together(analysis, one.id, other.id)
+    assert apart.skew_ms is not None
+    worst_ms = max(analysis.result("signal.path", s.id).worst_ms for s in (one, other))
+    bench = Bench(plant, BUILTIN)
+    bench.run_until(1)
+    outside, program = _Field(bench, plant), next(iter(bench.controllers.values()))
+    value = 0
+    for phase in phases:
+        bench.run_until(bench.seconds + 3 * worst_ms / 1000 + phase * told["every_ms"] / 1000)
+        value = 1 - value
+        for kind in dict.fromkeys((told["from"], told["to"])):
+            outside.give(kind, value)
+        seen: dict[str, float] = {}
+        ends = bench.seconds + worst_ms / 1000 + _EXACT_S
+        while len(seen) < 2 and bench.seconds < ends:
+            bench.run_until(bench.seconds + told["task_ms"] / 2000)
+            for signal in (one, other):
+                if signal.id not in seen and program.value(program.signals[signal.id]) == value:
+                    seen[signal.id] = bench.seconds
+        assert len(seen) == 2
+        # They are seen in runs of the program, and looked at twice in each.
+        between_ms = 1000 * abs(seen[one.id] - seen[other.id])
+        assert between_ms <= apart.skew_ms + told["task_ms"] + 1000 * _EXACT_S
+        if not apart.skew_ms:
+            assert between_ms < told["task_ms"]
 
 
 def test_a_reaction_goes_through_the_program_once() -> None:
