@@ -77,10 +77,14 @@ def _all(page: Page) -> None:
     page.says("HALL.Recipes")
     _shot(page, "structures")
     page.driver.execute_script("localStorage.setItem('highmoor-theme', 'dark')")
-    page.go("/p/skelder/hardware")
-    _choose(page, "-K4")
-    page.says("Tank1Level")
-    _shot(page, "hardware-dark")
+    page.go("/p/skelder/signals/image")
+    page.click(".stretches button", "Humidifier: Measured")
+    page.says("HumidifierHours UDINT")
+    word = "//section[starts-with(@aria-label, 'Octet')]//tr[contains(., '%ID')]//*[@data-free]"
+    page.press(lambda: page.driver.find_element(By.XPATH, word), "the double word")
+    page.driver.switch_to.active_element.send_keys("HumidifierPair", Keys.ENTER)
+    page.says("part of HumidifierPair (DWORD)", "shares bits")
+    _shot(page, "image-dark")
 
 
 def _ethercat(page: Page) -> None:
