@@ -133,6 +133,9 @@ def signals_and_live(page: Page) -> Iterator[str]:
     page.go("/p/skelder/signals/structures")
     page.says("HALL.Recipes")
     yield "structures"
+    page.go("/p/skelder/signals/image")
+    page.says("Process image", "%IX0.7")
+    yield "process image"
     page.go("/p/skelder/signals/files")
     page.says("Drop a file of signals here")
     yield "signals from a file"
