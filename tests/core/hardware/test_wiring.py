@@ -162,11 +162,24 @@ def test_a_fuse_smaller_than_the_load_is_told_and_a_larger_one_offered() -> None
         ("HW-408", channel(hall("ai-8"), "ch0", transmitter_v=16, length_m=500, area_mm2=0.14)),
         ("HW-410", channel(hall("do-16"), "ch0", common="plus")),
         ("HW-411", linked(hall("ai-8"), 3)),
+        ("HW-412", channel(linked(hall("ai-8"), 1), "ch0", range="0-20mA")),
     ],
 )
 def test_a_remedy_mends_its_finding(code: str, plant: Plant) -> None:
     assert code in codes(plant)
     assert code not in codes(mended(plant, code))
+
+
+@pytest.mark.parametrize(
+    ("kind", "blind"),
+    [("0-10V", True), ("10V-mV", True), ("0-20mA", True), ("4-20mA", False), ("1-5V", False), ("1-5V-mV", False)],
+)
+def test_only_a_signal_that_never_is_zero_tells_a_broken_wire(kind: str, blind: bool) -> None:
+    watched = channel(linked(hall("ai-4v"), 1), "ch0", range=kind, supervise=True)
+    assert ("HW-412" in codes(watched)) == blind
+    assert "HW-412" not in codes(channel(hall("ai-4v"), "ch0", range=kind, supervise=True))
+    assert "HW-412" not in codes(channel(linked(hall("ai-4v"), 1), "ch0", range=kind))
+    assert "HW-412" not in codes(linked(hall("ai-4k"), 4))
 
 
 def test_an_unused_module_is_not_blamed_for_its_supervision() -> None:

@@ -113,6 +113,19 @@ def test_a_word_and_a_bit_of_it_may_both_be_read_but_not_both_be_written() -> No
     assert codes(beside) == set()
 
 
+def test_what_a_word_switches_draws_from_the_field_supply_as_its_channels_do() -> None:
+    single = linked(PLANT, "Valve{n}", "BOOL", OUTPUTS, "ch0", count=16)
+    loads = [
+        analyse(plant, BUILTIN).result("module.wiring", OUTPUTS.id).load_ma
+        for plant in (
+            single,
+            linked(PLANT, "All", "WORD", OUTPUTS, "word 0"),
+            linked(PLANT, "Half", "BYTE", OUTPUTS, "byte 1"),
+        )
+    ]
+    assert loads == [16 * 120, 16 * 120, 8 * 120]
+
+
 def test_a_module_tells_what_is_linked_by_the_octet() -> None:
     plant = linked(linked(PLANT, "Mask", "WORD", INPUTS, "word 0"), "Door", "BOOL", INPUTS, "i1.3")
     told = analyse(plant, BUILTIN).result("module.channels", INPUTS.id)

@@ -12,7 +12,8 @@ from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.plant.rows import Controller, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
-from highmoor.core.signals.ne43 import counts_of, loop_state, milliamps
+from highmoor.core.signals.electrical import electrical_at, raw_at
+from highmoor.core.signals.ne43 import loop_state
 from tests.core.plants import hall
 
 LOOP = AnalogueRange("a", "4–20 mA", "mA", 4, 20, 0, 30000, -7500, 32767)
@@ -26,8 +27,8 @@ LOOP = AnalogueRange("a", "4–20 mA", "mA", 4, 20, 0, 30000, -7500, 32767)
     ],
 )  # fmt: skip
 def test_each_current_says_what_ne_43_says(current: str, state: str) -> None:
-    raw = counts_of(LOOP, Fraction(current))
-    assert milliamps(LOOP, raw) == Fraction(current)
+    raw = raw_at(LOOP, Fraction(current))
+    assert electrical_at(LOOP, raw) == Fraction(current)
     assert loop_state(LOOP, raw) == state
 
 

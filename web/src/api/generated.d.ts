@@ -3127,6 +3127,7 @@ export interface components {
          * ModuleWiring
          * @description What a module's channels take of the field supply, mA, and every channel that has something given.
          *
+         *     `blind` are those with one whose wires are supervised though their signal cannot tell a broken one from zero.
          *     `unlinked_supervised` are the channels without a signal whose wires are supervised, on a module that is in use.
          */
         ModuleWiring: {
@@ -3138,6 +3139,11 @@ export interface components {
             groups: components["schemas"]["GroupLoad"][];
             /** Unlinked Supervised */
             unlinked_supervised: number[];
+            /**
+             * Blind
+             * @default []
+             */
+            blind: number[];
         };
         /** ModuleWiringOut */
         ModuleWiringOut: {

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from highmoor.core.catalogue.types import (
     AnalogueRange,
     Catalogue,
@@ -81,6 +83,24 @@ _AI_CURRENT = (
 _AI_TEMPERATURE = (
     AnalogueRange("pt100", "Pt100, 0.1 °C", "°C", -200, 850, -2000, 8500, -32768, 32767),
     AnalogueRange("pt1000", "Pt1000, 0.1 °C", "°C", -200, 850, -2000, 8500, -32768, 32767),
+)
+_KELVINS = "0.1 °C"
+# IEC 60584-1: as far as the module linearises them.
+_AI_THERMOCOUPLES = tuple(
+    AnalogueRange(f"type-{key.lower()}", f"Type {key}, {_KELVINS}", "°C", low, high, 10 * low, 10 * high, -32768, 32767)
+    for key, low, high in (("K", -200, 1370), ("J", -200, 1200), ("T", -200, 400), ("N", -200, 1300), ("S", 0, 1700))
+)
+_AI_EITHER = (
+    AnalogueRange("0-10V", "0–10 V", "V", 0, 10, 0, 30000, 0, 32767),
+    AnalogueRange("10V", "±10 V", "V", -10, 10, -30000, 30000, -32768, 32767),
+    AnalogueRange("1-5V", "1–5 V", "V", 1, 5, 0, 30000, -7500, 32767),
+    *_AI_CURRENT,
+    # In direct units the count is the millivolts or microamperes at the terminals.
+    AnalogueRange("0-10V-mV", "0–10 V in mV", "V", 0, 10, 0, 10000, 0, 10922),
+    AnalogueRange("10V-mV", "±10 V in mV", "V", -10, 10, -10000, 10000, -10922, 10922),
+    AnalogueRange("1-5V-mV", "1–5 V in mV", "V", 1, 5, 1000, 5000, 0, 5368),
+    AnalogueRange("4-20mA-uA", "4–20 mA in µA", "mA", 4, 20, 4000, 20000, 0, 21475),
+    AnalogueRange("0-20mA-uA", "0–20 mA in µA", "mA", 0, 20, 0, 20000, 0, 21844),
 )
 _AO_RANGES = (
     AnalogueRange("4-20mA", "4–20 mA", "mA", 4, 20, 0, 30000, 0, 32767),
@@ -324,6 +344,49 @@ _TYPES: tuple[DeviceType, ...] = (
                 _paired(4),
                 ranges=_AI_TEMPERATURE,
                 parameters=(_range_choice(_AI_TEMPERATURE), _SUPERVISE),
+            ),
+        ),
+    ),
+    _module(
+        "AI-4K",
+        "TF-AI4-K",
+        "4 analogue inputs, thermocouples",
+        width=24,
+        heat=1.2,
+        draws=220,
+        product_code=0x1E,
+        conversion_ms=120,
+        channels=(
+            Channels(
+                "AI",
+                4,
+                16,
+                "INT",
+                _paired(4),
+                ranges=_AI_THERMOCOUPLES,
+                parameters=(_range_choice(_AI_THERMOCOUPLES), _SUPERVISE),
+            ),
+        ),
+    ),
+    _module(
+        "AI-4V",
+        "TF-AI4-CV",
+        "4 analogue inputs, voltage or current, in counts or in direct units",
+        width=24,
+        heat=1.6,
+        draws=240,
+        product_code=0x1F,
+        conversion_ms=4,
+        channels=(
+            Channels(
+                "AI",
+                4,
+                16,
+                "INT",
+                _paired(4),
+                ranges=_AI_EITHER,
+                parameters=(_range_choice(_AI_EITHER), replace(_SUPERVISE, default=False)),
+                wiring=Wiring(load_ma=25, burden_ohm=250),
             ),
         ),
     ),

@@ -6,12 +6,15 @@ IEC 60228 for copper: 0.0175 Ω·mm²/m at 20 °C.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.catalogue.types import ChannelPlace, DeviceType, channel_settings
-from highmoor.core.plant.rows import Link, Module, Rail
+from highmoor.core.datatypes import DATA_TYPES
+from highmoor.core.hardware.module_octets import channels_from, module_octet
+from highmoor.core.plant.rows import Link, Module, Rail, Signal
 
 COPPER_OHM_MM2_PER_M = 0.0175
 COPPER_PER_KELVIN = 0.00393
@@ -72,6 +75,7 @@ class GroupLoad:
 class ModuleWiring:
     """What a module's channels take of the field supply, mA, and every channel that has something given.
 
+    `blind` are those with one whose wires are supervised though their signal cannot tell a broken one from zero.
     `unlinked_supervised` are the channels without a signal whose wires are supervised, on a module that is in use.
     """
 
@@ -79,6 +83,7 @@ class ModuleWiring:
     channels: tuple[ChannelWiring, ...]
     groups: tuple[GroupLoad, ...]
     unlinked_supervised: tuple[int, ...]
+    blind: tuple[int, ...] = ()
 
 
 def _wiring(reader: Reader, root: str) -> ModuleWiring:
@@ -86,7 +91,7 @@ def _wiring(reader: Reader, root: str) -> ModuleWiring:
     device = reader.type(module.type)
     if device is None or not device.channels:
         return ModuleWiring(0, (), (), ())
-    linked = {link.key for link in reader.referring(Link, "place", root)}
+    linked = set(_linked_channels(reader, root, device))
     if not module.settings:
         return _as_delivered(device, linked)
     rail: Rail | None = reader.find(module.rail)
@@ -94,7 +99,7 @@ def _wiring(reader: Reader, root: str) -> ModuleWiring:
     load = 0.0
     loads: dict[int, float] = {}
     channels = []
-    silent = []
+    silent, blind = [], []
     for place in device.each_channel():
         settings = channel_settings(module.settings, place.key)
         takes = number_set(settings, "load_ma", place.group.wiring.load_ma if place.key in linked else 0)
@@ -104,7 +109,29 @@ def _wiring(reader: Reader, root: str) -> ModuleWiring:
             channels.append(_channel(place, settings, takes, place.key in linked, field_v))
         if place.key not in linked and place.parameter(module.settings, "supervise") is True:
             silent.append(place.number)
-    return ModuleWiring(load, tuple(channels), _groups(device, loads), tuple(silent) if linked else ())
+        if place.key in linked and _is_blind(place, module.settings):
+            blind.append(place.number)
+    idle = tuple(silent) if linked else ()
+    return ModuleWiring(load, tuple(channels), _groups(device, loads), idle, tuple(blind))
+
+
+def _is_blind(place: ChannelPlace, settings: dict[str, Any]) -> bool:
+    """Whether a channel is to watch a wire that is at zero, within its range, when it is broken."""
+    chosen = place.range(settings)
+    if chosen is None or chosen.unit not in ("mA", "V") or not chosen.low <= 0 <= chosen.high:
+        return False
+    return place.parameter(settings, "supervise") is True
+
+
+def _linked_channels(reader: Reader, root: str, device: DeviceType) -> Iterator[str]:
+    """The channels with a signal of their own, or of which one by the octet has some."""
+    for link in reader.referring(Link, "place", root):
+        octet = module_octet(device, link.key)
+        if octet is None:
+            yield link.key
+            continue
+        kind = DATA_TYPES.get(reader.value(link.signal, Signal, "type"))
+        yield from (channel.key for channel in channels_from(device, octet, kind.bits if kind else 8))
 
 
 def _as_delivered(device: DeviceType, linked: set[str]) -> ModuleWiring:
@@ -117,7 +144,9 @@ def _as_delivered(device: DeviceType, linked: set[str]) -> ModuleWiring:
         for place in device.each_channel()
         if place.key not in linked and place.group.defaults.get("supervise") is True
     ]
-    return ModuleWiring(sum(loads.values()), (), _groups(device, loads), tuple(silent) if linked else ())
+    blind = tuple(sorted(place.number for place in used if _is_blind(place, {})))
+    idle = tuple(silent) if linked else ()
+    return ModuleWiring(sum(loads.values()), (), _groups(device, loads), idle, blind)
 
 
 def _groups(device: DeviceType, loads: dict[int, float]) -> tuple[GroupLoad, ...]:

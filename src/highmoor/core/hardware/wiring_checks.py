@@ -149,6 +149,15 @@ def _idle(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Finding]:
         yield finding("HW-411", root, name=_module(reader, root)[2], channels=numbers)
 
 
+def _blind(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Finding]:
+    for number in result.blind:
+        module, device, name = _module(reader, root)
+        place = next(p for p in device.each_channel() if p.number == number)
+        chosen = place.range(module.settings)
+        path = f"settings.channels.{place.key}.supervise"
+        yield finding("HW-412", (root, path), name=name, channel=number, kind=chosen.label if chosen else "")
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "HW-401", "rail.field", "hardware", "error", "Field supply group over its limit",
@@ -209,5 +218,10 @@ CHECKS: tuple[Check, ...] = (
         "HW-411", "module.wiring", "hardware", "note", "Supervision of channels nobody uses",
         "{name}: channels {channels} have wire supervision on and no signal.",
         "Open terminals report a broken wire for ever; among such messages the real one is overlooked.", _idle,
+    ),
+    Check(
+        "HW-412", "module.wiring", "hardware", "warning", "Supervision that cannot see a broken wire",
+        "{name}, channel {channel}: wire supervision is on, but at {kind} a broken wire is zero, as any value.",
+        "A broken wire is read as zero, and the program is told that all is well.", _blind, "NAMUR NE 43",
     ),
 )  # fmt: skip

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from typing import Literal
 
 _KEY = re.compile(r"([a-eg-vx-z])(\d{1,5})(?:\.(\d{1,2}))?")
 
@@ -68,4 +69,6 @@ REGISTERS = Counting("r", 16, from_last=True)
 OCTETS = Counting("o", 8, every=True)
 OCTETS_FROM_LAST = Counting("o", 8, from_last=True, every=True)
 # Of a module that has both: what it gives, what it takes.
-IN_OCTETS, OUT_OCTETS = Counting("i", 8, from_last=True, every=True), Counting("q", 8, from_last=True, every=True)
+MODULE_OCTETS: dict[Literal["in", "out"], Counting] = {
+    "in": Counting("i", 8, from_last=True, every=True), "out": Counting("q", 8, from_last=True, every=True),
+}  # fmt: skip

@@ -10,6 +10,7 @@ from typing import Any
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
+from highmoor.core.hardware.module_octets import module_octet
 from highmoor.core.hardware.mounting import carries_modules, head_type, slots_of
 from highmoor.core.plant.change import flattened, with_value
 from highmoor.core.plant.fields import identifier_problem
@@ -19,7 +20,6 @@ from highmoor.core.plant.rows import Controller, Module, Port, Rail, Task
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import fields_of
-from highmoor.core.signals.module_octets import module_octet
 
 
 def add_controller(draft: Draft, edit: edits.AddController) -> None:

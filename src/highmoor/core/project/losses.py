@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.module_octets import module_octet
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Link, Module, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.wires import blocks_of
-from highmoor.core.signals.module_octets import module_octet
 
 
 def signals_lost(plant: Plant, catalogue: Catalogue, edit: edits.Edit) -> tuple[str, ...]:

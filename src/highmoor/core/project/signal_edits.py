@@ -9,8 +9,9 @@ from typing import Any, Literal
 
 from highmoor.core.datatypes import DATA_TYPES, Order
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.module_octets import module_octet
 from highmoor.core.networks.blocks import Block
-from highmoor.core.networks.counting import Counting, UnitKey
+from highmoor.core.networks.counting import MODULE_OCTETS, Counting, UnitKey
 from highmoor.core.networks.wire import WireField
 from highmoor.core.numbers import plain
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Signal
@@ -25,7 +26,6 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.conversion import channel_range
 from highmoor.core.signals.declared import Declarations
-from highmoor.core.signals.module_octets import COUNTED, module_octet
 from highmoor.core.signals.spoken import channel_key, named_key, piece_key
 
 _CHANNEL_KEY = re.compile(r"ch(\d{1,5})")
@@ -245,7 +245,7 @@ class End:
         def end(said: str) -> End:
             key = channel_key(device, said)
             octet = module_octet(device, key)
-            return cls(module, At(key), "ABCD", COUNTED[octet.area] if octet else None)
+            return cls(module, At(key), "ABCD", MODULE_OCTETS[octet.area] if octet else None)
 
         return end
 

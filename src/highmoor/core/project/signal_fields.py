@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
 from highmoor.core.catalogue.types import AnalogueRange, Catalogue
 from highmoor.core.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.errors import Refusal
-from highmoor.core.numbers import parse_number
+from highmoor.core.numbers import parse_number, shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Exchange, Link, Signal, Task
@@ -16,6 +17,7 @@ from highmoor.core.plant.variables import variable_problem
 from highmoor.core.project.wires import usual_order
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.conversion import channel_range
+from highmoor.core.signals.electrical import count_at, electrical_at, raw_at
 from highmoor.core.signals.scaling import KINDS, points_of, points_text
 
 PROGRAM_NAME = FieldSpec("name", "Name", "identifier", hint="Letters, digits, underscores; the program uses it.")
@@ -90,16 +92,18 @@ def scaling_fields(row: Link, counted: AnalogueRange | None = None, unit: str = 
     whole = FieldSpec("scaling", "Scaling", "special", optional=True, read=scaling_object)
     if row.scaling is None:
         return (whole,)
-    hint = beside = ""
+    hint, read, low, high = "", None, None, None
     if counted:
-        hint = "The nominal span ends below the channel's last count, so that over-range and a broken wire show."
-        beside = f"{counted.label}: {counted.raw_low} … {counted.raw_high}, counts to {counted.raw_max}"
+        hint = f"A count, or what stands at the terminals: {shown(counted.high)} {counted.unit}. The nominal span ends "
+        hint += "below the channel's last count, so that over-range and a broken wire show."
+        read, low = _count_or_electrical(counted), _at_terminals(counted)
+        high = _at_terminals(counted, f"; {counted.label} counts to {counted.raw_max}")
     kind = row.scaling.get("kind") or "linear"
     return (
         whole,
         FieldSpec("scaling.kind", "Characteristic", "choice", choices=_KINDS, default="linear"),
-        FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0, hint=hint),
-        FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0, hint=hint, show=lambda _: beside),
+        FieldSpec("scaling.raw_lo", "Raw at low end", "number", default=0, hint=hint, read=read, show=low),
+        FieldSpec("scaling.raw_hi", "Raw at high end", "number", default=0, hint=hint, read=read, show=high),
         FieldSpec("scaling.lo", "Value at low end", "number", default=0),
         FieldSpec("scaling.hi", "Value at high end", "number", default=0),
         *_CHARACTERISTIC.get(kind, ()),
@@ -116,6 +120,35 @@ def scaling_fields(row: Link, counted: AnalogueRange | None = None, unit: str = 
         *_ERRORS[:-1],
         replace(_ERRORS[-1], unit=unit),
     )
+
+
+_COUNT = FieldSpec("scaling.raw", "Raw", "number")
+
+
+def _count_or_electrical(channel: AnalogueRange) -> Callable[[Any], Any]:
+    """Reads a count, or with its unit what stands at the terminals: `2 V` as its count."""
+
+    def read(given: Any) -> Any:
+        try:
+            return _COUNT.parse(given)
+        except Refusal:
+            if not isinstance(given, str):
+                raise
+            electrical = parse_number(given, unit=channel.unit)
+            counts = count_at(channel, electrical)
+            if abs(counts - raw_at(channel, electrical)) > 1:
+                raise Refusal(f"{channel.label} does not count to {given.strip()}.", value=given) from None
+            return counts
+
+    return read
+
+
+def _at_terminals(channel: AnalogueRange, behind: str = "") -> Callable[[Any], str]:
+    def words(raw: Any) -> str:
+        usable = isinstance(raw, int | float) and not isinstance(raw, bool)
+        return f"{shown(electrical_at(channel, raw), 5)} {channel.unit}{behind}" if usable else ""
+
+    return words
 
 
 def _points(given: Any) -> str:

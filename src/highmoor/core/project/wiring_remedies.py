@@ -94,6 +94,12 @@ def _newest_revision(analysis: Analysis, found: Finding) -> Remedy | None:
     )
 
 
+def _not_supervised(analysis: Analysis, found: Finding) -> Remedy | None:
+    place = found.places[0]
+    edit = edits.SetFields(ids=[place.id], values={place.field: False})
+    return Remedy("Switch its supervision off", "in the project", edit)
+
+
 WIRING_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "HW-114": _newest_revision,
     "HW-401": _field_feed_in,
@@ -103,4 +109,5 @@ WIRING_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "HW-408": _thicker_core,
     "HW-410": _matching_sensor,
     "HW-411": _no_supervision,
+    "HW-412": _not_supervised,
 }

@@ -17,7 +17,8 @@ from highmoor.core.figures.scaling import error_budget
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import Link, Signal
 from highmoor.core.signals.conversion import channel_range
-from highmoor.core.signals.ne43 import FAULT_MA, RANGE_MA, counts_of, is_loop
+from highmoor.core.signals.electrical import raw_at
+from highmoor.core.signals.ne43 import FAULT_MA, RANGE_MA, is_loop
 from highmoor.core.signals.places import place_of_link
 from highmoor.core.signals.scaling import Scaling
 from highmoor.core.signals.structured_text import reading, writing
@@ -170,4 +171,4 @@ def _marks(counted: AnalogueRange) -> Iterator[MarkedCount]:
     """Where a current loop tells that it is broken, in counts."""
     if is_loop(counted):
         for current, label in _LOOP_MARKS:
-            yield MarkedCount(float(counts_of(counted, current)), label)
+            yield MarkedCount(float(raw_at(counted, current)), label)

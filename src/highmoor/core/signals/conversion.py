@@ -12,9 +12,10 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.types import AnalogueRange, Catalogue
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Refusal
-from highmoor.core.numbers import exact, parse_number, round_half_away
+from highmoor.core.numbers import parse_number, round_half_away
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Link, Module, Signal
+from highmoor.core.signals.electrical import count_at, electrical_at
 from highmoor.core.signals.ne43 import loop_state
 from highmoor.core.signals.scaling import Scaling
 
@@ -50,10 +51,7 @@ class Conversion:
         """The forms of a current, a voltage or a temperature. Raises Refusal where there is no channel."""
         if self.channel is None:
             raise Refusal("This signal has no analogue channel.", field="electrical")
-        c = self.channel
-        per = Fraction(c.raw_high - c.raw_low) / (exact(c.high) - exact(c.low))
-        counts = c.raw_low + (electrical - exact(c.low)) * per
-        return self.of_raw(Fraction(min(max(round_half_away(counts), c.raw_min), c.raw_max)))
+        return self.of_raw(Fraction(count_at(self.channel, electrical)))
 
     def of_value(self, value: Fraction) -> Forms:
         """The forms of an engineering value, by way of the count that comes nearest."""
@@ -62,11 +60,7 @@ class Conversion:
         return self.of_raw(Fraction(self.scaling.raw(float(value))))
 
     def _electrical(self, raw: Fraction) -> float | None:
-        if self.channel is None:
-            return None
-        c = self.channel
-        per = (exact(c.high) - exact(c.low)) / Fraction(c.raw_high - c.raw_low)
-        return float(exact(c.low) + (raw - c.raw_low) * per)
+        return None if self.channel is None else float(electrical_at(self.channel, raw))
 
     def _says(self, raw: Fraction) -> str:
         if self.channel is None:

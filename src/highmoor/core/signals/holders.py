@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import channel_settings
 from highmoor.core.datatypes import DATA_TYPES, whole_type
+from highmoor.core.hardware.module_octets import module_octet
 from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.blocks import Block
@@ -18,7 +19,6 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import Beside, beside_of
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
 from highmoor.core.signals.linked import HolderLinks, LinkedPlace
-from highmoor.core.signals.module_octets import module_octet
 from highmoor.core.signals.path import written_at, written_place
 from highmoor.core.signals.places import RailPlace, block_of, controller_of, places_of
 from highmoor.core.signals.scaling import Scaling

@@ -18,6 +18,7 @@ from highmoor.core.datatypes import DATA_TYPES, decode
 from highmoor.core.errors import Refusal
 from highmoor.core.networks.blocks import seated
 from highmoor.core.networks.carried import Area
+from highmoor.core.networks.counting import MODULE_OCTETS
 from highmoor.core.networks.wire import WireLayout
 from highmoor.core.numbers import shown
 from highmoor.core.plant.plant import table_of_id
@@ -26,7 +27,6 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.image import ControllerImage, ImageItem, label_of_item
 from highmoor.core.signals.linked import HolderLinks, LinkedPlace
-from highmoor.core.signals.module_octets import COUNTED
 from highmoor.core.signals.path import iec_address
 from highmoor.core.signals.places import controller_of, network_of, place_of
 from highmoor.core.signals.spoken import key_at
@@ -257,7 +257,7 @@ def _in_module(reader: Reader, item: ImageItem, within: int, bits: int) -> tuple
         return item.holder, channel.key, f"channel {channel.number}", order
     if bits == 1 or within % 8:
         return "", "", "", order
-    return item.holder, COUNTED[item.area].key(within // 8), f"octet {within // 8}", order
+    return item.holder, MODULE_OCTETS[item.area].key(within // 8), f"octet {within // 8}", order
 
 
 def _in_exchange(reader: Reader, controller: str, item: ImageItem, within: int, bits: int) -> tuple[str, str, str, str]:

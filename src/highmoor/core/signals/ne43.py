@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Literal
 
 from highmoor.core.catalogue.types import AnalogueRange
-from highmoor.core.numbers import exact
+from highmoor.core.signals.electrical import electrical_at
 
 LoopState = Literal["good", "out of range", "fault"]
 
@@ -21,23 +21,11 @@ def is_loop(channel: AnalogueRange | None) -> bool:
     return channel is not None and channel.unit == "mA" and channel.low == 4
 
 
-def milliamps(channel: AnalogueRange, raw: Fraction | float) -> Fraction:
-    """The current of a count, mA."""
-    per = (exact(channel.high) - exact(channel.low)) / Fraction(channel.raw_high - channel.raw_low)
-    return exact(channel.low) + (exact(raw) - channel.raw_low) * per
-
-
 def loop_state(channel: AnalogueRange | None, raw: Fraction | float) -> LoopState:
     """What a count says of its loop; "good" where there is none."""
     if channel is None or not is_loop(channel):
         return "good"
-    current = milliamps(channel, raw)
+    current = electrical_at(channel, raw)
     if current <= FAULT_MA[0] or current >= FAULT_MA[1]:
         return "fault"
     return "out of range" if current <= RANGE_MA[0] or current >= RANGE_MA[1] else "good"
-
-
-def counts_of(channel: AnalogueRange, current_ma: Fraction) -> Fraction:
-    """The count of a current."""
-    per = Fraction(channel.raw_high - channel.raw_low) / (exact(channel.high) - exact(channel.low))
-    return channel.raw_low + (current_ma - exact(channel.low)) * per

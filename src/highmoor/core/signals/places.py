@@ -10,6 +10,7 @@ from typing import Literal
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.datatypes import Order
+from highmoor.core.hardware.module_octets import module_octet
 from highmoor.core.hardware.mounting import root_of, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
@@ -21,7 +22,6 @@ from highmoor.core.plant.plant import table_of_id
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
-from highmoor.core.signals.module_octets import module_octet
 
 
 @dataclass(frozen=True, slots=True)

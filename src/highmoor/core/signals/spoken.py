@@ -10,11 +10,11 @@ from bisect import bisect_right
 from collections.abc import Iterable
 
 from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.hardware.module_octets import octets_of
 from highmoor.core.networks.carried import Area
-from highmoor.core.networks.counting import UnitKey
+from highmoor.core.networks.counting import MODULE_OCTETS, UnitKey
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.signals.beside import BY_KEY
-from highmoor.core.signals.module_octets import COUNTED, octets_of
 
 # Letters before what is said, as they are before what is kept (`at.py`): the partner's end, what goes back.
 FAR, BACK = "f", "w"
@@ -24,7 +24,7 @@ _WIDTHS = {"bit": 1, "b": 1, "coil": 1, "o": 8, "octet": 8, "byte": 8, "w": 16, 
 _WIDTHS |= {"d": 32, "dw": 32, "dword": 32, "double word": 32}
 _SAID = re.compile(r"([a-z]+?(?: word)?)s? ?(\d{1,5})(?:(?: ?[.:] ?|,? bit )(\d{1,2}))?")
 _IN_MODULE = re.compile(r"(in |out |)([a-z]+?(?: word)?)s? ?(\d{1,5})(?:(?: ?[.:] ?|,? bit )(\d{1,2}))?")
-_LETTERS: dict[str, Area] = {counting.letter: area for area, counting in COUNTED.items()}
+_LETTERS: dict[str, Area] = {counting.letter: area for area, counting in MODULE_OCTETS.items()}
 _END_AND_WAY = re.compile(rf"({FAR}?)({BACK}?)(?=[robwd]\d)")
 _CHANNEL = re.compile(r"(?:ch|channel)? ?(\d{1,4})")
 
@@ -53,7 +53,7 @@ def _octet_key(device: DeviceType, text: str) -> str:
         return ""
     first = width * unit // 8
     if bit is None:
-        return COUNTED[area].key(first) if first < octets_of(device, area) else ""
+        return MODULE_OCTETS[area].key(first) if first < octets_of(device, area) else ""
     if bit >= width:
         return ""
     # Of a value whose high octet comes first the lowest bits stand in the last.

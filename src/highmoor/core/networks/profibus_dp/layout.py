@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 from highmoor.core.figures.profibus_identifier import identifier_sizes
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.carried import Area
-from highmoor.core.networks.counting import IN_OCTETS, OCTETS_FROM_LAST, OUT_OCTETS, Counting
+from highmoor.core.networks.counting import MODULE_OCTETS, OCTETS_FROM_LAST
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.on_demand import is_request
 from highmoor.core.networks.profibus_dp.requests import record_text, request_of
@@ -20,7 +20,6 @@ from highmoor.core.plant.rows import Exchange
 
 # More octets without words are no inputs and outputs of their own.
 _BITS_UP_TO = 4
-COUNTED: dict[Area, Counting] = {"in": IN_OCTETS, "out": OUT_OCTETS}
 # What `state` counts.
 STATES = (
     "0 not there, 1 wants parameters, 2 wants its configuration checked, 3 exchanging, 4 exchanging, diagnosis waits"
@@ -66,7 +65,7 @@ def module_pieces(module: DpModule, area: Area, *, whole: bool = False) -> Itera
     `whole`: as it stands among its station's octets.
     """
     at = (module.into if area == "in" else module.out) if whole else 0
-    letter = OCTETS_FROM_LAST.letter if whole else COUNTED[area].letter
+    letter = OCTETS_FROM_LAST.letter if whole else MODULE_OCTETS[area].letter
     for identifier in module.identifiers:
         octets = identifier.in_octets if area == "in" else identifier.out_octets
         sizes = identifier_sizes(bytes.fromhex(identifier.octets))
@@ -92,4 +91,4 @@ def lay(_: Sequence[SeatedModule], lines: Sequence[Line]) -> Iterator[Block]:
                     first = module.into if direction == "in" else module.out
                     spots = tuple(Spot(exchange, first + n) if exchange else None for n in range(octets))
                     pieces = tuple(module_pieces(module, direction))
-                    yield Block(module.id, direction, spots, f"octet {first}", pieces, COUNTED[direction], "ABCD")
+                    yield Block(module.id, direction, spots, f"octet {first}", pieces, MODULE_OCTETS[direction], "ABCD")

@@ -10,6 +10,7 @@ from pydantic import Field, TypeAdapter
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import Clock, ParameterTold
+from highmoor.core.networks.counting import MODULE_OCTETS
 from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import (
@@ -28,7 +29,6 @@ from highmoor.core.networks.profibus_dp import telegrams as t
 from highmoor.core.networks.profibus_dp.bench import DpCoding, Master, go_live, operate
 from highmoor.core.networks.profibus_dp.cycle import Guest, Question, Talk
 from highmoor.core.networks.profibus_dp.explain import likely
-from highmoor.core.networks.profibus_dp.layout import COUNTED
 from highmoor.core.networks.profibus_dp.models import MODELS
 from highmoor.core.networks.profibus_dp.records import RECORDS
 from highmoor.core.networks.profibus_dp.scan import SCANS
@@ -199,7 +199,7 @@ def module_data(device: DeviceType, settings: Mapping[str, Any]) -> ModuleData:
     channels: list[RailChannel] = []
     octets = {"in": device.in_octets, "out": device.out_octets}
     for way in DIRECTIONS:
-        letter, inward = COUNTED[way].letter, way == "in"
+        letter, inward = MODULE_OCTETS[way].letter, way == "in"
         n = 0
         while n < octets[way]:
             key = f"{letter}{n}"

@@ -9,15 +9,13 @@ from collections.abc import Iterator, Sequence
 
 from highmoor.core.catalogue.profinet import DataItem
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
-from highmoor.core.networks.carried import Area
-from highmoor.core.networks.counting import IN_OCTETS, OCTETS_FROM_LAST, OUT_OCTETS, Counting
+from highmoor.core.networks.counting import MODULE_OCTETS, OCTETS_FROM_LAST
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.profinet.settings import DIRECTIONS, Direction, io_device
 from highmoor.core.networks.profinet.submodules import PnSubmodule
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange
 
-COUNTED: dict[Area, Counting] = {"in": IN_OCTETS, "out": OUT_OCTETS}
 # What `state` counts.
 STATES = (
     "0 not there, 1 gets its address, 2 is connected, 3 gets its parameters, 4 exchanging, 5 exchanging, a submodule "
@@ -87,9 +85,9 @@ def _block(row: str, subs: Sequence[PnSubmodule], direction: Direction, exchange
     pieces: list[WireField] = []
     for sub in sorted(subs, key=lambda sub: sub.own_in if direction == "in" else sub.own_out):
         items, at = (sub.inputs, sub.at_in) if direction == "in" else (sub.outputs, sub.at_out)
-        pieces += item_pieces(items, len(spots), COUNTED[direction].letter)
+        pieces += item_pieces(items, len(spots), MODULE_OCTETS[direction].letter)
         spots += (Spot(exchange, n) if exchange else None for n in range(at, at + sum(i.octets for i in items)))
     if not spots:
         return None
     first = next((spot.octet for spot in spots if spot), 0)
-    return Block(row, direction, tuple(spots), f"octet {first}", tuple(pieces), COUNTED[direction], "ABCD")
+    return Block(row, direction, tuple(spots), f"octet {first}", tuple(pieces), MODULE_OCTETS[direction], "ABCD")

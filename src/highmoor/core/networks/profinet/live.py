@@ -12,6 +12,7 @@ from pydantic import Field, TypeAdapter
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.profinet import name_problem
+from highmoor.core.networks.counting import MODULE_OCTETS
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import (
     Facts,
@@ -28,7 +29,6 @@ from highmoor.core.networks.profinet.acts import ACTS, read_ip, read_name
 from highmoor.core.networks.profinet.bench import Controller, go_live
 from highmoor.core.networks.profinet.device import Device
 from highmoor.core.networks.profinet.explain import likely
-from highmoor.core.networks.profinet.layout import COUNTED
 from highmoor.core.networks.profinet.models import MODELS
 from highmoor.core.networks.profinet.realtime import ChannelError
 from highmoor.core.networks.profinet.records import RECORDS
@@ -263,7 +263,7 @@ def module_data(device: DeviceType, settings: Mapping[str, Any]) -> ModuleData:
 def _channels(
     device: DeviceType, settings: Mapping[str, Any], items: Iterable[Any], way: str, at: dict[str, int]
 ) -> Iterator[RailChannel]:  # fmt: skip
-    letter, inward = COUNTED[way].letter, way == "in"  # type: ignore[index]
+    letter, inward = MODULE_OCTETS[way].letter, way == "in"  # type: ignore[index]
     for item in items:
         begin = at[way]
         at[way] += item.octets

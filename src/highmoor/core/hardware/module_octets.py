@@ -1,18 +1,20 @@
 """A module's octets beside its channels: the same data by the octet, and from there as words or double words.
 
 `i0` is the first octet of what a module gives, `q0` of what it takes; a single bit of either is a channel, and is
-called so alone (`spoken.py`).
+called so alone (`signals/spoken.py`).
 """
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal
 
-from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.networks.carried import AREAS, Area
-from highmoor.core.networks.counting import IN_OCTETS, OUT_OCTETS, Counting, UnitKey
+from highmoor.core.catalogue.types import ChannelPlace, DeviceType
 
-COUNTED: dict[Area, Counting] = {"in": IN_OCTETS, "out": OUT_OCTETS}
+Area = Literal["in", "out"]
+_KEY = re.compile(r"([iq])(0|[1-9]\d{0,4})")
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,11 +39,18 @@ def octets_of(device: DeviceType, area: Area) -> int:
 
 def module_octet(device: DeviceType | None, key: str) -> ModuleOctet | None:
     """The octet with this key; None where the module has no such, or is no module with channels."""
-    named = UnitKey.of(key) if device is not None and device.channels else None
-    if device is None or named is None or named.bit is not None or named.text != key:
+    found = _KEY.fullmatch(key)
+    if found is None or device is None or not device.channels:
         return None
-    for area in AREAS:
-        octets = octets_of(device, area)
-        if named.letter == COUNTED[area].letter and named.unit < octets:
-            return ModuleOctet(area, named.unit, octets, not (device.in_octets and device.out_octets))
-    return None
+    area: Area = "in" if found[1] == "i" else "out"
+    octet, octets = int(found[2]), octets_of(device, area)
+    return ModuleOctet(area, octet, octets, not (device.in_octets and device.out_octets)) if octet < octets else None
+
+
+def channels_from(device: DeviceType, octet: ModuleOctet, bits: int) -> Iterator[ChannelPlace]:
+    """The channels of which a value of so many bits has some, that begins with an octet."""
+    first = 8 * octet.octet
+    for channel in device.each_channel():
+        inside = channel.bit < first + bits and first < channel.bit + channel.group.bits
+        if inside and channel.group.inward == (octet.area == "in"):
+            yield channel
