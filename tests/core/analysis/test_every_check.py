@@ -247,6 +247,8 @@ EXAMPLES: dict[str, Callable[[], Pair]] = {
     "HW-402": lambda: (on_a_fuse(2), on_a_fuse(1.9)),
     "HW-404": lambda: (group(0), group(1)),
     "HW-411": lambda: (hall("ai-8"), wiring.linked(hall("ai-8"), 3)),
+    "HW-413": lambda: (wiring.channel(hall("ai-4t"), "ch0", leads=2, length_m=4, area_mm2=1.5),
+                       wiring.channel(hall("ai-4t"), "ch0", leads=2, length_m=5.5, area_mm2=1.5)),
     "HW-412": lambda: (wiring.linked(hall("ai-8"), 8),
                        wiring.channel(wiring.linked(hall("ai-8"), 8), "ch3", range="0-20mA")),
     "NET-101": lambda: demo(Station, {"name": "Compressor"}, address="10.20.9.20"),

@@ -162,12 +162,30 @@ def test_a_fuse_smaller_than_the_load_is_told_and_a_larger_one_offered() -> None
         ("HW-408", channel(hall("ai-8"), "ch0", transmitter_v=16, length_m=500, area_mm2=0.14)),
         ("HW-410", channel(hall("do-16"), "ch0", common="plus")),
         ("HW-411", linked(hall("ai-8"), 3)),
+        ("HW-413", channel(hall("ai-4t"), "ch0", leads=2, length_m=20, area_mm2=1.5)),
         ("HW-412", channel(linked(hall("ai-8"), 1), "ch0", range="0-20mA")),
     ],
 )
 def test_a_remedy_mends_its_finding(code: str, plant: Plant) -> None:
     assert code in codes(plant)
     assert code not in codes(mended(plant, code))
+
+
+@pytest.mark.parametrize(
+    ("kind", "leads", "kelvin"),
+    [
+        # Copper of 0.0175 Ω mm²/m, both ways: 100 m of 0.5 mm² are 7 Ω.
+        ("pt100", 2, 7 / 0.385),
+        ("pt1000", 2, 7 / 3.85),
+        ("pt100", 3, None),
+        ("pt100", 4, None),
+    ],
+)
+def test_two_leads_are_read_as_temperature(kind: str, leads: int, kelvin: float | None) -> None:
+    plant = channel(linked(hall("ai-4t"), 4), "ch2", range=kind, leads=leads, length_m=100, area_mm2=0.5)
+    told = analyse(plant, BUILTIN).result("module.wiring", plant.all(Module)[0].id).channels
+    assert [one.reads_high_k for one in told] == [pytest.approx(kelvin, rel=0.02) if kelvin else None]
+    assert ("HW-413" in codes(plant)) == (kelvin is not None)
 
 
 @pytest.mark.parametrize(

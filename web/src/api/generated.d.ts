@@ -2331,6 +2331,8 @@ export interface components {
              * @default false
              */
             burdened: boolean;
+            /** Reads High K */
+            reads_high_k?: number | null;
         };
         /**
          * Closing
@@ -6264,7 +6266,8 @@ export interface components {
          * @description A kind of signal a channel takes or gives, with its number format.
          *
          *     `low`/`high` are the nominal electrical (or temperature) span in `unit`; `raw_low`/`raw_high` the counts
-         *     there; `raw_min`/`raw_max` the counts the channel can hold, so that over-range and a broken wire show.
+         *     there; `raw_min`/`raw_max` the counts the channel can hold, so that over-range and a broken wire show. Of a
+         *     resistance thermometer `ohm_per_kelvin` is what its leads are read with.
          */
         AnalogueRange: {
             /** Key */
@@ -6285,6 +6288,11 @@ export interface components {
             raw_min: number;
             /** Raw Max */
             raw_max: number;
+            /**
+             * Ohm Per Kelvin
+             * @default 0
+             */
+            ohm_per_kelvin: number;
         };
         /**
          * Assembly

@@ -81,8 +81,9 @@ _AI_CURRENT = (
     AnalogueRange("0-20mA", "0–20 mA", "mA", 0, 20, 0, 30000, 0, 32767),
 )
 _AI_TEMPERATURE = (
-    AnalogueRange("pt100", "Pt100, 0.1 °C", "°C", -200, 850, -2000, 8500, -32768, 32767),
-    AnalogueRange("pt1000", "Pt1000, 0.1 °C", "°C", -200, 850, -2000, 8500, -32768, 32767),
+    # IEC 60751: 0.385 % of the resistance at 0 °C a kelvin.
+    AnalogueRange("pt100", "Pt100, 0.1 °C", "°C", -200, 850, -2000, 8500, -32768, 32767, 0.385),
+    AnalogueRange("pt1000", "Pt1000, 0.1 °C", "°C", -200, 850, -2000, 8500, -32768, 32767, 3.85),
 )
 _KELVINS = "0.1 °C"
 # IEC 60584-1: as far as the module linearises them.

@@ -82,7 +82,8 @@ class AnalogueRange:
     """A kind of signal a channel takes or gives, with its number format.
 
     `low`/`high` are the nominal electrical (or temperature) span in `unit`; `raw_low`/`raw_high` the counts
-    there; `raw_min`/`raw_max` the counts the channel can hold, so that over-range and a broken wire show.
+    there; `raw_min`/`raw_max` the counts the channel can hold, so that over-range and a broken wire show. Of a
+    resistance thermometer `ohm_per_kelvin` is what its leads are read with.
     """
 
     key: str
@@ -94,6 +95,7 @@ class AnalogueRange:
     raw_high: int
     raw_min: int
     raw_max: int
+    ohm_per_kelvin: float = 0
 
     def up_to(self, counts: int) -> AnalogueRange:
         """The same with so many counts at its upper end, and at its lower one where that lies below zero."""

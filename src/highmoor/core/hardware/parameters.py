@@ -142,6 +142,13 @@ def _within(parameter: Parameter) -> Any:
     return read
 
 
+_LEADS = (
+    Choice(2, "two"),
+    Choice(3, "three"),
+    Choice(4, "four"),
+)
+
+
 def _wiring_fields(place: ChannelPlace) -> tuple[FieldSpec, ...]:
     """What the electrician knows of a channel: its cable and what hangs on it."""
     kind, wiring = place.group.kind, place.group.wiring
@@ -175,6 +182,8 @@ def _wiring_fields(place: ChannelPlace) -> tuple[FieldSpec, ...]:
             _own(place, "use", "Used as", "choice", choices=_USES),
             _own(place, "frequency_hz", "Up to", "number", unit="Hz", minimum=0, maximum=10_000_000),
         ]
+    if any(one.ohm_per_kelvin for one in place.group.ranges):
+        specs.append(_own(place, "leads", "Leads", "choice", choices=_LEADS))
     if wiring.burden_ohm is not None:
         specs += [
             _own(place, "transmitter_v", "Transmitter", "number", unit="V", minimum=0, maximum=60,

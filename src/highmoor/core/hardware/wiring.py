@@ -58,6 +58,9 @@ class ChannelWiring:
     starved: bool = False
     """Whether less arrives at the far end than is needed there."""
     burdened: bool = False
+
+    reads_high_k: float | None = None
+    """By how much a resistance thermometer reads too high because its two leads are part of it, K (IEC 60751)."""
     """Whether the loop has more of resistance than it may."""
 
 
@@ -179,8 +182,16 @@ def _channel(
         limit = burden_limit_ohm(field_v * LEAST_SHARE, transmitter)
     return ChannelWiring(
         place.key, place.number, kind, linked, load_ma, far, least, burden, limit, starved=_exceeds(least, far),
-        burdened=_exceeds(burden, limit),
+        burdened=_exceeds(burden, limit), reads_high_k=_reads_high_k(place, settings, length, area),
     )  # fmt: skip
+
+
+def _reads_high_k(place: ChannelPlace, settings: dict[str, Any], length_m: float, area_mm2: float) -> float | None:
+    key = settings.get("range", place.group.defaults.get("range"))
+    chosen = next((one for one in place.group.ranges if one.key == key), None)
+    if chosen is None or not chosen.ohm_per_kelvin or settings.get("leads") != 2 or not (length_m and area_mm2):
+        return None
+    return cable_ohm(length_m, area_mm2) / chosen.ohm_per_kelvin
 
 
 def _exceeds(value: float | None, limit: float | None) -> bool:

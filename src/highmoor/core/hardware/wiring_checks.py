@@ -158,6 +158,19 @@ def _blind(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Finding]
         yield finding("HW-412", (root, path), name=name, channel=number, kind=chosen.label if chosen else "")
 
 
+# Of a class B sensor at 0 °C (IEC 60751, table 3): more than the sensor itself may err by.
+TOLERANCE_K = 0.3
+
+
+def _leads(result: ModuleWiring, reader: Reader, root: str) -> Iterator[Finding]:
+    for channel in result.channels:
+        if channel.reads_high_k is not None and channel.reads_high_k > TOLERANCE_K:
+            yield finding(
+                "HW-413", (root, f"settings.channels.{channel.key}.leads"), name=_module(reader, root)[2],
+                channel=channel.number, kelvin=shown(channel.reads_high_k, 3),
+            )  # fmt: skip
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "HW-401", "rail.field", "hardware", "error", "Field supply group over its limit",
@@ -223,5 +236,11 @@ CHECKS: tuple[Check, ...] = (
         "HW-412", "module.wiring", "hardware", "warning", "Supervision that cannot see a broken wire",
         "{name}, channel {channel}: wire supervision is on, but at {kind} a broken wire is zero, as any value.",
         "A broken wire is read as zero, and the program is told that all is well.", _blind, "NAMUR NE 43",
+    ),
+    Check(
+        "HW-413", "module.wiring", "hardware", "warning", "Two leads that are read as temperature",
+        "{name}, channel {channel}: with two leads of this cable it reads {kelvin} K too high.",
+        "The sensor itself may err by 0.3 K at 0 °C. A third lead lets the module take the cable out, a fourth wholly.",
+        _leads, "IEC 60751",
     ),
 )  # fmt: skip

@@ -100,6 +100,11 @@ def _not_supervised(analysis: Analysis, found: Finding) -> Remedy | None:
     return Remedy("Switch its supervision off", "in the project", edit)
 
 
+def _three_leads(analysis: Analysis, found: Finding) -> Remedy | None:
+    place = found.places[0]
+    return Remedy("Wire it with three leads", _CABINET, edits.SetFields(ids=[place.id], values={place.field: 3}))
+
+
 WIRING_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "HW-114": _newest_revision,
     "HW-401": _field_feed_in,
@@ -110,4 +115,5 @@ WIRING_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "HW-410": _matching_sensor,
     "HW-411": _no_supervision,
     "HW-412": _not_supervised,
+    "HW-413": _three_leads,
 }

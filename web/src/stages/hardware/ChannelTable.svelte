@@ -218,7 +218,10 @@
             {/each}
             {#if section === 'wiring'}
               <td class="mono quiet"
-                >{#if wired?.far_end_v != null}<span class:bad={wired.starved}
+                >{#if wired?.reads_high_k != null}<span
+                    title="Both leads are part of what is measured"
+                    >reads {wired.reads_high_k.toFixed(1)} K high</span
+                  >{/if}{#if wired?.far_end_v != null}<span class:bad={wired.starved}
                     >{wired.far_end_v.toFixed(1)} V</span
                   >{/if}{#if wired?.burden_ohm != null}<span class:bad={wired.burdened}>
                     {wired.burden_ohm.toFixed(0)} of {wired.burden_limit_ohm?.toFixed(0)} Ω</span
