@@ -29,7 +29,7 @@ from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
 from highmoor.core.figures.profibus_cycle import Exchanged, cycle_ms
 from highmoor.core.figures.profibus_identifier import identifier_sizes, parse_hex
-from highmoor.core.figures.registers import decoded
+from highmoor.core.figures.registers import decoded, ranked
 from highmoor.core.figures.scaling import error_budget, rooted, scaled, tabled, unscaled
 from highmoor.core.numbers import plain
 
@@ -187,6 +187,27 @@ def _decode_registers(registers: list[Fraction], type: str) -> Answer:  # noqa: 
     return dict(decoded(int(registers[0]), int(registers[1]), type))
 
 
+def _rank_orders(
+    samples: list[tuple[Fraction, Fraction]],
+    type: str,  # noqa: A002
+    low: Fraction | None,
+    high: Fraction | None,
+) -> Answer:
+    if not 0 < len(samples) <= _SAMPLES_AT_MOST:
+        raise Refusal(f"Between 1 and {_SAMPLES_AT_MOST} samples are expected, not {len(samples)}.")
+    for value in (register for pair in samples for register in pair):
+        if value.denominator != 1 or not 0 <= value <= 0xFFFF:
+            raise Refusal(f"A register holds 0–65535, not {plain(value)}.", value=plain(value))
+    pairs = [(int(first), int(second)) for first, second in samples]
+    ends = (None if end is None else float(end) for end in (low, high))
+    told, best = ranked(pairs, type, *ends)
+    orders = [
+        {"order": one.order, "plausible_percent": 100 * one.plausible, "jump_percent": 100 * one.jump} for one in told
+    ]
+    return {"orders": orders, "best": best}
+
+
+_SAMPLES_AT_MOST = 1000
 _COUNTS = {"count": optional_number, "read_count": optional_number, "write_count": optional_number}
 _LINE = {"baud": number, "data_bits": number, "parity": text, "stop_bits": number}
 _ENDS = {"raw_lo": number, "raw_hi": number, "lo": number, "hi": number, "clamp": boolean}
@@ -283,6 +304,12 @@ FIGURES: dict[str, Figure] = {
             "A 32-bit value in two registers, in all four orders",
             {"registers": numbers, "type": text},
             _decode_registers,
+        ),
+        Figure(
+            "rank-orders",
+            "Which of the four orders 32-bit values one after the other are likely read in",
+            {"samples": points, "type": text, "low": optional_number, "high": optional_number},
+            _rank_orders,
         ),
         Figure(
             "profibus-identifier",

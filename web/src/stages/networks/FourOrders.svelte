@@ -1,5 +1,6 @@
 <script lang="ts">
   import { http, type PartResult } from '../../api/client';
+  import Mark from '../../kit/Mark.svelte';
   import { live } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
 
@@ -53,6 +54,53 @@
       .catch(() => {});
   });
 
+  // What came one after the other tells the right one: it is calm, and within what the signal can be.
+  const KEPT = 60;
+  const AGAIN_MS = 1000;
+  type Rank = { best: string; orders: { order: string; plausible_percent: number }[] };
+  let came: Record<string, number[][]> = {};
+  let ranks = $state.raw<Record<string, Rank & { of: number }>>({});
+  let last = 0;
+
+  $effect(() => {
+    const now = cases;
+    rows.forEach(({ signal }, n) => {
+      const got = now[n]?.registers;
+      const own = (came[signal.link] ??= []);
+      if (got && String(own.at(-1)) !== String(got)) came[signal.link] = [...own, got].slice(-KEPT);
+    });
+    if (Date.now() - last < AGAIN_MS || !now.length) return;
+    last = Date.now();
+    void rank();
+  });
+
+  async function rank() {
+    const wanted = rows.filter(({ signal }) => (came[signal.link]?.length ?? 0) > 1);
+    if (!wanted.length) return;
+    const body = wanted.map(({ signal }) => {
+      const scaling = plant.row('links', signal.link)?.scaling;
+      return {
+        samples: came[signal.link],
+        type: signal.type,
+        low: scaling ? Number(scaling.raw_lo) : null,
+        high: scaling ? Number(scaling.raw_hi) : null,
+      };
+    });
+    try {
+      const path = { params: { path: { name: 'rank-orders' } }, body: body as never };
+      const { data: told } = await http.POST('/api/compute/{name}', path);
+      if (Array.isArray(told))
+        ranks = Object.fromEntries(
+          wanted.map(({ signal }, n) => [
+            signal.link,
+            { ...(told[n] as Rank), of: body[n]!.samples!.length },
+          ]),
+        );
+    } catch {
+      // It is asked again with the next values.
+    }
+  }
+
   const order = (link: string) => plant.row('links', link)?.order ?? 'ABCD';
   const choose = (link: string, name: string, to: string) =>
     plant
@@ -65,7 +113,9 @@
   <table>
     <thead>
       <tr
-        ><th>Signal</th>{#each ORDERS as item (item)}<th class="number mono">{item}</th>{/each}</tr
+        ><th>Signal</th>{#each ORDERS as item (item)}<th class="number mono">{item}</th>{/each}<th
+          >By what came</th
+        ></tr
       >
     </thead>
     <tbody>
@@ -87,6 +137,13 @@
               >
             </td>
           {/each}
+          <td class="says">
+            {#if ranks[signal.link]?.best}
+              {@const rank = ranks[signal.link]!}
+              {#if rank.best === order(signal.link)}<Mark state="good" word="{rank.best} it is" />
+              {:else}<Mark state="warning" word="{rank.best}, not {order(signal.link)}" />{/if}
+            {:else}<span class="quiet">not clear yet</span>{/if}
+          </td>
         </tr>
       {/each}
     </tbody>
@@ -98,7 +155,7 @@
     margin-top: var(--s4);
   }
   th.number {
-    width: 18%;
+    width: 15%;
   }
   td {
     height: 25px;
