@@ -148,7 +148,7 @@
     display: grid;
     grid-template-columns: repeat(4, minmax(0, 1fr));
     grid-auto-rows: auto;
-    gap: 2px;
+    gap: var(--s1);
     margin-bottom: var(--s3);
     content-visibility: auto;
     contain-intrinsic-size: auto 42px;
@@ -177,7 +177,7 @@
   .bits {
     display: grid;
     grid-template-columns: repeat(8, 1fr);
-    margin-top: 1px;
+    margin-top: var(--s1);
   }
   .bit {
     height: 15px;
