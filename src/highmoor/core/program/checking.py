@@ -96,6 +96,8 @@ class Loop:
 
 @dataclass(frozen=True, slots=True)
 class Leave:
+    """Out of a loop, or of the whole run."""
+
     line: int
     whole: bool
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any, NamedTuple, TypeAlias
 
-import lark_cython
 from lark import Lark, UnexpectedInput
 
 _GRAMMAR = r"""
@@ -129,6 +128,8 @@ class Name:
 
 @dataclass(frozen=True, slots=True)
 class Member:
+    """A member of a structure, or an output of a function block."""
+
     at: At
     of: Place
     name: str
@@ -136,6 +137,8 @@ class Member:
 
 @dataclass(frozen=True, slots=True)
 class Element:
+    """An element of an array."""
+
     at: At
     of: Place
     index: Expression
@@ -187,6 +190,8 @@ Expression: TypeAlias = "Literal | Name | Member | Element | Unary | Binary | Ca
 
 @dataclass(frozen=True, slots=True)
 class Assign:
+    """A value put into a place."""
+
     at: At
     to: Place
     value: Expression
@@ -222,6 +227,8 @@ class Case:
 
 @dataclass(frozen=True, slots=True)
 class For:
+    """A counter from one value to another, by steps of 1 unless it is said."""
+
     at: At
     counter: Name
     first: Expression
@@ -252,6 +259,8 @@ class TypeName:
 
 @dataclass(frozen=True, slots=True)
 class Declared:
+    """A variable of the program's own."""
+
     at: At
     name: str
     type: TypeName
@@ -269,7 +278,7 @@ class Text:
 @cache
 def _parser() -> Lark:
     grammar = _GRAMMAR.replace("KEYWORDS", "|".join(_KEYWORDS))
-    return Lark(grammar, parser="lalr", maybe_placeholders=True, _plugins=lark_cython.plugins)
+    return Lark(grammar, parser="lalr", maybe_placeholders=True)
 
 
 def read(text: str) -> Text:
