@@ -108,6 +108,18 @@ def test_two_inputs_of_one_moment_are_seen_no_farther_apart_than_told(
             assert between_ms < told["task_ms"]
 
 
+@given(told=wholes())
+def test_a_reaction_is_told_as_what_is_handed_on_there_is_held_against_the_bench(told: dict[str, Any]) -> None:
+    """`Both` goes the same way, from where In is read to beside where Out is written (`test_path_time.py`)."""
+    plant = made(told)
+    analysis = analyse(plant, BUILTIN)
+    ids = {signal.name: signal.id for signal in plant.all(Signal)}
+    handed_on = analysis.result("signal.path", ids["Both"]).ways[-1]
+    reaction = together(analysis, ids["In"], ids["Out"])
+    assert [hop.label for hop in reaction.hops] == [hop.label for hop in handed_on.hops]
+    assert (reaction.typical_ms, reaction.worst_ms) == (handed_on.typical_ms, handed_on.worst_ms)
+
+
 def test_a_reaction_goes_through_the_program_once() -> None:
     plant = made(TOLD)
     analysis = analyse(plant, BUILTIN)
