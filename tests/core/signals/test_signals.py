@@ -201,6 +201,10 @@ def test_each_finding_of_signals_has_its_cause() -> None:
     assert found(signal(good, "Fits", "UDINT", read.id, "r0")) == set()
     assert found(signal(good, "Beyond", "UINT", read.id, "r2")) == {"SIG-104"}
     assert found(signal(good, "Wrong", "REAL", analogue.id, "ch1", scaling={**span, "raw_hi": 27648})) == {"SIG-110"}
+    # 8 mA of 4–20 mA is meant; 4095 and 32767 counts are no round values, and 36 mA is none that comes.
+    assert found(signal(good, "Meant", "REAL", analogue.id, "ch1", scaling={**span, "raw_lo": 7500})) == set()
+    for wrong in ({"raw_hi": 4095}, {"raw_hi": 32767}, {"raw_hi": 60000}, {"raw_lo": 7501}):
+        assert found(signal(good, "Wrong", "REAL", analogue.id, "ch1", scaling={**span, **wrong})) == {"SIG-110"}
     assert "SIG-109" in found(signal(good, "Flat", "REAL", analogue.id, "ch1", scaling={**span, "lo": 10}))
     twice = signal(signal(good, "One", "UDINT", write.id, "r0"), "Two", "UINT", write.id, "r1")
     assert found(twice) == {"SIG-106"}

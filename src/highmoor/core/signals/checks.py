@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from fractions import Fraction
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.catalogue.types import AnalogueRange
 from highmoor.core.datatypes import DATA_TYPES, ORDERS, DataType
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Controller, Link, Module, Signal
 from highmoor.core.plant.variables import variable_problem
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
+from highmoor.core.signals.electrical import electrical_at
 from highmoor.core.signals.linked import HolderLinks
 from highmoor.core.signals.places import Place, in_words, place_of_link
 from highmoor.core.signals.response import AskedResponse
@@ -211,7 +214,8 @@ def _rooted_twice(result: HolderLinks, reader: Reader, root: str) -> Iterator[Fi
 
 
 def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
-    """A raw span other than the channel's own number format is the classic wrong factor."""
+    """A raw span other than the channel's own number format is the classic wrong factor; but from 2 to 10 V of 0 to
+    10 V somebody has meant."""
     module = reader.row(root, Module)
     device = reader.type(module.type)
     for linked in result.links if device else ():
@@ -220,7 +224,7 @@ def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]
         if chosen is None or link.scaling is None:
             continue
         own = (link.scaling.get("raw_lo", 0), link.scaling.get("raw_hi", 0))
-        if own != (chosen.raw_low, chosen.raw_high):
+        if own != (chosen.raw_low, chosen.raw_high) and not all(_meant(chosen, end) for end in own):
             yield finding(
                 "SIG-110",
                 (link.id, "scaling"),
@@ -230,6 +234,18 @@ def _format(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]
                 format=f"{chosen.raw_low} … {chosen.raw_high}",
                 range=chosen.label,
             )
+
+
+# Of volts, milliamperes and degrees: what a data sheet gives an end in.
+_ROUND = Fraction(1, 2)
+
+
+def _meant(channel: AnalogueRange, raw: float) -> bool:
+    """Whether a count is a round value at the terminals, within what the channel nominally measures."""
+    if not min(channel.raw_min, channel.raw_low) <= raw <= max(channel.raw_max, channel.raw_high):
+        return False
+    electrical = electrical_at(channel, raw)
+    return exact(channel.low) <= electrical <= exact(channel.high) and electrical % _ROUND == 0
 
 
 def _overlap(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding]:
