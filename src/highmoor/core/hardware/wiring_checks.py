@@ -234,7 +234,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "HW-412", "module.wiring", "hardware", "warning", "Supervision that cannot see a broken wire",
-        "{name}, channel {channel}: wire supervision is on, but at {kind} a broken wire is zero, as any value.",
+        "{name}, channel {channel}: wire supervision is on, but with {kind} a broken wire just reads zero.",
         "A broken wire is read as zero, and the program is told that all is well.", _blind, "NAMUR NE 43",
     ),
     Check(

@@ -103,7 +103,10 @@ def _helpers(marked: dict[int, int]) -> dict[str, Any]:
         return quotient if (a < 0) == (b < 0) else -quotient
 
     def remainder(a: int, b: int) -> int:
-        return int(math.copysign(abs(a) % abs(b), a)) if b and abs(a) < 1 << 53 else _long_remainder(a, b)
+        if b == 0:
+            return 0
+        rest = abs(a) % abs(b)
+        return -rest if a < 0 else rest
 
     def ratio(a: float, b: float, line: int) -> float:
         if b == 0:
@@ -155,13 +158,6 @@ def _helpers(marked: dict[int, int]) -> dict[str, Any]:
         "max": max, "float": float, "int": int, "bool": bool, "range": range, "of_bits": _of_bits, "to_bits": _to_bits,
         "inf": math.inf, "nan": math.nan, "trunc": math.trunc,
     }  # fmt: skip
-
-
-def _long_remainder(a: int, b: int) -> int:
-    if b == 0:
-        return 0
-    rest = abs(a) % abs(b)
-    return -rest if a < 0 else rest
 
 
 def _of_bits(value: int, bits: int) -> float:

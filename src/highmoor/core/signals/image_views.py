@@ -232,15 +232,11 @@ def _called(reader: Reader, controller: str, item: ImageItem, within: int, bits:
         bit = 8 * item.offset + within
         own = (one for one in _beside(reader, controller, item) if one[2:] == (bit, bits))
         exchange, key = next(((exchange, key) for exchange, key, *_ in own), ("", ""))
-        label = f"{_exchange_label(reader, exchange)}, {BY_KEY[key].label}" if key else ""
+        label = f"{reader.row(exchange, Exchange).name}, {BY_KEY[key].label}" if key else ""
         return exchange, key, label, "ABCD"
     if table_of_id(item.holder) == "modules":
         return _in_module(reader, item, within, bits)
     return _in_exchange(reader, controller, item, within, bits)
-
-
-def _exchange_label(reader: Reader, exchange: str) -> str:
-    return reader.row(exchange, Exchange).name
 
 
 def _in_module(reader: Reader, item: ImageItem, within: int, bits: int) -> tuple[str, str, str, str]:
