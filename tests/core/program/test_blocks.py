@@ -6,9 +6,9 @@ from typing import Any
 
 import pytest
 
-from highmoor.core.program.checking import Scope
 from highmoor.core.program.compiling import program_of
 from highmoor.core.program.kinds import BOOL, INT, TIME
+from highmoor.core.program.steps import Scope
 
 MS = 1_000_000
 

@@ -12,9 +12,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from highmoor.core.datatypes import DATA_TYPES
-from highmoor.core.program.checking import Scope
-from highmoor.core.program.compiling import Program, Stopped, program_of
+from highmoor.core.program.compiling import CompiledProgram, Stopped, program_of
 from highmoor.core.program.kinds import KINDS
+from highmoor.core.program.steps import Scope
 from highmoor.core.program.syntax import At, Unsound
 
 S = 1_000_000_000
@@ -25,7 +25,7 @@ SIGNALS = {
 }  # fmt: skip
 
 
-def made(text: str, **values: Any) -> Program:
+def made(text: str, **values: Any) -> CompiledProgram:
     scope = Scope.of(
         (name, KINDS[kind], name != "given", values.get(name, begins))
         for name, (kind, begins) in {**SIGNALS, "given": ("INT", 3)}.items()
@@ -33,7 +33,7 @@ def made(text: str, **values: Any) -> Program:
     return program_of(text, scope)
 
 
-def value(program: Program, name: str) -> Any:
+def value(program: CompiledProgram, name: str) -> Any:
     return program.memory[program.slots[name.lower()]]
 
 

@@ -9,12 +9,14 @@ from __future__ import annotations
 import math
 import struct
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from highmoor.core.datatypes import DataType
-from highmoor.core.program.checking import Checked, Choose, Leave, Loop, Put, Run, Scope, Step, Typed, check
+from highmoor.core.program.checking import Checked, check
+from highmoor.core.program.expressions import Use
 from highmoor.core.program.kinds import BOOL, single
+from highmoor.core.program.steps import Choose, Leave, Loop, Put, Run, Scope, Step, Typed
 from highmoor.core.program.syntax import At, Fault, Unsound, read
 
 STEPS_AT_MOST = 1_000_000
@@ -30,24 +32,24 @@ class Stopped(Exception):
 
 
 @dataclass(slots=True)
-class Program:
+class CompiledProgram:
     """A program ready to run. `memory` has the signals in the order of the scope, then its own variables, `slots` where
-    each is by its name in small letters; `marked` the
-    lines in which a value left its type, with how often."""
+    each is by its name in small letters, `uses` where the text uses which; `marked` are the lines in which a value left
+    its type, with how often."""
 
     memory: list[Any]
     slots: dict[str, int]
+    uses: tuple[Use, ...]
     source: str
     marked: dict[int, int]
     _run: Callable[[list[Any], int], None]
-    _blocks: list[Callable[[list[Any], int], None]] = field(default_factory=list)
 
     def run(self, now_ns: int) -> None:
         """Once, at a time. Raises Stopped."""
         self._run(self.memory, now_ns)
 
 
-def program_of(text: str, scope: Scope) -> Program:
+def program_of(text: str, scope: Scope) -> CompiledProgram:
     """A text made ready to run, its own variables put into the scope. Raises Unsound with all that is wrong with it."""
     try:
         return compiled(check(read(text), scope))
@@ -56,7 +58,7 @@ def program_of(text: str, scope: Scope) -> Program:
         raise Unsound(Fault(At(1, 1), "This is nested too deeply, or a single expression is too long.")) from None
 
 
-def compiled(checked: Checked) -> Program:
+def compiled(checked: Checked) -> CompiledProgram:
     """Ready to run from its beginning."""
     marked: dict[int, int] = {}
     blocks = [
@@ -72,7 +74,7 @@ def compiled(checked: Checked) -> Program:
     # The source is of this module alone: see `_Writer`, which puts numbers into it and nothing else.
     exec(compile(source, "<program>", "exec"), names)
     slots = {name: variable.slot for name, variable in checked.scope.variables.items()}
-    return Program(list(checked.scope.initial), slots, source, marked, names["run"], blocks)
+    return CompiledProgram(list(checked.scope.initial), slots, checked.uses, source, marked, names["run"])
 
 
 def _bound(run: Any, inputs: list[int], outputs: list[int]) -> Callable[[list[Any], int], None]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any, NamedTuple, TypeAlias
 
+import lark_cython
 from lark import Lark, UnexpectedInput
 
 _GRAMMAR = r"""
@@ -30,17 +31,10 @@ label: expression [".." expression]
 argument: NAME ":=" expression -> given
         | NAME _INTO place -> taken
         | expression -> plain
-?expression: xor | expression OR xor -> binary
-?xor: conjunction | xor XOR conjunction -> binary
-?conjunction: equality | conjunction AND equality -> binary
-?equality: comparison | equality EQUAL comparison -> binary
-?comparison: sum | comparison COMPARE sum -> binary
-?sum: product | sum SUM product -> binary
-?product: unary | product PRODUCT unary -> binary
-?unary: SUM unary -> unary
-      | NOT unary -> unary
-      | power
-?power: atom | atom POWER atom -> binary
+?expression: operand | operand (BINARY operand)+ -> chain
+?operand: SIGN operand -> unary
+        | NOT operand -> unary
+        | atom
 ?atom: LITERAL -> literal
      | place
      | NAME "(" [argument ("," argument)*] ")" -> call
@@ -56,16 +50,11 @@ CASE.3: /CASE\b/i
 FOR.3: /FOR\b/i
 EXIT.3: /EXIT\b/i
 RETURN.3: /RETURN\b/i
-OR.3: /OR\b/i
-XOR.3: /XOR\b/i
-AND.3: /AND\b|&/i
 NOT.3: /NOT\b/i
 _INTO.4: "=>"
-EQUAL: "=" | "<>"
-COMPARE: "<=" | ">=" | "<" | ">"
-SUM: "+" | "-"
-POWER.2: "**"
-PRODUCT.3: /\*(?!\*)|\/|MOD\b/i
+_ASSIGN: ":="
+SIGN: "+" | "-"
+BINARY.3: /OR\b|XOR\b|AND\b|MOD\b|&|<>|<=|>=|<|>|=(?!>)|\+|-|\*\*|\*|\/(?![\/*])/i
 LITERAL.2: /TRUE\b|FALSE\b/i
          | /(LTIME|TIME|LT|T)#-?[0-9][0-9A-Za-z_.]*/i
          | /([A-Za-z]+#)?[0-9]{1,2}#[0-9A-Fa-f_]+/
@@ -95,11 +84,22 @@ class At(NamedTuple):
 
 
 @dataclass(frozen=True, slots=True)
+class Fix:
+    """What mends it: so many letters from there on are replaced."""
+
+    at: At
+    letters: int
+    by: str
+
+
+@dataclass(frozen=True, slots=True)
 class Fault:
-    """What is wrong with a text, and where."""
+    """What is wrong with a text, and where; with what mends it for sure, or the name that nobody knows."""
 
     at: At
     text: str
+    fix: Fix | None = None
+    unknown: str = ""
 
 
 class Unsound(Exception):
@@ -278,7 +278,8 @@ class Text:
 @cache
 def _parser() -> Lark:
     grammar = _GRAMMAR.replace("KEYWORDS", "|".join(_KEYWORDS))
-    return Lark(grammar, parser="lalr", maybe_placeholders=True)
+    # Its compiled parser: the same grammar in a third of the time.
+    return Lark(grammar, parser="lalr", maybe_placeholders=True, _plugins=lark_cython.plugins)
 
 
 def read(text: str) -> Text:
@@ -303,9 +304,12 @@ def _unexpected(error: UnexpectedInput, text: str) -> Fault:
     before = next((n for n in range(line - 1, 0, -1) if lines[n - 1].strip()), 0)
     begins = before and not lines[line - 1][: column - 1].strip()
     if begins and "SEMICOLON" in _wanted(error) and lines[before - 1].rstrip()[-1] != ";":
-        return Fault(At(before, len(lines[before - 1].rstrip()) + 1), "A semicolon is missing at the end of this line.")
+        end = At(before, len(lines[before - 1].rstrip()) + 1)
+        return Fault(end, "A semicolon is missing at the end of this line.", Fix(end, 0, ";"))
     rest = lines[line - 1][column - 1 :]
     word = re.match(r"\w+|\S", rest)
+    if word and word[0] == "=" and "_ASSIGN" in _wanted(error):
+        return Fault(At(line, column), "A value is given by “:=”, “=” compares.", Fix(At(line, column), 1, ":="))
     return Fault(At(line, column), f"“{word[0][:30] if word else ''}” is not understood here{_instead(error)}.")
 
 
@@ -445,18 +449,38 @@ def _expression(tree: _Tree) -> Expression:
     return _EXPRESSIONS[tree.data](tree)
 
 
-def _binary(tree: _Tree) -> Binary:
-    left, operator, right = tree.children
-    word = str(operator).upper()
-    return Binary(At(operator.line, operator.column), "AND" if word == "&" else word, _expression(left),
-                  _expression(right))  # fmt: skip
+# How tightly each binds, the tightest highest (IEC 61131-3:2013, table 71).
+_BINDS = {"OR": 1, "XOR": 2, "AND": 3, "=": 4, "<>": 4, "<": 5, "<=": 5, ">": 5, ">=": 5,
+          "+": 6, "-": 6, "*": 7, "/": 7, "MOD": 7, "**": 8}  # fmt: skip
+
+
+def _chain(tree: _Tree) -> Expression:
+    """Operands with operators between them, put together by how tightly those bind, from the left."""
+    before, *rest = tree.children
+    operands: list[Expression] = [_expression(before)]
+    waiting: list[tuple[str, At]] = []
+    for operator, operand in zip(rest[::2], rest[1::2], strict=True):
+        word = "AND" if operator == "&" else str(operator).upper()
+        if word == "**" and before.data == "unary":
+            # By the standard a sign binds more tightly than a power, in most languages less: nobody has to guess.
+            raise Unsound(Fault(_at(before), "A sign before a power: put one of them in brackets."))
+        before = operand
+        while waiting and _BINDS[waiting[-1][0]] >= _BINDS[word]:
+            _join(operands, *waiting.pop())
+        waiting.append((word, At(operator.line, operator.column)))
+        operands.append(_expression(operand))
+    while waiting:
+        _join(operands, *waiting.pop())
+    return operands[0]
+
+
+def _join(operands: list[Expression], word: str, at: At) -> None:
+    right, left = operands.pop(), operands.pop()
+    operands.append(Binary(at, word, left, right))
 
 
 def _unary(tree: _Tree) -> Unary:
     operator, of = tree.children
-    if str(operator) in "+-" and of.data == "binary" and str(of.children[1]) == "**":
-        # By the standard a sign binds more tightly than a power, in most languages less: here nobody has to guess.
-        raise Unsound(Fault(_at(tree), "A sign before a power: put one of them in brackets."))
     return Unary(_at(tree), str(operator).upper(), _expression(of))
 
 
@@ -470,7 +494,7 @@ _EXPRESSIONS: dict[str, Callable[[_Tree], Expression]] = {
     "name": _place,
     "member": _place,
     "element": _place,
-    "binary": _binary,
+    "chain": _chain,
     "unary": _unary,
     "call": _call,
     "group": lambda tree: _expression(tree.children[0]),

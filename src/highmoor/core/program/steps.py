@@ -1,0 +1,121 @@
+"""What a checked program is made of: typed values, steps, and the names it knows."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from highmoor.core.datatypes import DataType
+from highmoor.core.program.blocks import BlockType
+
+_INDEX = re.compile(r"\[(-?\d+)\]")
+
+
+@dataclass(frozen=True, slots=True)
+class Variable:
+    """A value the program has: where in its memory, of which type, and whether the program may write it."""
+
+    slot: int
+    kind: DataType
+    writable: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """A value as it is computed: an operation of arguments, with its type; `told` is what else belongs to it."""
+
+    op: str
+    kind: DataType
+    args: tuple[Typed, ...] = ()
+    told: Any = None
+    line: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Put:
+    """A value put into a slot; with an `index` into the one of `slots` that it says."""
+
+    line: int
+    value: Typed
+    slot: int
+    index: Typed | None = None
+    slots: tuple[tuple[int, int], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A function block that is run."""
+
+    line: int
+    block: int
+
+
+@dataclass(frozen=True, slots=True)
+class Choose:
+    """The first branch whose condition holds."""
+
+    line: int
+    branches: tuple[tuple[Typed, tuple[Step, ...]], ...]
+    otherwise: tuple[Step, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Loop:
+    """A counter's slot from one value to another by steps."""
+
+    line: int
+    slot: int
+    kind: DataType
+    first: Typed
+    last: Typed
+    by: Typed
+    body: tuple[Step, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Leave:
+    """Out of a loop, or of the whole run."""
+
+    line: int
+    whole: bool
+
+
+Step = Put | Run | Choose | Loop | Leave
+
+
+@dataclass(slots=True)
+class Scope:
+    """The names a program knows, whatever their case, with a slot each. Signals come first, in the order given."""
+
+    variables: dict[str, Variable] = field(default_factory=dict)
+    blocks: dict[str, int] = field(default_factory=dict)
+    block_types: list[tuple[BlockType, dict[str, int]]] = field(default_factory=list)
+    initial: list[Any] = field(default_factory=list)
+    _arrays: dict[tuple[str, str], dict[int, Variable]] | None = None
+
+    @classmethod
+    def of(cls, signals: Iterable[tuple[str, DataType, bool, Any]]) -> Scope:
+        """The signals of a controller: name, type, whether it may be written, what it begins with."""
+        scope = cls()
+        for name, kind, writable, initial in signals:
+            scope.add(name, kind, initial, writable=writable)
+        return scope
+
+    def add(self, name: str, kind: DataType, initial: Any, *, writable: bool = True) -> Variable:
+        """One more, in the next slot."""
+        variable = self.variables[name.lower()] = Variable(len(self.initial), kind, writable)
+        self.initial.append(initial)
+        self._arrays = None
+        return variable
+
+    def elements(self, before: str, behind: str) -> Mapping[int, Variable]:
+        """The elements of an array by index: what is called `before[n]behind`."""
+        if self._arrays is None:
+            self._arrays = {}
+            for name, variable in self.variables.items():
+                for found in _INDEX.finditer(name):
+                    key = name[: found.start()], name[found.end() :]
+                    self._arrays.setdefault(key, {})[int(found[1])] = variable
+        return self._arrays.get((before.lower(), behind.lower()), {})
