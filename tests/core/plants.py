@@ -28,6 +28,7 @@ from highmoor.core.plant.rows import (
     Network,
     PinnedType,
     Port,
+    Program,
     Rail,
     Signal,
     Station,
@@ -328,6 +329,22 @@ def _remove(draw: Any, plant: Plant) -> edits.Edit:
     return edits.Remove(ids=[some(draw, plant, Module, Signal, Link, Exchange, Station, Network, Controller, Task)])
 
 
+_TEXTS = [
+    "",
+    "X := S1 > 2;",
+    "VAR T1 : TON; n : INT; END_VAR\nT1(IN := Same, PT := T#1s); n := n + 1;\nIF n > 3 THEN T01 := T1.Q; END_IF;",
+    "S1 = 3;",
+]
+
+
+def _program(draw: Any, plant: Plant) -> edits.Edit:
+    return edits.AddProgram(
+        controller=some(draw, plant, Controller),
+        task=draw(st.none() | st.just(some(draw, plant, Task))),
+        text=draw(st.sampled_from(_TEXTS)),
+    )
+
+
 def _network(draw: Any, plant: Plant) -> edits.Edit:
     return edits.Batch(
         edits=[
@@ -453,6 +470,9 @@ def _as_built(draw: Any, plant: Plant) -> edits.Edit:
 
 _FIELDS = [
     (Controller, {"name": "Other"}),
+    (Program, {"text": "Same := NOT Same;"}),
+    (Program, {"task": None}),
+    (Signal, {"name": "Same"}),
     (Controller, {"firmware": "3.2"}),
     (Rail, {"places": 8}),
     (Rail, {"places": 16}),
@@ -609,6 +629,6 @@ _MAKERS = [
     _cells, _cells,
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
-    _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
+    _program, _program, _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
     _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments, _in_stars, _in_stars,
 ]  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import struct
+from ctypes import c_float
 from dataclasses import dataclass
 from typing import Literal
 
@@ -86,7 +87,8 @@ def decode(octets: bytes, data_type: DataType, order: str) -> int | float:
 def encode(value: float, data_type: DataType, order: str) -> bytes:
     """The octets of a value; whole types take the nearest they can hold."""
     if data_type.family == "real":
-        packed = struct.pack(">" + data_type.code, value)
+        # Beyond what 32 bits hold there is no end.
+        packed = struct.pack(">" + data_type.code, c_float(value).value if data_type.bits == 32 else value)
     else:
         assert data_type.low is not None
         assert data_type.high is not None

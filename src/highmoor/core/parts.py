@@ -19,7 +19,18 @@ from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
 from highmoor.core.signals import checks as signal_checks
-from highmoor.core.signals import holders, hops, image, image_views, linked, path, places, response, variables_told
+from highmoor.core.signals import (
+    holders,
+    hops,
+    image,
+    image_views,
+    linked,
+    path,
+    places,
+    programs,
+    response,
+    variables_told,
+)
 
 PARTS: tuple[Part, ...] = (
     *ports.PARTS,
@@ -34,6 +45,7 @@ PARTS: tuple[Part, ...] = (
     *image.PARTS,
     *image_views.PARTS,
     *linked.PARTS,
+    *programs.PARTS,
     *holders.PARTS,
     *hops.PARTS,
     *path.PARTS,
@@ -74,6 +86,7 @@ CHECKS: tuple[Check, ...] = (
     ),
     *image.CHECKS,
     *signal_checks.CHECKS,
+    *programs.CHECKS,
     *variables_told.CHECKS,
 )
 

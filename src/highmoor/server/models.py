@@ -288,6 +288,15 @@ class DataStructure(Row):
     note = models.TextField(default="")
 
 
+class Program(Row):
+    controller = _owner("Controller")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    task = _maybe("Task")
+    text = models.TextField()
+    note = models.TextField(default="")
+
+
 class Link(Row):
     """`place` names a module or an exchange, so it is no foreign key; the core keeps it whole."""
 
@@ -383,6 +392,7 @@ ROW_MODELS: dict[str, type[Row]] = {
     "exchanges": Exchange,
     "structures": DataStructure,
     "signals": Signal,
+    "programs": Program,
     "links": Link,
     "lists": IoList,
     "list_lines": ListLine,

@@ -40,6 +40,7 @@ from tests.core.networks.modbus_rtu import test_modbus_rtu as serial
 from tests.core.networks.profibus_dp import wrong as profibus
 from tests.core.networks.profinet import wrong as profinet
 from tests.core.plants import built, hall
+from tests.core.signals import test_programs as programs
 from tests.core.signals import test_signals as signals
 from tests.core.signals import test_structures as structures
 
@@ -311,6 +312,9 @@ EXAMPLES: dict[str, Callable[[], Pair]] = {
                         structures.declared(hall(), "FanData")),
     "SIG-111": lambda: (remote.signals_everywhere(remote.carried(remote.coupled("di-16"))),
                         remote.signals_everywhere(remote.coupled("di-16"))),
+    "SIG-201": lambda: (programs.with_programs("Lamp := Level > 3;"), programs.with_programs("Lamp := Levle > 3;")),
+    "SIG-202": lambda: (programs.with_programs("Lamp := TRUE;", "Horn := Lamp;"),
+                        programs.with_programs("Lamp := TRUE;", "Lamp := FALSE;")),
     "SIG-112": far_signal,
     "SIG-113": two_sources,
 }  # fmt: skip
@@ -352,6 +356,7 @@ BY_HAND = {
         "SIG-106",
         "SIG-109",
         "SIG-111",
+        "SIG-202",
     ),
     *profibus.BY_HAND,
     *profinet.BY_HAND,

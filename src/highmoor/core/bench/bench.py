@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from random import Random
 from typing import Any
@@ -19,6 +19,7 @@ from highmoor.core.bench.media import BenchMedium, LineMedium, Media
 from highmoor.core.bench.objects import ObjectsInDevices
 from highmoor.core.bench.on_the_fly import OnTheFly
 from highmoor.core.bench.processes import PROCESSES
+from highmoor.core.bench.programs import RunningProgram, programs_of
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.bench.scans import NetworkScans
 from highmoor.core.bench.segmented_line import SegmentedMedium
@@ -114,6 +115,14 @@ class _Wires:
         return where[0].take(where[1]) if where else 0.0
 
 
+def _ended(exchanges: Iterable[ExchangeLive]) -> None:
+    """Nobody asks for them any more."""
+    for one in exchanges:
+        one.refresh()
+        one.refresh = lambda: None
+        one.state, one.text = "bad", "its controller has stopped"
+
+
 class Bench:
     """A plant alive. Nothing here knows of real time; whoever drives it says how far to go.
 
@@ -130,6 +139,11 @@ class Bench:
         analysis = analyse(plant, catalogue)
         self.controllers: dict[str, SimulatedController] = {
             controller.id: compiled_controller(analysis, controller, self.clock) for controller in plant.all(Controller)
+        }
+        self.programs: dict[str, RunningProgram] = {
+            program.id: program
+            for controller in plant.all(Controller)
+            for program in programs_of(analysis, controller, self.controllers[controller.id])
         }
         self.exchanges: dict[str, ExchangeLive] = {}
         self.signals = SignalHands(plant, self.controllers, self.exchanges)
@@ -397,7 +411,9 @@ class Bench:
             return None
         lines = list(self._bench_lines(analysis, network, owner))
         medium = self._media[network.id]
+        carried = [live for line in lines for live in line.live.values()]
         master = bus.live.master(self.clock, self.controllers[owner.id], medium.master(), network, lines)
+        self.controllers[owner.id].at_stop.append(lambda: _ended(carried))
         # What is drawn of the port holds unless the plant as built says otherwise.
         medium.disturb({row.network: row.settings for row in self.built.all(BuiltLine)}.get(network.id, {}))
         return master
@@ -428,5 +444,12 @@ class Bench:
     # ── signals
 
     def value(self, signal: str) -> tuple[Value | None, str]:
-        """A signal's value and whether it is good, old (its exchange fails), forced, or of an input not wired."""
+        """A signal's value and whether it is good, old (its exchange fails), forced, or of an input not wired.
+
+        A program's own variable is good while the program runs, and then old.
+        """
+        program, mark, _ = signal.partition(".")
+        if mark:
+            own = self.programs.get(program)
+            return (own.value(signal), "good" if own.state == "running" else "old") if own else (None, "old")
         return self.signals.value(signal)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from itertools import count
-from typing import Literal
+from typing import Literal, Protocol
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
@@ -102,6 +102,13 @@ class SignalCode:
         image[span] = (there | bits << self.bit).to_bytes(span.stop - span.start, "little")
 
 
+class ProgramRun(Protocol):
+    """A program that a task runs."""
+
+    def run(self, controller: SimulatedController) -> bool:
+        """Once; False where it could not go on."""
+
+
 @dataclass(slots=True)
 class SimulatedController:
     """One controller going on in virtual time."""
@@ -127,6 +134,10 @@ class SimulatedController:
     codes: dict[str, int] = field(default_factory=dict)
     # How often each exchange stopped being good.
     failures: dict[str, int] = field(default_factory=dict)
+    # What each task runs, in order.
+    programs: dict[str, list[ProgramRun]] = field(default_factory=dict)
+    # Whether a program could not go on: then no task runs any more.
+    stopped: bool = False
     _numbers: Iterator[int] = field(default_factory=lambda: count(1))
     # The same, by exchange and key.
     _places: dict[str, dict[str, tuple[int, int]]] = field(default_factory=dict)
@@ -154,9 +165,17 @@ class SimulatedController:
             self.clock.every(max(int(period_ms * NS_A_MS), NS_A_MS // 4), lambda t=task: self._run(t), priority=2)  # type: ignore[misc]
 
     def _run(self, task: str) -> None:
-        """One run of a task: the input area is latched, what the program decided goes into the output area."""
+        """One run of a task: the input area is latched, what the programs decide goes into the output area."""
+        if self.stopped:
+            return
         before, seen = self.seen[task], bytes(self.image_in)
-        if seen == before and self._done.get(task) == self._changes:
+        programs = self.programs.get(task)
+        if programs:
+            self.seen[task] = seen
+            if not all(program.run(self) for program in programs):
+                self._stop_at_once()
+                return
+        elif seen == before and self._done.get(task) == self._changes:
             return
         self.seen[task], self._done[task] = seen, self._changes
         forces, program, written = self.forces, self.program, self._written
@@ -169,6 +188,21 @@ class SimulatedController:
             if written.get(place) != value:
                 written[place] = value
                 code.write(self.image_out, value)
+
+    def _stop_at_once(self) -> None:
+        """A program could not go on: nothing is written any more, outputs do what their modules are set to."""
+        self.stopped = True
+        self.rail.let_go()
+        # Whoever waits for the end of something open may still be in the midst of it.
+        self.clock.at(self.clock.now_ns, self.stop)
+
+    def value_for_program(self, code: SignalCode) -> Value:
+        """What a signal is to the program: what is forced, what its task saw of it, or what was last written."""
+        if self.forces and code.id in self.forces:
+            return self.forces[code.id]
+        if code.area == "in":
+            return code.read(self.seen.get(code.task, self.image_in))
+        return self.program.get(code.id, code.initial)
 
     def put(self, signal: str, value: Value) -> None:
         """What the program decides, from the tasks' next runs on."""
@@ -189,7 +223,8 @@ class SimulatedController:
 
     def stop(self) -> None:
         """Stop: whoever has something open ends it."""
-        for action in self.at_stop:
+        actions, self.at_stop = self.at_stop, []
+        for action in actions:
             action()
 
     def set_code(self, exchange: str, code: int) -> None:

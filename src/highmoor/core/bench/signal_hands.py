@@ -48,7 +48,7 @@ class SignalHands:
         )  # fmt: skip
         if code.area == "in" and code.terminal and code.terminal not in self.wired:
             return None, "not wired"
-        return controller.value(code), "old" if old else self._loop(controller, code)
+        return controller.value(code), "old" if old or controller.stopped else self._loop(controller, code)
 
     def _loop(self, controller: SimulatedController, code: SignalCode) -> Quality:
         """What a current loop says of itself, where it is watched."""

@@ -14,6 +14,7 @@ from highmoor.core.demo.hall_cell import add_hall_cell
 from highmoor.core.demo.house import add_house
 from highmoor.core.demo.listed import add_list
 from highmoor.core.demo.more_signals import add_more_signals, add_recipes
+from highmoor.core.demo.programs import add_programs
 from highmoor.core.demo.steep_house import add_steep_house
 from highmoor.core.demo.turner import add_turner
 from highmoor.core.plant.plant import Plant
@@ -50,6 +51,7 @@ def demo_plant(
     add_recipes(build)
     _asked(build)
     add_list(build)
+    add_programs(build)
     return with_as_built(build.plant, catalogue)
 
 

@@ -261,6 +261,19 @@ class DataStructure:
     note: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Program:
+    """A little program of a controller in Structured Text, run in a task's period; None: in its slowest task."""
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    name: str
+    rank: str
+    task: Annotated[str | None, Ref(("tasks",), on_removal="clear")] = None
+    text: str = ""
+    note: str = ""
+
+
 End: TypeAlias = Literal["own", "partner"]
 Way: TypeAlias = Literal["data", "back", "status", "code", "running", "length", "start", "state", "failures"]
 
@@ -406,6 +419,7 @@ Row: TypeAlias = (
     | Exchange
     | DataStructure
     | Signal
+    | Program
     | Link
     | IoList
     | ListLine
@@ -469,6 +483,7 @@ TABLES: dict[str, Table] = {
         _table("exchanges", "x", Exchange),
         _table("structures", "u", DataStructure),
         _table("signals", "g", Signal),
+        _table("programs", "y", Program),
         _table("links", "l", Link),
         _table("lists", "i", IoList),
         _table("list_lines", "j", ListLine),

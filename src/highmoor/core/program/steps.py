@@ -93,6 +93,9 @@ class Scope:
     blocks: dict[str, int] = field(default_factory=dict)
     block_types: list[tuple[BlockType, dict[str, int]]] = field(default_factory=list)
     initial: list[Any] = field(default_factory=list)
+    # How each slot is called, and its type.
+    names: list[str] = field(default_factory=list)
+    kinds: list[DataType] = field(default_factory=list)
     _arrays: dict[tuple[str, str], dict[int, Variable]] | None = None
 
     @classmethod
@@ -107,6 +110,8 @@ class Scope:
         """One more, in the next slot."""
         variable = self.variables[name.lower()] = Variable(len(self.initial), kind, writable)
         self.initial.append(initial)
+        self.names.append(name)
+        self.kinds.append(kind)
         self._arrays = None
         return variable
 

@@ -300,7 +300,8 @@ def _unexpected(error: UnexpectedInput, text: str) -> Fault:
     if not isinstance(line, int) or line < 1 or (token is not None and token.type == "$END"):
         # The text ends too early.
         lines = text.rstrip().split("\n")
-        return Fault(At(len(lines), len(lines[-1]) + 1), f"Something is missing at the end{_instead(error)}.")
+        end = At(len(lines), len(lines[-1]) + 1)
+        return Fault(end, f"Something is missing at the end{_instead(error, text)}.")
     before = next((n for n in range(line - 1, 0, -1) if lines[n - 1].strip()), 0)
     begins = before and not lines[line - 1][: column - 1].strip()
     if begins and "SEMICOLON" in _wanted(error) and lines[before - 1].rstrip()[-1] != ";":
@@ -310,7 +311,9 @@ def _unexpected(error: UnexpectedInput, text: str) -> Fault:
     word = re.match(r"\w+|\S", rest)
     if word and word[0] == "=" and "_ASSIGN" in _wanted(error):
         return Fault(At(line, column), "A value is given by “:=”, “=” compares.", Fix(At(line, column), 1, ":="))
-    return Fault(At(line, column), f"“{word[0][:30] if word else ''}” is not understood here{_instead(error)}.")
+    before_it = "\n".join([*lines[: line - 1], lines[line - 1][: column - 1]])
+    instead = _instead(error, before_it)
+    return Fault(At(line, column), f"“{word[0][:30] if word else ''}” is not understood here{instead}.")
 
 
 # How what is missing is called, of what is missing most often.
@@ -323,8 +326,19 @@ def _wanted(error: UnexpectedInput) -> set[str]:
     return {str(one) for one in getattr(error, "expected", None) or getattr(error, "allowed", None) or ()}
 
 
-def _instead(error: UnexpectedInput) -> str:
-    missing = [word for name, word in _MISSING.items() if name in _wanted(error)]
+# What follows the condition or the bounds that each of these begins.
+_FOLLOWS = {"IF": "THEN", "ELSIF": "THEN", "FOR": "DO", "CASE": "OF", "ARRAY": "OF"}
+_BEGINS = re.compile(r"\b(IF|ELSIF|FOR|CASE|ARRAY|THEN|DO|OF|ELSE)\b|;", re.IGNORECASE)
+
+
+def _instead(error: UnexpectedInput, before: str) -> str:
+    """What may be missing: of what the grammar could go on with, what belongs to how this statement began."""
+    last = next((found[0].upper() for found in reversed(list(_BEGINS.finditer(before[-2000:])))), ";")
+    other = {*_FOLLOWS.values(), "SEMICOLON"} - {_FOLLOWS.get(last, "SEMICOLON")}
+    statement = before[-2000:].rpartition(";")[2]
+    if statement.count("(") <= statement.count(")"):
+        other.add("RPAR")
+    missing = [word for name, word in _MISSING.items() if name in _wanted(error) and name not in other]
     return f"; {' or '.join(missing[:2])} may be missing" if missing else ""
 
 

@@ -47,6 +47,7 @@ from highmoor.core.project.network_edits import (
     unplugged,
     whole,
 )
+from highmoor.core.project.program_edits import add_program, follow_names
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
@@ -72,6 +73,7 @@ def apply(plant: Plant, catalogue: Catalogue, edit: edits.Edit) -> Applied:
     """Apply an edit. Raises Refusal (Gone for objects that are not there) and then leaves nothing behind."""
     draft = Draft(plant, catalogue)
     _dispatch(draft, edit)
+    follow_names(draft)
     _hold_to_fields(draft)
     return Applied(draft.change, draft.plant, draft.tags, _document(draft.change))
 
@@ -160,6 +162,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.NameSignals: name_signals,
     edits.SetStructure: set_structure,
     edits.RenameVariable: rename_variable,
+    edits.AddProgram: add_program,
     edits.LinkSignal: link_signal,
     edits.ScaleLink: scale_link,
     edits.Calibrate: calibrate,

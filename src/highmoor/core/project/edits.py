@@ -395,6 +395,17 @@ class AddSignals(_Edit):
     tag: Tag | None = None
 
 
+class AddProgram(_Edit):
+    """A program of a controller in Structured Text, in a task or (without one) in its slowest."""
+
+    kind: Literal["add-program"] = "add-program"
+    controller: RefId
+    name: str | None = Field(default=None, max_length=64)
+    task: RefId | None = None
+    text: str = Field(default="", max_length=1_100_000)
+    tag: Tag | None = None
+
+
 class ListHeading(_Edit):
     """A column of a list: its heading, and the key of what it holds ("" for one that is not looked at)."""
 
@@ -585,6 +596,7 @@ Edit = Annotated[
     | NameSignals
     | SetStructure
     | RenameVariable
+    | AddProgram
     | LinkSignal
     | TakeList
     | TakeSignals

@@ -40,6 +40,7 @@ from highmoor.core.plant.rows import (
     Network,
     PinnedType,
     Port,
+    Program,
     Rail,
     Signal,
     Spare,
@@ -49,7 +50,7 @@ from highmoor.core.plant.rows import (
 from highmoor.core.project.built_fields import BUILT_FIELDS
 from highmoor.core.project.lists.kept import COLUMNS_FIELD, LINE_FIELDS
 from highmoor.core.project.lists.naming import read_pattern
-from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, signal_fields
+from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, program_fields, signal_fields
 from highmoor.core.project.wires import around, bus_of_station
 from highmoor.core.signals.declared import shape_object
 
@@ -419,6 +420,7 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Exchange: _exchange,
     DataStructure: _structure,
     Signal: signal_fields,
+    Program: program_fields,
     Link: link_fields,
     IoList: _list,
     ListLine: _list_line,

@@ -35,6 +35,7 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import next_address
+from highmoor.core.project.program_remedies import PROGRAM_REMEDIES
 from highmoor.core.project.remedy import Remedy, set_fields, tried
 from highmoor.core.project.setting_remedies import SETTING_REMEDIES
 from highmoor.core.project.wiring_remedies import WIRING_REMEDIES
@@ -289,6 +290,7 @@ def _interval_ms(analysis: Analysis, exchange: Exchange) -> float:
 
 _MAKERS: dict[str, _Maker] = {
     **WIRING_REMEDIES,
+    **PROGRAM_REMEDIES,
     **SETTING_REMEDIES,
     "HW-101": _feed_ins,
     "HW-102": _covers,

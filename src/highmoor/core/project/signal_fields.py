@@ -10,9 +10,9 @@ from highmoor.core.catalogue.types import AnalogueRange, Catalogue
 from highmoor.core.datatypes import DATA_TYPES, ORDERS
 from highmoor.core.errors import Refusal
 from highmoor.core.numbers import parse_number, shown
-from highmoor.core.plant.fields import Choice, FieldSpec
+from highmoor.core.plant.fields import Choice, FieldSpec, text_problem
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Exchange, Link, Signal, Task
+from highmoor.core.plant.rows import Exchange, Link, Program, Signal, Task
 from highmoor.core.plant.variables import variable_problem
 from highmoor.core.project.wires import usual_order
 from highmoor.core.signals.beside import BY_KEY
@@ -59,7 +59,10 @@ def signal_fields(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[Fiel
         FieldSpec("type", "Type", "choice", choices=tuple(Choice(t, t) for t in DATA_TYPES), term="IEC 61131-3"),
         FieldSpec("unit", "Unit", "text", default="", optional=True),
         INITIAL,
-        FieldSpec("task", "Refreshed by", "choice", choices=tasks, optional=True, hint="If empty: the slowest task."),
+        FieldSpec(
+            "task", "Refreshed by", "choice", choices=tasks, optional=True,
+            hint="If empty: the quickest whose programs use it, or the slowest.",
+        ),
         FieldSpec("asked_ms", "Response asked", "number", unit="ms", minimum=0, maximum=3_600_000, optional=True),
         FieldSpec("note", "Note", "note", default="", optional=True),
         FieldSpec("tag", "Tag", "text", default="", optional=True, hint="What the plant's lists call it."),
@@ -69,6 +72,30 @@ def signal_fields(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[Fiel
             for key, label in WIRING.items()
         ),
     )  # fmt: skip
+
+
+_LETTERS_AT_MOST = 200_000
+
+
+def _text(given: Any) -> str:
+    text = str(given).replace("\r\n", "\n").replace("\r", "\n") if isinstance(given, str) else ""
+    if len(text) > _LETTERS_AT_MOST:
+        raise Refusal(f"The text has {len(text)} letters; a program of at most {_LETTERS_AT_MOST} is kept.")
+    problem = text_problem(text)
+    if problem:
+        raise Refusal(f"The text {problem}.")
+    return text
+
+
+def program_fields(plant: Plant, catalogue: Catalogue, row: Program) -> tuple[FieldSpec, ...]:
+    """The form of a little program."""
+    tasks = tuple(Choice(task.id, task.name) for task in plant.children(Task, row.controller))
+    return (
+        PROGRAM_NAME,
+        FieldSpec("task", "Run by", "choice", choices=tasks, optional=True, hint="If empty: the slowest task."),
+        FieldSpec("text", "Text", "note", default="", read=_text, term="IEC 61131-3"),
+        FieldSpec("note", "Note", "note", default="", optional=True),
+    )
 
 
 WIRING = {

@@ -18,6 +18,7 @@ from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.electrical import electrical_at
 from highmoor.core.signals.linked import HolderLinks
 from highmoor.core.signals.places import Place, in_words, place_of_link
+from highmoor.core.signals.programs import ControllerPrograms
 from highmoor.core.signals.response import AskedResponse
 from highmoor.core.signals.scaling import Scaling
 from highmoor.core.signals.shapes import Mixed, of_structures
@@ -47,6 +48,8 @@ def _signals(reader: Reader, root: str) -> ControllerSignals:
     seen: dict[str, list[str]] = {}
     unspeakable, untyped, unlinked, several, unfit = [], [], [], [], []
     links = reader.index(Link, "signal")
+    programs: ControllerPrograms | None = reader.part("controller.programs", root)
+    used = programs.used if programs else frozenset()
     for signal in reader.children(Signal, root):
         seen.setdefault(signal.name.lower(), []).append(signal.id)
         if variable_problem(signal.name):
@@ -58,7 +61,7 @@ def _signals(reader: Reader, root: str) -> ControllerSignals:
         own = links.get(signal.id)
         if not own:
             # What begins with something is what the program is to run by.
-            if not signal.initial:
+            if not signal.initial and signal.id not in used:
                 unlinked.append(signal.id)
         elif len(own) > 1:
             sources = tuple(link for link in own if reader.row(link, Link).access == "reads")

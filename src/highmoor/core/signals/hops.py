@@ -60,8 +60,9 @@ def hops_at(reader: Reader, signal: Signal, place: Place) -> tuple[Hop, ...]:
 
 
 def task_of(reader: Reader, signal: Signal) -> Task | None:
-    """The task that refreshes a signal: its own, or the controller's slowest."""
-    own: Task | None = reader.find(signal.task)
+    """The task that refreshes a signal: its own, the quickest whose programs use it, or the controller's slowest."""
+    task = signal.task or reader.item("controller.tasks", signal.controller, signal.id)
+    own: Task | None = reader.find(task)
     if own is not None:
         return own
     return max(reader.children(Task, signal.controller), key=_period, default=None)

@@ -92,6 +92,7 @@ def _kinds(reader: Reader, root: str) -> tuple[tuple[str, Place | None], ...]:
             found[signal] = (signal, None)
         else:
             task, controller = (reader.value(signal, Signal, name) for name in ("task", "controller"))
+            task = task or reader.item("controller.tasks", controller, signal)
             found.setdefault((task, controller, place.area), (signal, place))
     return tuple(found.values())
 

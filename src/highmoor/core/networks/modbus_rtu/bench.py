@@ -35,7 +35,7 @@ class Guest:
 
 
 def go_live(clock: Clock, memory: Memory, end: LineEnd, network: Network, lines: list[BenchLine]) -> Master:
-    """Start the master of one line; it goes on for as long as the clock runs."""
+    """Start the master of one line; it goes on until its controller stops."""
     on = line_settings(network)
     rest = max(float(silence_ms(on)), turnaround_ms(network))
     master = Master(clock, memory, end, on, rest)
@@ -43,6 +43,7 @@ def go_live(clock: Clock, memory: Memory, end: LineEnd, network: Network, lines:
     end.on(master.heard)
     chain = [asked for line in lines for asked in Asked.all_of(line)]
     Asked.begin(clock, memory, chain, master.due)
+    memory.at_stop.append(master.stop)
     return master
 
 
@@ -66,13 +67,21 @@ class Master:
     _guests_turn: bool = False
     _guest: Guest | None = None
     _asked: tuple[Asked, Request] | None = None
+    _stopped: bool = False
     silent_ns: int = field(init=False)
 
     def __post_init__(self) -> None:
         self.silent_ns = int(silence_ms(self.on) * NS_A_MS)
 
+    def stop(self) -> None:
+        """The controller stops: nothing more is asked for its program."""
+        self._stopped = True
+        self.queue = Queue()
+
     def due(self, asked: Asked, since_ns: int) -> None:
         """A request's time has come."""
+        if self._stopped:
+            return
         self.queue.put(asked, since_ns)
         self._next()
 
@@ -188,6 +197,8 @@ class Master:
         if self.current != number:
             return
         self.current = None
+        if self._stopped:
+            again = over = None
         if again:
             self._ask(again)
             return

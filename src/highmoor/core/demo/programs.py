@@ -1,0 +1,88 @@
+"""A little program in each controller: what shows that data flows, over which networks it may."""
+
+from __future__ import annotations
+
+from highmoor.core.demo.builder import Builder
+from highmoor.core.plant.rows import Controller, Exchange
+from highmoor.core.project import edits
+
+_HALL = """\
+VAR
+  Hold : TP;
+  Beat, Silent, Ask, Wait : TON;
+  LastBeat : BOOL;
+END_VAR
+
+// From one network to another: a switch of the turner on a lamp in the well house,
+// the level of the water tank there as the pressure to spray with at the turner.
+WellLamp1 := TurnerSwitch1;
+SprayPressure := LIMIT(0.0, WaterTankLevel / 3.2 * 100.0, 100.0);
+
+// A command that stands longer than two intervals of the exchange that carries it.
+Hold(IN := HumidifierAlarm, PT := T#1200ms, Q => HumidifierReset);
+
+// Heartbeat: STEEP gives back what it gets. If nothing changes for 3 s, it is not there.
+Beat(IN := NOT Beat.Q, PT := T#1s);
+IF Beat.Q THEN
+  BeatToSteep := NOT BeatToSteep;
+END_IF;
+Silent(IN := BeatOfSteep = LastBeat, PT := T#3s);
+LastBeat := BeatOfSteep;
+SteepAnswers := NOT Silent.Q;
+
+// The name of the light gates, asked every 10 s. What has not come after 2 s does not come.
+Ask(IN := NOT GatesAskName, PT := T#10s);
+IF Ask.Q THEN
+  GatesAskName := TRUE;
+END_IF;
+Wait(IN := GatesAskName, PT := T#2s);
+IF Wait.Q THEN
+  GatesAskName := FALSE;
+  TurnerLamp2 := NOT GatesNameKnown OR GatesNameCode <> 0;
+END_IF;
+"""
+
+_STEEP = """\
+VAR
+  Silent : TON;
+  LastBeat : BOOL;
+END_VAR
+
+// Heartbeat: what HALL tells goes back to it, and the lamp tells when HALL is silent.
+BeatToHall := BeatOfHall;
+Silent(IN := BeatOfHall = LastBeat, PT := T#3s, Q => SteepLamp4);
+LastBeat := BeatOfHall;
+"""
+
+_KILN = """\
+VAR
+  Start, Stop : R_TRIG;
+  Long : TON;
+END_VAR
+
+// The last conveyor starts when a pallet comes and stops when it leaves, after 5 s in any case.
+Start(CLK := PalletSeen7);
+Stop(CLK := PalletSeen8);
+Long(IN := Conveyor5Run, PT := T#5s);
+IF Start.Q THEN
+  Conveyor5Run := TRUE;
+END_IF;
+IF Stop.Q OR Long.Q THEN
+  Conveyor5Run := FALSE;
+END_IF;
+"""
+
+
+def add_programs(build: Builder) -> None:
+    """The signals they need besides, then one in each."""
+    to, from_ = (build.find(Exchange, name=f"{way} STEEP").id for way in ("To", "From"))
+    name = build.find(Exchange, name="Device name").id
+    build.run("HALL", "BeatToSteep", 1, to, "r2.1", type="BOOL")
+    build.run("STEEP", "BeatOfHall", 1, to, "fr2.1", type="BOOL")
+    build.run("STEEP", "BeatToHall", 1, from_, "fr1.1", type="BOOL")
+    build.run("HALL", "BeatOfSteep", 1, from_, "r1.1", type="BOOL")
+    build.run("HALL", "SteepAnswers", 1, None, None, type="BOOL")
+    build.run("HALL", "GatesNameCode", 1, name, "code", type="UINT")
+    for controller, called, text in (("HALL", "Service", _HALL), ("STEEP", "Beat", _STEEP), ("KILN", "Pallets", _KILN)):
+        owner = build.find(Controller, name=controller).id
+        build.do(edits.AddProgram(controller=owner, name=called, text=text))
