@@ -329,5 +329,5 @@ def test_whatever_a_program_puts_on_an_output_the_bench_goes_on(value: float) ->
 
 def test_a_text_that_is_too_long_is_refused_and_said() -> None:
     plant = with_programs("")
-    with pytest.raises(Refusal, match="at most 200000"):
+    with pytest.raises(Refusal, match="at most 400000"):
         done(plant, edits.SetFields(ids=[plant.all(Program)[0].id], values={"text": ";" * 1_000_000}))

@@ -25,7 +25,7 @@ VALUES = {
 UPLOAD = Upload("x.eds", b"x")
 WRITES = {"post", "put", "delete", "patch"}
 # Reading without changing anything, though the request has a body.
-HARMLESS = {"preview", "issue", "parts", "follow", "compare", "clip", "replicas", "plan"}
+HARMLESS = {"preview", "issue", "parts", "follow", "compare", "clip", "replicas", "plan", "check"}
 # Sent as a form with a file, not as JSON.
 UPLOADS = {"files", "import", "lists"}
 
@@ -77,6 +77,7 @@ SENDS: dict[str, Any] = {
     "replicas": {"id": "m1"},
     "sheets": {"model": "x", "fieldbus": "modbus-tcp", "exchanges": []},
     "parts": {"want": []},
+    "check": {"text": "x := 1;"},
     "follow": {"stream": "x", "signals": []},
     "command": {"command": "release", "target": "g1"},
     "act": {"at": "10.0.0.1", "act": "address", "value": "10.0.0.2"},

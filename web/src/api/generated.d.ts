@@ -1226,6 +1226,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/programs/{program_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Program
+         * @description A text in the place of a program's own.
+         */
+        post: operations["check_program"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/programs/{program_id}/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Known Names
+         * @description All signals that a program can name.
+         */
+        get: operations["known_names"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1831,6 +1871,32 @@ export interface components {
             gateway: string;
         };
         /**
+         * Program
+         * @description A little program of a controller in Structured Text, run in a task's period; None: in its slowest task.
+         */
+        Program: {
+            /** Id */
+            id: string;
+            /** Controller */
+            controller: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /** Task */
+            task?: string | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * Rail
          * @description A row of modules on one head: a controller, a remote station, or a module that carries others (its ports, its
          *     submodules). `places` counts the slots behind the head.
@@ -1891,6 +1957,8 @@ export interface components {
             structures: components["schemas"]["DataStructure"][];
             /** Signals */
             signals: components["schemas"]["Signal"][];
+            /** Programs */
+            programs: components["schemas"]["Program"][];
             /** Links */
             links: components["schemas"]["Link"][];
             /** Lists */
@@ -2858,6 +2926,24 @@ export interface components {
             note: string;
         };
         /**
+         * FaultTold
+         * @description What is wrong with a text, from which line and column on; `unknown` is a name that nobody knows.
+         */
+        FaultTold: {
+            /** Line */
+            line: number;
+            /** Column */
+            column: number;
+            /** Text */
+            text: string;
+            /**
+             * Unknown
+             * @default
+             */
+            unknown: string;
+            fix?: components["schemas"]["FixTold"] | null;
+        };
+        /**
          * FieldGroup
          * @description Modules on one field supply, from a head or a field feed-in on. Currents mA; None where the type says nothing.
          */
@@ -2909,6 +2995,20 @@ export interface components {
             crossed: boolean;
             /** Improved */
             improved: boolean;
+        };
+        /**
+         * FixTold
+         * @description What mends a fault: `letters` from a line and column on are replaced.
+         */
+        FixTold: {
+            /** Line */
+            line: number;
+            /** Column */
+            column: number;
+            /** Letters */
+            letters: number;
+            /** By */
+            by: string;
         };
         /**
          * Forms
@@ -3620,7 +3720,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
         };
         /**
          * ProcessData
@@ -3673,6 +3773,57 @@ export interface components {
              */
             part: "profinet.units";
             result: components["schemas"]["StationUnits"] | null;
+        };
+        /** ProgramCheckedOut */
+        ProgramCheckedOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "program.checked";
+            result: components["schemas"]["ProgramTold"] | null;
+        };
+        /**
+         * ProgramTold
+         * @description What a text comes to: what is wrong with it, or what it uses where; the signals it reads and writes.
+         */
+        ProgramTold: {
+            /**
+             * Faults
+             * @default []
+             */
+            faults: components["schemas"]["FaultTold"][];
+            /**
+             * Uses
+             * @default []
+             */
+            uses: components["schemas"]["UseTold"][];
+            /**
+             * Reads
+             * @default []
+             */
+            reads: string[];
+            /**
+             * Writes
+             * @default []
+             */
+            writes: string[];
+        };
+        /**
+         * ProgramUse
+         * @description Where a program uses a signal: the lines that read it and those that write it.
+         */
+        ProgramUse: {
+            /** Program */
+            program: string;
+            /** Name */
+            name: string;
+            /** Reads */
+            reads: number[];
+            /** Writes */
+            writes: number[];
         };
         /**
          * RailField
@@ -3985,6 +4136,25 @@ export interface components {
             result: components["schemas"]["SignalPath"] | null;
         };
         /**
+         * SignalUses
+         * @description All programs that use a signal.
+         */
+        SignalUses: {
+            /** Programs */
+            programs: components["schemas"]["ProgramUse"][];
+        };
+        /** SignalUsesOut */
+        SignalUsesOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "signal.uses";
+            result: components["schemas"]["SignalUses"] | null;
+        };
+        /**
          * SlowestPath
          * @description The signal that is slowest of all that travel over a network, ms at worst.
          */
@@ -4237,6 +4407,26 @@ export interface components {
             first: number;
             /** Octets */
             octets: number;
+        };
+        /**
+         * UseTold
+         * @description A variable that a line names: a signal, or one of the program's own as `PROGRAM.name`.
+         */
+        UseTold: {
+            /** Line */
+            line: number;
+            /** Column */
+            column: number;
+            /** Name */
+            name: string;
+            /** Variable */
+            variable: string;
+            /** Type */
+            type: string;
+            /** Unit */
+            unit: string;
+            /** Writes */
+            writes: boolean;
         };
         /**
          * ValueFacts
@@ -4617,6 +4807,30 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AddProgram
+         * @description A program of a controller in Structured Text, in a task or (without one) in its slowest.
+         */
+        AddProgram: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-program";
+            /** Controller */
+            controller: string;
+            /** Name */
+            name?: string | null;
+            /** Task */
+            task?: string | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddSignals
          * @description A run of signals with a counting pattern, linked to consecutive places if one is given.
          *
@@ -4832,7 +5046,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * Calibrate
@@ -5171,7 +5385,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -5620,7 +5834,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -5747,7 +5961,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
         };
         /**
          * PartsIn
@@ -6032,7 +6246,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -8357,6 +8571,11 @@ export interface components {
              */
             networks: components["schemas"]["NetworkLiveOut"][];
             /**
+             * Programs
+             * @default []
+             */
+            programs: components["schemas"]["ProgramLiveOut"][];
+            /**
              * Objects
              * @default {}
              */
@@ -8553,6 +8772,16 @@ export interface components {
             label: string;
         };
         /**
+         * MarkedLineOut
+         * @description A line in which values left their types, and how often.
+         */
+        MarkedLineOut: {
+            /** Line */
+            line: number;
+            /** Times */
+            times: number;
+        };
+        /**
          * NetworkFactOut
          * @description Something counted of a whole network.
          */
@@ -8623,6 +8852,27 @@ export interface components {
             octets: string;
             /** At S */
             at_s: number | null;
+        };
+        /**
+         * ProgramLiveOut
+         * @description A program in its controller: whether it runs, else why not and in which line.
+         */
+        ProgramLiveOut: {
+            /** Id */
+            id: string;
+            /** Controller */
+            controller: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "not translated" | "stopped";
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+            /** Marked */
+            marked: components["schemas"]["MarkedLineOut"][];
         };
         /**
          * ScanOut
@@ -8755,7 +9005,8 @@ export interface components {
         };
         /**
          * FollowIn
-         * @description What a tab shows: the signals whose values its browser's stream is to carry, and whether the bench's state.
+         * @description What a tab shows: the signals, and programs' own variables, whose values its browser's stream is to carry, and
+         *     whether the bench's state.
          */
         FollowIn: {
             /** Stream */
@@ -8835,7 +9086,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look
@@ -9115,6 +9366,63 @@ export interface components {
             view: components["schemas"]["View"];
             /** Now */
             now: components["schemas"]["SaidOut"][];
+        };
+        /**
+         * CheckedTextOut
+         * @description What a text comes to: its faults, or which variables its lines name.
+         */
+        CheckedTextOut: {
+            /** Faults */
+            faults: components["schemas"]["TextFaultOut"][];
+            /** Uses */
+            uses: components["schemas"]["UseTold"][];
+        };
+        /**
+         * MendOut
+         * @description What mends a fault, as its button says it.
+         */
+        MendOut: {
+            /** Label */
+            label: string;
+            fix: components["schemas"]["FixTold"];
+        };
+        /**
+         * TextFaultOut
+         * @description What is wrong, from which line and column on.
+         */
+        TextFaultOut: {
+            /** Line */
+            line: number;
+            /** Column */
+            column: number;
+            /** Text */
+            text: string;
+            mend: components["schemas"]["MendOut"] | null;
+        };
+        /** TextIn */
+        TextIn: {
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * KnownNameOut
+         * @description A name that the text can use.
+         */
+        KnownNameOut: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Writable */
+            writable: boolean;
+        };
+        /** KnownNamesOut */
+        KnownNamesOut: {
+            /** Names */
+            names: components["schemas"]["KnownNameOut"][];
         };
     };
     responses: never;
@@ -10944,6 +11252,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImageHereOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                program_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedTextOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    known_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                program_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownNamesOut"];
                 };
             };
             /** @description Unprocessable Entity */

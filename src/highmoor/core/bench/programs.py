@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal
 
 from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.bench.controller import SignalCode, SimulatedController, Value
@@ -62,12 +62,12 @@ class RunningProgram:
             return value / 1e9
         return value if math.isfinite(value) else None
 
-    def told(self) -> dict[str, object]:
+    def told(self) -> dict[str, Any]:
         """What of it is to be seen, as plain JSON; `marked` are lines in which values left their types, how often."""
         marked = self.compiled.marked if self.compiled else {}
         return {
             "id": self.id, "controller": self.controller, "state": self.state, "line": self.line, "text": self.text,
-            "marked": sorted(marked.items())[:200],
+            "marked": [{"line": line, "times": times} for line, times in sorted(marked.items())[:200]],
         }  # fmt: skip
 
 

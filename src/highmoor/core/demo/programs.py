@@ -9,7 +9,7 @@ from highmoor.core.project import edits
 _HALL = """\
 VAR
   Hold : TP;
-  Beat, Silent, Ask, Wait : TON;
+  Beat, Silent : TON;
   LastBeat : BOOL;
 END_VAR
 
@@ -29,6 +29,12 @@ END_IF;
 Silent(IN := BeatOfSteep = LastBeat, PT := T#3s);
 LastBeat := BeatOfSteep;
 SteepAnswers := NOT Silent.Q;
+"""
+
+_GATES = """\
+VAR
+  Ask, Wait : TON;
+END_VAR
 
 // The name of the light gates, asked every 10 s. What has not come after 2 s does not come.
 Ask(IN := NOT GatesAskName, PT := T#10s);
@@ -76,13 +82,17 @@ END_IF;
 def add_programs(build: Builder) -> None:
     """The signals they need besides, then one in each."""
     to, from_ = (build.find(Exchange, name=f"{way} STEEP").id for way in ("To", "From"))
-    name = build.find(Exchange, name="Device name").id
     build.run("HALL", "BeatToSteep", 1, to, "r2.1", type="BOOL")
     build.run("STEEP", "BeatOfHall", 1, to, "fr2.1", type="BOOL")
     build.run("STEEP", "BeatToHall", 1, from_, "fr1.1", type="BOOL")
     build.run("HALL", "BeatOfSteep", 1, from_, "r1.1", type="BOOL")
     build.run("HALL", "SteepAnswers", 1, None, None, type="BOOL")
-    build.run("HALL", "GatesNameCode", 1, name, "code", type="UINT")
-    for controller, called, text in (("HALL", "Service", _HALL), ("STEEP", "Beat", _STEEP), ("KILN", "Pallets", _KILN)):
+    programs = [("HALL", "Service", _HALL), ("STEEP", "Beat", _STEEP), ("KILN", "Pallets", _KILN)]
+    # The gateway is known by its file alone.
+    asked = next((x for x in build.plant.all(Exchange) if x.name == "Device name"), None)
+    if asked:
+        build.run("HALL", "GatesNameCode", 1, asked.id, "code", type="UINT")
+        programs.append(("HALL", "Gates", _GATES))
+    for controller, called, text in programs:
         owner = build.find(Controller, name=controller).id
         build.do(edits.AddProgram(controller=owner, name=called, text=text))

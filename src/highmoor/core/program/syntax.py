@@ -71,7 +71,8 @@ _KEYWORDS = (
     "IF THEN ELSIF ELSE END_IF CASE OF END_CASE FOR TO BY DO END_FOR WHILE END_WHILE REPEAT UNTIL END_REPEAT VAR "
     "END_VAR EXIT RETURN AND OR XOR NOT MOD ARRAY TRUE FALSE"
 ).split()
-OCTETS_AT_MOST = 1_000_000
+LETTERS_AT_MOST = 400_000
+"""A text that is longer is not read: what reads it would keep others waiting."""
 # What the library gives is as the grammar says; its own types know nothing of that.
 _Tree: TypeAlias = Any
 
@@ -284,8 +285,8 @@ def _parser() -> Lark:
 
 def read(text: str) -> Text:
     """What a text says. Raises Unsound with the line and column from which on it cannot be understood."""
-    if len(text) > OCTETS_AT_MOST:
-        raise Unsound(Fault(At(1, 1), f"The text has {len(text)} letters; at most {OCTETS_AT_MOST} are read."))
+    if len(text) > LETTERS_AT_MOST:
+        raise Unsound(Fault(At(1, 1), f"The text has {len(text)} letters; at most {LETTERS_AT_MOST} are read."))
     try:
         tree = _parser().parse(text)
     except UnexpectedInput as error:

@@ -18,6 +18,7 @@ from highmoor.server.api import (
     lists,
     members,
     plants,
+    programs,
     scans,
     session,
     signal_files,
@@ -31,6 +32,6 @@ api = NinjaAPI(
 install(api)
 for router in (
     session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
-    signal_files, image,
+    signal_files, image, programs,
 ):  # fmt: skip
     api.add_router("", router.router)

@@ -177,6 +177,24 @@ class DeedOut(Shape):
     good: bool | None
 
 
+class MarkedLineOut(Shape):
+    """A line in which values left their types, and how often."""
+
+    line: int
+    times: int
+
+
+class ProgramLiveOut(Shape):
+    """A program in its controller: whether it runs, else why not and in which line."""
+
+    id: str
+    controller: str
+    state: Literal["running", "not translated", "stopped"]
+    line: int
+    text: str
+    marked: list[MarkedLineOut]
+
+
 class BenchOut(Shape):
     """The bench of a plant; `revision` is the one that was downloaded."""
 
@@ -189,13 +207,15 @@ class BenchOut(Shape):
     deeds: list[DeedOut] = []
     gone: list[DiagnosisOut] = []
     networks: list[NetworkLiveOut] = []
+    programs: list[ProgramLiveOut] = []
     # By row of who is asked; and how often anything was told of anybody's objects.
     objects: dict[str, UnderWayOut] = {}
     objects_told: int = 0
 
 
 class FollowIn(Shape):
-    """What a tab shows: the signals whose values its browser's stream is to carry, and whether the bench's state."""
+    """What a tab shows: the signals, and programs' own variables, whose values its browser's stream is to carry, and
+    whether the bench's state."""
 
     stream: str = Field(max_length=48)
     tab: str = Field("", max_length=48)
@@ -248,6 +268,7 @@ def bench_state(key: str) -> BenchOut:
         objects={row: UnderWayOut(**one) for row, one in told.get("objects", {}).items()},
         objects_told=bench.objects_told,
         networks=[NetworkLiveOut(**one) for one in told.get("networks", [])],
+        programs=[ProgramLiveOut(**one) for one in told.get("programs", [])],
     )
 
 

@@ -110,10 +110,12 @@ class _Child:
         stations = self.bench.stations.all()
         scans = self.bench.scans.told()
         deeds = [dataclasses.asdict(deed) for deed in self.bench.deeds]
+        programs = [program.told() for program in self.bench.programs.values()]
         state = {
             "time_s": self.bench.seconds, "stations": stations, "forces": self.bench.signals.forces(),
             "scans": scans, "deeds": deeds, "gone": self.bench.stations.gone(),
             "networks": self.bench.stations.networks(), "objects": self.bench.objects.under_way(),
+            "programs": programs,
         }  # fmt: skip
         outline = {
             "stations": [
@@ -131,6 +133,7 @@ class _Child:
             "forces": state["forces"],
             "scans": [(s["number"], s["state"], len(s["found"])) for s in scans],
             "deeds": deeds,
+            "programs": [(p["id"], p["state"], [m["line"] for m in p["marked"]]) for p in programs],
             "objects": sorted(self.bench.objects.under_way()),
         }
         if self.bench.objects.news:
