@@ -1255,7 +1255,7 @@ export interface paths {
         };
         /**
          * Known Names
-         * @description All signals that a program can name.
+         * @description All signals that a program can name, and the words of the language.
          */
         get: operations["known_names"];
         put?: never;
@@ -9419,10 +9419,33 @@ export interface components {
             /** Writable */
             writable: boolean;
         };
-        /** KnownNamesOut */
+        /**
+         * KnownNamesOut
+         * @description What a text can be made of: the signals, and the words of the language.
+         */
         KnownNamesOut: {
             /** Names */
             names: components["schemas"]["KnownNameOut"][];
+            /** Words */
+            words: components["schemas"]["Word"][];
+        };
+        /**
+         * Word
+         * @description A word; of a function block with its inputs and outputs as it is run, of a function with its arguments' number.
+         */
+        Word: {
+            /** Word */
+            word: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "keyword" | "type" | "function" | "block";
+            /**
+             * Told
+             * @default
+             */
+            told: string;
         };
     };
     responses: never;

@@ -39,6 +39,7 @@
       ['Alt+← Alt+→', 'fold the group of the cursor, unfold all'],
       ['Space', 'open its path'],
       ['Delete', 'on a name: remove the chosen signals; elsewhere: empty the cells'],
+      ['Ctrl+S, Ctrl+F', 'in a program: save, find; Escape then Tab leaves its text'],
       ['Enter, Backspace', 'in the I/O list: take, leave what differs'],
     ],
     live: [

@@ -12,6 +12,7 @@
   import FileView from '../stages/signals/files/FileView.svelte';
   import ImageView from '../stages/signals/image/ImageView.svelte';
   import ListView from '../stages/signals/lists/ListView.svelte';
+  import ProgramsView from '../stages/signals/programs/ProgramsView.svelte';
   import StructuresView from '../stages/signals/structures/StructuresView.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
   import CatalogueView from '../stages/catalogue/CatalogueView.svelte';
@@ -61,6 +62,7 @@
     list: ' / I/O list',
     image: ' / Process image',
     structures: ' / Structures',
+    programs: ' / Programs',
     files: ' / Read in',
   };
   const inner = $derived(router.parts[4] ?? '');
@@ -133,6 +135,8 @@
         <ListView {plant} />
       {:else if stage.key === 'signals' && object === 'structures'}
         <StructuresView {plant} />
+      {:else if stage.key === 'signals' && object === 'programs'}
+        <ProgramsView {plant} chosen={inner} line={router.parts[5] ?? ''} />
       {:else if stage.key === 'signals' && object === 'image'}
         <ImageView {plant} />
       {:else if stage.key === 'signals' && object === 'files'}

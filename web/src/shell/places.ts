@@ -18,6 +18,7 @@ export function pathTo(plant: PlantStore, id: string): string {
     const own = plant.list('rails', 'head', controller.id)[0];
     return `${base}/hardware/${own?.id ?? ''}/${id}`;
   }
+  if (plant.row('programs', id)) return `${base}/signals/programs/${id}`;
   const link = plant.row('links', id);
   const signal = plant.row('signals', link?.signal ?? id);
   if (signal) return `${base}/signals/${signal.id}`;
@@ -67,6 +68,10 @@ export function find(plant: PlantStore, words: string): Found[] {
     const wire = number ? plant.part('exchange.wire', x.id) : undefined;
     const brought = wire ? [wire.reference, ...wire.pieces.map((piece) => piece.label)] : [];
     add(x.id, x.name, `exchange of ${station?.name ?? ''}`, brought.join(' '));
+  }
+  for (const y of plant.list('programs')) {
+    const owner = plant.row('controllers', y.controller)?.name ?? '';
+    add(y.id, y.name, `program of ${owner}`, y.note ?? '');
   }
   for (const g of plant.list('signals')) {
     add(

@@ -200,7 +200,7 @@ class Expressions:
         if mark and source in KINDS and target in KINDS:
             self._count(one, name, given, 1)
             return self._converted(given[0], KINDS[source], KINDS[target])
-        function = _FUNCTIONS.get(name)
+        function = FUNCTIONS.get(name)
         if function is None:
             raise fault(one.at, f"There is no function {one.name}.")
         self._count(one, name, given, function)
@@ -256,7 +256,7 @@ class Expressions:
         return [self.fitted(value, kind, each.at) for value, each in zip(values, given, strict=True)]
 
 
-_FUNCTIONS = {"ABS": 1, "MIN": 2, "MAX": 2, "LIMIT": 3, "SEL": 3, "SHL": 2, "SHR": 2, "ROL": 2, "ROR": 2, "SQRT": 1,
+FUNCTIONS = {"ABS": 1, "MIN": 2, "MAX": 2, "LIMIT": 3, "SEL": 3, "SHL": 2, "SHR": 2, "ROL": 2, "ROR": 2, "SQRT": 1,
               "TRUNC": 1}  # fmt: skip
 _OPERATIONS = {"+": "add", "-": "sub", "*": "mul", "/": "div", "MOD": "mod", "**": "pow", "AND": "and", "OR": "or",
                "XOR": "xor", "=": "eq", "<>": "ne", "<": "lt", "<=": "le", ">": "gt", ">=": "ge"}  # fmt: skip

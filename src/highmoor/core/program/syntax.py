@@ -67,7 +67,7 @@ COMMENT: /\(\*(.|\n)*?\*\)/ | /\/\/[^\n]*/ | /\/\*(.|\n)*?\*\//
 %ignore COMMENT
 """
 # IEC 61131-3:2013, table C.2, as far as they stand in a text that is read here.
-_KEYWORDS = (
+KEYWORDS = (
     "IF THEN ELSIF ELSE END_IF CASE OF END_CASE FOR TO BY DO END_FOR WHILE END_WHILE REPEAT UNTIL END_REPEAT VAR "
     "END_VAR EXIT RETURN AND OR XOR NOT MOD ARRAY TRUE FALSE"
 ).split()
@@ -278,7 +278,7 @@ class Text:
 
 @cache
 def _parser() -> Lark:
-    grammar = _GRAMMAR.replace("KEYWORDS", "|".join(_KEYWORDS))
+    grammar = _GRAMMAR.replace("KEYWORDS", "|".join(KEYWORDS))
     # Its compiled parser: the same grammar in a third of the time.
     return Lark(grammar, parser="lalr", maybe_placeholders=True, _plugins=lark_cython.plugins)
 

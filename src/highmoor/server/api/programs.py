@@ -7,6 +7,7 @@ from ninja import Router
 from pydantic import Field
 
 from highmoor.core.plant.rows import Program
+from highmoor.core.program.vocabulary import WORDS, Word
 from highmoor.core.project.program_remedies import fix_in_words, fix_of
 from highmoor.core.signals.programs import FixTold, UseTold, read_text, told_of
 from highmoor.server.api.access import opened
@@ -53,7 +54,10 @@ class KnownNameOut(Shape):
 
 
 class KnownNamesOut(Shape):
+    """What a text can be made of: the signals, and the words of the language."""
+
     names: list[KnownNameOut]
+    words: list[Word]
 
 
 @router.post(
@@ -82,10 +86,10 @@ def check_program(request: HttpRequest, key: str, program_id: str, given: TextIn
     "/plants/{key}/programs/{program_id}/names", response={200: KnownNamesOut, 422: Problem}, operation_id="known_names"
 )
 def known_names(request: HttpRequest, key: str, program_id: str) -> KnownNamesOut:
-    """All signals that a program can name."""
+    """All signals that a program can name, and the words of the language."""
     held = opened(request, key)
     with held.lock:
         controller = held.plant.get(program_id, Program).controller
         known = held.analysis.result("controller.scope", controller)
     names = [KnownNameOut(name=one.name, type=one.type, writable=one.writable) for one in known.signals]
-    return KnownNamesOut(names=names)
+    return KnownNamesOut(names=names, words=list(WORDS))

@@ -34,6 +34,7 @@
   }
 
   const PAGES = [
+    ['programs', 'Programs'],
     ['structures', 'Structures'],
     ['list', 'I/O list'],
     ['image', 'Process image'],

@@ -1,0 +1,157 @@
+import { StateEffect, StateField, RangeSet, RangeSetBuilder, type Text } from '@codemirror/state';
+import { Decoration, EditorView, GutterMarker, WidgetType, gutter } from '@codemirror/view';
+import type { Schemas } from '../../../api/client';
+
+export type Fault = Schemas['TextFaultOut'];
+export type Use = Schemas['UseTold'];
+/** What stands beside the lines: what is wrong, where the controller stopped, where values left their types. */
+export type Beside = {
+  faults: Fault[];
+  uses: Use[];
+  stopped: { line: number; text: string } | null;
+  wrapped: { line: number; times: number }[];
+};
+export const NOTHING: Beside = { faults: [], uses: [], stopped: null, wrapped: [] };
+
+export const besides = StateEffect.define<Beside>();
+
+class FindingMark extends GutterMarker {
+  constructor(
+    readonly kind: 'error' | 'warning',
+    readonly says: string,
+  ) {
+    super();
+  }
+  override eq(other: FindingMark) {
+    return other.kind === this.kind && other.says === this.says;
+  }
+  override toDOM() {
+    const mark = document.createElement('span');
+    mark.className = `finding ${this.kind}`;
+    mark.title = this.says;
+    mark.setAttribute('role', 'img');
+    mark.setAttribute('aria-label', this.says);
+    mark.textContent = this.kind === 'error' ? '✕' : '▲';
+    return mark;
+  }
+}
+
+/** The values of a line's variables, written by whoever hears of them: see `valuesAt`. */
+class LineValues extends WidgetType {
+  constructor(readonly uses: Use[]) {
+    super();
+  }
+  override eq(other: LineValues) {
+    return (
+      other.uses.length === this.uses.length &&
+      this.uses.every((use, n) => use.variable === other.uses[n]!.variable)
+    );
+  }
+  override toDOM() {
+    const values = document.createElement('span');
+    values.className = 'st-values';
+    for (const use of this.uses) {
+      const one = document.createElement('span');
+      one.dataset.variable = use.variable;
+      one.dataset.unit = use.unit;
+      const name = document.createElement('i');
+      name.textContent = use.name;
+      one.append(name, document.createElement('b'), document.createElement('small'));
+      values.append(one);
+    }
+    return values;
+  }
+  override ignoreEvent() {
+    return true;
+  }
+}
+
+const UNDER = Decoration.mark({ class: 'st-fault' });
+const STOPPED = Decoration.line({ class: 'st-stopped' });
+
+function lineOf(text: Text, number: number) {
+  return text.line(Math.min(Math.max(number, 1), text.lines));
+}
+
+/** The piece of the text from a fault's place on: the word there, or one letter. */
+export function faultSpan(text: Text, fault: { line: number; column: number }) {
+  const line = lineOf(text, fault.line);
+  const from = Math.min(line.from + fault.column - 1, line.to);
+  const word = /^\w+|^\S/.exec(text.sliceString(from, line.to))?.[0].length ?? 0;
+  // Where something is missing at the end of a line, its last letter stands for that.
+  return word ? { from, to: from + word } : { from: Math.max(from - 1, line.from), to: from };
+}
+
+function marksOf(text: Text, beside: Beside): RangeSet<GutterMarker> {
+  const found = new Map<number, FindingMark>();
+  for (const { line, times } of beside.wrapped) {
+    const often = times === 1 ? 'once' : `${times} times`;
+    found.set(line, new FindingMark('warning', `A value left its type here, ${often}.`));
+  }
+  for (const fault of [...beside.faults].reverse()) {
+    found.set(fault.line, new FindingMark('error', fault.text));
+  }
+  if (beside.stopped) found.set(beside.stopped.line, new FindingMark('error', beside.stopped.text));
+  const marks = [...found].sort(([a], [b]) => a - b);
+  const builder = new RangeSetBuilder<GutterMarker>();
+  for (const [line, mark] of marks) {
+    if (line <= text.lines) builder.add(text.line(line).from, text.line(line).from, mark);
+  }
+  return builder.finish();
+}
+
+function drawn(text: Text, beside: Beside) {
+  const ranges = beside.faults
+    .map((fault) => faultSpan(text, fault))
+    .filter(({ from, to }) => to > from)
+    .map(({ from, to }) => UNDER.range(from, to));
+  const lines = new Map<number, Map<string, Use>>();
+  for (const use of beside.uses) {
+    if (use.line > text.lines) continue;
+    const line = lines.get(use.line) ?? lines.set(use.line, new Map()).get(use.line)!;
+    if (!line.has(use.variable)) line.set(use.variable, use);
+  }
+  const values = [...lines].map(([number, uses]) =>
+    Decoration.widget({ widget: new LineValues([...uses.values()]), side: 1 }).range(
+      text.line(number).to,
+    ),
+  );
+  const stopped =
+    beside.stopped && beside.stopped.line <= text.lines
+      ? [STOPPED.range(text.line(beside.stopped.line).from)]
+      : [];
+  return Decoration.set([...ranges, ...values, ...stopped], true);
+}
+
+const field = StateField.define<{
+  marks: RangeSet<GutterMarker>;
+  drawn: ReturnType<typeof drawn>;
+}>({
+  create: () => ({ marks: RangeSet.empty, drawn: Decoration.none }),
+  update(value, transaction) {
+    let now = value;
+    if (transaction.docChanged) {
+      now = {
+        marks: now.marks.map(transaction.changes),
+        drawn: now.drawn.map(transaction.changes),
+      };
+    }
+    for (const effect of transaction.effects) {
+      if (!effect.is(besides)) continue;
+      const text = transaction.state.doc;
+      now = { marks: marksOf(text, effect.value), drawn: drawn(text, effect.value) };
+    }
+    return now;
+  },
+  provide: (own) => EditorView.decorations.from(own, (value) => value.drawn),
+});
+
+/** The column of findings, and what is drawn in and behind the lines. */
+export const besideTheLines = [
+  field,
+  gutter({
+    class: 'findings',
+    markers: (view) => view.state.field(field).marks,
+    initialSpacer: () => new FindingMark('error', ''),
+  }),
+];

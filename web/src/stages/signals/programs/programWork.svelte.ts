@@ -1,0 +1,138 @@
+import { got, http, Problem, type Schemas } from '../../../api/client';
+import type { PlantStore, Row } from '../../../plant/store.svelte';
+import { NOTHING, type Beside } from './marks';
+
+const CHECK_MS = 250;
+const SAVE_MS = 1500;
+
+/** What was typed and could not be kept when its page was left, by plant and program. */
+const PARKED = new Map<string, { text: string; began: string }>();
+
+/** The program that is worked on: its text as typed, what is wrong with it, and what its controller says of it. */
+export class ProgramWork {
+  /** What is typed and not kept yet; null for the plant's own text. */
+  draft = $state<string | null>(null);
+  checked = $state.raw<Schemas['CheckedTextOut'] | null>(null);
+  problem = $state('');
+  saving = $state(false);
+  /** The plant's text that the draft began with. */
+  private began = '';
+  private checking = 0;
+  private keeping = 0;
+  private asked = 0;
+
+  constructor(
+    readonly plant: PlantStore,
+    readonly id: string,
+  ) {
+    const parked = PARKED.get(this.name);
+    if (!parked) return;
+    PARKED.delete(this.name);
+    this.began = parked.began;
+    this.draft = parked.text;
+  }
+
+  private get name(): string {
+    return `${this.plant.key}/${this.id}`;
+  }
+
+  readonly row = $derived.by((): Row<'programs'> | undefined =>
+    this.plant.row('programs', this.id),
+  );
+  readonly text = $derived.by(() => this.draft ?? this.row?.text ?? '');
+  /** Somebody else changed the text that is being changed here. */
+  readonly overtaken = $derived.by(
+    () => this.draft !== null && (this.row?.text ?? '') !== this.began,
+  );
+  readonly told = $derived.by(() =>
+    this.plant.bench.running
+      ? this.plant.bench.state?.programs?.find((one) => one.id === this.id)
+      : undefined,
+  );
+  /** The program whose fault stopped the controller, this one or another. */
+  readonly stopped = $derived.by(() =>
+    this.plant.bench.running
+      ? this.plant.bench.state?.programs?.find(
+          (one) => one.state === 'stopped' && one.controller === this.row?.controller,
+        )
+      : undefined,
+  );
+  readonly beside = $derived.by((): Beside => {
+    const running = this.told;
+    return {
+      ...NOTHING,
+      faults: this.checked?.faults ?? [],
+      uses: running && running.state !== 'not translated' ? (this.checked?.uses ?? []) : [],
+      stopped: running?.state === 'stopped' ? { line: running.line, text: running.text } : null,
+      wrapped: running?.marked ?? [],
+    };
+  });
+
+  typed(text: string): void {
+    if (this.draft === null) this.began = this.row?.text ?? '';
+    this.draft = text;
+    this.problem = '';
+    this.checkSoon();
+    window.clearTimeout(this.keeping);
+    this.keeping = window.setTimeout(() => void this.save(), SAVE_MS);
+  }
+
+  checkSoon(after = CHECK_MS): void {
+    window.clearTimeout(this.checking);
+    this.checking = window.setTimeout(() => void this.check(), after);
+  }
+
+  private async check(): Promise<void> {
+    const number = ++this.asked;
+    const params = { path: { key: this.plant.key, program_id: this.id } };
+    try {
+      const body = { text: this.text };
+      const answer = await http.POST('/api/plants/{key}/programs/{program_id}/check', {
+        params,
+        body,
+      });
+      if (number === this.asked) this.checked = got(answer);
+    } catch {
+      // What is known of an earlier text stays until one can be checked again.
+    }
+  }
+
+  /** Keep what is typed. While somebody else's change is not decided on, nothing is kept. */
+  async save(anyway = false): Promise<void> {
+    window.clearTimeout(this.keeping);
+    const text = this.draft;
+    if (text === null || this.saving || !this.row) return;
+    if (text === this.row.text) {
+      this.draft = null;
+      return;
+    }
+    if (this.overtaken && !anyway) return;
+    this.saving = true;
+    try {
+      const edit = { kind: 'set' as const, ids: [this.id], values: { text } };
+      await this.plant.edit(edit, `Text of ${this.row.name}`);
+      this.began = text;
+      if (this.draft === text) this.draft = null;
+    } catch (error) {
+      this.problem = error instanceof Problem ? error.detail : String(error);
+    } finally {
+      this.saving = false;
+    }
+  }
+
+  /** What is typed is dropped for what the plant has. */
+  drop(): void {
+    window.clearTimeout(this.keeping);
+    this.draft = null;
+    this.problem = '';
+    this.checkSoon(0);
+  }
+
+  leave(): void {
+    window.clearTimeout(this.checking);
+    if (this.draft !== null && (this.overtaken || this.problem)) {
+      window.clearTimeout(this.keeping);
+      PARKED.set(this.name, { text: this.draft, began: this.began });
+    } else void this.save();
+  }
+}
