@@ -16,11 +16,18 @@ from django.http import HttpRequest, HttpResponse
 DEMO_USER = "demo"
 Respond = Callable[[HttpRequest], HttpResponse]
 
-_POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data:; "
-    "font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; "
-    "frame-ancestors 'none'"
-)
+
+def policy(style_nonce: str = "") -> str:
+    """What an answer may bring with it: nothing from elsewhere, no script within, and styles that carry the nonce."""
+    styles = f"'self' 'nonce-{style_nonce}'" if style_nonce else "'self'"
+    return (
+        f"default-src 'self'; script-src 'self'; style-src {styles}; style-src-attr 'unsafe-inline'; "
+        "img-src 'self' data:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; "
+        "form-action 'self'; frame-ancestors 'none'"
+    )
+
+
+_POLICY = policy()
 
 
 class KnownHosts:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import pairwise
 from typing import Any
 
 import pytest
@@ -14,6 +15,11 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.rows import Controller, Signal, Task
+from highmoor.core.program.checking import check
+from highmoor.core.program.flow import reaction as flow
+from highmoor.core.program.kinds import KINDS
+from highmoor.core.program.steps import Scope
+from highmoor.core.program.syntax import read
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.quicker import quicker
@@ -177,3 +183,78 @@ def test_the_part_that_can_be_changed_most_is_changed_and_brings_what_it_says() 
     assert after.result("signal.path", signal.id).worst_ms == told.worst_ms
     new = {f.key for f in after.findings.values()} - {f.key for f in analysis.findings.values()}
     assert not {f for f in new if after.checks.by_code[after.findings[f].code].severity != "note"}
+
+
+CHAIN = ("a", "b", "c")
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    told=wholes(),
+    order=st.permutations(range(4)),
+    tasks=st.lists(st.sampled_from(("Fast", "Slow", "")), min_size=3, max_size=3),
+    slow_ms=st.sampled_from((10, 30, 70)),
+    holds=st.booleans(),
+)
+def test_through_a_program_no_reaction_is_later_than_told(
+    told: dict[str, Any], order: list[int], tasks: list[str], slow_ms: int, holds: bool
+) -> None:
+    """In goes to Out by way of three variables; where one is used before it is written, a run later for each."""
+    names = ("In", *CHAIN, "Out")
+    lines = [f"{after} := {before};" for before, after in pairwise(names)]
+    if holds:
+        lines[1] = "IF a THEN b := TRUE; ELSE b := FALSE; END_IF;"
+    text = "VAR a, b, c : BOOL; END_VAR\n" + "\n".join(lines[n] for n in order)
+    plant = made(told)
+    rows = {task.name: task.id for task in plant.all(Task)}
+    ids = {signal.name: signal.id for signal in plant.all(Signal)}
+    own = [rows.get(name) for name in tasks]
+    for edit in (
+        edits.SetFields(ids=[rows["Slow"]], values={"period_ms": slow_ms}),
+        edits.SetFields(ids=[ids["In"]], values={"task": own[0]}),
+        edits.SetFields(ids=[ids["Out"]], values={"task": own[1]}),
+        edits.AddProgram(controller=plant.all(Controller)[0].id, task=own[2], text=text),
+    ):
+        plant = apply(plant, BUILTIN, edit).plant
+    analysis = analyse(plant, BUILTIN)
+    reaction = together(analysis, ids["In"], ids["Out"])
+    assert (reaction.program, reaction.waits) == ("Program1", False)
+    assert reaction.runs == sum(order.index(n) > order.index(n + 1) for n in range(3))
+    if not all(analysis.result("network.timing", network).whole for network in plant.tables["networks"]):
+        return
+    bench = Bench(plant, BUILTIN)
+    bench.run_until(1)
+    outside, value = _Field(bench, plant), 0
+    for wait in told["at"]:
+        bench.run_until(bench.seconds + wait)
+        value = 1 - value
+        began = bench.seconds
+        outside.give(told["from"], value)
+        while outside.arrived(told["to"], 0) != value:
+            bench.run_until(bench.seconds + 0.0005)
+            assert bench.seconds <= began + reaction.worst_ms / 1000 + 0.0005 + _EXACT_S
+        bench.run_until(bench.seconds + 2 * reaction.worst_ms / 1000)
+
+
+@pytest.mark.parametrize(
+    ("text", "runs"),
+    [
+        ("Out := In;", 0),
+        ("IF In THEN Out := TRUE; ELSE Out := FALSE; END_IF;", 0),
+        ("VAR x : BOOL; END_VAR Out := x; x := In;", 1),
+        ("VAR x, y : BOOL; END_VAR Out := y; y := x; x := In;", 2),
+        ("VAR x : ARRAY[0..2] OF BOOL; n : INT; END_VAR n := (n + 1) MOD 3; Out := x[n]; x[n] := In;", 1),
+        ("VAR i : INT; x : ARRAY[1..3] OF BOOL; END_VAR x[1] := In; "
+         "FOR i := 2 TO 3 DO x[i] := x[i - 1]; END_FOR; Out := x[3];", 0),
+        ("VAR t : R_TRIG; END_VAR t(CLK := In); Out := t.Q;", 0),
+        ("VAR x : BOOL; END_VAR x := In; IF x THEN RETURN; END_IF; Out := NOT Out;", 0),
+        ("VAR x : BOOL; END_VAR x := In; Out := TRUE;", None),
+        ("CASE SEL(In, 1, 2) OF 2: Out := TRUE; END_CASE;", 0),
+        # What is written over before it is used goes nowhere.
+        ("VAR x : BOOL; END_VAR x := In; x := FALSE; Out := x;", None),
+    ],
+)  # fmt: skip
+def test_in_which_run_a_program_acts_on_what_it_sees(text: str, runs: int | None) -> None:
+    scope = Scope.of([("In", KINDS["BOOL"], False, False), ("Out", KINDS["BOOL"], True, False)])
+    found = flow(check(read(text), scope), 0, 1)
+    assert (found.runs if found else None) == runs

@@ -6044,7 +6044,9 @@ export interface components {
          * Together
          * @description What is to be said of two signals of one program.
          *
-         *     A `reaction` is from an input to an output: its hops, typical and worst ms. For `moments` of two inputs `skew_ms`
+         *     A `reaction` is from an input to an output: its hops, typical and worst ms; through `program`, where one hands it
+         *     on, in the run that sees it or so many `runs` later. `waits`: it has function blocks, which may take their time.
+         *     For `moments` of two inputs `skew_ms`
          *     is how far apart they may be taken; with a rate of change, `error` is what that comes to, in the unit of the signal.
          */
         Together: {
@@ -6070,6 +6072,21 @@ export interface components {
              * @default
              */
             unit: string;
+            /**
+             * Program
+             * @default
+             */
+            program: string;
+            /**
+             * Runs
+             * @default 0
+             */
+            runs: number;
+            /**
+             * Waits
+             * @default false
+             */
+            waits: boolean;
         };
         /**
          * QuickerOut
@@ -9431,7 +9448,7 @@ export interface components {
         };
         /**
          * Word
-         * @description A word; of a function block with its inputs and outputs as it is run, of a function with its arguments' number.
+         * @description A word; `told` is of a block what it takes and gives, of a function how many arguments it has.
          */
         Word: {
             /** Word */

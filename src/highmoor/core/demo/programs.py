@@ -13,15 +13,15 @@ VAR
   LastBeat : BOOL;
 END_VAR
 
-// From one network to another: a switch of the turner on a lamp in the well house,
-// the level of the water tank there as the pressure to spray with at the turner.
+// From one network to another: a switch of the turner on a lamp in the well
+// house, the level of the tank there as the pressure to spray with at the turner.
 WellLamp1 := TurnerSwitch1;
 SprayPressure := LIMIT(0.0, WaterTankLevel / 3.2 * 100.0, 100.0);
 
-// A command that stands longer than two intervals of the exchange that carries it.
+// A command that stands longer than two intervals of the exchange it goes by.
 Hold(IN := HumidifierAlarm, PT := T#1200ms, Q => HumidifierReset);
 
-// Heartbeat: STEEP gives back what it gets. If nothing changes for 3 s, it is not there.
+// Heartbeat: STEEP gives back what it gets; for 3 s no change, and it is gone.
 Beat(IN := NOT Beat.Q, PT := T#1s);
 IF Beat.Q THEN
   BeatToSteep := NOT BeatToSteep;
@@ -36,7 +36,7 @@ VAR
   Ask, Wait : TON;
 END_VAR
 
-// The name of the light gates, asked every 10 s. What has not come after 2 s does not come.
+// The name of the light gates, every 10 s. After 2 s it has come or does not.
 Ask(IN := NOT GatesAskName, PT := T#10s);
 IF Ask.Q THEN
   GatesAskName := TRUE;
@@ -54,7 +54,7 @@ VAR
   LastBeat : BOOL;
 END_VAR
 
-// Heartbeat: what HALL tells goes back to it, and the lamp tells when HALL is silent.
+// Heartbeat: what HALL tells goes back to it; a lamp tells when it is silent.
 BeatToHall := BeatOfHall;
 Silent(IN := BeatOfHall = LastBeat, PT := T#3s, Q => SteepLamp4);
 LastBeat := BeatOfHall;
@@ -66,7 +66,7 @@ VAR
   Long : TON;
 END_VAR
 
-// The last conveyor starts when a pallet comes and stops when it leaves, after 5 s in any case.
+// The last conveyor runs from a pallet's coming to its leaving, at most 5 s.
 Start(CLK := PalletSeen7);
 Stop(CLK := PalletSeen8);
 Long(IN := Conveyor5Run, PT := T#5s);

@@ -41,6 +41,21 @@ def renamed(text: str, names: Mapping[str, str]) -> str:
     return _Renaming({old.lower(): new for old, new in names.items()}, changed).text(text)
 
 
+def named_in(text: str) -> set[str]:
+    """All places that a text names, in small letters, however wrong it is; those with a computed index less that."""
+    tokens = [token for token in _tokens(text) if token.kind not in ("space", "comment")]
+    found, at = set(), 0
+    while at < len(tokens):
+        if tokens[at].kind != "name":
+            at += 1
+            continue
+        parts, behind = _place(text, tokens, at)
+        found.add(_spelled([_in_a_name(part.text) for part in parts]))
+        # What is within its brackets comes after it.
+        at = behind if all(part.kind == "name" for part in parts) else at + 1
+    return found
+
+
 @dataclass(slots=True)
 class _Renaming:
     known: Mapping[str, str]

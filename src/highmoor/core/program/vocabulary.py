@@ -13,7 +13,7 @@ from highmoor.core.program.syntax import KEYWORDS
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """A word; of a function block with its inputs and outputs as it is run, of a function with its arguments' number."""
+    """A word; `told` is of a block what it takes and gives, of a function how many arguments it has."""
 
     word: str
     kind: Literal["keyword", "type", "function", "block"]

@@ -11,6 +11,7 @@ from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.plant.rows import Link, Program, Signal, Task
 from highmoor.core.program.checking import Checked, check
 from highmoor.core.program.kinds import TIME, held
+from highmoor.core.program.renaming import named_in
 from highmoor.core.program.steps import Scope
 from highmoor.core.program.syntax import At, Fault, Fix, Text, Unsound, read
 from highmoor.core.signals.values import literal_value
@@ -193,6 +194,11 @@ def _programs(reader: Reader, root: str) -> ControllerPrograms:
         told: ProgramTold | None = reader.part("program.checked", program.id)
         if told is None:
             continue
+        if told.faults:
+            # What is being written is not used yet, but it is not forgotten either.
+            names = named_in(reader.value(program.id, Program, "text"))
+            known: ControllerScope = reader.part("controller.scope", root)
+            used.update(one.signal for one in known.signals if one.name.lower() in names)
         used.update(told.reads, told.writes)
         for signal in told.writes:
             writers.setdefault(signal, []).append(program.id)

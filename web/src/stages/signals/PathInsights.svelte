@@ -122,7 +122,9 @@
   {#if told?.kind === 'reaction'}
     <span aria-live="polite"
       >from input to output: typical <span class="mono">{shown(told.typical_ms, 4)}</span>, worst
-      <b class="mono">{shown(told.worst_ms, 4)}</b> ms</span
+      <b class="mono">{shown(told.worst_ms, 4)}</b> ms{told.program
+        ? ` through ${told.program}${told.waits ? ', its timers not counted' : ''}`
+        : ', if a program moves it'}</span
     >
   {:else if told}
     <span aria-live="polite"

@@ -5,6 +5,7 @@
   import { router } from '../../shell/router.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import PathInsights from './PathInsights.svelte';
+  import SignalUses from './SignalUses.svelte';
 
   /** A signal's path as a row of hops, and under it the time each takes, to scale. */
   let {
@@ -172,6 +173,7 @@
   {:else}
     <p class="quiet">It is not linked yet, so nothing in the field moves it.</p>
   {/if}
+  <SignalUses {plant} {signal} />
 </div>
 
 <style>

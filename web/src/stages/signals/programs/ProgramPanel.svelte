@@ -23,7 +23,10 @@
   $effect(() => {
     // Whatever changes in the plant may change what a text means.
     void [plant.configured, work.row?.text];
-    untrack(() => work.checkSoon(work.checked ? 150 : 0));
+    untrack(() => {
+      work.follow();
+      work.checkSoon(work.checked ? 150 : 0);
+    });
   });
   $effect(() => () => work.leave());
 
@@ -115,14 +118,15 @@
     min-width: 0;
   }
   .head {
-    align-items: end;
+    align-items: center;
     gap: var(--s5);
   }
-  .head :global(label) {
-    margin: 0;
+  .head :global(.field) {
+    grid-template-columns: auto minmax(0, 168px);
   }
   .state {
     align-self: center;
+    white-space: nowrap;
   }
   .notice {
     display: flex;

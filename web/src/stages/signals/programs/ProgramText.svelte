@@ -78,11 +78,11 @@
       const now = values.get(one.dataset.variable!);
       const [, value, aged] = one.children as unknown as HTMLElement[];
       const unit = one.dataset.unit ? ` ${one.dataset.unit}` : '';
-      value!.textContent = now ? live(now.value) + unit : '';
+      value!.dataset.says = now ? live(now.value) + unit : '';
       one.classList.toggle('old', frozen || now?.quality === 'old');
       one.classList.toggle('forced', now?.quality === 'forced');
       const since = now ? age(time - now.at) : '';
-      if (aged!.textContent !== since) aged!.textContent = since;
+      if (aged!.dataset.says !== since) aged!.dataset.says = since;
     }
   });
 </script>
@@ -154,6 +154,9 @@
   .text :global(.st-values > span) {
     margin-right: var(--s5);
     white-space: nowrap;
+  }
+  .text :global(.st-values [data-says]::before) {
+    content: attr(data-says);
   }
   .text :global(.st-values i) {
     font-style: normal;

@@ -45,6 +45,10 @@ function completions(known: Known) {
   };
 }
 
+/** What the page's content security policy lets styles carry that are made in it. */
+const nonce = () =>
+  document.querySelector<HTMLMetaElement>('meta[name=style-nonce]')?.content ?? '';
+
 /** A text being written, with what stands beside its lines. It knows nothing of where it is kept. */
 export class TextEditor {
   readonly view: EditorView;
@@ -68,10 +72,12 @@ export class TextEditor {
       state: EditorState.create({
         doc: text,
         extensions: [
+          EditorView.cspNonce.of(nonce()),
           besideTheLines,
           lineNumbers(),
           history(),
           drawSelection(),
+          EditorView.lineWrapping,
           bracketMatching(),
           closeBrackets(),
           indentUnit.of('  '),

@@ -36,7 +36,10 @@ class FindingMark extends GutterMarker {
   }
 }
 
-/** The values of a line's variables, written by whoever hears of them: see `valuesAt`. */
+/**
+ * The values of a line's variables. What they say stands in attributes that the style sheet shows: text within what is
+ * edited could be taken for a part of it when somebody types over many lines.
+ */
 class LineValues extends WidgetType {
   constructor(readonly uses: Use[]) {
     super();
@@ -55,7 +58,7 @@ class LineValues extends WidgetType {
       one.dataset.variable = use.variable;
       one.dataset.unit = use.unit;
       const name = document.createElement('i');
-      name.textContent = use.name;
+      name.dataset.says = use.name;
       one.append(name, document.createElement('b'), document.createElement('small'));
       values.append(one);
     }
@@ -152,6 +155,5 @@ export const besideTheLines = [
   gutter({
     class: 'findings',
     markers: (view) => view.state.field(field).marks,
-    initialSpacer: () => new FindingMark('error', ''),
   }),
 ];

@@ -16,7 +16,9 @@ export class ProgramWork {
   problem = $state('');
   saving = $state(false);
   /** The plant's text that the draft began with. */
-  private began = '';
+  private began = $state('');
+  /** What was last given to be kept: the plant has it a moment later. */
+  private sent = $state<string | null>(null);
   private checking = 0;
   private keeping = 0;
   private asked = 0;
@@ -41,9 +43,10 @@ export class ProgramWork {
   );
   readonly text = $derived.by(() => this.draft ?? this.row?.text ?? '');
   /** Somebody else changed the text that is being changed here. */
-  readonly overtaken = $derived.by(
-    () => this.draft !== null && (this.row?.text ?? '') !== this.began,
-  );
+  readonly overtaken = $derived.by(() => {
+    const now = this.row?.text ?? '';
+    return this.draft !== null && now !== this.began && now !== this.sent;
+  });
   readonly told = $derived.by(() =>
     this.plant.bench.running
       ? this.plant.bench.state?.programs?.find((one) => one.id === this.id)
@@ -108,16 +111,22 @@ export class ProgramWork {
     }
     if (this.overtaken && !anyway) return;
     this.saving = true;
+    this.sent = text;
     try {
       const edit = { kind: 'set' as const, ids: [this.id], values: { text } };
       await this.plant.edit(edit, `Text of ${this.row.name}`);
-      this.began = text;
-      if (this.draft === text) this.draft = null;
     } catch (error) {
       this.problem = error instanceof Problem ? error.detail : String(error);
     } finally {
       this.saving = false;
     }
+  }
+
+  /** The plant's text is another: what is typed is kept, or changes what is new there. */
+  follow(): void {
+    const now = this.row?.text ?? '';
+    if (now === this.draft) this.draft = null;
+    if (now === this.sent) this.began = now;
   }
 
   /** What is typed is dropped for what the plant has. */
