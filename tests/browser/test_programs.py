@@ -66,6 +66,8 @@ def test_a_program_is_mended_by_its_margin_runs_and_follows_a_rename(page: Page,
     other.call("POST", "plants/skelder/edits", body)
     page.wait(lambda: "FirstConveyor := PalletSeen1;" in page.find(".cm-content").text)
     page.go(f"/p/skelder/signals/{signal}")
+    page.says("KILN.FirstConveyor")
+    page.find(".grid").send_keys(" ")
     page.says("Program1", "reads it in line", "writes it in line")
     page.find("button[aria-label='line 2']").click()
     page.says("Programs", "NOT FirstConveyor")

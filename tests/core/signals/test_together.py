@@ -258,3 +258,4 @@ def test_in_which_run_a_program_acts_on_what_it_sees(text: str, runs: int | None
     scope = Scope.of([("In", KINDS["BOOL"], False, False), ("Out", KINDS["BOOL"], True, False)])
     found = flow(check(read(text), scope), 0, 1)
     assert (found.runs if found else None) == runs
+    assert found is None or found.waits == ("TRIG" in text)

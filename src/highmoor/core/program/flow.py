@@ -17,7 +17,7 @@ _Ages = list[int | None]
 class Reaction:
     """From the run on that sees a change, how many runs pass until what is written can differ for it: 0 for the same.
 
-    `waits`: on the way is a function block, which may take its time.
+    `waits`: the way goes through a function block, which may take its time.
     """
 
     runs: int
@@ -26,7 +26,14 @@ class Reaction:
 
 def reaction(checked: Checked, source: int, target: int) -> Reaction | None:
     """From one slot to another, through all that the program computes; None where nothing of it gets there."""
-    flow = _Flow(checked, source)
+    runs = _runs(_Flow(checked, source), target)
+    if runs is None:
+        return None
+    return Reaction(runs, _runs(_Flow(checked, source, blocks=False), target) != runs)
+
+
+def _runs(flow: _Flow, target: int) -> int | None:
+    checked, source = flow.checked, flow.source
     ages: _Ages = [None] * len(checked.scope.initial)
     for _ in range(_RUNS_AT_MOST):
         before = [None if age is None or age >= _RUNS_AT_MOST else age + 1 for age in ages]
@@ -35,25 +42,25 @@ def reaction(checked: Checked, source: int, target: int) -> Reaction | None:
         if after == ages:
             break
         ages = after
-    runs = ages[target]
-    return None if runs is None else Reaction(runs, bool(checked.scope.block_types))
+    return ages[target]
 
 
 class _Flow:
     """One run over, told of each slot by how many runs what it depends on is old; None for what does not depend."""
 
-    def __init__(self, checked: Checked, source: int) -> None:
-        self._checked = checked
-        self._source = source
+    def __init__(self, checked: Checked, source: int, *, blocks: bool = True) -> None:
+        self.checked = checked
+        self.source = source
+        self._blocks = blocks
         self._ages: _Ages = []
         # On what it depends whether a run gets to where it is now.
         self._got_here: int | None = None
 
     def run(self, before: _Ages) -> _Ages:
         self._ages, self._got_here = list(before), None
-        self._steps(self._checked.steps, None, sure=True)
+        self._steps(self.checked.steps, None, sure=True)
         # What comes from outside stays as new as it was.
-        self._ages[self._source] = 0
+        self._ages[self.source] = 0
         return self._ages
 
     def _steps(self, steps: Iterable[Step], within: int | None, *, sure: bool) -> None:
@@ -79,7 +86,9 @@ class _Flow:
 
     def _block(self, step: Run, within: int | None) -> None:
         """What it gives depends on what it takes, now or before."""
-        block, slots = self._checked.scope.block_types[step.block]
+        if not self._blocks:
+            return
+        block, slots = self.checked.scope.block_types[step.block]
         age = _least(within, self._got_here, *(self._ages[slots[port.name]] for port in block.inputs))
         for port in block.outputs:
             self._ages[slots[port.name]] = _least(age, self._ages[slots[port.name]])
@@ -109,7 +118,7 @@ class _Flow:
             case Loop():
                 return {step.slot, *(slot for one in step.body for slot in self._written(one))}
             case Run():
-                block, slots = self._checked.scope.block_types[step.block]
+                block, slots = self.checked.scope.block_types[step.block]
                 return {slots[port.name] for port in block.outputs}
             case _:
                 return set()

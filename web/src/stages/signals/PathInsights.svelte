@@ -123,7 +123,7 @@
     <span aria-live="polite"
       >from input to output: typical <span class="mono">{shown(told.typical_ms, 4)}</span>, worst
       <b class="mono">{shown(told.worst_ms, 4)}</b> ms{told.program
-        ? ` through ${told.program}${told.waits ? ', its timers not counted' : ''}`
+        ? ` through ${told.program}${told.waits ? ', what its function blocks wait for not counted' : ''}`
         : ', if a program moves it'}</span
     >
   {:else if told}

@@ -196,7 +196,7 @@
     background: var(--sunk);
     border-left: 4px solid var(--heather);
     padding: var(--s4) var(--s5) var(--s3);
-    height: 214px;
+    height: 240px;
     overflow: hidden;
   }
   ol {

@@ -15,7 +15,7 @@
   let { work, chosen }: { work: SignalWork; chosen: string } = $props();
 
   const ROW = 28;
-  const OPENED = 214;
+  const OPENED = 240;
   let grid = $state<HTMLDivElement>();
   let width = $state(0);
   $effect(() => {

@@ -52,7 +52,7 @@
 <div class="sheet">
   <header class="row">
     <h1>Signals</h1>
-    <span class="quiet">{work.linkedCount} of {work.all.length} linked · <kbd>?</kbd> keys</span>
+    <span class="quiet count">{work.linkedCount} of {work.all.length} linked</span>
     <span class="wide"></span>
     {#each PAGES as [page, word] (page)}<button
         class="plain"
@@ -167,6 +167,11 @@
     width: 126px;
   }
   .tools :global(button) {
+    white-space: nowrap;
+  }
+  .count,
+  .files,
+  header :global(button) {
     white-space: nowrap;
   }
   .files {
