@@ -133,6 +133,14 @@ def signals_and_live(page: Page) -> Iterator[str]:
     page.go("/p/skelder/signals/structures")
     page.says("HALL.Recipes")
     yield "structures"
+    page.go("/p/skelder/signals/programs")
+    page.says("Heartbeat", "sound")
+    page.find(".cm-content").send_keys(Keys.CONTROL, Keys.END)
+    page.find(".cm-content").send_keys("Lamp := 1;", Keys.ESCAPE)
+    page.says("Lamp is not known here.")
+    yield "a program with a fault"
+    page.says("Undo Text of Service")
+    page.button("Undo")
     page.go("/p/skelder/signals/image")
     page.says("Process image", "%IX0.7")
     yield "process image"
@@ -155,6 +163,10 @@ def signals_and_live(page: Page) -> Iterator[str]:
     page.click(".line button.name", "Humidifier")
     page.says("Pull its cable")
     yield "live"
+    page.go("/p/skelder/signals/programs")
+    page.wait(lambda: page.all(".st-values b"))
+    yield "a program that runs"
+    page.go("/p/skelder/live")
     page.click("nav.scans button", "Hall cell")
     page.click("main button", "Scan")
     page.says("a device of its type does at 10.20.4.59.")

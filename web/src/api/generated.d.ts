@@ -6045,7 +6045,7 @@ export interface components {
          * @description What is to be said of two signals of one program.
          *
          *     A `reaction` is from an input to an output: its hops, typical and worst ms; through `program`, where one hands it
-         *     on, in the run that sees it or so many `runs` later. `waits`: it has function blocks, which may take their time.
+         *     on, in the run that sees it or so many `runs` later. `waits`: it goes through a function block, which takes time.
          *     For `moments` of two inputs `skew_ms`
          *     is how far apart they may be taken; with a rate of change, `error` is what that comes to, in the unit of the signal.
          */

@@ -23,6 +23,7 @@ from highmoor.core.figures.contract import (
     text,
     whole,
 )
+from highmoor.core.figures.io_link import cycle_time_ms, extracted
 from highmoor.core.figures.modbus_reference import AREAS, parse_reference
 from highmoor.core.figures.modbus_rtu import Polled, asked_quantity, character, function_of, poll, transaction
 from highmoor.core.figures.path_time import Delay, path_time
@@ -76,6 +77,14 @@ def _profinet_frame(data_unit: int) -> Answer:
 def _profinet_name(name: str) -> Answer:
     problem = profinet.name_problem(name)
     return {"valid": not problem, "problem": problem, "offer": name if not problem else profinet.mended_name(name)}
+
+
+def _iolink_cycle_time(octet: int) -> Answer:
+    return {"ms": cycle_time_ms(octet)}
+
+
+def _iolink_extract(octets: str, bit_offset: int, bit_length: int, signed: bool) -> Answer:
+    return {"value": extracted(parse_hex(octets), bit_offset, bit_length, signed=signed)}
 
 
 def _profibus_identifier(octets: str) -> Answer:
@@ -310,6 +319,18 @@ FIGURES: dict[str, Figure] = {
             "Which of the four orders 32-bit values one after the other are likely read in",
             {"samples": points, "type": text, "low": optional_number, "high": optional_number},
             _rank_orders,
+        ),
+        Figure(
+            "iolink-cycle-time",
+            "Milliseconds of an IO-Link cycle time octet",
+            {"octet": whole},
+            _iolink_cycle_time,
+        ),
+        Figure(
+            "iolink-extract",
+            "A field of IO-Link process data, counted from the lowest bit of the last octet",
+            {"octets": text, "bit_offset": whole, "bit_length": whole, "signed": boolean},
+            _iolink_extract,
         ),
         Figure(
             "profibus-identifier",
