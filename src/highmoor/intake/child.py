@@ -18,6 +18,7 @@ from pydantic import TypeAdapter
 
 from highmoor.core.catalogue.reading.description import Description, Unreadable
 from highmoor.core.catalogue.reading.families import read_octets
+from highmoor.core.catalogue.reading.iolink_iodd import with_languages
 from highmoor.core.catalogue.reading.text import decoded
 from highmoor.core.project.signal_tables.declared_text import is_declarations, read_declarations
 from highmoor.intake.archives import is_archive, members
@@ -80,7 +81,7 @@ def outcomes(octets: bytes, name: str) -> list[dict[str, Any]]:
         return [_outcome(name, octets)]
     try:
         found = []
-        for label, content in members(octets):
+        for label, content in with_languages(list(members(octets))):
             outcome = _outcome(label, content)
             if "description" in outcome:
                 outcome["octets"] = base64.b64encode(content).decode("ascii")

@@ -21,6 +21,7 @@ from highmoor.core.catalogue.choices import (
     SlotChoice,
 )
 from highmoor.core.catalogue.ethercat import EthercatFacts
+from highmoor.core.catalogue.io_link import IoDevice
 from highmoor.core.catalogue.media import MEDIA, Medium, MediumKey
 from highmoor.core.catalogue.pins import is_pinned
 from highmoor.core.catalogue.profinet import PnDevice, PnModule, value_key, words_of
@@ -270,6 +271,8 @@ class ControllerFacts:
     safety: bool = False
 
 
+# What an IO-Link device hangs on, whatever its master is.
+IO_LINK_PORT = "IO-Link port"
 # Names in files can be whole sentences.
 SHORT_NAME = 7
 
@@ -332,6 +335,7 @@ class DeviceType:
     ethercat: EthercatFacts | None = None
     profinet: PnDevice | None = None
     profinet_module: PnModule | None = None
+    io_link: IoDevice | None = None
     # Octets of a module whose file gives sizes but no channels.
     file_in_octets: int = 0
     file_out_octets: int = 0
@@ -354,11 +358,13 @@ class DeviceType:
 
     @property
     def joins(self) -> str:
-        """What a module hangs on, in the word of the heads that take it: the key of the one whose file lists it, an
-        internal bus of its maker's, "" for the backplane of built-in ones."""
+        """What a module hangs on, in the word of the heads that take it: the key of the one whose file lists it, a port
+        of an IO-Link master, an internal bus of its maker's, "" for the backplane of built-in ones."""
         head, _, module = self.key.rpartition("/")
         if head and module:
             return head
+        if self.io_link is not None:
+            return IO_LINK_PORT
         return self._inner_bus if self.ethercat is not None and self.ethercat.internal else ""
 
     @property

@@ -10,6 +10,7 @@ from highmoor.core.catalogue.reading import (
     cip_eds,
     device_sheet,
     ethercat_esi,
+    iolink_iodd,
     profibus_gsd,
     profinet_gsdml,
     register_map,
@@ -27,16 +28,14 @@ class Family:
     looks_like: Callable[[str], bool]
     read: Callable[[str, str, str], Description] | None = None
     version: int = 0
+    # Why one by itself is not read, where it never will be.
+    beside: str = ""
 
 
 _XML_HEAD = 4000
+_NOT_YET = "it is recognised, but not read yet"
 _MARKUP = re.compile(r"\s*<")
 _DOCTYPE = re.compile(r"<!(?i:DOCTYPE|ENTITY)")
-
-
-def _xml(root: str) -> Callable[[str], bool]:
-    element = re.compile(rf"<(?:[A-Za-z_][\w.-]*:)?{root}[\s>/]")
-    return lambda text: element.search(text[:_XML_HEAD]) is not None
 
 
 def _canopen(text: str) -> bool:
@@ -69,8 +68,11 @@ FAMILIES: tuple[Family, ...] = (
     Family(
         ethercat_esi.FAMILY, "EtherCAT ESI", ethercat_esi.looks_like, ethercat_esi.read, ethercat_esi.READER_VERSION
     ),
-    Family("iolink-iodd", "IO-Link IODD", _xml("IODevice")),
-    Family("iolink-iodd-text", "language file of an IO-Link IODD", _xml("ExternalTextDocument")),
+    Family(iolink_iodd.FAMILY, "IO-Link IODD", iolink_iodd.looks_like, iolink_iodd.read, iolink_iodd.READER_VERSION),
+    Family(
+        iolink_iodd.LANGUAGE_FAMILY, "language file of an IO-Link IODD", iolink_iodd.is_language_file,
+        beside="its texts are read with the IODD they belong to, where both are in one archive",
+    ),
 )  # fmt: skip
 
 
@@ -98,7 +100,7 @@ def read_octets(octets: bytes, name: str) -> Description:
         known = ", ".join(known.name for known in FAMILIES if known.read)
         raise Unreadable(f"This is not a kind of description file that can be read here. These can: {known}.")
     if family.read is None:
-        raise Unreadable(f"This is a file of the kind {family.name}: it is recognised, but not read yet.")
+        raise Unreadable(f"This is a file of the kind {family.name}: {family.beside or _NOT_YET}.")
     description = family.read(text, encoding, name)
     spoilt = damaged_lines(text, encoding)
     return replace(description, problems=(*spoilt, *description.problems)) if spoilt else description
