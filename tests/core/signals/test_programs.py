@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,10 +13,11 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Module, Program, Signal, Task
+from highmoor.core.plant.rows import PROGRAM_LETTERS_AT_MOST, Controller, Module, Program, Signal, Task
 from highmoor.core.program.renaming import renamed
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
+from highmoor.core.project.exchange_format import export_text, parse_plant
 from highmoor.core.project.undo import inverse_on
 from tests.core.demo import DEMO, LIBRARY
 from tests.core.plants import hall
@@ -253,7 +256,7 @@ def test_what_a_quick_program_writes_goes_out_by_the_task_that_refreshes_it() ->
     [
         ("Lamp := TRUE;\nCount := 7 / (Count - Count);", 2, "A division by zero."),
         ("Lamp := TRUE;\n\nBins[Count + 4] := 1;", 3, "The index 4 is none of the array's."),
-        ("VAR i : DINT; END_VAR\nLamp := TRUE;\nFOR i := 0 TO 9 DO\n i := 0;\nEND_FOR;", 3, "went round more than"),
+        ("VAR i : DINT; END_VAR\nLamp := TRUE;\nFOR i := 0 TO 9 DO\n i := 0;\nEND_FOR;", 3, "steps in one run"),
     ],
 )
 def test_a_fault_names_its_line_and_outputs_do_what_they_are_set_to(text: str, line: int, says: str) -> None:
@@ -314,6 +317,16 @@ def test_when_a_program_stops_its_controller_nobody_asks_its_stations_any_more()
     bench.stop()
 
 
+def test_a_loop_with_a_long_body_ends_as_soon_as_one_with_a_short_one() -> None:
+    body = "Count := Count + 1;\n" * 2000
+    plant = with_programs(f"VAR i : INT; END_VAR\nFOR i := 0 TO 9 DO\n  i := 0;\n{body}END_FOR;")
+    bench, _, _ = running(plant)
+    began = time.process_time()
+    bench.run_until(0.2)
+    assert next(iter(bench.programs.values())).state == "stopped"
+    assert time.process_time() - began < 5
+
+
 @given(value=st.floats() | st.integers(-(10**400), 10**400).map(lambda n: n / 10**390))
 def test_whatever_a_program_puts_on_an_output_the_bench_goes_on(value: float) -> None:
     plant = with_programs("Valve := Level * 0.0;")
@@ -325,6 +338,13 @@ def test_whatever_a_program_puts_on_an_output_the_bench_goes_on(value: float) ->
     controller.put(named["Valve"], value)
     bench.run_until(0.3)
     assert bench.value(named["Valve"])[0] is not None
+
+
+def test_as_much_as_is_kept_can_be_read_and_comes_back_from_a_file() -> None:
+    text = "Lamp := TRUE;\n" * (PROGRAM_LETTERS_AT_MOST // 14)
+    plant = with_programs(text)
+    assert told(plant).faults == ()
+    assert parse_plant(export_text(plant).encode()).plant.all(Program)[0].text == text
 
 
 def test_a_text_that_is_too_long_is_refused_and_said() -> None:

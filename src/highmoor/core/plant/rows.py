@@ -261,6 +261,10 @@ class DataStructure:
     note: str = ""
 
 
+PROGRAM_LETTERS_AT_MOST = 400_000
+"""What the text of a program may have."""
+
+
 @dataclass(frozen=True, slots=True)
 class Program:
     """A little program of a controller in Structured Text, run in a task's period; None: in its slowest task."""

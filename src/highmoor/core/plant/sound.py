@@ -6,7 +6,7 @@ from typing import Any
 
 from highmoor.core.plant.fields import text_problem
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Table, row_values
+from highmoor.core.plant.rows import PROGRAM_LETTERS_AT_MOST, Table, row_values
 
 _DEPTH_AT_MOST = 12
 _VALUES_AT_MOST = 20_000
@@ -37,15 +37,16 @@ def row_problem(table: Table, row: Any) -> tuple[str, str] | None:
         most = _COUNTS_AT_MOST.get(name)
         if most is not None and isinstance(value, int) and not 0 < value <= most:
             return name, f"{value} is outside 1–{most}"
-        found = _value_problem(name, value) if name in table.json_fields else _plain_problem(value)
+        longest = PROGRAM_LETTERS_AT_MOST if (table.name, name) == ("programs", "text") else _TEXT_AT_MOST
+        found = _value_problem(name, value) if name in table.json_fields else _plain_problem(value, longest)
         if found:
             return found if isinstance(found, tuple) else (name, found)
     return None
 
 
-def _plain_problem(value: Any) -> str:
+def _plain_problem(value: Any, longest: int = _TEXT_AT_MOST) -> str:
     if isinstance(value, str):
-        return f"{len(value)} characters are too many" if len(value) > _TEXT_AT_MOST else text_problem(value)
+        return f"{len(value)} characters are too many" if len(value) > longest else text_problem(value)
     if isinstance(value, bool) or not isinstance(value, int | float):
         return ""
     if not abs(value) <= (_WHOLE_AT_MOST if isinstance(value, int) else _LARGEST):

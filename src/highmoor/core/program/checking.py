@@ -17,6 +17,8 @@ from highmoor.core.program.kinds import BOOL, KINDS, TIME
 from highmoor.core.program.steps import Choose, Leave, Loop, Put, Run, Scope, Step, Typed, Variable
 
 FAULTS_AT_MOST = 100
+ELEMENTS_AT_MOST = 10_000
+VARIABLES_AT_MOST = 50_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,11 +76,13 @@ class _Checker(Expressions):
         names = [one.name]
         for low, high in one.type.bounds:
             first, last = (self._whole(end) for end in (low, high))
-            if not first <= last or last - first >= 10_000:
+            if last < first:
                 raise fault(low.at, f"An array from {first} to {last} cannot be.")
+            if len(names) * (last - first + 1) > ELEMENTS_AT_MOST:
+                raise fault(one.at, f"{one.name} has too many elements; at most {ELEMENTS_AT_MOST} are made.")
             names = [f"{name}[{n}]" for name in names for n in range(first, last + 1)]
-        if len(names) > 10_000:
-            raise fault(one.at, f"{one.name} has {len(names)} elements; at most 10000 are made.")
+        if len(self.scope.initial) + len(names) > VARIABLES_AT_MOST:
+            raise fault(one.at, f"A program has {VARIABLES_AT_MOST} variables at most, elements of arrays among them.")
         for name in names:
             self.scope.add(name, kind, value)
 
@@ -139,11 +143,11 @@ class _Checker(Expressions):
             self.note(to, (found.slot,), writes=True)
             return found, None, ()
         index, elements = found
-        if not all(one.writable for one in elements.values()):
+        if not elements.writable:
             raise fault(to.at, f"Elements of {spelled(to)} come from outside: they cannot be written.")
-        first = next(iter(elements.values()))
-        self.note(to, tuple(one.slot for one in elements.values()), writes=True)
-        return first, index, tuple((n, one.slot) for n, one in sorted(elements.items()))
+        self.note(to, elements.slots, writes=True)
+        assert elements.kind is not None
+        return Variable(elements.slots[0], elements.kind), index, elements.table
 
     def _invoke(self, one: s.Invoke) -> list[Step]:
         number = self.scope.blocks.get(one.name.lower())

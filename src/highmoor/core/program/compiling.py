@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 import struct
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -20,7 +20,7 @@ from highmoor.core.program.steps import Choose, Leave, Loop, Put, Run, Scope, St
 from highmoor.core.program.syntax import At, Fault, Unsound, read
 
 STEPS_AT_MOST = 1_000_000
-"""How often loops go round in one run before it is stopped."""
+"""Statements that the loops of one run may come to before it is stopped."""
 
 
 class Stopped(Exception):
@@ -152,7 +152,7 @@ def _helpers(marked: dict[int, int]) -> dict[str, Any]:
         return slot
 
     def endless(line: int) -> None:
-        raise Stopped(line, f"A loop went round more than {STEPS_AT_MOST} times.")
+        raise Stopped(line, f"The loops make more than {STEPS_AT_MOST} steps in one run: this one does not end.")
 
     return {
         "wrap": wrap, "divided": divided, "remainder": remainder, "ratio": ratio, "power": power, "root": root,
@@ -181,10 +181,12 @@ class _Writer:
         self._lines: list[str] = []
         self._temporaries = 0
         self.tables: list[dict[int, int]] = []
+        # Which of them is an array's: its elements are one tuple, however often they are used.
+        self._numbers: dict[int, int] = {}
 
     def source(self, steps: tuple[Step, ...]) -> str:
         """The text of a function `run(m, now)`."""
-        self._lines = ["def run(m, now):", "    rounds = 0"]
+        self._lines = ["def run(m, now):", "    steps = 0"]
         self._body(steps, 1)
         return "\n".join(self._lines) + "\n"
 
@@ -240,8 +242,8 @@ class _Writer:
         self._write(depth, f"if {by} == 0: endless({step.line})")
         self._write(depth, f"m[{step.slot}] = {first}")
         self._write(depth, f"while (m[{step.slot}] <= {last} if {by} > 0 else m[{step.slot}] >= {last}):")
-        self._write(depth + 1, "rounds += 1")
-        self._write(depth + 1, f"if rounds > {STEPS_AT_MOST}: endless({step.line})")
+        self._write(depth + 1, f"steps += {1 + _count(step.body)}")
+        self._write(depth + 1, f"if steps > {STEPS_AT_MOST}: endless({step.line})")
         self._body(step.body, depth + 1)
         over = f"m[{step.slot}] + {by}"
         self._write(depth + 1, f"if not {step.kind.low} <= {over} <= {step.kind.high}: break")
@@ -251,10 +253,11 @@ class _Writer:
 
     def _table(self, slots: tuple[tuple[int, int], ...]) -> str:
         """The name under which the source finds where the elements of an array lie."""
-        table = dict(slots)
-        if table not in self.tables:
-            self.tables.append(table)
-        return f"a{self.tables.index(table)}"
+        number = self._numbers.get(id(slots))
+        if number is None:
+            number = self._numbers[id(slots)] = len(self.tables)
+            self.tables.append(dict(slots))
+        return f"a{number}"
 
     def value(self, one: Typed) -> str:
         """The expression that computes it."""
@@ -366,6 +369,16 @@ def _within(source: DataType, target: DataType) -> bool:
     if source.low is None or source.high is None or target.low is None or target.high is None:
         return False
     return target.low <= source.low and source.high <= target.high
+
+
+def _count(steps: Iterable[Step]) -> int:
+    """How many statements there are, at most; of a loop within, those of one round are counted by itself."""
+    count = 0
+    for step in steps:
+        count += 1
+        if isinstance(step, Choose):
+            count += sum(_count(body) for _, body in step.branches) + _count(step.otherwise)
+    return count
 
 
 _COMPARING = {"eq": "==", "ne": "!=", "lt": "<", "le": "<=", "gt": ">", "ge": ">="}

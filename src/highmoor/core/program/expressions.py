@@ -5,7 +5,6 @@ Source: IEC 61131-3:2013, 6.6 (functions), 7.3.2 (expressions).
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from highmoor.core.datatypes import DataType
@@ -25,7 +24,7 @@ from highmoor.core.program.kinds import (
     is_number,
     literal,
 )
-from highmoor.core.program.steps import Scope, Typed, Variable
+from highmoor.core.program.steps import Elements, Scope, Typed, Variable
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,12 +102,11 @@ class Expressions:
             self.note(one, (found.slot,), writes=False)
             return Typed("var", found.kind, (), found.slot, one.at.line)
         index, elements = found
-        self.note(one, tuple(variable.slot for variable in elements.values()), writes=False)
-        kind = next(iter(elements.values())).kind
-        slots = tuple((n, variable.slot) for n, variable in sorted(elements.items()))
-        return Typed("element", kind, (index,), slots, one.at.line)
+        self.note(one, elements.slots, writes=False)
+        assert elements.kind is not None
+        return Typed("element", elements.kind, (index,), elements.table, one.at.line)
 
-    def place(self, one: s.Place) -> Variable | tuple[Typed, Mapping[int, Variable]]:
+    def place(self, one: s.Place) -> Variable | tuple[Typed, Elements]:
         """A variable; or, where an index is computed, that and what it chooses from."""
         before, index, behind = self._path(one)
         if index is None:
@@ -119,9 +117,9 @@ class Expressions:
                 raise _unknown(_head(one).at, before)
             return found
         elements = self.scope.elements(before, behind)
-        if not elements:
+        if elements is None:
             raise fault(one.at, f"There is no array {before}{f'[…]{behind}' if behind else ''}.")
-        if len({variable.kind for variable in elements.values()}) > 1:
+        if elements.kind is None:
             raise fault(one.at, f"The elements of {before} are not of one type.")
         return index, elements
 

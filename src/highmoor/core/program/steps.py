@@ -22,6 +22,27 @@ class Variable:
     writable: bool = True
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Elements:
+    """The elements of an array, made once however often a text uses it: pairs of index and slot in order, the slots
+    alone, their type (None where they are of several), and whether the program may write all of them."""
+
+    table: tuple[tuple[int, int], ...]
+    slots: tuple[int, ...]
+    kind: DataType | None
+    writable: bool
+
+    @classmethod
+    def of(cls, variables: Mapping[int, Variable]) -> Elements:
+        """Of variables by index, at least one."""
+        ordered = sorted(variables.items())
+        kinds = {one.kind for one in variables.values()}
+        return cls(
+            tuple((n, one.slot) for n, one in ordered), tuple(one.slot for _, one in ordered),
+            kinds.pop() if len(kinds) == 1 else None, all(one.writable for one in variables.values()),
+        )  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True)
 class Typed:
     """A value as it is computed: an operation of arguments, with its type; `told` is what else belongs to it."""
@@ -96,7 +117,7 @@ class Scope:
     # How each slot is called, and its type.
     names: list[str] = field(default_factory=list)
     kinds: list[DataType] = field(default_factory=list)
-    _arrays: dict[tuple[str, str], dict[int, Variable]] | None = None
+    _arrays: dict[tuple[str, str], Elements] | None = None
 
     @classmethod
     def of(cls, signals: Iterable[tuple[str, DataType, bool, Any]]) -> Scope:
@@ -115,12 +136,13 @@ class Scope:
         self._arrays = None
         return variable
 
-    def elements(self, before: str, behind: str) -> Mapping[int, Variable]:
-        """The elements of an array by index: what is called `before[n]behind`."""
+    def elements(self, before: str, behind: str) -> Elements | None:
+        """The elements of an array: what is called `before[n]behind`; None for no such thing."""
         if self._arrays is None:
-            self._arrays = {}
+            found: dict[tuple[str, str], dict[int, Variable]] = {}
             for name, variable in self.variables.items():
-                for found in _INDEX.finditer(name):
-                    key = name[: found.start()], name[found.end() :]
-                    self._arrays.setdefault(key, {})[int(found[1])] = variable
-        return self._arrays.get((before.lower(), behind.lower()), {})
+                for index in _INDEX.finditer(name):
+                    key = name[: index.start()], name[index.end() :]
+                    found.setdefault(key, {})[int(index[1])] = variable
+            self._arrays = {key: Elements.of(variables) for key, variables in found.items()}
+        return self._arrays.get((before.lower(), behind.lower()))

@@ -12,9 +12,8 @@ from highmoor.core.errors import Refusal
 from highmoor.core.numbers import parse_number, shown
 from highmoor.core.plant.fields import Choice, FieldSpec, text_problem
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Exchange, Link, Program, Signal, Task
+from highmoor.core.plant.rows import PROGRAM_LETTERS_AT_MOST, Exchange, Link, Program, Signal, Task
 from highmoor.core.plant.variables import variable_problem
-from highmoor.core.program.syntax import LETTERS_AT_MOST
 from highmoor.core.project.wires import usual_order
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.conversion import channel_range
@@ -77,8 +76,8 @@ def signal_fields(plant: Plant, catalogue: Catalogue, row: Signal) -> tuple[Fiel
 
 def _text(given: Any) -> str:
     text = str(given).replace("\r\n", "\n").replace("\r", "\n") if isinstance(given, str) else ""
-    if len(text) > LETTERS_AT_MOST:
-        raise Refusal(f"The text has {len(text)} letters; a program of at most {LETTERS_AT_MOST} is kept.")
+    if len(text) > PROGRAM_LETTERS_AT_MOST:
+        raise Refusal(f"The text has {len(text)} letters; a program of at most {PROGRAM_LETTERS_AT_MOST} is kept.")
     problem = text_problem(text)
     if problem:
         raise Refusal(f"The text {problem}.")

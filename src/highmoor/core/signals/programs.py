@@ -169,10 +169,15 @@ def _uses(checked: Checked, known: ControllerScope, program: str) -> ProgramTold
     uses: dict[UseTold, None] = {}
     reads: dict[str, None] = {}
     writes: dict[str, None] = {}
+    arrays: set[tuple[int, bool]] = set()
     for use in checked.uses:
-        for slot in use.slots:
+        # The elements of an array are one tuple, however often the text uses it.
+        several = (id(use.slots), use.writes)
+        for slot in use.slots if len(use.slots) == 1 or several not in arrays else ():
             if slot < len(ids):
                 (writes if use.writes else reads)[ids[slot]] = None
+        if len(use.slots) > 1:
+            arrays.add(several)
         if len(use.slots) == 1 and len(uses) < _USES_AT_MOST:
             slot = use.slots[0]
             name, kind = checked.scope.names[slot], checked.scope.kinds[slot]
