@@ -140,6 +140,7 @@ def _forged(name: str) -> dict[str, Any]:
         "connections": [],
         "exchanges": [],
         "signals": [],
+        "programs": [],
         "links": [],
         "lists": [],
         "list_lines": [],

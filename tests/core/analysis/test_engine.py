@@ -71,7 +71,8 @@ def find(kind: type[Any], **values: Any) -> Any:
 @pytest.mark.parametrize(
     ("row", "values", "renewed"),
     [
-        (find(Signal, name="Tank1Level"), {"note": "x"}, {"module.links", "controller.signals", "controller.asked"}),
+        (find(Signal, name="Tank1Level"), {"note": "x"}, {"module.links", "controller.signals", "controller.asked",
+                                                              "controller.scope"}),
         (find(Module, designation="-K9"), {"location": "x"}, {"rail.mounting", "rail.power", "rail.octets",
                                                               "rail.seats",
                                                               "module.hops", "module.links", "module.wiring",

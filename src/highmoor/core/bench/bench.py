@@ -413,7 +413,7 @@ class Bench:
         medium = self._media[network.id]
         carried = [live for line in lines for live in line.live.values()]
         master = bus.live.master(self.clock, self.controllers[owner.id], medium.master(), network, lines)
-        self.controllers[owner.id].at_stop.append(lambda: _ended(carried))
+        self.controllers[owner.id].at_fault.append(lambda: _ended(carried))
         # What is drawn of the port holds unless the plant as built says otherwise.
         medium.disturb({row.network: row.settings for row in self.built.all(BuiltLine)}.get(network.id, {}))
         return master

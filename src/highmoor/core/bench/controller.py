@@ -130,6 +130,8 @@ class SimulatedController:
     program: dict[str, Value] = field(default_factory=dict)
     forces: dict[str, Value] = field(default_factory=dict)
     at_stop: list[Callable[[], None]] = field(default_factory=list)
+    # Called when a program could not go on and what was open has ended.
+    at_fault: list[Callable[[], None]] = field(default_factory=list)
     # What came last of each exchange.
     codes: dict[str, int] = field(default_factory=dict)
     # How often each exchange stopped being good.
@@ -194,7 +196,12 @@ class SimulatedController:
         self.stopped = True
         self.rail.let_go()
         # Whoever waits for the end of something open may still be in the midst of it.
-        self.clock.at(self.clock.now_ns, self.stop)
+        self.clock.at(self.clock.now_ns, self._end)
+
+    def _end(self) -> None:
+        self.stop()
+        for action in self.at_fault:
+            action()
 
     def value_for_program(self, code: SignalCode) -> Value:
         """What a signal is to the program: what is forced, what its task saw of it, or what was last written."""
