@@ -132,7 +132,7 @@ def test_what_a_text_comes_to(text: str, name: str, expected: Any) -> None:
         ("CASE a OF 1: ; 1: ; END_CASE;", 1, 16, "stands there already"),
         ("a := Nope[b];", 1, 6, "no array Nope"),
         ("VAR a : INT; END_VAR", 1, 5, "is there already"),
-        ("VAR z : STRING; END_VAR", 1, 9, "neither an elementary type"),
+        ("VAR z : STRING; END_VAR", 1, 9, "neither elementary"),
         ("t := T#1s2m;", 1, 6, "no duration"),
         ("WHILE x DO a := 1; END_WHILE;", 1, 1, "not understood"),
     ],

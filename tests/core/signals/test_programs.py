@@ -13,7 +13,7 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import PROGRAM_LETTERS_AT_MOST, Controller, Module, Program, Signal, Task
+from highmoor.core.plant.rows import PROGRAM_LETTERS_AT_MOST, Controller, DataStructure, Module, Program, Signal, Task
 from highmoor.core.program.renaming import renamed
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
@@ -83,6 +83,29 @@ def test_what_a_program_uses_is_told_line_by_line() -> None:
     lonely = {f.places[0].id for f in analyse(plant, BUILTIN).findings.values() if f.code == "SIG-103"}
     assert lonely == set()
     assert "SIG-103" in codes(with_programs("Lamp := Button;"))
+
+
+def test_a_variable_of_the_program_s_own_may_be_of_a_declared_structure() -> None:
+    members = [edits.StructureMember(name="Speed", type="REAL"), edits.StructureMember(name="Runs", type="BOOL")]
+    text = "VAR f : ARRAY[1..2] OF fandata; i : INT; END_VAR\ni := 2;\nf[i].Speed := Level;\nValve := f[2].speed * 2.0;"
+    assert told(with_programs(text)).faults[0].text.startswith("fandata is no type")
+    plant = done(with_programs(text), edits.SetStructure(name="FanData", members=members))
+    assert told(plant).faults == ()
+    bench, named, at = running(plant)
+    rail = rail_of(bench)
+    rail.give(f"{at['ai-8']}.ch0", rail.terminals[f"{at['ai-8']}.ch0"].electrical(9000))
+    bench.run_until(1)
+    assert bench.value(named["Valve"])[0] == pytest.approx(6.0, abs=1e-3)
+    # Called otherwise, and the text says so; of another shape, and it says what does not fit any more.
+    other = edits.SetStructure(of=plant.all(DataStructure)[0].id, name="Fan", members=[
+        edits.StructureMember(name=one.name, type=one.type, was=one.name) for one in members
+    ])  # fmt: skip
+    called = done(plant, other)
+    assert ("OF Fan; i" in called.all(Program)[0].text, told(called).faults) == (True, ())
+    changed = edits.SetStructure(
+        of=plant.all(DataStructure)[0].id, name="FanData", members=[edits.StructureMember(name="Rpm", type="INT")]
+    )
+    assert "no array f[…].Speed" in told(done(plant, changed)).faults[0].text
 
 
 @pytest.mark.parametrize(

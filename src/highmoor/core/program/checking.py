@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
+from highmoor.core.datatypes import DataType
 from highmoor.core.program import syntax as s
 from highmoor.core.program.blocks import BLOCKS, BlockType
 from highmoor.core.program.expressions import Expressions, Use, fault, spelled
@@ -45,6 +46,8 @@ def check(text: s.Text, scope: Scope) -> Checked:
 class _Checker(Expressions):
     faults: list[s.Fault] = field(default_factory=list)
     _loops: int = 0
+    # Variables of the program's own that are made of several values.
+    _taken: set[str] = field(default_factory=set)
 
     def kept(self, work: Callable[[Any], Any], what: Any) -> Any:
         """What is made of it; None, with the fault kept, where nothing can be."""
@@ -61,18 +64,39 @@ class _Checker(Expressions):
     def declare(self, one: s.Declared) -> None:
         """A variable of the program's own, or a function block."""
         lower = one.name.lower()
-        if lower in self.scope.variables or lower in self.scope.blocks:
+        if lower in self.scope.variables or lower in self.scope.blocks or lower in self._taken:
             raise fault(one.at, f"{one.name} is there already.")
         block = BLOCKS.get(one.type.name.upper())
         if block is not None and not one.type.bounds and one.initial is None:
             self._declare_block(one.name, block)
             return
+        values, names = self._values(one), self._names(one)
+        if len(names) * len(values) > ELEMENTS_AT_MOST:
+            raise fault(one.at, f"{one.name} has too many values; at most {ELEMENTS_AT_MOST} are made.")
+        if len(self.scope.initial) + len(names) * len(values) > VARIABLES_AT_MOST:
+            raise fault(one.at, f"A program has {VARIABLES_AT_MOST} variables at most, elements of arrays among them.")
+        for name in names:
+            for behind, kind, value in values:
+                self.scope.add(name + behind, kind, value)
+        self._taken.add(lower)
+
+    def _values(self, one: s.Declared) -> list[tuple[str, DataType, Any]]:
+        """The values of a type: one of an elementary one, each of a structure; with what each begins with."""
         kind = KINDS.get(one.type.name.upper())
-        if kind is None:
-            raise fault(one.type.at, f"{one.type.name} is neither an elementary type nor a function block.")
-        value: Any = False if kind is BOOL else 0.0 if kind.family == "real" else 0
+        if kind is not None:
+            begins = _nothing(kind)
+            if one.initial is not None:
+                begins = self._constant(self.expression(one.initial, kind), one.initial.at)
+            return [("", kind, begins)]
+        shape = self.scope.structures.get(one.type.name.lower())
+        if shape is None:
+            raise fault(one.type.at, f"{one.type.name} is no type: neither elementary, nor a structure, nor a block.")
         if one.initial is not None:
-            value = self._constant(self.expression(one.initial, kind), one.initial.at)
+            raise fault(one.initial.at, "What a structure begins with is not given here; its members begin with 0.")
+        return [(behind, kind, _nothing(kind)) for behind, kind in shape]
+
+    def _names(self, one: s.Declared) -> list[str]:
+        """What is called so: the variable, or each element of an array."""
         names = [one.name]
         for low, high in one.type.bounds:
             first, last = (self._whole(end) for end in (low, high))
@@ -81,10 +105,7 @@ class _Checker(Expressions):
             if len(names) * (last - first + 1) > ELEMENTS_AT_MOST:
                 raise fault(one.at, f"{one.name} has too many elements; at most {ELEMENTS_AT_MOST} are made.")
             names = [f"{name}[{n}]" for name in names for n in range(first, last + 1)]
-        if len(self.scope.initial) + len(names) > VARIABLES_AT_MOST:
-            raise fault(one.at, f"A program has {VARIABLES_AT_MOST} variables at most, elements of arrays among them.")
-        for name in names:
-            self.scope.add(name, kind, value)
+        return names
 
     def _declare_block(self, name: str, block: BlockType) -> None:
         slots = {}
@@ -217,3 +238,8 @@ class _Checker(Expressions):
         body = self.steps(one.body)
         self._loops -= 1
         return Loop(one.at.line, counter.slot, counter.kind, first, last, by, body)
+
+
+def _nothing(kind: DataType) -> Any:
+    """What a variable begins with unless it is said."""
+    return False if kind is BOOL else 0.0 if kind.family == "real" else 0

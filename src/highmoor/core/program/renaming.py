@@ -29,16 +29,18 @@ class _Token:
     end: int
 
 
-def renamed(text: str, names: Mapping[str, str]) -> str:
-    """The text with variables called otherwise: `names` are all of a program's signals, old names to new ones.
+def renamed(text: str, names: Mapping[str, str], types: Mapping[str, str] | None = None) -> str:
+    """The text with variables called otherwise: `names` are all of a program's signals, old names to new ones; `types`
+    are those of structures that are called otherwise.
 
     A place with a computed index is written anew where all of the array's elements are renamed alike. What cannot be
     written with the new names stays, and is then told as not known.
     """
     changed = {old.lower(): new for old, new in names.items() if old != new}
-    if not changed:
+    kinds = {old.lower(): new for old, new in (types or {}).items()}
+    if not changed and not kinds:
         return text
-    return _Renaming({old.lower(): new for old, new in names.items()}, changed).text(text)
+    return _Renaming({old.lower(): new for old, new in names.items()}, changed, kinds).text(text)
 
 
 def named_in(text: str) -> set[str]:
@@ -60,6 +62,7 @@ def named_in(text: str) -> set[str]:
 class _Renaming:
     known: Mapping[str, str]
     changed: Mapping[str, str]
+    types: Mapping[str, str]
     _arrays: dict[_Path, list[str | None]] = field(default_factory=dict)
 
     def text(self, text: str) -> str:
@@ -72,6 +75,10 @@ class _Renaming:
             declares = word == "VAR" or (declares and word != "END_VAR")
             depth += (token.text == "(") - (token.text == ")")
             if token.kind != "name" or declares:
+                of = declares and at and tokens[at - 1].text.upper() in (":", "OF")
+                if of and token.text.lower() in self.types:
+                    made += [text[done : token.begin], self.types[token.text.lower()]]
+                    done = token.end
                 at += 1
                 continue
             parts, behind = _place(text, tokens, at)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -114,6 +114,9 @@ class Scope:
     blocks: dict[str, int] = field(default_factory=dict)
     block_types: list[tuple[BlockType, dict[str, int]]] = field(default_factory=list)
     initial: list[Any] = field(default_factory=list)
+    # Structures that a variable of the program's own may be of, by name in small letters: what stands behind the
+    # variable's name for each of its values (`.Speed`, `.Bins[2]`), with the type of each.
+    structures: Mapping[str, Sequence[tuple[str, DataType]]] = field(default_factory=dict)
     # How each slot is called, and its type.
     names: list[str] = field(default_factory=list)
     kinds: list[DataType] = field(default_factory=list)

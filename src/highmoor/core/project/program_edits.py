@@ -26,13 +26,19 @@ def add_program(draft: Draft, edit: edits.AddProgram) -> None:
 def follow_names(draft: Draft) -> None:
     """Whatever an edit renamed is called so in the texts of its controller's programs as well."""
     again: dict[str, dict[str, str]] = {}
+    types: dict[str, str] = {}
     for (table, _), (before, after) in draft.change.items():
-        if table == "signals" and before is not None and after is not None and before.name != after.name:
-            again.setdefault(after.controller, {})[before.name] = after.name
+        if before is None or after is None or table not in ("signals", "structures") or before.name == after.name:
+            continue
+        of = again.setdefault(after.controller, {}) if table == "signals" else types
+        of[before.name] = after.name
     written = {row_id for (table, row_id), _ in draft.change.items() if table == "programs"}
-    for controller, names in again.items():
-        programs = [p for p in draft.plant.children(Program, controller) if p.id not in written]
-        if programs:
-            same = {s.name: s.name for s in draft.plant.children(Signal, controller) if s.name not in names.values()}
-            every = {**same, **names}
-            draft.put(*(replace(program, text=renamed(program.text, every)) for program in programs))
+    if not again and not types:
+        return
+    for controller in draft.plant.all(Controller):
+        names = again.get(controller.id, {})
+        programs = [p for p in draft.plant.children(Program, controller.id) if p.id not in written]
+        if programs and (names or types):
+            every = draft.plant.children(Signal, controller.id)
+            known = {s.name: s.name for s in every if s.name not in names.values()} | names
+            draft.put(*(replace(program, text=renamed(program.text, known, types)) for program in programs))

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.datatypes import DATA_TYPES
-from highmoor.core.plant.rows import Link, Program, Signal, Task
+from highmoor.core.errors import Refusal
+from highmoor.core.plant.rows import DataStructure, Link, Program, Signal, Task
 from highmoor.core.program.checking import Checked, check
 from highmoor.core.program.kinds import TIME, held
 from highmoor.core.program.renaming import named_in
 from highmoor.core.program.steps import Scope
 from highmoor.core.program.syntax import At, Fault, Fix, Text, Unsound, read
+from highmoor.core.signals.declared import Declarations
 from highmoor.core.signals.values import literal_value
 
 # What is not worked out of a text that nobody could read anyway.
@@ -36,10 +39,14 @@ class ControllerScope:
     """All signals that the programs of a controller can name, in order; none where it has no program."""
 
     signals: tuple[KnownSignal, ...]
+    # Declared structures by name in small letters: each value's name behind the variable's, with its type.
+    structures: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = ()
 
     def scope(self) -> Scope:
         """To be checked against, one slot a signal in this order."""
-        return Scope.of((one.name, DATA_TYPES[one.type], one.writable, one.initial) for one in self.signals)
+        scope = Scope.of((one.name, DATA_TYPES[one.type], one.writable, one.initial) for one in self.signals)
+        scope.structures = {name: [(one, DATA_TYPES[kind]) for one, kind in shape] for name, shape in self.structures}
+        return scope
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +116,15 @@ def _scope(reader: Reader, root: str) -> ControllerScope:
         if begins is None:
             begins = False if kind.family == "bool" else 0
         known.append(KnownSignal(signal.id, signal.name, signal.type, not outside, held(begins, kind)))
-    return ControllerScope(tuple(known))
+    return ControllerScope(tuple(known), tuple(_structures(reader.all(DataStructure))))
+
+
+def _structures(rows: list[DataStructure]) -> Iterator[tuple[str, tuple[tuple[str, str], ...]]]:
+    """Those that can be used; what is wrong with another one is told of that."""
+    declared = Declarations(rows)
+    for row in rows:
+        with suppress(Refusal):
+            yield row.name.lower(), tuple((one.name[1:], one.type) for one in declared.elements("x", row.name))
 
 
 def _read(reader: Reader, root: str) -> Text | tuple[Fault, ...]:
