@@ -26,7 +26,7 @@ def checked(ada: Api, text: str) -> Any:
 
 def test_a_text_is_checked_in_the_place_of_the_program_s_own_and_nothing_is_kept(ada: Api) -> None:
     before = service(ada)
-    told = checked(ada, "WellLamp1 := WaterTankFul;\nSteepAnswers := TRUE;")
+    told = checked(ada, "WellLamp1 := WaterTankFul;\nTurnerLamp3 := TRUE;")
     assert [(one["line"], one["column"], one["text"]) for one in told["faults"]] == [
         (1, 14, "WaterTankFul is not known here.")
     ]

@@ -6896,6 +6896,7 @@ export interface components {
             ethercat?: components["schemas"]["EthercatFacts"] | null;
             profinet?: components["schemas"]["PnDevice"] | null;
             profinet_module?: components["schemas"]["PnModule"] | null;
+            io_link?: components["schemas"]["IoDevice"] | null;
             /**
              * File In Octets
              * @default 0
@@ -7108,6 +7109,215 @@ export interface components {
             /** Consistent */
             consistent: boolean;
         };
+        /**
+         * IoCondition
+         * @description Holds while a variable (of a record: its subindex) has a value.
+         */
+        IoCondition: {
+            /** Index */
+            index: number;
+            /** Subindex */
+            subindex: number;
+            /** Value */
+            value: number;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+        };
+        IoData: [
+            string,
+            number,
+            components["schemas"]["IoField"][]
+        ];
+        /**
+         * IoDevice
+         * @description A device by its file. Times in µs, `bitrate` in bit/s; `revision` of the protocol, as 1.1.
+         */
+        IoDevice: {
+            /** Device Id */
+            device_id: number;
+            /**
+             * Revision
+             * @default 1.1
+             */
+            revision: string;
+            /**
+             * Bitrate
+             * @default 38400
+             */
+            bitrate: number;
+            /**
+             * Least Cycle Us
+             * @default 0
+             */
+            least_cycle_us: number;
+            /**
+             * Sio
+             * @default false
+             */
+            sio: boolean;
+            /**
+             * Block Parameters
+             * @default false
+             */
+            block_parameters: boolean;
+            /**
+             * Data Storage
+             * @default false
+             */
+            data_storage: boolean;
+            /**
+             * Variants
+             * @default []
+             */
+            variants: components["schemas"]["IoVariant"][];
+            /**
+             * Variables
+             * @default []
+             */
+            variables: components["schemas"]["IoVariable"][];
+            /**
+             * Events
+             * @default []
+             */
+            events: components["schemas"]["IoEvent"][];
+            /**
+             * Errors
+             * @default []
+             */
+            errors: components["schemas"]["IoError"][];
+            /**
+             * Menus
+             * @default []
+             */
+            menus: components["schemas"]["IoMenu"][];
+            /**
+             * Roles
+             * @default []
+             */
+            roles: [
+                string,
+                string[]
+            ][];
+            /**
+             * Wires
+             * @default []
+             */
+            wires: components["schemas"]["IoWire"][];
+            /**
+             * Connector
+             * @default
+             */
+            connector: string;
+        };
+        IoError: [
+            number,
+            string,
+            string
+        ];
+        IoEvent: [
+            number,
+            "error" | "warning" | "note",
+            string,
+            string
+        ];
+        IoField: [
+            number,
+            string,
+            number,
+            components["schemas"]["IoValue"],
+            string,
+            string
+        ];
+        IoMenu: [
+            string,
+            string,
+            components["schemas"]["IoMenuEntry"][]
+        ];
+        IoMenuEntry: [
+            number | null,
+            number,
+            string,
+            components["schemas"]["IoCondition"] | null,
+            boolean
+        ];
+        IoValue: [
+            "BOOL" | "UINT" | "INT" | "REAL" | "STRING" | "OCTETS" | "TIME" | "SPAN",
+            number,
+            [
+                number | string,
+                string
+            ][],
+            [
+                number,
+                number
+            ][],
+            number,
+            number,
+            string,
+            number | null
+        ];
+        /**
+         * IoVariable
+         * @description A parameter by its index; one that is a record or an array has fields. `default` as the file writes it.
+         *
+         *     `stored`: belongs to data storage, so that a replaced device gets it back.
+         */
+        IoVariable: {
+            /** Index */
+            index: number;
+            /** Label */
+            label: string;
+            /**
+             * Access
+             * @enum {string}
+             */
+            access: "ro" | "wo" | "rw";
+            value: components["schemas"]["IoValue"] | null;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["IoField"][];
+            /**
+             * Default
+             * @default
+             */
+            default: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Dynamic
+             * @default false
+             */
+            dynamic: boolean;
+            /**
+             * Stored
+             * @default true
+             */
+            stored: boolean;
+            /**
+             * Octets
+             * @default 0
+             */
+            octets: number;
+        };
+        IoVariant: [
+            string,
+            components["schemas"]["IoData"] | null,
+            components["schemas"]["IoData"] | null,
+            components["schemas"]["IoCondition"] | null
+        ];
+        IoWire: [
+            number,
+            string,
+            string
+        ];
         /**
          * Limits
          * @description What a device bears. None where the file does not say; times as named, baud rates in bit/s.

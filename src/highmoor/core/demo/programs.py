@@ -28,7 +28,7 @@ IF Beat.Q THEN
 END_IF;
 Silent(IN := BeatOfSteep = LastBeat, PT := T#3s);
 LastBeat := BeatOfSteep;
-SteepAnswers := NOT Silent.Q;
+TurnerLamp3 := NOT Silent.Q;
 """
 
 _GATES = """\
@@ -86,7 +86,6 @@ def add_programs(build: Builder) -> None:
     build.run("STEEP", "BeatOfHall", 1, to, "fr2.1", type="BOOL")
     build.run("STEEP", "BeatToHall", 1, from_, "fr1.1", type="BOOL")
     build.run("HALL", "BeatOfSteep", 1, from_, "r1.1", type="BOOL")
-    build.run("HALL", "SteepAnswers", 1, None, None, type="BOOL")
     programs = [("HALL", "Service", _HALL), ("STEEP", "Beat", _STEEP), ("KILN", "Pallets", _KILN)]
     # The gateway is known by its file alone.
     asked = next((x for x in build.plant.all(Exchange) if x.name == "Device name"), None)
