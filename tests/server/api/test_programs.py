@@ -26,10 +26,12 @@ def checked(ada: Api, text: str) -> Any:
 
 def test_a_text_is_checked_in_the_place_of_the_program_s_own_and_nothing_is_kept(ada: Api) -> None:
     before = service(ada)
-    told = checked(ada, "WellLamp1 := WaterTankFul;\nTurnerLamp3 := TRUE;")
+    told = checked(ada, "WellLamp1 := WaterTankFul;\nWellLamp2 := TRUE;")
     assert [(one["line"], one["column"], one["text"]) for one in told["faults"]] == [
         (1, 14, "WaterTankFul is not known here.")
     ]
+    # The line that means something is told all the same.
+    assert [(use["line"], use["name"]) for use in told["uses"]] == [(1, "WellLamp1"), (2, "WellLamp2")]
     assert told["faults"][0]["mend"] == {
         "label": "Write “WaterTankFull” for “WaterTankFul”",
         "fix": {"line": 1, "column": 14, "letters": 12, "by": "WaterTankFull"},

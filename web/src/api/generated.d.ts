@@ -3787,7 +3787,7 @@ export interface components {
         };
         /**
          * ProgramTold
-         * @description What a text comes to: what is wrong with it, or what it uses where; the signals it reads and writes.
+         * @description What a text comes to: what is wrong with it, what its sound lines use; the signals it reads and writes.
          */
         ProgramTold: {
             /**
@@ -9596,7 +9596,7 @@ export interface components {
         };
         /**
          * CheckedTextOut
-         * @description What a text comes to: its faults, or which variables its lines name.
+         * @description What a text comes to: its faults, and which variables its sound lines name.
          */
         CheckedTextOut: {
             /** Faults */

@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 from highmoor.core.demo.builder import Builder
-from highmoor.core.plant.rows import Controller, Exchange
+from highmoor.core.plant.rows import Controller, Exchange, Signal
 from highmoor.core.project import edits
 
 _HALL = """\
 VAR
   Hold : TP;
   Beat, Silent : TON;
-  LastBeat : BOOL;
+  LastBeat, SteepIsThere : BOOL;
 END_VAR
-
-// From one network to another: a switch of the turner on a lamp in the well
-// house, the level of the tank there as the pressure to spray with at the turner.
-WellLamp1 := TurnerSwitch1;
-SprayPressure := LIMIT(0.0, WaterTankLevel / 3.2 * 100.0, 100.0);
 
 // A command that stands longer than two intervals of the exchange it goes by.
 Hold(IN := HumidifierAlarm, PT := T#1200ms, Q => HumidifierReset);
@@ -28,7 +23,14 @@ IF Beat.Q THEN
 END_IF;
 Silent(IN := BeatOfSteep = LastBeat, PT := T#3s);
 LastBeat := BeatOfSteep;
-TurnerLamp3 := NOT Silent.Q;
+SteepIsThere := NOT Silent.Q;
+"""
+
+_TURNER = """
+// From one network to another: a switch of the turner on a lamp in the well
+// house, the level of the tank there as the pressure to spray with at the turner.
+WellLamp1 := TurnerSwitch1;
+SprayPressure := LIMIT(0.0, WaterTankLevel / 3.2 * 100.0, 100.0);
 """
 
 _GATES = """\
@@ -86,8 +88,14 @@ def add_programs(build: Builder) -> None:
     build.run("STEEP", "BeatOfHall", 1, to, "fr2.1", type="BOOL")
     build.run("STEEP", "BeatToHall", 1, from_, "fr1.1", type="BOOL")
     build.run("HALL", "BeatOfSteep", 1, from_, "r1.1", type="BOOL")
-    programs = [("HALL", "Service", _HALL), ("STEEP", "Beat", _STEEP), ("KILN", "Pallets", _KILN)]
-    # The gateway is known by its file alone.
+    # The modules of the turner and of the bagging, and the gateway, are known by their files alone.
+    there = {signal.name for signal in build.plant.all(Signal)}
+    programs = [
+        ("HALL", "Service", _HALL + (_TURNER if "TurnerSwitch1" in there else "")),
+        ("STEEP", "Beat", _STEEP),
+    ]
+    if "PalletSeen7" in there:
+        programs.append(("KILN", "Pallets", _KILN))
     asked = next((x for x in build.plant.all(Exchange) if x.name == "Device name"), None)
     if asked:
         build.run("HALL", "GatesNameCode", 1, asked.id, "code", type="UINT")

@@ -31,15 +31,24 @@ class Checked:
     uses: tuple[Use, ...]
 
 
+class Faulty(s.Unsound):
+    """A text that can be read and does not mean anything. `sound` is what of it does."""
+
+    def __init__(self, sound: Checked, *faults: s.Fault) -> None:
+        super().__init__(*faults)
+        self.sound = sound
+
+
 def check(text: s.Text, scope: Scope) -> Checked:
-    """Raises Unsound with all that is wrong with it, the first first."""
+    """Raises Faulty with all that is wrong with it, the first first."""
     checker = _Checker(scope)
     for declared in text.variables:
         checker.kept(checker.declare, declared)
     steps = checker.steps(text.statements)
+    checked = Checked(steps, scope, tuple(checker.uses))
     if checker.faults:
-        raise s.Unsound(*sorted(checker.faults, key=lambda fault: fault.at))
-    return Checked(steps, scope, tuple(checker.uses))
+        raise Faulty(checked, *sorted(checker.faults, key=lambda fault: fault.at))
+    return checked
 
 
 @dataclass(slots=True)

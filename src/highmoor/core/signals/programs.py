@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.rows import DataStructure, Link, Program, Signal, Task
-from highmoor.core.program.checking import Checked, check
+from highmoor.core.program.checking import Checked, Faulty, check
 from highmoor.core.program.kinds import TIME, held
 from highmoor.core.program.renaming import named_in
 from highmoor.core.program.steps import Scope
@@ -85,7 +85,7 @@ class UseTold:
 
 @dataclass(frozen=True, slots=True)
 class ProgramTold:
-    """What a text comes to: what is wrong with it, or what it uses where; the signals it reads and writes."""
+    """What a text comes to: what is wrong with it, what its sound lines use; the signals it reads and writes."""
 
     faults: tuple[FaultTold, ...] = ()
     uses: tuple[UseTold, ...] = ()
@@ -166,8 +166,9 @@ def told_of(text: Text | tuple[Fault, ...], known: ControllerScope, program: str
     scope = known.scope()
     try:
         checked = check(text, scope)
-    except Unsound as unsound:
-        return ProgramTold(tuple(map(_told, unsound.faults)))
+    except Faulty as faulty:
+        # The lines that mean something are told all the same.
+        return replace(_uses(faulty.sound, known, program), faults=tuple(map(_told, faulty.faults)))
     except (RecursionError, MemoryError):
         return ProgramTold((_told(_TOO_DEEP),))
     return _uses(checked, known, program)

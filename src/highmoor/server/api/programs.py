@@ -39,7 +39,7 @@ class TextFaultOut(Shape):
 
 
 class CheckedTextOut(Shape):
-    """What a text comes to: its faults, or which variables its lines name."""
+    """What a text comes to: its faults, and which variables its sound lines name."""
 
     faults: list[TextFaultOut]
     uses: list[UseTold]
