@@ -60,7 +60,8 @@
   const MOST = 400;
   $effect(() => {
     if (!plant.bench.running) return;
-    plant.bench.follow([...new Set(work.beside.uses.map((use) => use.variable))].slice(0, MOST));
+    const { uses } = work.beside;
+    if (uses) plant.bench.follow([...new Set(uses.map((use) => use.variable))].slice(0, MOST));
   });
 
   /** How long ago a value came to be what it is. */
@@ -190,5 +191,15 @@
   .text :global(.cm-panels) {
     background: var(--sunk);
     color: var(--ink);
+  }
+  .text :global(.cm-panels .cm-textfield),
+  .text :global(.cm-panels .cm-button) {
+    background: var(--leaf);
+    border: 1px solid var(--rule-2);
+    color: var(--ink);
+    font: var(--f-note) var(--text);
+  }
+  .text :global(.cm-searchMatch) {
+    background: var(--gorse-tint);
   }
 </style>

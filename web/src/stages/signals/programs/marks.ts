@@ -1,13 +1,23 @@
 import { StateEffect, StateField, RangeSet, RangeSetBuilder, type Text } from '@codemirror/state';
-import { Decoration, EditorView, GutterMarker, WidgetType, gutter } from '@codemirror/view';
+import {
+  Decoration,
+  type DecorationSet,
+  EditorView,
+  GutterMarker,
+  WidgetType,
+  gutter,
+} from '@codemirror/view';
 import type { Schemas } from '../../../api/client';
 
 export type Fault = Schemas['TextFaultOut'];
 export type Use = Schemas['UseTold'];
-/** What stands beside the lines: what is wrong, where the controller stopped, where values left their types. */
+/**
+ * What stands beside the lines: what is wrong, where the controller stopped, where values left their types; the
+ * variables of its lines, null where nothing new is known of them.
+ */
 export type Beside = {
   faults: Fault[];
-  uses: Use[];
+  uses: Use[] | null;
   stopped: { line: number; text: string } | null;
   wrapped: { line: number; times: number }[];
 };
@@ -103,50 +113,60 @@ function marksOf(text: Text, beside: Beside): RangeSet<GutterMarker> {
   return builder.finish();
 }
 
-function drawn(text: Text, beside: Beside) {
+function underlined(text: Text, beside: Beside) {
   const ranges = beside.faults
     .map((fault) => faultSpan(text, fault))
     .filter(({ from, to }) => to > from)
     .map(({ from, to }) => UNDER.range(from, to));
+  const line = beside.stopped?.line ?? 0;
+  if (line && line <= text.lines) ranges.push(STOPPED.range(text.line(line).from));
+  return Decoration.set(ranges, true);
+}
+
+function valuesOf(text: Text, uses: Use[]) {
   const lines = new Map<number, Map<string, Use>>();
-  for (const use of beside.uses) {
+  for (const use of uses) {
     if (use.line > text.lines) continue;
     const line = lines.get(use.line) ?? lines.set(use.line, new Map()).get(use.line)!;
     if (!line.has(use.variable)) line.set(use.variable, use);
   }
-  const values = [...lines].map(([number, uses]) =>
-    Decoration.widget({ widget: new LineValues([...uses.values()]), side: 1 }).range(
+  const widgets = [...lines].map(([number, own]) =>
+    Decoration.widget({ widget: new LineValues([...own.values()]), side: 1 }).range(
       text.line(number).to,
     ),
   );
-  const stopped =
-    beside.stopped && beside.stopped.line <= text.lines
-      ? [STOPPED.range(text.line(beside.stopped.line).from)]
-      : [];
-  return Decoration.set([...ranges, ...values, ...stopped], true);
+  return Decoration.set(widgets, true);
 }
 
-const field = StateField.define<{
-  marks: RangeSet<GutterMarker>;
-  drawn: ReturnType<typeof drawn>;
-}>({
-  create: () => ({ marks: RangeSet.empty, drawn: Decoration.none }),
+type Drawn = { marks: RangeSet<GutterMarker>; under: DecorationSet; values: DecorationSet };
+
+const field = StateField.define<Drawn>({
+  create: () => ({ marks: RangeSet.empty, under: Decoration.none, values: Decoration.none }),
   update(value, transaction) {
     let now = value;
     if (transaction.docChanged) {
       now = {
         marks: now.marks.map(transaction.changes),
-        drawn: now.drawn.map(transaction.changes),
+        under: now.under.map(transaction.changes),
+        values: now.values.map(transaction.changes),
       };
     }
     for (const effect of transaction.effects) {
       if (!effect.is(besides)) continue;
       const text = transaction.state.doc;
-      now = { marks: marksOf(text, effect.value), drawn: drawn(text, effect.value) };
+      const { uses } = effect.value;
+      now = {
+        marks: marksOf(text, effect.value),
+        under: underlined(text, effect.value),
+        values: uses ? valuesOf(text, uses) : now.values,
+      };
     }
     return now;
   },
-  provide: (own) => EditorView.decorations.from(own, (value) => value.drawn),
+  provide: (own) => [
+    EditorView.decorations.from(own, (value) => value.under),
+    EditorView.decorations.from(own, (value) => value.values),
+  ],
 });
 
 /** The column of findings, and what is drawn in and behind the lines. */

@@ -62,10 +62,14 @@ export class ProgramWork {
   );
   readonly beside = $derived.by((): Beside => {
     const running = this.told;
+    const checked = this.checked;
+    // Of a text that cannot be read at all nothing new is known.
+    const unread = checked !== null && checked.faults.length > 0 && !checked.uses.length;
+    const uses = unread ? null : (checked?.uses ?? []);
     return {
       ...NOTHING,
-      faults: this.checked?.faults ?? [],
-      uses: running && running.state !== 'not translated' ? (this.checked?.uses ?? []) : [],
+      faults: checked?.faults ?? [],
+      uses: running && running.state !== 'not translated' ? uses : [],
       stopped: running?.state === 'stopped' ? { line: running.line, text: running.text } : null,
       wrapped: running?.marked ?? [],
     };
