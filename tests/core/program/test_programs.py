@@ -133,6 +133,7 @@ def test_what_a_text_comes_to(text: str, name: str, expected: Any) -> None:
         ("a := Nope[b];", 1, 6, "no array Nope"),
         ("VAR a : INT; END_VAR", 1, 5, "is there already"),
         ("VAR z : STRING; END_VAR", 1, 9, "neither elementary"),
+        ("VAR z : ARRAY[1..2] OF TON; END_VAR", 1, 24, "one by one"),
         ("t := T#1s2m;", 1, 6, "no duration"),
         ("WHILE x DO a := 1; END_WHILE;", 1, 1, "not understood"),
     ],

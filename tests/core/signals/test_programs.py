@@ -283,7 +283,7 @@ def test_what_a_quick_program_writes_goes_out_by_the_task_that_refreshes_it() ->
     ],
 )
 def test_a_fault_names_its_line_and_outputs_do_what_they_are_set_to(text: str, line: int, says: str) -> None:
-    plant = with_programs("Valve := 5.0;\nHorn := TRUE;", f"IF Button THEN\n{text}\nEND_IF;")
+    plant = with_programs("VAR own : INT; END_VAR\nValve := 5.0;\nHorn := TRUE;", f"IF Button THEN\n{text}\nEND_IF;")
     at = {m.type.partition(".")[2]: m.id for m in plant.all(Module)}
     plant = done(
         plant,
@@ -307,6 +307,7 @@ def test_a_fault_names_its_line_and_outputs_do_what_they_are_set_to(text: str, l
     assert [rail.take(f"{at['do-16']}.ch{n}") for n in (0, 1)] == [0, 1]
     assert rail.take(f"{at['ao-4']}.ch0") == rail.terminals[f"{at['ao-4']}.ch0"].range.low
     assert bench.value(named["Button"])[1] == "old"
+    assert bench.value(f"{plant.all(Program)[0].id}.own") == (0, "old")
     bench.stop()
 
 

@@ -446,10 +446,13 @@ class Bench:
     def value(self, signal: str) -> tuple[Value | None, str]:
         """A signal's value and whether it is good, old (its exchange fails), forced, or of an input not wired.
 
-        A program's own variable is good while the program runs, and then old.
+        A program's own variable is good while its controller runs the program, and then old.
         """
         program, mark, _ = signal.partition(".")
         if mark:
             own = self.programs.get(program)
-            return (own.value(signal), "good" if own.state == "running" else "old") if own else (None, "old")
+            if own is None:
+                return None, "old"
+            runs = own.state == "running" and not self.controllers[own.controller].stopped
+            return own.value(signal), "good" if runs else "old"
         return self.signals.value(signal)

@@ -92,6 +92,8 @@ class _Checker(Expressions):
     def _values(self, one: s.Declared) -> list[tuple[str, DataType, Any]]:
         """The values of a type: one of an elementary one, each of a structure; with what each begins with."""
         kind = KINDS.get(one.type.name.upper())
+        if one.type.name.upper() in BLOCKS:
+            raise fault(one.type.at, "Function blocks stand one by one, without a value to begin with.")
         if kind is not None:
             begins = _nothing(kind)
             if one.initial is not None:
