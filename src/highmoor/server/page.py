@@ -19,7 +19,8 @@ from highmoor.server.middleware import policy
 
 
 @cache
-def _files() -> dict[str, Any] | None:
+def files_of_page() -> dict[str, Any] | None:
+    """The built front end's files that the page names; None where it is not built."""
     try:
         manifest = json.loads((settings.WEB_DIST / "manifest.json").read_text())
     except FileNotFoundError:
@@ -50,7 +51,7 @@ def refused(request: HttpRequest, exception: Exception) -> HttpResponse:
 @ensure_csrf_cookie
 def page(request: HttpRequest) -> HttpResponse:
     """The page for every address that is neither API nor file; the front end reads the address."""
-    files = _files()
+    files = files_of_page()
     if files is None:
         return HttpResponse("The front end is not built: run ./highmoor serve or ./highmoor demo.", status=503)
     # What edits text in the page brings styles of its own, known by this answer's nonce.

@@ -11,7 +11,8 @@ import { search, searchKeymap } from '@codemirror/search';
 import { Compartment, EditorState } from '@codemirror/state';
 import { EditorView, drawSelection, keymap, lineNumbers } from '@codemirror/view';
 import type { Schemas } from '../../../api/client';
-import { besideTheLines, besides, faultSpan, type Beside } from './marks';
+import type { Beside } from './beside';
+import { besideTheLines, besides, faultSpan } from './marks';
 import { structuredText } from './structuredText';
 
 type Known = Schemas['KnownNamesOut'];

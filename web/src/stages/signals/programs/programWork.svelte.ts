@@ -1,6 +1,6 @@
 import { got, http, Problem, type Schemas } from '../../../api/client';
 import type { PlantStore, Row } from '../../../plant/store.svelte';
-import { NOTHING, type Beside } from './marks';
+import { NOTHING, type Beside } from './beside';
 
 const CHECK_MS = 250;
 const SAVE_MS = 1500;
