@@ -182,7 +182,7 @@ def _live(page: Page) -> None:
 def _program(page: Page) -> None:
     """It runs since Live was looked at; a fault in it beside."""
     page.go("/p/skelder/signals/programs")
-    page.says("Heartbeat", "sound")
+    page.says("Heartbeat", "no faults")
     page.wait(lambda: any(one.get_attribute("data-says") for one in page.all(".st-values b")))
     page.find(".cm-content").send_keys(Keys.CONTROL, Keys.END)
     page.find(".cm-content").send_keys("HumidifierStart := WaterTankFul;", Keys.ESCAPE)

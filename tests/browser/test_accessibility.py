@@ -134,7 +134,7 @@ def signals_and_live(page: Page) -> Iterator[str]:
     page.says("HALL.Recipes")
     yield "structures"
     page.go("/p/skelder/signals/programs")
-    page.says("Heartbeat", "sound")
+    page.says("Heartbeat", "no faults")
     page.find(".cm-content").send_keys(Keys.CONTROL, Keys.END)
     page.find(".cm-content").send_keys("Lamp := 1;", Keys.ESCAPE)
     page.says("Lamp is not known here.")

@@ -38,7 +38,7 @@ def program(server: RunningServer, name: str) -> dict[str, str]:
 
 def test_a_program_is_mended_by_its_margin_runs_and_follows_a_rename(page: Page, server: RunningServer) -> None:
     page.go("/p/skelder/signals/programs")
-    page.says("Heartbeat", "sound")
+    page.says("Heartbeat", "no faults")
     page.find("button[aria-label='New program in KILN']").click()
     page.says("Undo Add a program")
     page.wait(lambda: page.find("label + .entry input").get_attribute("value") == "Program1")
@@ -52,7 +52,7 @@ def test_a_program_is_mended_by_its_margin_runs_and_follows_a_rename(page: Page,
     page.find(".cm-content").send_keys(";")
     page.says("1:17", "PaletSeen1 is not known here.")
     page.button("Write “PalletSeen1” for “PaletSeen1”")
-    page.says("sound", "Undo Text of Program1")
+    page.says("no faults", "Undo Text of Program1")
     page.wait(lambda: program(server, "Program1")["text"].startswith("Conveyor1Run := PalletSeen1;"))
     page.no_longer("Program that cannot be translated")
     download(page)
@@ -78,7 +78,7 @@ def test_a_program_that_cannot_go_on_stops_its_controller_until_it_is_mended(pag
     page.click("nav button", "Beat")
     page.says("SteepLamp4")
     write(page, "VAR n, none : INT; END_VAR", "n := n + 1;", "IF n > 100 THEN n := n / none; END_IF;")
-    page.says("sound", "Undo Text of Beat")
+    page.says("no faults", "Undo Text of Beat")
     download(page)
     page.click("nav button", "Beat")
     page.says("STEEP has stopped", "line 3", "A division by zero.")
@@ -97,4 +97,4 @@ def test_a_program_that_cannot_go_on_stops_its_controller_until_it_is_mended(pag
     page.no_longer("STEEP has stopped")
     # What leaves its type wraps, and is marked in its line.
     page.wait(lambda: page.all(".finding.warning"))
-    assert page.find(".finding.warning").get_attribute("aria-label").startswith("A value left its type here")
+    assert page.find(".finding.warning").get_attribute("aria-label").startswith("Overflow or invalid result here")

@@ -155,8 +155,8 @@ def test_all_faults_are_told_at_once() -> None:
     [
         ("a := 1;\nd := 5 / a;\na := 0;\nd := 5 / a;", 4, "division by zero"),
         ("b := 4;\na := Bins[b];", 2, "index 4"),
-        ("FOR d := 1 TO 2000000000 DO\n a := a + 1;\nEND_FOR;", 1, "steps in one run"),
-        ("a := 0;\nFOR b := 1 TO 2 BY a DO ; END_FOR;", 2, "steps in one run"),
+        ("FOR d := 1 TO 2000000000 DO\n a := a + 1;\nEND_FOR;", 1, "loop steps in one run"),
+        ("a := 0;\nFOR b := 1 TO 2 BY a DO ; END_FOR;", 2, "loop steps in one run"),
     ],
 )
 def test_what_cannot_go_on_stops_with_its_line(text: str, line: int, says: str) -> None:

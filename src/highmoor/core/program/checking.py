@@ -227,7 +227,7 @@ class _Checker(Expressions):
                 low = self._whole(first)
                 high = low if last is None else self._whole(last)
                 if low > high:
-                    raise fault(first.at, f"From {low} to {high} there is nothing.")
+                    raise fault(first.at, f"The range {low}..{high} is empty.")
                 seat = bisect(taken, (low, low))
                 for begin, end in taken[max(seat - 1, 0) : seat + 1]:
                     if begin <= high and low <= end:

@@ -152,7 +152,7 @@ def _helpers(marked: dict[int, int]) -> dict[str, Any]:
         return slot
 
     def endless(line: int) -> None:
-        raise Stopped(line, f"The loops make more than {STEPS_AT_MOST} steps in one run: this one does not end.")
+        raise Stopped(line, f"More than {STEPS_AT_MOST} loop steps in one run: this loop does not end.")
 
     return {
         "wrap": wrap, "divided": divided, "remainder": remainder, "ratio": ratio, "power": power, "root": root,

@@ -63,9 +63,12 @@ def task_of(reader: Reader, signal: Signal) -> Task | None:
     """The task that refreshes a signal: its own, the quickest whose programs use it, or the controller's slowest."""
     task = signal.task or reader.item("controller.tasks", signal.controller, signal.id)
     own: Task | None = reader.find(task)
-    if own is not None:
-        return own
-    return max(reader.children(Task, signal.controller), key=_period, default=None)
+    return own or slowest_task(reader, signal.controller)
+
+
+def slowest_task(reader: Reader, controller: str) -> Task | None:
+    """The task of a controller that does what is given to none; None where it has no task."""
+    return max(reader.children(Task, controller), key=_period, default=None)
 
 
 def _period(task: Task) -> float:

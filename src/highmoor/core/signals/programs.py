@@ -17,6 +17,7 @@ from highmoor.core.program.renaming import named_in
 from highmoor.core.program.steps import Scope
 from highmoor.core.program.syntax import At, Fault, Fix, Text, Unsound, read
 from highmoor.core.signals.declared import Declarations
+from highmoor.core.signals.hops import slowest_task
 from highmoor.core.signals.values import literal_value
 
 # What is not worked out of a text that nobody could read anyway.
@@ -230,7 +231,7 @@ def _programs(reader: Reader, root: str) -> ControllerPrograms:
 def program_task(reader: Reader, program: Program) -> Task | None:
     """The task that runs a program: its own, or the controller's slowest."""
     own: Task | None = reader.find(program.task)
-    return own or max(reader.children(Task, program.controller), key=lambda task: task.period_ms, default=None)
+    return own or slowest_task(reader, program.controller)
 
 
 def _tasks(reader: Reader, root: str) -> dict[str, str]:

@@ -15,7 +15,7 @@
   let editor = $state<ProgramText>();
   const faults = $derived(work.checked?.faults ?? []);
   const controller = $derived(plant.row('controllers', work.row?.controller));
-  /** The bench has another text than what is shown. */
+  /** The program was made after the bench was downloaded. */
   const older = $derived(
     plant.bench.running && plant.bench.state?.revision !== undefined && !work.told,
   );
@@ -47,7 +47,7 @@
       {#if work.problem}<Mark state="error" word={work.problem} />
       {:else if work.draft !== null}not saved yet
       {:else if faults.length}{plural(faults.length, 'fault')}
-      {:else if work.checked}sound{/if}
+      {:else if work.checked}no faults{/if}
     </span>
     {#if plant.mayEdit}
       <button disabled={work.draft === null} onclick={() => work.save()}>Save</button>

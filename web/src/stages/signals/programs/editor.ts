@@ -23,7 +23,7 @@ const OWN = /\b([A-Za-z_]\w*(?:\s*,\s*[A-Za-z_]\w*)*)\s*:(?!=)/g;
 function completions(known: Known) {
   const signals: Completion[] = known.names.map(({ name, type, writable }) => ({
     label: name,
-    detail: writable ? type : `${type}, comes in`,
+    detail: writable ? type : `${type}, input`,
     type: 'variable',
   }));
   const words: Completion[] = known.words.map(({ word, kind, told }) => ({

@@ -85,7 +85,7 @@ function marksOf(text: Text, beside: Beside): RangeSet<GutterMarker> {
   const found = new Map<number, FindingMark>();
   for (const { line, times } of beside.wrapped) {
     const often = times === 1 ? 'once' : `${times} times`;
-    found.set(line, new FindingMark('warning', `A value left its type here, ${often}.`));
+    found.set(line, new FindingMark('warning', `Overflow or invalid result here, ${often}.`));
   }
   for (const fault of [...beside.faults].reverse()) {
     found.set(fault.line, new FindingMark('error', fault.text));

@@ -32,6 +32,7 @@ export class ProgramWork {
     PARKED.delete(this.name);
     this.began = parked.began;
     this.draft = parked.text;
+    this.keeping = window.setTimeout(() => void this.save(), SAVE_MS);
   }
 
   private get name(): string {
@@ -119,6 +120,7 @@ export class ProgramWork {
     try {
       const edit = { kind: 'set' as const, ids: [this.id], values: { text } };
       await this.plant.edit(edit, `Text of ${this.row.name}`);
+      if (PARKED.get(this.name)?.text === text) PARKED.delete(this.name);
     } catch (error) {
       this.problem = error instanceof Problem ? error.detail : String(error);
     } finally {
@@ -143,9 +145,10 @@ export class ProgramWork {
 
   leave(): void {
     window.clearTimeout(this.checking);
-    if (this.draft !== null && (this.overtaken || this.problem)) {
-      window.clearTimeout(this.keeping);
-      PARKED.set(this.name, { text: this.draft, began: this.began });
-    } else void this.save();
+    window.clearTimeout(this.keeping);
+    if (this.draft === null) return;
+    // Until it is kept: it may be refused, or another save be under way, when nobody sees that any more.
+    PARKED.set(this.name, { text: this.draft, began: this.began });
+    if (!this.problem) void this.save();
   }
 }

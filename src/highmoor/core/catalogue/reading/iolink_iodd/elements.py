@@ -167,18 +167,23 @@ def _texts_of(root: Element) -> Iterator[tuple[str, str]]:
     if texts is None:
         return
     languages = [texts.find("PrimaryLanguage")]
-    languages += [one for one in texts.iterfind("Language") if (one.get(_LANGUAGE) or "").lower()[:2] == "en"]
-    for language in languages:
-        for text in language if language is not None else ():
-            # A language beside the primary one redefines.
-            if text.tag in ("Text", "TextRedefine"):
-                yield text.get("id") or "", (text.get("value") or "").strip()
+    for language in (*languages, *(one for one in texts.iterfind("Language") if _is_english(one))):
+        yield from _texts(language)
 
 
 def language_texts(root: Element) -> Iterator[tuple[str, str]]:
     """The texts of a language file, which has another root; nothing where it is not English."""
     for language in root.iter("Language", "PrimaryLanguage"):
-        if (language.get(_LANGUAGE) or "").lower()[:2] == "en":
-            for text in language:
-                if text.tag in ("Text", "TextRedefine"):
-                    yield text.get("id") or "", (text.get("value") or "").strip()
+        if _is_english(language):
+            yield from _texts(language)
+
+
+def _is_english(language: Element) -> bool:
+    return (language.get(_LANGUAGE) or "").lower()[:2] == "en"
+
+
+def _texts(language: Element | None) -> Iterator[tuple[str, str]]:
+    for text in language if language is not None else ():
+        # A language beside the primary one redefines.
+        if text.tag in ("Text", "TextRedefine"):
+            yield text.get("id") or "", (text.get("value") or "").strip()
