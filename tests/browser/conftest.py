@@ -23,7 +23,7 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
-from selenium.webdriver.support.ui import WebDriverWait
+from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from tests.server.running import RunningServer
 
@@ -190,6 +190,19 @@ class Page:
 
         found: WebElement = self.wait(labelled, lambda: f"no field is called {label}: {self.body()[:800]}")
         return found
+
+    def choose(self, label: str, text: str) -> None:
+        """Choose from a list of a form; a list that is drawn anew meanwhile is looked for again."""
+
+        def chosen() -> bool:
+            Select(self.field(label)).select_by_visible_text(text)
+            return True
+
+        self.wait(chosen, f"{label} has no “{text}”")
+
+    def tick(self, label: str) -> None:
+        """Turn a box of a form, once it has come to rest."""
+        self.press(lambda: self.field(label), label)
 
     def fill(self, label: str, text: str) -> None:
         """Put a text into a field instead of what is there."""

@@ -126,7 +126,7 @@ def test_process_data_is_chosen_named_and_asked_for_by_the_program(page: Page) -
     page.says("Request that comes to nothing", "nobody has said for which object")
     page.enter(f"[id='{page.field('Index').get_attribute('id')}']", "24677\t")
     page.no_longer("Request that comes to nothing")
-    Select(page.field("Asked")).select_by_visible_text("every period")
+    page.choose("Asked", "every period")
     page.says("Following error window", "4 octets read")
     page.click("nav a", "Live")
     page.button("Download and run")

@@ -86,7 +86,7 @@ def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) ->
     page.field("How many").send_keys(Keys.CONTROL, "a")
     page.field("How many").send_keys("3")
     page.fill("Type", "UINT")
-    Select(page.field("Linked to")).select_by_visible_text("Station 1: Measured")
+    page.choose("Linked to", "Station 1: Measured")
     page.says("makes Skid1Word, Skid2Word, Skid3Word")
     page.click("form button", "Add")
     page.says("Skid3Word", "in, octets")
@@ -188,7 +188,7 @@ def test_a_serial_line_from_the_port_to_what_the_wire_shows(page: Page) -> None:
     """A line on the card's port, a station, its time; then the demo's line with a meter set otherwise."""
     page.go("/p/skelder/networks")
     page.button("Add a network")
-    Select(page.field("Fieldbus")).select_by_visible_text("Modbus RTU")
+    page.choose("Fieldbus", "Modbus RTU")
     port = Select(page.field("On port"))
     assert any("KILN S, carries Burner" in option.text for option in port.options)
     port.select_by_visible_text("HALL -K9 1")

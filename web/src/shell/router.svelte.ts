@@ -16,6 +16,14 @@ class Router {
     window.history[replace ? 'replaceState' : 'pushState']({}, '', path);
     this.path = path;
   }
+
+  /** A way on from here for when an answer has come: whoever went elsewhere meanwhile stays there. */
+  onward(): (path: string) => void {
+    const here = this.path;
+    return (path) => {
+      if (this.path === here) this.go(path);
+    };
+  }
 }
 
 export const router = new Router();

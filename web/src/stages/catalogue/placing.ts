@@ -17,9 +17,10 @@ export async function placeType(plant: PlantStore, type: DeviceType, place: stri
       tag: '$new',
       slot: null,
     };
+    const onward = router.onward();
     const answer = await plant.edit(edit, `Insert ${type.name}`).catch(() => null);
     const made = answer?.tags['$new'];
-    if (made) router.go(`/p/${plant.key}/hardware/${rail.id}/${made}`);
+    if (made) onward(`/p/${plant.key}/hardware/${rail.id}/${made}`);
   } else if (network) {
     // “CV-7 fan drive” goes by its first word; what is described in words alone by its order number.
     const first = type.name.split(' ')[0] ?? '';
@@ -30,9 +31,10 @@ export async function placeType(plant: PlantStore, type: DeviceType, place: stri
       name: /\d/.test(first) ? first : type.called,
       tag: '$new',
     };
+    const onward = router.onward();
     const answer = await plant.edit(edit, `Add station ${type.name}`).catch(() => null);
     const made = answer?.tags['$new'];
-    if (made) router.go(`/p/${plant.key}/networks/${network.id}/${made}`);
+    if (made) onward(`/p/${plant.key}/networks/${network.id}/${made}`);
   }
 }
 
@@ -49,6 +51,7 @@ export async function placeTemplate(
     before: null,
     slot: null,
   };
+  const onward = router.onward();
   const answer = await plant.edit(edit, `Place ${template.name}`).catch(() => null);
-  if (answer) router.go(`/p/${plant.key}/networks/${place}`);
+  if (answer) onward(`/p/${plant.key}/networks/${place}`);
 }

@@ -89,8 +89,9 @@
 
   async function make() {
     if (collisions) return;
+    const onward = router.onward();
     const answer = await plant.edit(edit, `Replicate ${title}`).catch(() => null);
-    if (answer) router.go(pathTo(plant, source));
+    if (answer) onward(pathTo(plant, source));
   }
 
   function key(event: KeyboardEvent) {

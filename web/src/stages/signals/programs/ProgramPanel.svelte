@@ -34,8 +34,9 @@
     const row = work.row;
     if (!row) return;
     work.drop();
+    const onward = router.onward();
     await plant.edit({ kind: 'remove', ids: [id] }, `Remove program ${row.name}`).catch(() => {});
-    router.go(`/p/${plant.key}/signals/programs`);
+    onward(`/p/${plant.key}/signals/programs`);
   }
 </script>
 

@@ -31,8 +31,9 @@
   async function add(controller: string) {
     const edit = { kind: 'add-program' as const, controller, text: '', tag: '$program' };
     try {
+      const onward = router.onward();
       const answer = await plant.edit(edit, 'Add a program');
-      router.go(`${base}/programs/${answer?.tags['$program'] ?? ''}`);
+      onward(`${base}/programs/${answer?.tags['$program'] ?? ''}`);
     } catch {
       // The outbox says why.
     }
