@@ -20,9 +20,9 @@ from highmoor.core.signals.beside import BY_KEY, CODE
 from highmoor.core.signals.hops import task_of
 from highmoor.core.signals.image import ControllerImage
 from highmoor.core.signals.path import LinkFacts, SignalPath
-from highmoor.core.signals.places import RailPlace, block_of, network_of, place_of_link
+from highmoor.core.signals.places import RailPlace, block_of, is_field, network_of, place_of_link
 from highmoor.core.signals.scaling import Scaling
-from highmoor.core.signals.values import is_packed, literal_value, raw_type
+from highmoor.core.signals.values import literal_value, raw_type
 
 _MARGIN = 16
 
@@ -94,14 +94,14 @@ def _code(
     task = task_of(reader, signal)
     area: Area | Literal[""] = ""
     raw, octet, bit, order, scaling, holder = declared, 0, 0, "ABCD", None, ""
-    width, terminal, channel, supervised, words = 0, "", None, False, None
+    width, high, terminal, channel, supervised, words = 0, False, "", None, False, None
     if facts and facts.controller == signal.controller and facts.octet is not None and facts.bit is not None:
         link = analysis.plant.get(facts.link, Link)
         place = place_of_link(reader, link)
         raw = raw_type(signal.type, place, link) or declared
         size = image.in_octets if facts.area == "in" else image.out_octets
-        packed = place is not None and raw.bits > 1 and is_packed(place)
-        if facts.octet + max(raw.bits // 8, 1) + packed <= size + _MARGIN:
+        packed = place is not None and raw.bits > 1 and is_field(place)
+        if facts.octet + (max(raw.bits, facts.bits) + 7) // 8 + packed <= size + _MARGIN:
             area = "in" if facts.area == "in" else "out"
             octet, bit, order = facts.octet, facts.bit, facts.order
             made = Scaling.of(link.scaling)
@@ -112,6 +112,7 @@ def _code(
             words = _words(reader, link.place) if place is not None and place.kind == CODE.key else None
             holder = "" if beside_data else (place.carrier if place else "") or link.place
             width = facts.bits if packed else 0
+            high = packed and place is not None and place.high
             module = analysis.plant.find(link.place)
             if isinstance(module, Module):
                 device = analysis.catalogue.find(module.type)
@@ -125,7 +126,7 @@ def _code(
     initial = begins if begins is not None else (False if declared.family == "bool" else 0)
     return SignalCode(
         signal.id, raw, declared, area, octet, bit, order, scaling, task.id if task else "", holder, width, least, most,
-        terminal, channel, supervised, initial, words,
+        terminal, channel, supervised, initial, words, high,
     )  # fmt: skip
 
 

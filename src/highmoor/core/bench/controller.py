@@ -45,6 +45,8 @@ class SignalCode:
     initial: Value = 0
     # What its number means in words, where it is a code.
     words: Callable[[int], str] | None = None
+    # Whether the field's lowest bit is in the last of its octets.
+    high: bool = False
 
     @property
     def place(self) -> tuple[str, int, int]:
@@ -79,14 +81,18 @@ class SignalCode:
             return
         image[self.octet : self.octet + self.raw.bits // 8] = encode(number, self.raw, self.order)
 
+    @property
+    def _first(self) -> Literal["little", "big"]:
+        return "big" if self.high else "little"
+
     def _span(self) -> slice:
         return slice(self.octet, self.octet + (self.bit + self.width + 7) // 8)
 
     def _field(self, image: bytes | bytearray) -> float | int:
-        """A field counted from the lowest bit of its first octet (CIP volume 1, C-6: low octet first)."""
-        bits = int.from_bytes(image[self._span()], "little") >> self.bit & (1 << self.width) - 1
+        """A field counted from the lowest bit of its first octet (CIP volume 1, C-6: low octet first), or its last."""
+        bits = int.from_bytes(image[self._span()], self._first) >> self.bit & (1 << self.width) - 1
         if self.raw.family == "real":
-            return decode(bits.to_bytes(self.raw.bits // 8, "big"), self.raw, "ABCD")
+            return decode((bits & (1 << self.raw.bits) - 1).to_bytes(self.raw.bits // 8, "big"), self.raw, "ABCD")
         return bits - (1 << self.width) if self.raw.family == "signed" and bits >> self.width - 1 else bits
 
     def _put_field(self, image: bytearray, number: float) -> None:
@@ -97,9 +103,9 @@ class SignalCode:
             signed = self.raw.family == "signed"
             low, high = (-(mask + 1) // 2, mask // 2) if signed else (0, mask)
             bits = min(max(int(number), low), high) & mask
-        there = int.from_bytes(image[self._span()], "little") & ~(mask << self.bit)
         span = self._span()
-        image[span] = (there | bits << self.bit).to_bytes(span.stop - span.start, "little")
+        there = int.from_bytes(image[span], self._first) & ~(mask << self.bit)
+        image[span] = (there | bits << self.bit).to_bytes(span.stop - span.start, self._first)
 
 
 class ProgramRun(Protocol):

@@ -12,7 +12,10 @@ from highmoor.core.networks.counting import OCTETS, Counting
 class WireField:
     """One addressable piece of an exchange: a register, a coil, a named field. Offsets in bits from its start.
 
-    `data_type` is the type the device's file gives it, "" where nothing says.
+    `data_type` is the type the device's file gives it, "" where nothing says. One that stands `high` octet first among
+    others (IEC 61131-9, E.3.3) has its lowest bit in the last of its octets: `bit` then counts to the first of these
+    octets, and from there as many bits as lie below it in the last. `gradient` and `offset` make of the raw value one
+    in `unit`.
     """
 
     key: str
@@ -20,6 +23,22 @@ class WireField:
     bit: int
     bits: int
     data_type: str = ""
+    high: bool = False
+    gradient: float = 1
+    offset: float = 0
+    unit: str = ""
+    text: str = ""
+
+
+def stretches(bit: int, bits: int, *, high: bool) -> tuple[tuple[int, int], ...]:
+    """Which bits a field takes, as (first, number), octet after octet, each octet counted from its lowest bit."""
+    octets = (bit % 8 + bits + 7) // 8
+    if not high or octets == 1 or (bit % 8 == 0 and bits % 8 == 0):
+        return ((bit, bits),)
+    first, below = bit // 8, bit % 8
+    top = (below + bits - 1) % 8 + 1
+    whole = ((8 * (first + 1), 8 * (octets - 2)),) if octets > 2 else ()
+    return ((8 * first, top), *whole, (8 * (first + octets - 1) + below, 8 - below))
 
 
 @dataclass(frozen=True, slots=True)

@@ -259,10 +259,10 @@ def _overlap(result: HolderLinks, reader: Reader, root: str) -> Iterator[Finding
         # What an exchange brings is compared with all else that is in the exchange.
         if place and place.area == "out" and linked.bits and place.carrier in ("", root):
             where = (place.far, place.kind if place.kind in BY_KEY else "")
-            entry = (place.bit, place.bit + linked.bits, linked.link.id, linked.link.signal)
-            taken.setdefault(where, []).append(entry)
+            for first, bits in place.taken(linked.bits):
+                taken.setdefault(where, []).append((first, first + bits, linked.link.id, linked.link.signal))
     for entries in taken.values():
-        for one, other in _overlapping(entries):
+        for one, other in dict.fromkeys(_overlapping(entries)):
             name, others = (reader.row(signal, Signal).name for signal in (one, other))
             yield finding("SIG-106", one, other, root, one=name, other=others)
 

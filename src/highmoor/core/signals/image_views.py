@@ -63,7 +63,8 @@ class ImageValue:
     """A value in the image: its link and signal, from which bit of the area on, how many, and by which link order. Of
     one that is `scaled` its `type` is that of the count.
 
-    `among` are the names of those that share bits with it.
+    `parts` are the bits it takes, (first, number), several where they do not follow on one another; `among` are the names
+    of those that share bits with it.
     """
 
     link: str
@@ -75,7 +76,12 @@ class ImageValue:
     order: str
     access: str
     scaled: bool
+    parts: tuple[tuple[int, int], ...]
     among: tuple[str, ...] = ()
+
+    def shares(self, bit: int, bits: int) -> bool:
+        """Whether it has any of these bits."""
+        return any(first < bit + bits and bit < first + number for first, number in self.parts)
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,14 +137,19 @@ def values_in(reader: Reader, controller: str, item: ImageItem) -> tuple[ImageVa
     """All values in a stretch in order, the widest of those that begin together first."""
     found = sorted(_values(reader, controller, item), key=lambda value: (value.bit, -value.bits, value.name))
     among: dict[str, list[str]] = {}
-    reaching: list[ImageValue] = []
-    for value in found:
-        reaching = [one for one in reaching if one.bit + one.bits > value.bit]
-        for one in reaching:
-            among.setdefault(one.link, []).append(value.name)
-            among.setdefault(value.link, []).append(one.name)
-        reaching.append(value)
+    reaching: list[tuple[int, ImageValue]] = []
+    for first, bits, value in sorted(((*part, value) for value in found for part in value.parts), key=_first_bit):
+        reaching = [(end, one) for end, one in reaching if end > first]
+        for _, one in reaching:
+            if one is not value:
+                among.setdefault(one.link, []).append(value.name)
+                among.setdefault(value.link, []).append(one.name)
+        reaching.append((first + bits, value))
     return tuple(replace(value, among=tuple(dict.fromkeys(among.get(value.link, ())))) for value in found)
+
+
+def _first_bit(part: tuple[int, int, ImageValue]) -> int:
+    return part[0]
 
 
 def _values(reader: Reader, controller: str, item: ImageItem) -> Iterator[ImageValue]:
@@ -178,7 +189,13 @@ def _value(reader: Reader, linked: LinkedPlace, bit: int) -> ImageValue:
         order,
         linked.link.access,
         bool(linked.link.scaling),
+        _parts(linked, bit),
     )
+
+
+def _parts(linked: LinkedPlace, bit: int) -> tuple[tuple[int, int], ...]:
+    place, bits = linked.place, linked.bits or 1
+    return tuple((first + bit - place.bit, n) for first, n in place.taken(bits)) if place else ((bit, bits),)
 
 
 def _beside(reader: Reader, controller: str, item: ImageItem) -> Iterator[tuple[str, str, int, int]]:
@@ -219,8 +236,8 @@ def _view(
 ) -> View:
     bits = UNITS[unit]
     bit = 8 * item.offset + within
-    here = [value for value in values if value.bit < bit + bits and bit < value.bit + value.bits]
-    exact = tuple(value for value in here if (value.bit, value.bits) == (bit, bits))
+    here = [value for value in values if value.shares(bit, bits)]
+    exact = tuple(value for value in here if value.parts == ((bit, bits),))
     holder, key, label, order = _called(reader, controller, item, within, bits)
     across = tuple(value for value in here if value not in exact)
     return View(unit, iec_address(item.area, bit, bits), bit, bits, holder, key, label, order, exact, across)

@@ -17,7 +17,7 @@ from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.blocks import Block, Spot, travelling_order
 from highmoor.core.networks.carried import AREAS, Area
 from highmoor.core.networks.counting import Counting, UnitKey
-from highmoor.core.networks.wire import WireField, WireLayout
+from highmoor.core.networks.wire import WireField, WireLayout, stretches
 from highmoor.core.plant.plant import table_of_id
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
 from highmoor.core.signals.at import At
@@ -33,7 +33,7 @@ class Place:
     `room` is how many bits a value may take from there on: a 32-bit value runs over two registers. `order` is how a
     value's octets stand there, "" where the link says so. A `remote` channel, whose octets lie in something else's, has
     a `carrier`, the exchange (or on a controller's rail the module) that brings it, and `bit` then counts in that one's
-    octets; without one nobody brings it. `controller` is the one in whose image it lies, "" for none; of the `far` end
+    octets; without one nobody brings it. A field that stands `high` octet first is counted as `WireField` has it. `controller` is the one in whose image it lies, "" for none; of the `far` end
     of an exchange, the partner.
     """
 
@@ -50,6 +50,11 @@ class Place:
     remote: bool = False
     far: bool = False
     controller: str = ""
+    high: bool = False
+
+    def taken(self, bits: int) -> tuple[tuple[int, int], ...]:
+        """Which bits a value of so many takes there, as (first, number)."""
+        return stretches(self.bit, bits, high=self.high)
 
     @property
     def item(self) -> str:
@@ -190,6 +195,11 @@ def _carried(place: Place, block: Block | None) -> Place:
     if order is None:
         return nowhere
     octet = min(spot.octet for spot in there)
+    if place.high and is_field(place) and len(there) > 1:
+        # Among others it stands as it travels, or nowhere.
+        low = order == "DCBA"
+        found = replace(nowhere, bit=8 * octet + place.bit % 8, order=order, carrier=there[0].holder, high=not low)
+        return found if low or order == "ABCD" else nowhere
     # Where the link says how a value stands, it says so of the holder's own octets.
     kept = place.order if len(there) == 1 or order == (place.order or "ABCD") else order
     return replace(nowhere, bit=8 * octet + place.bit % 8, order=kept, carrier=there[0].holder)
@@ -249,7 +259,7 @@ class _Pieces:
             whole = self._piece(unit.text if unit else before, unit)
             if whole is None or bit >= whole.bits:
                 return None
-            offset = whole.bit + counting.offset(bit, whole.bits)
+            offset = _bit_of(whole, bit) if whole.high else whole.bit + counting.offset(bit, whole.bits)
             return Place(
                 self._exchange, f"{whole.label} bit {bit}", self._area, offset, 1, "bit", room=1, controller=controller
             )
@@ -258,9 +268,10 @@ class _Pieces:
             return None
         single = piece.bits == 1 or counting.bits == 1 or (named is not None and named.bit is not None)
         kind = "bit" if single else "value"
+        room = piece.bits if piece.high else self._bits - piece.bit
         return Place(
-            self._exchange, piece.label, self._area, piece.bit, piece.bits, kind, room=self._bits - piece.bit,
-            controller=controller,
+            self._exchange, piece.label, self._area, piece.bit, piece.bits, kind, room=room, controller=controller,
+            high=piece.high and piece.bits > 1,
         )  # fmt: skip
 
     def _piece(self, key: str, named: UnitKey | None) -> WireField | None:
@@ -271,6 +282,18 @@ class _Pieces:
         first = counting.bits * named.unit
         inside = first + counting.bits <= self._bits
         return WireField(key, f"octet {named.unit}", first, counting.bits) if inside else None
+
+
+def _bit_of(whole: WireField, bit: int) -> int:
+    """Where a bit of a field that stands high octet first lies, counted from the field's lowest."""
+    octets = (whole.bit % 8 + whole.bits + 7) // 8
+    up = whole.bit % 8 + bit
+    return 8 * (whole.bit // 8 + octets - 1 - up // 8) + up % 8
+
+
+def is_field(place: Place) -> bool:
+    """Whether a place is a field among others within its octets: not of whole octets, or not beginning with one."""
+    return place.bits > 1 and bool(place.bits % 8 or place.bit % 8)
 
 
 def controller_of(reader: Reader, holder: str, *, far: bool = False) -> str | None:

@@ -6,7 +6,7 @@ from highmoor.core.datatypes import DATA_TYPES, DataType
 from highmoor.core.errors import Refusal
 from highmoor.core.numbers import parse_number
 from highmoor.core.plant.rows import Link
-from highmoor.core.signals.places import Place
+from highmoor.core.signals.places import Place, is_field
 
 
 def raw_type(declared: str, place: Place | None, link: Link) -> DataType | None:
@@ -21,16 +21,12 @@ def raw_type(declared: str, place: Place | None, link: Link) -> DataType | None:
     return named or (DATA_TYPES["INT"] if place is not None and place.bits == 16 else own)
 
 
-def is_packed(place: Place) -> bool:
-    """Whether a place is a field among others within its octets: not of whole octets, or not beginning with one."""
-    return place.bits > 1 and bool(place.bits % 8 or place.bit % 8)
-
-
 def taken_bits(raw: DataType | None, place: Place | None) -> int:
     """How many bits a value takes at a place: its type's, but within a packed field no more than that has."""
-    if raw is None or place is None or raw.bits == 1 or not is_packed(place):
+    if raw is None or place is None or raw.bits == 1 or not is_field(place):
         return raw.bits if raw else 0
-    return min(raw.bits, place.bits)
+    # Of one that stands high octet first the lowest bits are in the last octet: it is taken whole.
+    return place.bits if place.high else min(raw.bits, place.bits)
 
 
 def literal_value(text: str, kind: DataType) -> float | int | bool | None:
