@@ -15,6 +15,7 @@ from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
 from highmoor.core.networks import FIELDBUSES, cables, claims, on_demand_checks, parked, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
+from highmoor.core.networks.io_link import checks as port_checks
 from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
@@ -81,6 +82,7 @@ CHECKS: tuple[Check, ...] = (
             *tree_checks.CHECKS,
             *partner_checks.CHECKS,
             *on_demand_checks.CHECKS,
+            *port_checks.CHECKS,
             *_of_fieldbuses(),
         )
     ),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Literal
 
 from highmoor.core.catalogue.types import (
     AnalogueRange,
@@ -142,7 +143,6 @@ _GENERIC = {
     "profibus-dp": ("PROFIBUS DP slave", "Any PROFIBUS DP slave, its identifiers entered by hand"),
     "profinet": ("PROFINET device", "Any PROFINET device, its submodules entered by hand"),
     "ethercat": ("EtherCAT device", "Any EtherCAT device, its process data entered by hand"),
-    "io-link": ("IO-Link device", "Any IO-Link device, its process data entered by hand"),
     "canopen": ("CANopen node", "Any CANopen node, its mapping entered by hand"),
     "modbus-rtu": ("Modbus RTU slave", "Any Modbus RTU slave, its exchanges entered by hand"),
     "modbus-tcp": ("Modbus TCP server", "Any Modbus TCP server, its exchanges entered by hand from its manual"),
@@ -164,6 +164,24 @@ def _generic() -> tuple[DeviceType, ...]:
         )
         for fieldbus, (name, summary) in _GENERIC.items()
     )
+
+
+# What a port of an IO-Link master does where no file says more of what is plugged in.
+_ON_PORTS: tuple[tuple[str, str, Literal["data", "DI", "DO"], str], ...] = (
+    ("io-link", "IO-Link device", "data", "Any IO-Link device, the size of its data from its manual"),
+    ("port-di", "Digital input", "DI", "A switch or a sensor on pin 4 of a port, without IO-Link"),
+    ("port-do", "Digital output", "DO", "A valve or a lamp on pin 4 of a port, without IO-Link"),
+)
+
+
+def _on_ports() -> tuple[DeviceType, ...]:
+    return tuple(
+        DeviceType(
+            key=f"generic.{key}", kind="module", name=name, order_number="", maker="generic", vendor_id=0,
+            summary=summary, revisions=(), fieldbus="io-link", port_mode=mode,
+        )
+        for key, name, mode, summary in _ON_PORTS
+    )  # fmt: skip
 
 
 _REPEATER = DeviceType(
@@ -543,6 +561,7 @@ _TYPES: tuple[DeviceType, ...] = (
     ),
     _module("CV-1", "TF-CV1", "Cover for an unused slot", width=24, heat=0, draws=0, kind="cover", revisions=("1.0",)),
     *_generic(),
+    *_on_ports(),
     *_switches(),
     _REPEATER,
 )

@@ -336,6 +336,8 @@ class DeviceType:
     profinet: PnDevice | None = None
     profinet_module: PnModule | None = None
     io_link: IoDevice | None = None
+    # What a port of an IO-Link master does with what is plugged into it (IEC 61131-9, 10.2.2), "" for no such thing.
+    port_mode: Literal["data", "DI", "DO", ""] = ""
     # Octets of a module whose file gives sizes but no channels.
     file_in_octets: int = 0
     file_out_octets: int = 0
@@ -363,7 +365,7 @@ class DeviceType:
         head, _, module = self.key.rpartition("/")
         if head and module:
             return head
-        if self.io_link is not None:
+        if self.io_link is not None or self.port_mode:
             return IO_LINK_PORT
         return self._inner_bus if self.ethercat is not None and self.ethercat.internal else ""
 

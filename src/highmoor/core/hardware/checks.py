@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import is_ports, rail_takes
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.parts import ControllerPorts, RailMounting, RailPower, head_of
 from highmoor.core.plant.change import flattened
@@ -112,15 +113,16 @@ def _parameters(result: RailMounting, reader: Reader, root: str) -> Iterator[Fin
     for module in reader.children(Module, root):
         device = reader.type(module.type)
         if device is not None and module.settings:
-            # What is set for a fieldbus is its own to judge.
-            judged = not device.set_by_bus
+            # What is set for a fieldbus, or for a port, is its own to judge.
+            judged = not device.set_by_bus and not is_ports(reader.row(root, Rail))
             for path, problem in _misfits(module, module_fields(module, device), device.name) if judged else ():
                 yield finding("HW-111", (module.id, path), problem=problem)
 
 
 def _rail_settings(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
     rail = reader.row(root, Rail)
-    for path, problem in _misfits(rail, RAIL_FIELDS, rail.name) if rail.settings else ():
+    judged = rail.settings and not is_ports(rail)
+    for path, problem in _misfits(rail, RAIL_FIELDS, rail.name) if judged else ():
         yield finding("HW-118", (root, path), problem=problem)
 
 
@@ -206,10 +208,11 @@ def _too_hot(result: RailMounting, reader: Reader, root: str) -> Iterator[Findin
 def _foreign(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
     """Modules of a file belong to the device of that file, those of an internal bus to its couplers, others to built-in
     heads."""
-    _, head = head_of(reader, reader.row(root, Rail))
+    rail = reader.row(root, Rail)
+    _, head = head_of(reader, rail)
     for seat in result.seats:
         device = reader.type(seat.type) if seat.module else None
-        if seat.module and head and device and device.joins != head.takes:
+        if seat.module and head and device and device.joins != rail_takes(rail, head):
             yield finding("HW-116", (seat.module, "type"), name=seat.label, head=result.head_name)
 
 
@@ -232,7 +235,9 @@ def _no_order_number(result: RailMounting, reader: Reader, root: str) -> Iterato
     for seat in result.seats:
         device = reader.type(seat.type) if seat.module else None
         # Modules of a file seldom have one of their own: they are ordered as the file's maker says.
-        if seat.module and device and not device.order_number and "/" not in seat.type:
+        # What is generic says of itself that it is anybody's.
+        known = device is not None and not device.key.startswith("generic.")
+        if seat.module and device and known and not device.order_number and "/" not in seat.type:
             yield finding("HW-119", (seat.module, "type"), name=seat.label)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from highmoor.core.catalogue.types import DeviceType, Slots
+from highmoor.core.catalogue.types import IO_LINK_PORT, DeviceType, Slots
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Module, Rail, Station
 
@@ -43,6 +43,30 @@ def slots_of(head: DeviceType | None) -> Slots:
         # A file that says of slots what may stand in them has no others.
         most = min(most, max(slot.number for slot in head.slots))
     return Slots(addressed=False, covers=False, places=(min(most, MOST_SLOTS),)) if most > 0 else DEFAULT_SLOTS
+
+
+# The ports of an IO-Link master: as many as these, counted from 1 (IEC 61131-9, 10.2).
+PORT_SLOTS = Slots(addressed=True, covers=False, places=(1, 2, 4, 8, 16, 32))
+
+
+def is_ports(rail: Rail | None) -> bool:
+    """Whether a rail is the ports of an IO-Link master, whatever that is: no backplane of its head's."""
+    return rail is not None and rail.settings.get("carries") == IO_LINK_PORT
+
+
+def rail_slots(rail: Rail | None, head: DeviceType | None) -> Slots:
+    """The slot rule of a rail on its head."""
+    return PORT_SLOTS if is_ports(rail) else slots_of(head)
+
+
+def rail_takes(rail: Rail, head: DeviceType) -> str:
+    """Which modules a rail takes, in the word of `DeviceType.joins`."""
+    return IO_LINK_PORT if is_ports(rail) else head.takes
+
+
+def own_rails(rows: Rows, head: str) -> list[Rail]:
+    """The rails of a head's own bus, in order."""
+    return [rail for rail in rows.children(Rail, head) if not is_ports(rail)]
 
 
 def head_type(plant: Plant, rail: Rail, type_of: TypeSource) -> DeviceType | None:
@@ -89,8 +113,8 @@ class Rows(Protocol):
 
 
 def modules_behind(rows: Rows, head: str) -> Iterator[Module]:
-    """All modules that hang on a head, each followed by those on rails of its own."""
-    for rail in rows.children(Rail, head):
+    """All modules that hang on a head's bus, each followed by those on rails of its own."""
+    for rail in own_rails(rows, head):
         for module in rows.children(Module, rail.id):
             yield module
             yield from modules_behind(rows, module.id)
@@ -103,7 +127,7 @@ def carries_modules(device: DeviceType) -> bool:
 
 def seats(rail: Rail, modules: list[Module], head: DeviceType | None, type_of: TypeSource) -> list[Seat]:
     """Every place behind the head in slot order, open ones included, and modules beyond the last place too."""
-    rule = slots_of(head)
+    rule = rail_slots(rail, head)
     places = min(rail.places, MOST_SLOTS)
     if rule.addressed:
         by_slot: dict[int, Module] = {}
@@ -125,5 +149,6 @@ def terminals(pattern: str, slot: int) -> str:
 
 
 def module_label(slot: int, device: DeviceType | None, module: Module) -> str:
-    """What people call a module: its designation, or type and slot."""
-    return module.designation or f"{device.name if device else module.type} in slot {slot}"
+    """What people call a module: its designation, or type and slot; of what joins a port, that."""
+    where = f"on port {slot}" if device and device.joins == IO_LINK_PORT else f"in slot {slot}"
+    return module.designation or f"{device.name if device else module.type} {where}"

@@ -9,7 +9,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
 from highmoor.core.hardware.ethernet import interface
-from highmoor.core.hardware.mounting import Seat, module_label, root_of, seats, slots_of
+from highmoor.core.hardware.mounting import Seat, is_ports, module_label, rail_slots, root_of, seats
 from highmoor.core.plant.rows import Controller, Module, Port, Rail, Station
 
 
@@ -115,7 +115,7 @@ def _seats(reader: Reader, root: str) -> tuple[Seat, ...]:
 def _mounting(reader: Reader, root: str) -> RailMounting:
     rail = reader.row(root, Rail)
     row, head = head_of(reader, rail)
-    slots = slots_of(head)
+    slots = rail_slots(rail, head)
     places = rail_seats(reader, rail)
     width = head.width_mm if head else 0.0
     heat = round((head.heat_w if head else 0.0) + sum(seat.type.heat_w for seat in places if seat.type), 1)
@@ -159,7 +159,7 @@ def _seat_facts(seat: Seat) -> SeatFacts:
 def _power(reader: Reader, root: str) -> RailPower:
     rail = reader.row(root, Rail)
     _, head = head_of(reader, rail)
-    supply = head.bus_supply_ma if head else 0
+    supply = head.bus_supply_ma if head and not is_ports(rail) else 0
     places = rail_seats(reader, rail)
     draws = [draw_of(seat.type) for seat in places]
     left = [int(value) for value in remaining_after(supply, draws)]

@@ -6,18 +6,18 @@ is followed from one to the next until an exchange brings it. Nothing behind thi
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.datatypes import ORDERS, Order, high_octet_first
-from highmoor.core.hardware.mounting import Rows, TypeSource, seats
+from highmoor.core.hardware.mounting import Rows, TypeSource, own_rails, seats
 from highmoor.core.hardware.parts import rail_seats
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import OCTETS, Counting
 from highmoor.core.networks.wire import WireField
-from highmoor.core.plant.rows import Connection, Exchange, Json, Module, Rail, Station
+from highmoor.core.plant.rows import Connection, Exchange, Json, Module, Station
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +34,8 @@ class Block:
 
     `words` is where it stands as the trade writes it. `pieces` are its values where its type has no channels, by keys
     of their own; how single octets and bits are called is the `counting`, and in what order a value of several octets
-    stands there the `order`.
+    stands there the `order`. `data` is how many of its octets are its own, where others follow of which it has but a
+    bit; None for all. What can be named by any of its bits has them `field_at`.
     """
 
     holder: str
@@ -44,6 +45,18 @@ class Block:
     pieces: tuple[WireField, ...] = ()
     counting: Counting = OCTETS
     order: Order = "DCBA"
+    data: int | None = None
+    field_at: Callable[[str], WireField | None] | None = None
+
+    @property
+    def octets(self) -> int:
+        """How many octets of data it has."""
+        return len(self.spots) if self.data is None else self.data
+
+    def named(self, key: str) -> WireField | None:
+        """One of its values, or a field of its bits."""
+        told = next((piece for piece in self.pieces if piece.key == key), None)
+        return told or (self.field_at(key) if self.field_at else None)
 
     @property
     def carrier(self) -> str:
@@ -69,8 +82,8 @@ class SeatedModule:
 
 
 def seated(reader: Reader, head: str) -> Iterator[SeatedModule]:
-    """The modules behind a head, in slot order."""
-    for rail in reader.children(Rail, head):
+    """The modules on a head's bus, in slot order."""
+    for rail in own_rails(reader, head):
         for seat in rail_seats(reader, rail):
             if seat.module and seat.type:
                 yield _seated(seat.module, seat.type, seat.slot, tuple(seated(reader, seat.module.id)))
@@ -78,7 +91,7 @@ def seated(reader: Reader, head: str) -> Iterator[SeatedModule]:
 
 def plant_seated(rows: Rows, type_of: TypeSource, head: str, device: DeviceType | None) -> Iterator[SeatedModule]:
     """The same of a plant that nobody analyses; `device` is the head's type."""
-    for rail in rows.children(Rail, head):
+    for rail in own_rails(rows, head):
         for seat in seats(rail, rows.children(Module, rail.id), device, type_of):
             if seat.module and seat.type:
                 within = tuple(plant_seated(rows, type_of, seat.module.id, seat.type))

@@ -17,6 +17,8 @@ from highmoor.core.networks.blocks import Block, SeatedModule, followed, seated,
 from highmoor.core.networks.connections import PARTS as CONNECTIONS
 from highmoor.core.networks.frames import PARTS as FRAMES
 from highmoor.core.networks.frames import Frame
+from highmoor.core.networks.io_link.ports import ports_behind, station_wires, with_ports
+from highmoor.core.networks.io_link.told import PARTS as PORTS
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Shape, Timing
 from highmoor.core.networks.lines import PARTS as LINES
 from highmoor.core.networks.lines import asked_lines, kind_of, line_of, station_lines
@@ -27,7 +29,16 @@ from highmoor.core.networks.rings import PARTS as RINGS
 from highmoor.core.networks.topology import Topology, topology
 from highmoor.core.networks.tree import QUEUES_ABOVE, NetworkTree, network_tree
 from highmoor.core.networks.wire import WireLayout
-from highmoor.core.plant.rows import ClosingCable, Controller, Exchange, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import (
+    ClosingCable,
+    Controller,
+    Exchange,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Station,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,15 +140,17 @@ def _wire(reader: Reader, root: str) -> WireLayout:
 
 
 def _blocks(reader: Reader, root: str) -> dict[str, Block]:
-    """By `HOLDER.AREA`; nothing for a station without a rail of its own, or on a fieldbus that carries none."""
+    """By `HOLDER.AREA`; nothing for a station without a rail, its own or ports, or on a fieldbus nobody knows."""
     if not reader.children(Rail, root):
         return {}
     station = reader.row(root, Station)
     bus = fieldbus_of(kind_of(reader, station))
-    if bus is None or bus.lay is None:
+    if bus is None:
         return {}
     modules = list(seated(reader, station.id))
-    return followed(with_nested(bus.lay(modules, station_lines(reader, station)), modules))
+    laid = with_nested(bus.lay(modules, station_lines(reader, station)), modules) if bus.lay else {}
+    masters = list(ports_behind(reader, station.id, reader.type(station.type), modules))
+    return with_ports(laid, masters, station_wires(reader, root)) if masters else followed(laid)
 
 
 def _inner_blocks(reader: Reader, root: str) -> dict[str, Block]:
@@ -148,8 +161,9 @@ def _inner_blocks(reader: Reader, root: str) -> dict[str, Block]:
     device = reader.type(module.type)
     if device is None:
         return {}
-    head = SeatedModule(root, device, tuple(seated(reader, root)))
-    return followed(with_nested((), [head]))
+    inner = tuple(seated(reader, root))
+    head = SeatedModule(root, device, inner)
+    return with_ports(with_nested((), [head]), list(ports_behind(reader, root, device, inner, module=True)), ())
 
 
 def _route(reader: Reader, root: str) -> RouteFacts | None:
@@ -239,6 +253,7 @@ PARTS: tuple[Part, ...] = (
     *FRAMES,
     Part("network.topology", "networks", _topology, asked=True),
     *RINGS,
+    *PORTS,
     Part("network.tree", "networks", _tree, _tree_headlines, shown=NetworkTree),
 )
 

@@ -47,6 +47,7 @@ from highmoor.core.project.network_edits import (
     unplugged,
     whole,
 )
+from highmoor.core.project.port_edits import add_ports
 from highmoor.core.project.program_edits import add_program, follow_names
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.set_fields import with_field
@@ -138,6 +139,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.Replicate: replicate,
     edits.Paste: paste,
     edits.AddController: add_controller,
+    edits.AddPorts: add_ports,
     edits.InsertModules: insert_modules,
     edits.MoveModules: move_modules,
     edits.MoveStations: move_stations,

@@ -11,7 +11,7 @@ from typing import Any
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.choices import RackPlace
 from highmoor.core.catalogue.types import Catalogue, DeviceType
-from highmoor.core.hardware.mounting import head_type
+from highmoor.core.hardware.mounting import head_type, rail_takes
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Module, Network, PinnedType, Port, Rail
@@ -50,6 +50,7 @@ class RailDemand(Demand):
 
     def __init__(self, analysis: Analysis, rail: Rail, before: str | None, instead: str | None = None) -> None:
         self.head = head_type(analysis.plant, rail, analysis.catalogue.find)
+        self.takes = rail_takes(rail, self.head) if self.head else ""
         mounting, power = analysis.result("rail.mounting", rail.id), analysis.result("rail.power", rail.id)
         fitted = [seat for seat in mounting.seats if seat.module and seat.kind != "cover"]
         steps = [step for step in power.steps if any(seat.module == step.module for seat in fitted)]
@@ -87,7 +88,7 @@ class RailDemand(Demand):
         if device.racks:
             # A module of somebody's rack fits that rack alone, told by its identity.
             return any(_is_rack(self.head, rack) for rack in device.racks)
-        return device.joins == (self.head.takes if self.head else "")
+        return device.joins == self.takes
 
     def judge(self, device: DeviceType) -> Verdict:
         """What fails, and the least of the internal supply left anywhere on the rail."""

@@ -12,7 +12,7 @@ from typing import Literal
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.hardware.mounting import carries_modules
+from highmoor.core.hardware.mounting import carries_modules, own_rails
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.addressing import Positions
@@ -23,7 +23,7 @@ from highmoor.core.networks.live import GIVE_ADDRESS, GIVE_NAME
 from highmoor.core.networks.parked import is_parked
 from highmoor.core.networks.positions import addressed
 from highmoor.core.networks.scanning import Found, FoundModule, Scans
-from highmoor.core.plant.rows import BuiltDevice, Module, Network, PinnedType, Port, Rail, Station
+from highmoor.core.plant.rows import BuiltDevice, Module, Network, PinnedType, Port, Station
 from highmoor.core.project import edits
 from highmoor.core.project.alignment import Pair, aligned
 from highmoor.core.project.found_modules import by_slot, taken_over
@@ -273,7 +273,7 @@ class _Compared:
         if found.modules is None:
             return []
         plant = self.analysis.plant
-        rails = plant.children(Rail, station.id)
+        rails = own_rails(plant, station.id)
         configured = [module for rail in rails for module in plant.children(Module, rail.id)]
         if any(module.slot for module in found.modules):
             return list(by_slot(configured, found.modules))
@@ -307,7 +307,7 @@ class _Compared:
 
     def _take_modules(self, station: Station, pairs: Sequence[Pair[Module, FoundModule]]) -> edits.Edit | None:
         """What makes the configured rail the found one; None where a module's type is not known."""
-        rail = next(iter(self.analysis.plant.children(Rail, station.id)), None)
+        rail = next(iter(own_rails(self.analysis.plant, station.id)), None)
         if rail is None or any(p.other is not None and not p.other.types for p in pairs):
             return None
         return edits.Batch(edits=taken_over(rail.id, pairs))

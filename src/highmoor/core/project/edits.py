@@ -72,6 +72,15 @@ class AddController(_Edit):
     rail_tag: Tag | None = None
 
 
+class AddPorts(_Edit):
+    """A station or a module (`head`) becomes an IO-Link master with so many ports, as its file tells unless given."""
+
+    kind: Literal["add-ports"] = "add-ports"
+    head: RefId
+    ports: int | None = Field(default=None, ge=1, le=32)
+    tag: Tag | None = None
+
+
 class InsertModules(_Edit):
     """`count` modules of a type before another one, into a slot, or behind the last."""
 
@@ -589,6 +598,7 @@ Edit = Annotated[
     | AddTransfer
     | AddSignals
     | NameValues
+    | AddPorts
     | SetEach
     | PasteSignals
     | FillDown

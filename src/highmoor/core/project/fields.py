@@ -11,13 +11,14 @@ from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.dials import USUAL
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
-from highmoor.core.hardware.mounting import Root, head_type, root_of, slots_of
+from highmoor.core.hardware.mounting import Root, head_type, is_ports, rail_slots, root_of, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.cables import cable_kind
 from highmoor.core.networks.fieldbus import Around, Fieldbus
+from highmoor.core.networks.io_link.fields import port_fields, port_rail_fields
 from highmoor.core.networks.medium import port_problem
 from highmoor.core.networks.numbering import read_rule
 from highmoor.core.networks.parked import PARKED, is_parked
@@ -122,6 +123,8 @@ def _task(plant: Plant, catalogue: Catalogue, row: Task) -> tuple[FieldSpec, ...
 
 
 def _rail(plant: Plant, catalogue: Catalogue, row: Rail) -> tuple[FieldSpec, ...]:
+    if is_ports(row):
+        return (_TITLE, *port_rail_fields(row))
     places = tuple(Choice(n, f"{n} places") for n in slots_of(head_type(plant, row, catalogue.find)).places)
     return (
         _TITLE,
@@ -133,24 +136,25 @@ def _rail(plant: Plant, catalogue: Catalogue, row: Rail) -> tuple[FieldSpec, ...
 def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec, ...]:
     device = catalogue.find(row.type)
     rail: Rail | None = plant.find(row.rail)
-    addressed = slots_of(head_type(plant, rail, catalogue.find) if rail else None).addressed
+    addressed = rail_slots(rail, head_type(plant, rail, catalogue.find) if rail else None).addressed
     root = root_of(plant.find, rail)
     remote = bool(root.station or root.within)
     pin = {
         "optional": True, "minimum": 0, "maximum": 65535, "unit": "octets",
         "disabled": "its octets lie where the exchange that brings them does" if remote else "",
     }  # fmt: skip
-    on_network = _on_network(plant, root, row, device)
+    on_network = () if is_ports(rail) else _on_network(plant, root, row, device)
     return (
         FieldSpec(
-            "slot", "Slot", "integer", minimum=1, maximum=rail.places if rail else 64, optional=not addressed,
-            disabled="" if addressed else "slots follow from the order on this rail",
+            "slot", "Port" if is_ports(rail) else "Slot", "integer", minimum=1, maximum=rail.places if rail else 64,
+            optional=not addressed, disabled="" if addressed else "slots follow from the order on this rail",
         ),
         *(_cabinet_of(spec) for spec in _CABINET),
         # One who answers for himself on a network is known by the rule of that.
         *(() if any(spec.path == "settings.identity" for spec in on_network) else _identity(device)),
         *(module_fields(row, device) if device else ()),
         *on_network,
+        *(port_fields(row, device) if is_ports(rail) else ()),
         *((FieldSpec("pin_in", "Pinned at, in", "integer", **pin),) if device and device.in_octets else ()),  # type: ignore[arg-type]
         *((FieldSpec("pin_out", "Pinned at, out", "integer", **pin),) if device and device.out_octets else ()),  # type: ignore[arg-type]
     )  # fmt: skip

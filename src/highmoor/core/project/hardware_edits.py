@@ -11,7 +11,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.module_octets import module_octet
-from highmoor.core.hardware.mounting import carries_modules, head_type, slots_of
+from highmoor.core.hardware.mounting import carries_modules, head_type, own_rails, rail_slots, slots_of
 from highmoor.core.plant.change import flattened, with_value
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.plant import Plant
@@ -96,7 +96,7 @@ def furnish(draft: Draft, module: Module) -> None:
     if device is None:
         return
     give_ports(draft, module.id, device)
-    rails = draft.plant.children(Rail, module.id)
+    rails = own_rails(draft.plant, module.id)
     if not carries_modules(device):
         draft.remove([rail.id for rail in rails])
     elif not rails:
@@ -125,7 +125,7 @@ def _tag(draft: Draft, tag: str | None, row_id: str) -> None:
 def _rail_of(draft: Draft, ref: str) -> tuple[Rail, bool]:
     """The rail, and whether its slots are addressed."""
     rail = draft.plant.get(draft.resolve(ref), Rail)
-    return rail, slots_of(head_type(draft.plant, rail, draft.catalogue.find)).addressed
+    return rail, rail_slots(rail, head_type(draft.plant, rail, draft.catalogue.find)).addressed
 
 
 def _module_type(draft: Draft, key: str) -> DeviceType:
@@ -235,7 +235,7 @@ def _seat(draft: Draft, rail: Rail, arriving: list[Module], first: int) -> None:
 def _seat_free(draft: Draft, rail: Rail, arriving: list[Module]) -> None:
     """Seat modules in the first free slots of an addressed rail; nobody moves."""
     seated = {m.slot: m for m in draft.plant.children(Module, rail.id) if m.slot is not None}
-    first = slots_of(head_type(draft.plant, rail, draft.catalogue.find)).first
+    first = rail_slots(rail, head_type(draft.plant, rail, draft.catalogue.find)).first
     free = [slot for slot in range(first, rail.places + 1) if slot not in seated]
     if len(free) < len(arriving):
         raise Refusal(f"{rail.name} has {len(free)} free slots; {len(arriving)} are needed.", place=rail.id)

@@ -35,5 +35,5 @@ def _leads(plant: Plant, catalogue: Catalogue, link: Link) -> bool:
     device = catalogue.find(module.type)
     if device is not None and device.channels:
         return device.channel(link.key) is not None or module_octet(device, link.key) is not None
-    keys = {piece.key for block in blocks_of(plant, catalogue, module) for piece in block.pieces}
-    return link.key in keys or link.key.rpartition(".")[0] in keys
+    blocks = blocks_of(plant, catalogue, module)
+    return any(block.named(key) for block in blocks for key in (link.key, link.key.rpartition(".")[0]))

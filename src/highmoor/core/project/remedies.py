@@ -11,7 +11,7 @@ from highmoor.core.analysis.engine import Analysis, Reader
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.catalogue.media import ETHERNET
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.mounting import head_type, slots_of
+from highmoor.core.hardware.mounting import head_type, rail_slots
 from highmoor.core.hardware.parts import COVER, FEED_IN
 from highmoor.core.networks import FIELDBUSES
 from highmoor.core.networks.claims import claims_of
@@ -35,6 +35,7 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.network_edits import next_address
+from highmoor.core.project.port_remedies import PORT_REMEDIES
 from highmoor.core.project.program_remedies import PROGRAM_REMEDIES
 from highmoor.core.project.remedy import Remedy, set_fields, tried
 from highmoor.core.project.setting_remedies import SETTING_REMEDIES
@@ -126,7 +127,7 @@ def _longer_rail(analysis: Analysis, found: Finding) -> Remedy | None:
     rail = analysis.plant.get(analysis.plant.get(found.places[0].id, Module).rail, Rail)
     head = head_type(analysis.plant, rail, analysis.catalogue.find)
     used = len(analysis.plant.children(Module, rail.id))
-    places = [n for n in slots_of(head).places if n >= used]
+    places = [n for n in rail_slots(rail, head).places if n >= used]
     return set_fields(f"Take a rail of {places[0]} places", rail.id, places=places[0]) if places else None
 
 
@@ -290,6 +291,7 @@ def _interval_ms(analysis: Analysis, exchange: Exchange) -> float:
 
 _MAKERS: dict[str, _Maker] = {
     **WIRING_REMEDIES,
+    **PORT_REMEDIES,
     **PROGRAM_REMEDIES,
     **SETTING_REMEDIES,
     "HW-101": _feed_ins,

@@ -26,7 +26,7 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY
 from highmoor.core.signals.conversion import channel_range
 from highmoor.core.signals.declared import Declarations
-from highmoor.core.signals.spoken import channel_key, named_key, piece_key
+from highmoor.core.signals.spoken import block_key, channel_key, piece_key
 
 _CHANNEL_KEY = re.compile(r"ch(\d{1,5})")
 
@@ -92,7 +92,7 @@ def _key_after(key: str, steps: int, counting: Counting | None, pieces: Sequence
     """The key `steps` places on: ch3 → ch4, r0 → r2, r4.7 → r4.8, r4.15 → r5.0, o4.7 → o5.0, and of values that a file
     names the next one alike."""
     channel, named = _CHANNEL_KEY.fullmatch(key), UnitKey.of(key)
-    piece = next((piece for piece in pieces if piece.key == key), None) if named is None else None
+    piece = next((piece for piece in pieces if piece.key == key), None) if named is None or counting is None else None
     if piece:
         return _alike_after(piece, steps, pieces)
     if channel:
@@ -253,11 +253,13 @@ class End:
     def in_blocks(cls, module: Module, own: Sequence[Block], said: str) -> End:
         """The end in a module's own blocks."""
         pieces = tuple(piece for block in own for piece in block.pieces)
-        key = named_key(pieces, said)
+        key = block_key(own, said)
         block = _block_of(own, key)
         if block is None:
             return cls(module, At(key), "DCBA", None, tuple(own), pieces)
-        return cls(module, At(key), block.order, block.counting, tuple(own), pieces)
+        # Any bits of a port's data may be named: what comes behind some of them nobody counts.
+        counting = None if block.field_at and block.field_at(key) else block.counting
+        return cls(module, At(key), block.order, counting, tuple(own), pieces)
 
     def link(self, draft: Draft, signal: str, steps: int, scaling: dict[str, Any] | None) -> Link:
         """A signal's link to the place so many steps on."""
@@ -280,6 +282,8 @@ def _block_of(blocks: Sequence[Block], key: str) -> Block | None:
     keys = (key, key.rpartition(".")[0])
     named = UnitKey.of(key)
     for block in blocks:
+        if any(block.named(one) for one in keys):
+            return block
         letter = block.counting.letter if block.counting.every and named else ""
         if any(piece.key in keys for piece in block.pieces) or (named and block.pieces and named.letter == letter):
             return block

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from typing import Any
 
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Refusal
@@ -11,13 +12,18 @@ from highmoor.core.hardware.mounting import root_of
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.wire import WireField
-from highmoor.core.plant.rows import Connection, Exchange, Link, Module, Network, Rail, Signal, Station
+from highmoor.core.numbers import exact, plain
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Rail, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.signal_edits import End
 from highmoor.core.project.signal_names import SignalNames, identifier_of
-from highmoor.core.project.wires import blocks_behind, wire_of
+from highmoor.core.project.wires import blocks_behind, blocks_of, wire_of
 from highmoor.core.signals.at import At
+
+# A count at which a value is given: gradients have few digits.
+_FULL = 1000
+NOTE_AT_MOST = 2000
 
 
 def name_values(draft: Draft, edit: edits.NameValues) -> None:
@@ -26,41 +32,48 @@ def name_values(draft: Draft, edit: edits.NameValues) -> None:
     Raises Refusal for a device of which no file names anything, for one nobody exchanges with, and where all are named.
     """
     row = draft.plant.get(draft.resolve(edit.of), object)
-    station = _station(draft, row)
-    if station is None:
+    head = _head(draft, row)
+    if head is None:
         raise Refusal("The values of a device on a network are named: of a station, or of a module.", value=edit.of)
-    network: Network | None = draft.plant.find(station.network)
-    owner = controller_of_port(draft.plant.find, draft.plant.find(network.port)) if network else None
+    owner = _owner(draft, head)
     if owner is None:
-        raise Refusal(f"{station.name} is not on a controller's port: nobody would own the signals.", place=station.id)
-    called = edit.prefix.strip() or _called(draft, row, station)
-    places = list(_places(draft, row, station))
+        raise Refusal(f"{head.name} is not on a controller's port: nobody would own the signals.", place=head.id)
+    called = edit.prefix.strip() or _called(draft, row, head)
+    places = list(_places(draft, row))
     if not places:
-        raise Refusal(f"No file names a value of {called}: name them one by one.", place=station.id)
+        raise Refusal(f"No file names a value of {called}: name them one by one.", place=head.id)
     names = SignalNames(draft, owner.id)
     joint = f"{identifier_of(called)}." if edit.structured else ""
     made = [_named(draft, owner.id, (joint, called), end, pieces, names) for end, pieces in places]
     if not any(made):
-        raise Refusal(f"Every value of {called} has a signal already.", place=station.id)
+        raise Refusal(f"Every value of {called} has a signal already.", place=head.id)
 
 
-def _station(draft: Draft, row: object) -> Station | None:
+def _head(draft: Draft, row: object) -> Station | Controller | None:
+    """The station a row belongs to, or the controller on whose rail what it hangs on sits."""
     if isinstance(row, Exchange):
         return draft.plant.get(draft.plant.get(row.connection, Connection).station, Station)
     if isinstance(row, Module):
-        found: Station | None = draft.plant.find(root_of(draft.plant.find, draft.plant.get(row.rail, Rail)).station)
-        return found
+        return root_of(draft.plant.find, draft.plant.get(row.rail, Rail)).row
     return row if isinstance(row, Station) else None
 
 
-def _called(draft: Draft, row: object, station: Station) -> str:
+def _owner(draft: Draft, head: Station | Controller) -> Controller | None:
+    """The controller that exchanges with a station; of its own rail itself."""
+    if isinstance(head, Controller):
+        return head
+    network: Network | None = draft.plant.find(head.network)
+    return controller_of_port(draft.plant.find, draft.plant.find(network.port)) if network else None
+
+
+def _called(draft: Draft, row: object, head: Station | Controller) -> str:
     if not isinstance(row, Module):
-        return station.name
+        return head.name
     device = draft.catalogue.find(row.type)
-    return row.designation.strip("-+=") or (device.called if device else station.name)
+    return row.designation.strip("-+=") or (device.called if device else head.name)
 
 
-def _places(draft: Draft, row: object, station: Station) -> Iterator[tuple[End, Sequence[WireField]]]:
+def _places(draft: Draft, row: object) -> Iterator[tuple[End, Sequence[WireField]]]:
     """Whatever of a row holds values that a file names, with those values."""
     exchanges = [row] if isinstance(row, Exchange) else []
     modules = [row] if isinstance(row, Module) else []
@@ -73,8 +86,11 @@ def _places(draft: Draft, row: object, station: Station) -> Iterator[tuple[End, 
         if named:
             yield End.of(draft, exchange.id, named[0].key), named
     by_holder: dict[str, list[Block]] = {}
-    for block in blocks_behind(draft.plant, draft.catalogue, station) if modules else ():
-        by_holder.setdefault(block.holder, []).append(block)
+    if isinstance(row, Station):
+        for block in blocks_behind(draft.plant, draft.catalogue, row) if modules else ():
+            by_holder.setdefault(block.holder, []).append(block)
+    elif isinstance(row, Module):
+        by_holder[row.id] = blocks_of(draft.plant, draft.catalogue, row)
     for module in modules:
         own = by_holder.get(module.id, [])
         named = _by_file([piece for block in own for piece in block.pieces])
@@ -99,6 +115,24 @@ def _named(
     ranks = draft.last_rank(Signal, controller, len(free)) if free else []
     for piece, rank in zip(free, ranks, strict=True):
         name = names.free(member_of + identifier_of(piece.label)) if member_of else names.new(f"{device} {piece.label}")
-        signal = Signal(draft.new_id("signals"), controller, name, piece.data_type, rank)
-        draft.put(signal, replace(end, at=At(piece.key)).link(draft, signal.id, 0, None))
+        scaling = scaling_of(piece)
+        kind = "REAL" if scaling else piece.data_type
+        signal = Signal(
+            draft.new_id("signals"), controller, name, kind, rank, unit=piece.unit, note=piece.text[:NOTE_AT_MOST]
+        )
+        draft.put(signal, replace(end, at=At(piece.key)).link(draft, signal.id, 0, scaling))
     return len(free)
+
+
+def scaling_of(piece: WireField) -> dict[str, Any] | None:
+    """What makes a value of its count where its file gives a gradient and an offset; None where it is the count.
+
+    The ends are two counts at which the value has few digits.
+    """
+    if piece.gradient in (0, 1) and not piece.offset:
+        return None
+    gradient, offset = exact(piece.gradient), exact(piece.offset)
+    if not gradient:
+        return None
+    return {"raw_lo": 0, "raw_hi": _FULL, "lo": plain(offset), "hi": plain(offset + _FULL * gradient),
+            "raw_type": piece.data_type}  # fmt: skip

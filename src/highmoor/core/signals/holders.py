@@ -221,7 +221,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                     piece.label,
                 )
             )
-    octets = {area: len(block.spots) for area, block in blocks.items() if block}
+    octets = {area: block.octets for area, block in blocks.items() if block}
     return ModuleChannels(
         tuple(channels),
         octets.get("in", device.in_octets if device else 0),

@@ -7,9 +7,12 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from highmoor.core.analysis.engine import Part, Reader
+from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.path_time import Delay, path_time
+from highmoor.core.hardware.mounting import is_ports
 from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.io_link.timing import cycle_ms, port_message_ms
 from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming
 from highmoor.core.networks.parked import parked_with
 from highmoor.core.networks.topology import CableWay
@@ -89,6 +92,8 @@ def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
     head = head_of(reader, rail)[1] if rail else None
     if device is None:
         return ()
+    if is_ports(rail):
+        return _port_hops(module, device)
     hops = []
     filter_ms = module.settings.get("filter_ms", device.default_of("filter_ms"))
     if filter_ms is not None:
@@ -100,6 +105,16 @@ def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
         cycle = head.bus_cycle_ms
         hops.append(_hop("bus", "Internal bus", f"every {shown(cycle)} ms", module.rail, cycle, 0))
     return tuple(hops)
+
+
+def _port_hops(module: Module, device: DeviceType) -> tuple[Hop, ...]:
+    """What a port of an IO-Link master adds: its cycle, and the message within it; a pin that switches adds nothing."""
+    cycle = float(cycle_ms(device, module.settings))
+    if not cycle:
+        return ()
+    label, every = f"IO-Link port {module.slot or ''}".rstrip(), f"every {shown(cycle)} ms"
+    message = float(port_message_ms(device, module.settings))
+    return (_hop("port", label, every, module.id, cycle, message, "settings.cycle_ms"),)
 
 
 def _exchange_hops(reader: Reader, root: str) -> tuple[Hop, ...]:

@@ -63,8 +63,8 @@ class ImageValue:
     """A value in the image: its link and signal, from which bit of the area on, how many, and by which link order. Of
     one that is `scaled` its `type` is that of the count.
 
-    `parts` are the bits it takes, (first, number), several where they do not follow on one another; `among` are the names
-    of those that share bits with it.
+    `parts` are the bits it takes, (first, number), several where they do not follow on one another; `among` are the
+    names of those that share bits with it.
     """
 
     link: str
@@ -138,7 +138,8 @@ def values_in(reader: Reader, controller: str, item: ImageItem) -> tuple[ImageVa
     found = sorted(_values(reader, controller, item), key=lambda value: (value.bit, -value.bits, value.name))
     among: dict[str, list[str]] = {}
     reaching: list[tuple[int, ImageValue]] = []
-    for first, bits, value in sorted(((*part, value) for value in found for part in value.parts), key=_first_bit):
+    parts = ((*part, one) for one in found for part in one.parts)
+    for first, bits, value in sorted(parts, key=_first_bit):
         reaching = [(end, one) for end, one in reaching if end > first]
         for _, one in reaching:
             if one is not value:

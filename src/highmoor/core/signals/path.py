@@ -107,8 +107,8 @@ def _facts(reader: Reader, signal: Signal, link: Link, place: Place | None) -> L
     label, wired = in_words(reader, place)
     return LinkFacts(
         link.id, link.place, word, link.access, label, wired, place.area, octet, bit, bits,
-        "" if octet is None else written_place(place.area, octet, bit, bits), place.kind, place.bits, place.room,
-        place.order or link.order, place.controller, _on_loss(reader, link),
+        "" if octet is None else written_place(place.area, octet, bit, bits, high=place.high), place.kind, place.bits,
+        place.room, place.order or link.order, place.controller, _on_loss(reader, link),
     )  # fmt: skip
 
 
@@ -143,15 +143,20 @@ def _item(reader: Reader, place: Place) -> ImageItem | Seat | None:
 def written_at(reader: Reader, place: Place | None) -> str:
     """A place's address in the image in words, "" where it has none."""
     octet, bit = in_image(reader, place) if place else (None, 0)
-    return "" if place is None or octet is None else written_place(place.area, octet, bit, place.bits)
+    if place is None or octet is None:
+        return ""
+    return written_place(place.area, octet, bit, place.bits, high=place.high)
 
 
-def written_place(area: str, octet: int, bit: int, bits: int) -> str:
-    """An image address as screens write it: "in, octets 138–139, bit 3"."""
+def written_place(area: str, octet: int, bit: int, bits: int, *, high: bool = False) -> str:
+    """An image address as screens write it: "in, octets 138–139, bit 3"; of a field that stands `high` octet first the
+    bit is one of its last octet."""
     last = octet + (bit + bits - 1) // 8
     octets = f"octet {octet}" if last == octet else f"octets {octet}–{last}"
     if bits == 1:
         return f"{area}, {octets}, bit {bit}"
+    if high and last > octet and (bit or bits % 8):
+        return f"{area}, {octets}, {bits} bits from bit {bit} of octet {last}"
     if bit or bits % 8:
         return f"{area}, {octets}, {bits} bits from bit {bit}"
     return f"{area}, {octets}"

@@ -8,7 +8,7 @@ from itertools import takewhile
 from typing import Literal
 
 from highmoor.core.analysis.engine import Part, Reader
-from highmoor.core.catalogue.types import DeviceType
+from highmoor.core.catalogue.types import IO_LINK_PORT, DeviceType
 from highmoor.core.datatypes import Order
 from highmoor.core.hardware.module_octets import module_octet
 from highmoor.core.hardware.mounting import root_of, terminals
@@ -33,8 +33,8 @@ class Place:
     `room` is how many bits a value may take from there on: a 32-bit value runs over two registers. `order` is how a
     value's octets stand there, "" where the link says so. A `remote` channel, whose octets lie in something else's, has
     a `carrier`, the exchange (or on a controller's rail the module) that brings it, and `bit` then counts in that one's
-    octets; without one nobody brings it. A field that stands `high` octet first is counted as `WireField` has it. `controller` is the one in whose image it lies, "" for none; of the `far` end
-    of an exchange, the partner.
+    octets; without one nobody brings it. A field that stands `high` octet first is counted as `WireField` has it.
+    `controller` is the one in whose image it lies, "" for none; of the `far` end of an exchange, the partner.
     """
 
     holder: str
@@ -105,7 +105,8 @@ def in_words(reader: Reader, place: Place) -> tuple[str, str]:
     if isinstance(row, Module):
         mounting: RailMounting = reader.part("rail.mounting", row.rail)
         device, slot = reader.type(row.type), mounting.slots.get(row.id, 0)
-        label = f"{row.designation or (device.name if device else row.type)} slot {slot}, {place.within}"
+        seat = "port" if device and device.joins == IO_LINK_PORT else "slot"
+        label = f"{row.designation or (device.name if device else row.type)} {seat} {slot}, {place.within}"
         if mounting.station:
             label = f"{reader.row(mounting.station, Station).name}: {label}"
         return label, terminals(place.terminals, slot)
@@ -168,9 +169,10 @@ def _piece(reader: Reader, lies: RailPlace, module: str, key: str) -> Place | No
     """A value of a module whose type has no channels, in whichever of its two areas it lies."""
     for area in AREAS:
         block = block_of(reader, lies, module, area)
-        if block and block.pieces:
-            pieces = _Pieces(module, area, len(block.spots), block.pieces, block.counting)
-            found = pieces.place(key, lies.controller)
+        if block and (block.pieces or block.field_at):
+            own = block.named(key)
+            known = (own,) if own else block.pieces
+            found = _Pieces(module, area, len(block.spots), known, block.counting).place(key, lies.controller)
             if found:
                 return _carried(replace(found, order=found.order or block.order), block)
     return None
@@ -292,8 +294,9 @@ def _bit_of(whole: WireField, bit: int) -> int:
 
 
 def is_field(place: Place) -> bool:
-    """Whether a place is a field among others within its octets: not of whole octets, or not beginning with one."""
-    return place.bits > 1 and bool(place.bits % 8 or place.bit % 8)
+    """Whether a place is a field among others within its octets: not of whole octets, not beginning with one, or one
+    of a device that counts all its data so."""
+    return place.bits > 1 and bool(place.high or place.bits % 8 or place.bit % 8)
 
 
 def controller_of(reader: Reader, holder: str, *, far: bool = False) -> str | None:

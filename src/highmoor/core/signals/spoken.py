@@ -11,8 +11,10 @@ from collections.abc import Iterable
 
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.hardware.module_octets import octets_of
+from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import MODULE_OCTETS, UnitKey
+from highmoor.core.networks.io_link.data import LETTERS
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.signals.beside import BY_KEY
 
@@ -26,6 +28,10 @@ _SAID = re.compile(r"([a-z]+?(?: word)?)s? ?(\d{1,5})(?:(?: ?[.:] ?|,? bit )(\d{
 _IN_MODULE = re.compile(r"(in |out |)([a-z]+?(?: word)?)s? ?(\d{1,5})(?:(?: ?[.:] ?|,? bit )(\d{1,2}))?")
 _LETTERS: dict[str, Area] = {counting.letter: area for area, counting in MODULE_OCTETS.items()}
 _END_AND_WAY = re.compile(rf"({FAR}?)({BACK}?)(?=[robwd]\d)")
+_BITS = re.compile(
+    r"(?:(?P<way>in|out) )?(?:bits? ?(?P<a>\d{1,3})(?: ?(?:-|–|…|\.\.\.?|to) ?(?P<b>\d{1,3}))?"
+    r"|(?P<n>\d{1,3}) bits? from (?:bit )?(?P<from>\d{1,3}))"
+)
 _CHANNEL = re.compile(r"(?:ch|channel)? ?(\d{1,4})")
 
 
@@ -72,6 +78,23 @@ def named_key(pieces: Iterable[WireField], said: str) -> str:
         return numbered[0]
     by = {piece.label.lower(): piece.key for piece in reversed(own)} | {piece.key.lower(): piece.key for piece in own}
     return by.get(text, said)
+
+
+def block_key(blocks: Iterable[Block], said: str) -> str:
+    """The key of a value in a module's blocks: by name, or as a field of bits where any can be named, such as
+    "bits 8–31", "24 bits from 8", "bit 3", with "out" before it for what goes to the device."""
+    own = list(blocks)
+    key = named_key([piece for block in own for piece in block.pieces], said)
+    if any(block.named(key) for block in own):
+        return key
+    found = _BITS.fullmatch(" ".join(said.lower().split()))
+    if found is None:
+        return key
+    first = int(found["a"] or found["from"])
+    bits = int(found["b"]) - first + 1 if found["b"] else int(found["n"] or 1)
+    area: Area = "out" if found["way"] == "out" else "in"
+    field = f"{LETTERS[area]}{first}.{bits}"
+    return field if any(block.named(field) for block in own) else key
 
 
 def piece_key(wire: WireLayout, said: str) -> str:

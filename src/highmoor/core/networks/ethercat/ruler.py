@@ -9,13 +9,14 @@ from fractions import Fraction
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.ethercat import ClockMode
 from highmoor.core.figures.ethercat import counter_of
+from highmoor.core.hardware.mounting import own_rails
 from highmoor.core.hardware.parts import RailPower
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.ethercat.plan import Plan, cable_ns, forward_ns, in_order, plan
 from highmoor.core.networks.ethercat.settings import KIND, LineSettings, Node, nodes_of
 from highmoor.core.networks.lines import asked_lines, connection_line, kind_at
 from highmoor.core.networks.topology import Topology
-from highmoor.core.plant.rows import Connection, Network, Port, Rail, Task
+from highmoor.core.plant.rows import Connection, Network, Port, Task
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,7 +219,7 @@ def _supply(reader: Reader, told: Plan) -> Mapping[str, int]:
     """What is left of the internal bus's current behind each module."""
     left: dict[str, int] = {}
     for station in dict.fromkeys(node.station for node in told.nodes if node.module):
-        for rail in reader.children(Rail, station):
+        for rail in own_rails(reader, station):
             power: RailPower | None = reader.part("rail.power", rail.id)
             if power and power.known:
                 left[station] = power.supply_ma
