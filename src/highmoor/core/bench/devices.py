@@ -10,6 +10,7 @@ from random import Random
 from typing import Any, cast
 
 from highmoor.core.bench.clock import Repeating, VirtualClock
+from highmoor.core.bench.io_ports import PortsLive
 from highmoor.core.bench.labels import label_of, serial_number
 from highmoor.core.bench.media import BenchMedium
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, channel_terminals, module_terminals
@@ -50,6 +51,7 @@ class _There:
     rail: SimulatedRail | None
     running: Repeating | None
     seat: Seat
+    ports: PortsLive | None = None
     powered: bool = True
 
 
@@ -80,6 +82,8 @@ class Devices:
                 self._put_up(one)
             self.media[one.network].put(node, plugged=one.plugged, powered=one.powered)
             there = self.there.get(node)
+            if (there and (there.ports is None) != (not one.ports)) or (there and there.standing.ports != one.ports):
+                self._stand_on_ports(there, one)
             if there and there.powered != one.powered:
                 there.powered = one.powered
                 if hasattr(there.device, "powered"):
@@ -100,6 +104,23 @@ class Devices:
         there.rail = rail
         there.standing = one
         return cast("Adaptable", there.device).adapt(dataclasses.replace(there.seat, facts=one.facts, rail=rail))
+
+    def _stand_on_ports(self, there: _There, one: Standing) -> None:
+        """What is plugged into a master's ports comes and goes without the master."""
+        bus, device = fieldbus_of(one.fieldbus), there.device
+        ways = {exchange.id: (line, exchange) for line in one.lines for exchange in line.exchanges}
+
+        def octets(exchange: str) -> bytearray | memoryview | None:
+            found = ways.get(exchange)
+            return bus.live.octets(device, *found) if bus and found else None
+
+        gone = there.ports.leads if there.ports else {}
+        self.terminals = {key: where for key, where in self.terminals.items() if key not in gone}
+        there.ports = there.ports or PortsLive(self.clock, self.catalogue, octets)
+        there.ports.stand(one.ports)
+        self.terminals.update(there.ports.leads)
+        there.standing = dataclasses.replace(there.standing, ports=one.ports)
+        self.version += 1
 
     def told(self, node: str) -> Sequence[Diagnosis]:
         """What a device tells of itself that is wrong; nothing where none is there."""
@@ -155,7 +176,13 @@ class Devices:
         there = self.there.pop(node)
         if there.running:
             there.running.over = True
-        self.terminals = {key: where for key, where in self.terminals.items() if where[0] is not there.rail}
+        gone = there.ports.leads if there.ports else {}
+        if there.ports:
+            there.ports.end()
+        self.terminals = {
+            key: where
+            for key, where in self.terminals.items() if where[0] is not there.rail and key not in gone
+        }  # fmt: skip
         self.version += 1
         one = there.standing
         self._drawn.discard(_place(one))
@@ -211,8 +238,10 @@ def _place(one: Standing) -> tuple[str, str, str]:
 
 
 def _same(one: Standing, other: Standing | None) -> bool:
-    """Whether a device is the same, its cable and its power aside, and whether anybody has said so."""
+    """Whether a device is the same, its cable, its power and its ports aside, and whether anybody has said so."""
     if other is None:
         return False
-    moved: Any = dataclasses.replace(one, plugged=other.plugged, powered=other.powered, said=other.said)
+    moved: Any = dataclasses.replace(
+        one, plugged=other.plugged, powered=other.powered, said=other.said, ports=other.ports
+    )
     return bool(moved == other)

@@ -79,6 +79,45 @@ class Bed:
 
 
 @dataclass(slots=True)
+class Air:
+    """The air over a bed: temperature swings around its mean, humidity against it."""
+
+    period_ms: ClassVar[int] = 200
+
+    terminals: Terminals
+    settings: Mapping[str, Any]
+    random: Random
+    clock_s: float = 0.0
+
+    def step(self, seconds: float) -> None:
+        """On along the swing."""
+        self.clock_s += seconds
+        part = math.sin(2 * math.pi * self.clock_s / float(self.settings.get("period_s", 120)))
+        swing = float(self.settings.get("swing", 1)) * part
+        self.terminals.give("temperature", float(self.settings.get("temperature", 15)) + swing)
+        self.terminals.give("humidity", min(float(self.settings.get("humidity", 95)) - 2 * swing, 100))
+
+
+@dataclass(slots=True)
+class Swing:
+    """A value that swings slowly around its mean: a level, a distance."""
+
+    period_ms: ClassVar[int] = 200
+
+    terminals: Terminals
+    settings: Mapping[str, Any]
+    random: Random
+    clock_s: float = 0.0
+
+    def step(self, seconds: float) -> None:
+        """On along the swing."""
+        self.clock_s += seconds
+        part = math.sin(2 * math.pi * self.clock_s / float(self.settings.get("period_s", 60)))
+        swing = float(self.settings.get("swing", 0)) * part
+        self.terminals.give("value", float(self.settings.get("mean", 0)) + swing + self.random.gauss(0, 0.3))
+
+
+@dataclass(slots=True)
 class Held:
     """Contacts and instruments that stay where they are put; every wire's value in the settings."""
 
@@ -101,5 +140,7 @@ class Held:
 PROCESSES: dict[str, Callable[[Terminals, Mapping[str, Any], Random], Process]] = {
     "tank": Tank,
     "bed": Bed,
+    "air": Air,
+    "swing": Swing,
     "held": Held,
 }

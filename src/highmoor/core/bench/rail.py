@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import struct
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -29,13 +30,30 @@ class Terminal:
     period_ns: int
     # What an output does when its head has lost the controller.
     on_loss: str = "hold"
+    # Of what is no whole octets, which of them has its lowest bit: the first ("little"), or the last.
     order: Literal["little", "big"] = "little"
+    real: bool = False
+
+    def span(self) -> slice:
+        """The octets that have some of its bits."""
+        return slice(self.octet, self.octet + (self.bit + self.bits + 7) // 8)
+
+    def put(self, image: bytearray, counts: int) -> None:
+        """Put a count's bits into an image."""
+        mask = (1 << self.bits) - 1
+        span = self.span()
+        there = int.from_bytes(image[span], self.order) & ~(mask << self.bit)
+        image[span] = (there | (counts & mask) << self.bit).to_bytes(span.stop - span.start, self.order)
 
     def counts(self, electrical: float) -> int:
         """What the channel makes of a current, voltage or temperature."""
         if self.range is None:
             return 1 if electrical else 0
         r = self.range
+        if self.real:
+            if r.high - r.low != r.raw_high - r.raw_low:
+                electrical = r.raw_low + (electrical - r.low) * (r.raw_high - r.raw_low) / (r.high - r.low)
+            return int.from_bytes(struct.pack(">f" if self.bits == 32 else ">d", electrical), "big")
         counts = r.raw_low + (electrical - r.low) * (r.raw_high - r.raw_low) / (r.high - r.low)
         # Halves away from zero; six places first, so that a half that was meant is one.
         whole = math.copysign(math.floor(abs(round(counts, 6)) + 0.5), counts)
@@ -98,36 +116,25 @@ class SimulatedRail:
         self.clock.at(due, lambda: self._settle(code, value))
 
     def _settle(self, code: Terminal, value: float) -> None:
-        counts = code.counts(value)
-        if code.bits == 1:
-            mask = 1 << code.bit
-            self.image_in[code.octet] = (
-                self.image_in[code.octet] | mask if counts else self.image_in[code.octet] & ~mask
-            )
-        else:
-            octets = code.bits // 8
-            held = counts & (1 << code.bits) - 1
-            self.image_in[code.octet : code.octet + octets] = held.to_bytes(octets, code.order)
+        code.put(self.image_in, code.counts(value))
 
     def let_go(self) -> None:
         """The controller is lost: outputs do what their modules are set to, off (or the low end) or as they are."""
         for code in self.terminals.values():
             if code.inward or code.on_loss != "off":
                 continue
-            if code.bits == 1:
-                self.image_out[code.octet] &= ~(1 << code.bit)
-            else:
-                low, octets = code.range.raw_low if code.range else 0, code.bits // 8
-                held = low & (1 << code.bits) - 1
-                self.image_out[code.octet : code.octet + octets] = held.to_bytes(octets, code.order)
+            code.put(self.image_out, code.range.raw_low if code.range and code.bits > 1 else 0)
 
     def take(self, terminal: str) -> float:
         """What stands on an output's terminals."""
         code = self.terminals[terminal]
+        counts = int.from_bytes(self.image_out[code.span()], code.order) >> code.bit & (1 << code.bits) - 1
         if code.bits == 1:
-            return float(self.image_out[code.octet] >> code.bit & 1)
-        signed = code.range is None or code.range.raw_max < 1 << code.bits - 1
-        counts = int.from_bytes(self.image_out[code.octet : code.octet + code.bits // 8], code.order, signed=signed)
+            return float(counts)
+        if code.real:
+            return float(struct.unpack(">f" if code.bits == 32 else ">d", counts.to_bytes(code.bits // 8, "big"))[0])
+        if (code.range is None or code.range.raw_max < 1 << code.bits - 1) and counts >> code.bits - 1:
+            counts -= 1 << code.bits
         return code.electrical(counts)
 
 
@@ -152,7 +159,7 @@ def channel_terminals(
         octet = (in_offset if channel.inward else out_offset) + channel.bit // 8
         made[key] = Terminal(
             key, channel.inward, octet, channel.bit % 8, channel.bits, span if channel.bits > 1 else None, 0, 0, "off",
-            "big" if channel.high_first else "little",
+            "big" if channel.high_first else "little", channel.real,
         )  # fmt: skip
     return made
 

@@ -10,10 +10,12 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from highmoor.core.bench.port_standing import StandingPort, standing_ports
 from highmoor.core.catalogue.types import Catalogue
-from highmoor.core.hardware.mounting import modules_behind
+from highmoor.core.hardware.mounting import is_ports, modules_behind
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Facts
 from highmoor.core.networks.positions import addressed
@@ -51,6 +53,9 @@ class Standing:
     powered: bool
     # Said of this very device, and not only drawn.
     said: bool
+    # What is on its ports where it is an IO-Link master, and by which connections its data goes.
+    ports: tuple[StandingPort, ...] = ()
+    lines: tuple[Line, ...] = ()
 
 
 def standing_devices(plant: Plant, built: Plant, catalogue: Catalogue) -> Iterator[Standing]:
@@ -88,17 +93,18 @@ def _standing(
         return
     lines = plant_lines(plant, catalogue, station) if station else []
     facts = bus.live.as_configured(network, station, lines, device)
+    ports = tuple(standing_ports(plant, built, catalogue, station, row)) if station else ()
     yield Standing(
         station.id if station else row.id if row else "", network.id, bus.key, kind, address,
         {**facts, **(row.facts if row else {})}, tuple(_modules(plant, built, station, row)),
         row.model if row else "", row.settings if row else {}, row.cable if row else True,
-        row.powered if row else True, row is not None,
+        row.powered if row else True, row is not None, ports, tuple(lines) if ports else (),
     )  # fmt: skip
 
 
 def _modules(plant: Plant, built: Plant, station: Station | None, row: BuiltDevice | None) -> Iterator[StandingModule]:
     if row and row.rail == "own":
-        plugged = built.children(BuiltModule, row.id)
+        plugged = [one for one in built.children(BuiltModule, row.id) if not _on_port(plant, one.module)]
         slots = _slots(plant, plugged)
         for module in plugged:
             if module.there:
@@ -111,6 +117,11 @@ def _modules(plant: Plant, built: Plant, station: Station | None, row: BuiltDevi
         for mounted in modules_behind(plant, station.id):
             carrier = _carrier(plant, mounted)
             yield StandingModule((mounted.id,), mounted.type, mounted.settings, carrier, mounted.slot or 0)
+
+
+def _on_port(plant: Plant, module: str) -> bool:
+    meant: Module | None = plant.find(module)
+    return meant is not None and is_ports(plant.find(meant.rail))
 
 
 def _slots(plant: Plant, plugged: Sequence[BuiltModule]) -> dict[str, int]:

@@ -70,7 +70,7 @@ _DEVICES = (
     _Device("Gallery fan 1", "fan drive", _FAN_DRIVE),
     # Somebody gave the second fan drive the address of a spare.
     _Device("Gallery fan 2", "fan drive", _FAN_DRIVE, "10.20.4.59"),
-    _Device("Bed sensors", "io-link master", _SENSORS),
+    _Device("Bed sensors", "", _SENSORS),
     _Device("Weigh head", "weigh head", _WEIGH_HEAD),
     _Device("Aisle scanner", "area scanner", _SCANNER),
     _Device("Burner control", "burner", {"reply_ms": 5}),
@@ -113,6 +113,19 @@ def _bed(n: int) -> _Process:
     return _Process(f"Bed {n + 1}", "bed", {"co2": f"-K4:ch{4 + n}", **damper}, settings)
 
 
+def _air(n: int) -> _Process:
+    """The air over a bed: its temperature swings, its humidity with it."""
+    settings = {"temperature": 15.5 + 0.6 * n, "humidity": 96, "swing": 0.8, "period_s": 120 + 30 * n}
+    at = f"-BT{n + 1}"
+    return _Process(
+        f"Air over bed {n + 1}", "air", {"temperature": f"{at}:g16.16", "humidity": f"{at}:g0.16"}, settings
+    )
+
+
+def _swing(name: str, place: str, mean: float, swing: float, period_s: float) -> _Process:
+    return _Process(name, "swing", {"value": place}, {"mean": mean, "swing": swing, "period_s": period_s})
+
+
 def _held(name: str, values: Mapping[str, float]) -> _Process:
     wires = {f"w{n}": place for n, place in enumerate(values)}
     return _Process(name, "held", wires, {f"w{n}": value for n, value in enumerate(values.values())})
@@ -121,6 +134,11 @@ def _held(name: str, values: Mapping[str, float]) -> _Process:
 _PROCESSES = (
     *(_tank(n) for n in range(4)),
     *(_bed(n) for n in range(4)),
+    *(_air(n) for n in range(6)),
+    _swing("Hopper", "-BL7:g2.14", 1180, 15, 40),
+    _swing("Turner on its way", "-BG8:g8.24", 4200, 900, 60),
+    _swing("Lift", "-BG1T:g8.24", 2350, 120, 45),
+    _swing("Spray tank", "-BL2T:g2.14", 640, 30, 300),
     _Process("Well", "tank", {"level": "-K2W:ch0", "full": "-K1W:ch2", "fill": "-K3W:ch0"}, {"level_m": 2.1}),
     _held("Well pump", {"-K1W:ch0": 1, "-K2W:ch1": 11.84}),
     _held("Doors and circuits", {f"-K1:ch{n}": 1 for n in range(4, 12)} | {f"-K7:ch{n}": 1 for n in range(8)}),
@@ -159,7 +177,9 @@ def with_as_built(plant: Plant, catalogue: Catalogue) -> Plant:
             designation, _, channel = place.partition(":")
             wire = draft.new_id("built_wires")
             rank = draft.last_rank(BuiltWire, made)[0]
-            draft.put(BuiltWire(wire, made, end, modules[designation], channel, rank))
+            # Without its maker's file what is on the turner's network is not there.
+            if designation in modules:
+                draft.put(BuiltWire(wire, made, end, modules[designation], channel, rank))
     turner_as_built(draft)
     steep_house_as_built(draft)
     bagging_as_built(draft)

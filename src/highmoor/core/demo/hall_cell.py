@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from highmoor.core.demo.builder import Builder
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Network, Port, Station
+from highmoor.core.demo.on_ports import add_bed_sensors
+from highmoor.core.plant.rows import Connection, Controller, Exchange, Network, Port, Station
 from highmoor.core.project import edits
 
 # What the files say, for a catalogue that has not read them: points, octets and header of both ways.
@@ -15,7 +16,6 @@ _BY_HAND: dict[str, dict[str, dict[str, Any]]] = {
     "ws3.eds": {"in": {"point": 100, "octets": 8}, "out": {"point": 101, "octets": 2}},
 }
 _PERCENT = {"raw_lo": -10000, "raw_hi": 10000, "lo": -100, "hi": 100, "raw_type": "INT"}
-_TENTHS = {"raw_lo": -1000, "raw_hi": 1000, "lo": -100, "hi": 100, "raw_type": "INT"}
 _HUNDREDTHS = {"raw_lo": 0, "raw_hi": 10000, "lo": 0, "hi": 100, "raw_type": "UINT"}
 
 
@@ -120,7 +120,7 @@ def _signals(build: Builder) -> None:
         build.run("HALL", f"GalleryFan{n}Reset", 1, out, "o0.2", type="BOOL")
         build.run("HALL", f"GalleryFan{n}Setpoint", 1, out, "o2", type="REAL", unit="%",
                   scaling={**_PERCENT, "clamp": True})  # fmt: skip
-    _bed_sensors(build)
+    add_bed_sensors(build)
     weigh_in, weigh_out = _way(build, "Weigh head", "in"), _way(build, "Weigh head", "out")
     build.run("HALL", "BinWeight", 1, weigh_in, "o0", type="UDINT", unit="g")
     build.run("HALL", "BinSteady", 1, weigh_in, "o4.0", type="BOOL")
@@ -133,14 +133,3 @@ def _signals(build: Builder) -> None:
     build.run("HALL", "AisleWarningClear", 1, aisle, "o0.2", type="BOOL")
     build.run("HALL", "AisleSituation", 1, aisle, "o2", type="USINT")
     build.run("HALL", "AisleNearest", 1, aisle, "o4", type="UINT", unit="mm")
-
-
-def _bed_sensors(build: Builder) -> None:
-    """Each port's data stands 32 octets behind the last one's, high octet first as IO-Link has it."""
-    ports = _way(build, "Bed sensors", "in")
-    build.run("HALL", "Bed{n}AirTemp", 6, ports, "o2", type="REAL", unit="°C", scaling=_TENTHS, stride=32)
-    build.run("HALL", "Bed{n}Humidity", 6, ports, "o4", type="REAL", unit="%", scaling=_TENTHS, stride=32)
-    build.run("HALL", "SteepHopperLevel", 1, ports, "o194", type="UINT", unit="mm")
-    build.run("HALL", "TurnerDistance", 1, ports, "o226", type="UINT", unit="mm")
-    links = [link.id for link in build.plant.all(Link) if link.place == ports]
-    build.do(edits.SetFields(ids=links, values={"order": "ABCD"}))

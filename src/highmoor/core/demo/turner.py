@@ -7,6 +7,7 @@ from typing import Any
 
 from highmoor.core.catalogue.ethercat import entry_key
 from highmoor.core.demo.builder import Builder
+from highmoor.core.demo.on_ports import add_lift_sensors
 from highmoor.core.demo.standing import standing
 from highmoor.core.plant.rows import (
     Controller,
@@ -27,6 +28,7 @@ ANALOGUE_IN, ANALOGUE_OUT = "ethercat-esi.fad0.00003004.00010002", "ethercat-esi
 SERVO_OLDER, SERVO = "ethercat-esi.fad1.00005005.00020003", "ethercat-esi.fad1.00005005.00020004"
 ARM, GATEWAY = "ethercat-esi.fad1.00005102.00010001", "ethercat-esi.fad2.00007003.00010000"
 LIGHT_GATE = "m0000a116"
+PORT_MASTER, PORT_4_4, PORT_2 = "ethercat-esi.fad2.00007004.00010000", "m00006203", "m00006201"
 
 _TEN_VOLTS = {"raw_lo": 0, "raw_hi": 32767, "raw_type": "INT"}
 # Group by group, so that who is absent leaves the others good.
@@ -75,9 +77,19 @@ def add_turner(build: Builder) -> None:
         _station(build, name, ARM, f"=SA{nth}", "Sample table", 2, group=_ARMS)
         if nth < 4:
             build.do(edits.SetFields(ids=[build.find(Station, name=name).id], values={"upstream": table}))
+    _station(build, "Lift sensors", PORT_MASTER, "=LS1", "Turner, lift", 9, group=_GATES)
+    ports = build.find(Rail, head=build.find(Station, name="Lift sensors").id)
+    # Its first slot has a port of 4 octets in already.
+    for n, (slot, kind) in enumerate(((1, PORT_4_4), (2, PORT_2))):
+        there = build.plant.children(Module, ports.id)
+        if n < len(there):
+            build.do(edits.ReplaceModule(id=there[n].id, type=f"{build.types[PORT_MASTER]}/{kind}"))
+        else:
+            _module(build, ports.id, f"{build.types[PORT_MASTER]}/{kind}", "", {"slot": slot})
     _thresholds(build, network)
     _signals(build)
     _name_read(build)
+    add_lift_sensors(build)
 
 
 def _station(
@@ -175,5 +187,5 @@ def turner_as_built(draft: Draft) -> None:
     set_built(draft, edits.SetBuilt(ids=[swapped[0]], values={"there": True}))
     swap_built_modules(draft, edits.SwapBuiltModules(first=swapped[0], second=swapped[1]))
     network = stations["Turner I/O"].network
-    behind = 1 + len(_ON_BOARD) + len(_DRIVEN) + 2 + len(_ARMS_OF_TABLE)
+    behind = 1 + len(_ON_BOARD) + len(_DRIVEN) + 3 + len(_ARMS_OF_TABLE)
     standing(draft, network, name="Stranger", address=str(behind + 1), facts=_STRANGER, model="tape encoder")

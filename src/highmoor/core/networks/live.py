@@ -74,7 +74,8 @@ class NetworkTold:
 class RailChannel:
     """A channel of a module whose type has none: its key, whether it goes into the controller, its place in the
     module's octets, whether its number has a sign. `ends` are what is at its terminals at which counts (low, high, raw
-    low, raw high), none where that is the count itself. Of several octets the lowest stands first unless `high_first`.
+    low, raw high), none where that is the count itself. Of several octets the lowest stands first unless
+    `high_first`; what is no whole octets then has its lowest bit in the last of them. A `real` is no whole number.
     """
 
     key: str
@@ -84,6 +85,7 @@ class RailChannel:
     signed: bool = False
     ends: tuple[float, float, int, int] | None = None
     high_first: bool = False
+    real: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -309,6 +311,8 @@ class Live:
     # By which name a station is found; None where addresses tell who is who. A device found so stands there without an
     # address as well, and without a name: it gets both over the network, known by its label. Its facts hold its name.
     called: Callable[[Station], str] | None = None
+    # Where in a device an exchange's octets lie, None where they do not; what hangs on its ports comes and goes there.
+    octets: Callable[[Any, Line, Exchange], bytearray | memoryview | None] = lambda *_: None
     # How the medium is scanned; None where it cannot be.
     scans: Scans | None = None
     # Which settings a failure's code speaks of, told of an exchange of a direction: a row's table and a dotted path.

@@ -36,7 +36,7 @@ from highmoor.core.networks.ethercat.slave import Slave, SlaveFacts
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import Facts, Live, ModuleData, RailChannel, RailModule, Seat, problem_of
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.plant.rows import Network, Station
+from highmoor.core.plant.rows import Exchange, Network, Station
 
 # Where process data begins in a device that nobody describes.
 _PLAIN_OUT, _PLAIN_IN = 0x1100, 0x1400
@@ -209,7 +209,13 @@ def stands_for(facts: Facts, device: DeviceType) -> bool:
     return (facts.get("vendor"), facts.get("product")) == (device.vendor_id, device.product_code)
 
 
+def _data(device: EthercatStation, _: Line, exchange: Exchange) -> bytearray | memoryview | None:
+    """The station's own process data, its slots' included."""
+    return device.head.gives if exchange.direction == "in" else device.head.takes
+
+
 LIVE = Live(
+    octets=_data,
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
     module_data=module_data, scans=SCANS, stands_for=stands_for,
     told=Master.told, objects=OBJECTS,

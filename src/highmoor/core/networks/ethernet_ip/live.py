@@ -13,9 +13,11 @@ from highmoor.core.networks.ethernet_ip.parameters import access, reset, set_add
 from highmoor.core.networks.ethernet_ip.scan import SCANS
 from highmoor.core.networks.ethernet_ip.served import attach
 from highmoor.core.networks.ethernet_ip.settings import agreement
+from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import GIVE_ADDRESS, Live, NetworkAct, Seat, Serving, problem_of
 from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.rows import Exchange
 
 # How long a controller takes to answer another one, ms.
 _REPLY_MS = 2.0
@@ -49,7 +51,15 @@ def _serve(serving: Serving) -> None:
         attach(adapter, host)
 
 
+def _octets(device: Adapter, line: Line, exchange: Exchange) -> bytearray | memoryview | None:
+    """What a connection point of it gives or takes."""
+    way = next((one for one in agreement(line).ways if one.exchange == exchange.id), None)
+    points = device.inputs if exchange.direction == "in" else device.outputs
+    return points.get(way.point) if way and way.point is not None else None
+
+
 LIVE = Live(
+    octets=_octets,
     master=go_live, as_configured=as_configured, device=_device, problem=problem_of(FACTS), models=MODELS, serve=_serve,
     scans=SCANS, parameters=access, likely=likely,
     acts=(

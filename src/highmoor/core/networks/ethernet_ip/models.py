@@ -72,40 +72,6 @@ class FanDrive:
 
 
 @dataclass(slots=True)
-class IoLinkMaster:
-    """An IO-Link master with climate transmitters in ports 1–6, a level in 7, a distance in 8.
-
-    Gives at point 101: octet 0 data valid, 1 connected, then 32 octets a port, high octet first: temperature 0.1 °C and
-    humidity 0.1 % (ports 1–6), level mm (7), distance mm (8).
-    """
-
-    period_ms: ClassVar[int] = 200
-
-    adapter: Adapter
-    settings: Mapping[str, Any]
-    random: Random
-    clock_s: float = 0.0
-
-    def step(self, seconds: float) -> None:
-        """Slow swings around each bed's own values."""
-        self.clock_s += seconds
-        given = self.adapter.inputs.get(101)
-        if given is None or len(given) < 258:
-            return
-        given[0] = given[1] = 0xFF
-        for port in range(6):
-            swing = math.sin(self.clock_s / (120 + 30 * port) + port)
-            self._port(given, port, 10 * (15.5 + 0.6 * port + 0.8 * swing), 10 * (96 + 2 * swing))
-        self._port(given, 6, 1180 + 15 * math.sin(self.clock_s / 40))
-        self._port(given, 7, 4200 + 900 * math.sin(self.clock_s / 60))
-
-    def _port(self, given: Block, port: int, *values: float) -> None:
-        for n, value in enumerate(values):
-            start = 2 + 32 * port + 2 * n
-            given[start : start + 2] = (round(value + self.random.gauss(0, 0.3)) & 0xFFFF).to_bytes(2, "big")
-
-
-@dataclass(slots=True)
 class WeighHead:
     """A weigh head without a description file. Takes at point 150: octet 0 bits (0 zero, 1 fill), gives at point 100:
     0–3 weight in g, 4 bits (0 steady, 1 full)."""
@@ -166,7 +132,6 @@ class ScannerOfTheAisle:
 
 MODELS: dict[str, Model] = {
     "fan drive": FanDrive,
-    "io-link master": IoLinkMaster,
     "weigh head": WeighHead,
     "area scanner": ScannerOfTheAisle,
 }

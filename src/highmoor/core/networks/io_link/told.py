@@ -148,7 +148,7 @@ def _called(reader: Reader, holder: str) -> str:
     return (row.designation or (device.name if device else row.type)) if isinstance(row, Module) else ""
 
 
-_LABELS = {"pin4": "Pin 4", "pin2": "Pin 2", "valid": "Data valid", "connected": "Connected", "connected": "Connected"}
+_LABELS = {"pin4": "Pin 4", "pin2": "Pin 2", "valid": "Data valid", "connected": "Connected"}
 
 
 def _bits(reader: Reader, master: _Master, port: int) -> Iterator[PortBit]:

@@ -1,0 +1,212 @@
+"""Devices on the ports of an IO-Link master on the bench: what their terminals bring goes into the master's data once a
+cycle of the port, and what the master takes goes out to them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from highmoor.core.bench.clock import Repeating, VirtualClock
+from highmoor.core.bench.port_standing import StandingPort
+from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, channel_terminals
+from highmoor.core.catalogue.types import Catalogue, DeviceType
+from highmoor.core.datatypes import DATA_TYPES
+from highmoor.core.networks.blocks import Block
+from highmoor.core.networks.io_link.data import data_of, mode_of
+from highmoor.core.networks.io_link.timing import cycle_ms, port_message_ms
+from highmoor.core.networks.live import RailChannel
+from highmoor.core.networks.wire import WireField
+from highmoor.core.numbers import exact
+from highmoor.core.plant.rows import Json
+
+# The octets of an exchange in the master itself, None where that has no such.
+Octets = Callable[[str], bytearray | memoryview | None]
+# Counts between which a value goes straight.
+_FULL = 1000
+
+
+@dataclass(slots=True)
+class _Port:
+    """A port that goes round: its octets among those of all, and what it gave last."""
+
+    standing: StandingPort
+    first_in: int
+    octets_in: int
+    first_out: int
+    octets_out: int
+    message_ns: int
+    running: Repeating | None = None
+    gave: bytes | None = None
+
+
+@dataclass(slots=True)
+class PortsLive:
+    """The ports of one master, going on in virtual time."""
+
+    clock: VirtualClock
+    catalogue: Catalogue
+    octets: Octets
+    rail: SimulatedRail = field(init=False)
+    # By module and key, where wires lead.
+    leads: dict[tuple[str, str], tuple[SimulatedRail, str]] = field(default_factory=dict)
+    _ports: list[_Port] = field(default_factory=list)
+
+    def stand(self, standing: Sequence[StandingPort]) -> None:
+        """Bring the ports to what is to stand; what is there keeps what wires have brought to it."""
+        before = getattr(self, "rail", None)
+        self.end()
+        terminals: dict[str, Terminal] = {}
+        into = out = 0
+        for one in standing:
+            device = self.catalogue.find(one.type)
+            if device is None:
+                self._silent(one)
+                continue
+            sizes = [_octets_of(block, device, one.settings, area) for block, area in _ways(one)]
+            made = channel_terminals(one.module, _channels(one), into, out)
+            terminals.update(made)
+            message = int(port_message_ms(device, one.settings) * NS_A_MS)
+            self._ports.append(_Port(one, into, sizes[0], out, sizes[1], message))
+            into, out = into + _whole(one.inward), out + _whole(one.outward)
+        self.rail = SimulatedRail(self.clock, bytearray(into), bytearray(out), 0, terminals)
+        self.leads = {
+            (key.partition(".")[0], key.partition(".")[2]): (self.rail, key) for key in terminals
+        }  # fmt: skip
+        if before is not None:
+            self.rail.given_as(before)
+        for port in self._ports:
+            self._begin(port)
+
+    def end(self) -> None:
+        """Nothing goes on any more."""
+        for port in self._ports:
+            if port.running:
+                port.running.over = True
+        self._ports = []
+
+    def _begin(self, port: _Port) -> None:
+        device = self.catalogue.find(port.standing.type)
+        assert device is not None
+        if not operates(self.catalogue, port.standing):
+            self._silent(port.standing, connected=True)
+            return
+        cycle = cycle_ms(device, port.standing.settings)
+        # A pin that only switches is looked at all the time.
+        period = int(cycle * NS_A_MS) if mode_of(device) == "data" else NS_A_MS
+        port.running = self.clock.every(period, lambda: self._round(port), 1)
+
+    def _round(self, port: _Port) -> None:
+        """A cycle: what the device has at its beginning is the master's at the end of the message."""
+        block = port.standing.inward
+        if block is not None:
+            given = bytes(self.rail.image_in[port.first_in : port.first_in + len(block.spots)])
+            if given != port.gave:
+                port.gave = given
+                self.clock.at(self.clock.now_ns + port.message_ns, lambda: self._give(port, given))
+        if port.standing.outward is not None:
+            taken = self._taken(port)
+            self.clock.at(self.clock.now_ns + port.message_ns, lambda: self._take(port, taken))
+
+    def _give(self, port: _Port, given: bytes) -> None:
+        block = port.standing.inward
+        if block is None or port not in self._ports:
+            return
+        for n in range(port.octets_in):
+            self._put(block, n, given[n])
+        for piece in block.pieces:
+            if piece.bit >= 8 * port.octets_in:
+                mask = 1 << piece.bit % 8
+                told = piece.key in _TOLD or bool(given[piece.bit // 8] & mask)
+                self._set(block, piece, on=told)
+
+    def _taken(self, port: _Port) -> bytes:
+        block = port.standing.outward
+        assert block is not None
+        octets = bytearray(len(block.spots))
+        for n, spot in enumerate(block.spots):
+            there = self.octets(spot.holder) if spot else None
+            if spot and there is not None and spot.octet < len(there):
+                octets[n] = there[spot.octet]
+        return bytes(octets)
+
+    def _take(self, port: _Port, taken: bytes) -> None:
+        if port in self._ports:
+            self.rail.image_out[port.first_out : port.first_out + len(taken)] = taken
+
+    def _put(self, block: Block, n: int, octet: int) -> None:
+        spot = block.spots[n]
+        there = self.octets(spot.holder) if spot else None
+        if spot and there is not None and spot.octet < len(there):
+            there[spot.octet] = octet
+
+    def _set(self, block: Block, piece: WireField, *, on: bool) -> None:
+        spot = block.spots[piece.bit // 8]
+        there = self.octets(spot.holder) if spot else None
+        if spot and there is not None and spot.octet < len(there):
+            mask = 1 << piece.bit % 8
+            there[spot.octet] = there[spot.octet] | mask if on else there[spot.octet] & ~mask
+
+    def _silent(self, standing: StandingPort, *, connected: bool = False) -> None:
+        """Nothing comes from it: no data, and it is not valid."""
+        block = standing.inward
+        if block is None:
+            return
+        for n in range(block.octets):
+            self._put(block, n, 0)
+        for piece in block.pieces:
+            if piece.bit >= 8 * block.octets:
+                self._set(block, piece, on=connected and piece.key == "connected")
+
+
+_TOLD = ("valid", "connected")
+
+
+def operates(catalogue: Catalogue, standing: StandingPort) -> bool:
+    """Whether a master operates what is plugged in: it is what is meant, or is not looked at (IEC 61131-9, 11.2.5)."""
+    there, meant = catalogue.find(standing.type), catalogue.find(standing.meant)
+    if there is None or meant is None or mode_of(there) != mode_of(meant):
+        return False
+    if standing.settings.get("validation") == "none" or there.key == meant.key:
+        return True
+    return (there.vendor_id, there.product_code) == _identity(meant, standing.settings)
+
+
+def _identity(meant: DeviceType, settings: Json) -> tuple[object, object]:
+    if meant.io_link is None:
+        return settings.get("vendor_id"), settings.get("device_id")
+    return meant.vendor_id, meant.product_code
+
+
+def _ways(one: StandingPort) -> tuple[tuple[Block | None, str], tuple[Block | None, str]]:
+    return (one.inward, "in"), (one.outward, "out")
+
+
+def _octets_of(block: Block | None, device: DeviceType, settings: Json, area: str) -> int:
+    """How many octets of the data there is room for the device has."""
+    data = data_of(device, settings)
+    return min(block.octets if block else 0, data.in_octets if area == "in" else data.out_octets)
+
+
+def _whole(block: Block | None) -> int:
+    return len(block.spots) if block else 0
+
+
+def _channels(one: StandingPort) -> Iterator[RailChannel]:
+    """The values that wires lead to; a bit that the master itself tells has no terminals."""
+    known: Mapping[str, WireField] = {piece.key: piece for piece in one.fields if piece.key not in _TOLD}
+    for piece in known.values():
+        kind = DATA_TYPES.get(piece.data_type)
+        if kind is None:
+            continue
+        inward = _inward(one, piece)
+        gradient, offset = exact(piece.gradient), exact(piece.offset)
+        scaled = (gradient not in (0, 1)) or offset
+        ends = (float(offset), float(offset + _FULL * gradient), 0, _FULL) if scaled and gradient else None
+        yield RailChannel(
+            piece.key, inward, piece.bit, piece.bits, kind.family == "signed", ends, True,
+            kind.family == "real",
+        )  # fmt: skip
+
+
+def _inward(one: StandingPort, piece: WireField) -> bool:
+    return one.inward is not None and one.inward.named(piece.key) is not None
