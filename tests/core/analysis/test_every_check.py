@@ -36,6 +36,7 @@ from tests.core.networks import test_cables as cables
 from tests.core.networks import test_partners as partners
 from tests.core.networks.ethercat import turner
 from tests.core.networks.ethernet_ip import test_ethernet_ip as ethernet
+from tests.core.networks.io_link import wrong as ports
 from tests.core.networks.modbus_rtu import test_modbus_rtu as serial
 from tests.core.networks.profibus_dp import wrong as profibus
 from tests.core.networks.profinet import wrong as profinet
@@ -323,6 +324,7 @@ EXAMPLES.update({code: lambda code=code: (cables.laid(*cables.STAR), cables.spoi
 EXAMPLES.update(turner.WRONG)
 EXAMPLES.update(profibus.WRONG)
 EXAMPLES.update(profinet.WRONG)
+EXAMPLES.update(ports.WRONG)
 EXAMPLES.update({
     code: lambda stations=stations, line=line: (
         serial.on_a_line(*serial.GOOD), serial.on_a_line(*stations, line=line))
@@ -360,6 +362,7 @@ BY_HAND = {
     ),
     *profibus.BY_HAND,
     *profinet.BY_HAND,
+    *ports.BY_HAND,
 }
 """What no single edit mends: another device, a decision, or hands in the cabinet."""
 

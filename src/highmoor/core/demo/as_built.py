@@ -117,9 +117,8 @@ def _air(n: int) -> _Process:
     """The air over a bed: its temperature swings, its humidity with it."""
     settings = {"temperature": 15.5 + 0.6 * n, "humidity": 96, "swing": 0.8, "period_s": 120 + 30 * n}
     at = f"-BT{n + 1}"
-    return _Process(
-        f"Air over bed {n + 1}", "air", {"temperature": f"{at}:g16.16", "humidity": f"{at}:g0.16"}, settings
-    )
+    wires = {"temperature": f"{at}:g16.16", "humidity": f"{at}:g0.16"}
+    return _Process(f"Air over bed {n + 1}", "air", wires, settings)
 
 
 def _swing(name: str, place: str, mean: float, swing: float, period_s: float) -> _Process:

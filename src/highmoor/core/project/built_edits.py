@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.mounting import carries_modules, modules_behind, root_of
+from highmoor.core.hardware.mounting import carries_modules, is_ports, modules_behind, root_of
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.strangers import built_of
 from highmoor.core.plant.change import with_value
@@ -77,13 +77,26 @@ def _line_of(draft: Draft, network: Network) -> BuiltLine:
 
 
 def _module_at(draft: Draft, module: Module) -> BuiltModule:
-    head = root_of(draft.plant.find, draft.plant.get(module.rail, Rail)).row
+    rail = draft.plant.get(module.rail, Rail)
+    head = root_of(draft.plant.find, rail).row
     if not isinstance(head, Station):
         raise Refusal("The modules on a controller's own rail are as configured.", place=module.id)
+    if is_ports(rail):
+        return _on_port(draft, _device_at(draft, head), module)
     device = _with_own_rail(draft, head)
     found = next((m for m in draft.plant.children(BuiltModule, device.id) if m.module == module.id), None)
     if found is None:
         raise Refusal("This module came after the rail was built; put the rail back to as configured.", place=module.id)
+    return found
+
+
+def _on_port(draft: Draft, device: BuiltDevice, module: Module) -> BuiltModule:
+    """What is on a port, of which something is said by itself."""
+    found = next((m for m in draft.plant.children(BuiltModule, device.id) if m.module == module.id), None)
+    if found is None:
+        rank = draft.last_rank(BuiltModule, device.id)[0]
+        found = BuiltModule(draft.new_id("built_modules"), device.id, rank, module.type, module.id)
+        draft.put(found)
     return found
 
 
@@ -175,8 +188,9 @@ def as_configured(draft: Draft, edit: edits.AsConfigured) -> None:
 
 def _rails_as_configured(draft: Draft, ids: set[str]) -> None:
     for device in draft.plant.all(BuiltDevice):
-        if device.rail == "own" and (not ids or ids & {device.id, device.station, device.network}):
-            draft.remove([module.id for module in draft.plant.children(BuiltModule, device.id)])
+        there = draft.plant.children(BuiltModule, device.id)
+        if (device.rail == "own" or there) and (not ids or ids & {device.id, device.station, device.network}):
+            draft.remove([module.id for module in there])
             draft.put(replace(device, rail="configured"))
 
 

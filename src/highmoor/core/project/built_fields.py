@@ -7,7 +7,8 @@ from dataclasses import replace
 from typing import Any
 
 from highmoor.core.catalogue.media import Sharing
-from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.catalogue.types import IO_LINK_PORT, Catalogue
+from highmoor.core.hardware.mounting import is_ports
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.plant.fields import Choice, FieldSpec
@@ -18,7 +19,9 @@ from highmoor.core.plant.rows import (
     BuiltModule,
     BuiltProcess,
     BuiltWire,
+    Module,
     Network,
+    PinnedType,
     Row,
     Station,
 )
@@ -104,7 +107,10 @@ _OF_MEDIA: dict[Sharing, Callable[[], Iterator[FieldSpec]]] = {
 
 
 def _module(plant: Plant, catalogue: Catalogue, row: BuiltModule) -> tuple[FieldSpec, ...]:
-    """Whether it is there, and which of those that its head's file lists it is."""
+    """Whether it is there, and which of those that its head's file lists it is; of a port, which device hangs there."""
+    meant: Module | None = plant.find(row.module)
+    if meant is not None and is_ports(plant.find(meant.rail)):
+        return (_THERE, FieldSpec("type", "Device that is there", "choice", choices=_for_ports(plant, catalogue, row)))
     head, _, _ = row.type.rpartition("/")
     device = catalogue.find(head) if head else None
     choices = tuple(Choice(f"{head}/{module.key}", module.label) for module in device.modules) if device else ()
@@ -114,6 +120,14 @@ def _module(plant: Plant, catalogue: Catalogue, row: BuiltModule) -> tuple[Field
         _THERE,
         FieldSpec("type", "Module that is there", "choice", choices=choices, hint="Another one than is configured."),
     )
+
+
+def _for_ports(plant: Plant, catalogue: Catalogue, row: BuiltModule) -> tuple[Choice, ...]:
+    """Whatever of this plant can be plugged into a port of an IO-Link master."""
+    pinned = (catalogue.find(pin.key) for pin in plant.all(PinnedType))
+    known = [*catalogue.types.values(), *(device for device in pinned if device)]
+    kinds = {device.key: device.name for device in known if device.joins == IO_LINK_PORT}
+    return tuple(Choice(key, name) for key, name in {row.type: row.type, **kinds}.items())
 
 
 def _none(*_: Any) -> tuple[FieldSpec, ...]:

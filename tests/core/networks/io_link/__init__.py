@@ -1,0 +1,1 @@
+"""What hangs on the ports of IO-Link masters."""
