@@ -79,7 +79,9 @@ def test_incremental_analysis_equals_from_scratch_under_edits_and_undo(data: Any
         remedy = remedy_of(analysis, found)
         if remedy and remedy.edit:
             mended, _ = preview(analysis, remedy.edit)
-            assert found.key not in analyse(mended.plant, LIBRARY).findings or found.code == "HW-101"
+            # Of a text the next fault is told under the same key.
+            left = analyse(mended.plant, LIBRARY).findings.get(found.key)
+            assert left != found and (left is None or found.code in ("HW-101", "SIG-201"))
     for row in plant.rows():
         fields_of(plant, LIBRARY, row)
     assert export_text(parse_plant(export_text(plant).encode()).plant) == export_text(plant)

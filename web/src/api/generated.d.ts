@@ -3116,6 +3116,22 @@ export interface components {
             packets_per_s?: number | null;
         };
         /**
+         * LinearScale
+         * @description What makes a value of a count: two counts with their values, and the type of the count.
+         */
+        LinearScale: {
+            /** Raw Lo */
+            raw_lo: number;
+            /** Raw Hi */
+            raw_hi: number;
+            /** Lo */
+            lo: number;
+            /** Hi */
+            hi: number;
+            /** Raw Type */
+            raw_type: string;
+        };
+        /**
          * LinkFacts
          * @description One link of a signal with its place in the image; `octet`/`bit` are None when there is no such place.
          *
@@ -3182,6 +3198,26 @@ export interface components {
             bit: number | null;
         };
         /**
+         * MasterPorts
+         * @description The ports of a master: `known` is where their places are known from, "file", "slots", "set", "" for nowhere.
+         */
+        MasterPorts: {
+            /** Head */
+            head: string;
+            /** Known */
+            known: string;
+            /** Ports */
+            ports: components["schemas"]["PortTold"][];
+            /**
+             * Wanted Bits
+             * @default []
+             */
+            wanted_bits: [
+                string,
+                string
+            ][];
+        };
+        /**
          * MemberTold
          * @description A member of a structure: its name, and its type in words.
          */
@@ -3224,6 +3260,17 @@ export interface components {
              */
             part: "module.channels";
             result: components["schemas"]["ModuleChannels"] | null;
+        };
+        /** ModulePortOut */
+        ModulePortOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "module.port";
+            result: components["schemas"]["PortDevice"] | null;
         };
         /**
          * ModuleWiring
@@ -3699,6 +3746,132 @@ export interface components {
             /** Ring Ms */
             ring_ms: number | null;
         };
+        /**
+         * PortBit
+         * @description A bit of a port that stands beside its data: what, and where, as octet.bit of what carries it.
+         */
+        PortBit: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Carrier */
+            carrier: string;
+            /** At */
+            at: string;
+        };
+        /**
+         * PortDevice
+         * @description A device on a port: octets both ways, fields in the order they travel, wires, and who it is as its file says.
+         */
+        PortDevice: {
+            /** Mode */
+            mode: string;
+            /** In Octets */
+            in_octets: number;
+            /** Out Octets */
+            out_octets: number;
+            /** Fields */
+            fields: components["schemas"]["PortField"][];
+            /** Wires */
+            wires: components["schemas"]["PortWire"][];
+            /** Identity */
+            identity: [
+                string,
+                string
+            ][];
+            /** By File */
+            by_file: boolean;
+        };
+        /**
+         * PortField
+         * @description A field of process data: its lowest bit counted from that of the last octet, how many bits; `scale` is how its
+         *     count becomes a value, `choices` what single values mean. `type` "" is no value that can be linked.
+         */
+        PortField: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Area
+             * @enum {string}
+             */
+            area: "in" | "out";
+            /** Bit */
+            bit: number;
+            /** Bits */
+            bits: number;
+            /** Type */
+            type: string;
+            /** Unit */
+            unit: string;
+            /** Scale */
+            scale: string;
+            scaling: components["schemas"]["LinearScale"] | null;
+            /** Text */
+            text: string;
+            /** Choices */
+            choices: [
+                string,
+                string
+            ][];
+        };
+        /**
+         * PortTold
+         * @description A port: what is plugged in ("" for nothing), what it does there, its data both ways, its times in ms.
+         */
+        PortTold: {
+            /** Port */
+            port: number;
+            /** Module */
+            module: string;
+            /** Label */
+            label: string;
+            /** Mode */
+            mode: string;
+            inward: components["schemas"]["PortWay"];
+            outward: components["schemas"]["PortWay"];
+            /** Bits */
+            bits: components["schemas"]["PortBit"][];
+            /** Cycle Ms */
+            cycle_ms: number;
+            /** Least Ms */
+            least_ms: number;
+            /** Message Ms */
+            message_ms: number;
+        };
+        /**
+         * PortWay
+         * @description A port's data one way: how much there is of it, and from which octet of what carries it; `room` is what the port
+         *     has there, None where nobody says. Without a `carrier` it lies nowhere.
+         */
+        PortWay: {
+            /** Octets */
+            octets: number;
+            /** Room */
+            room: number | null;
+            /** Carrier */
+            carrier: string;
+            /** Carrier Name */
+            carrier_name: string;
+            /** First */
+            first: number | null;
+            /** Carried */
+            carried: number;
+        };
+        /**
+         * PortWire
+         * @description A wire of its connector as its file tells it.
+         */
+        PortWire: {
+            /** Number */
+            number: number;
+            /** Colour */
+            colour: string;
+            /** Function */
+            function: string;
+        };
         /** PreviewOut */
         PreviewOut: {
             /** Revision */
@@ -3720,7 +3893,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
         };
         /**
          * ProcessData
@@ -3843,6 +4016,17 @@ export interface components {
              */
             part: "rail.field";
             result: components["schemas"]["RailField"] | null;
+        };
+        /** RailMasterOut */
+        RailMasterOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "rail.master";
+            result: components["schemas"]["MasterPorts"] | null;
         };
         /**
          * RailMounting
@@ -4499,7 +4683,10 @@ export interface components {
          * WireField
          * @description One addressable piece of an exchange: a register, a coil, a named field. Offsets in bits from its start.
          *
-         *     `data_type` is the type the device's file gives it, "" where nothing says.
+         *     `data_type` is the type the device's file gives it, "" where nothing says. One that stands `high` octet first among
+         *     others (IEC 61131-9, E.3.3) has its lowest bit in the last of its octets: `bit` then counts to the first of these
+         *     octets, and from there as many bits as lie below it in the last. `gradient` and `offset` make of the raw value one
+         *     in `unit`.
          */
         WireField: {
             /** Key */
@@ -4515,6 +4702,31 @@ export interface components {
              * @default
              */
             data_type: string;
+            /**
+             * High
+             * @default false
+             */
+            high: boolean;
+            /**
+             * Gradient
+             * @default 1
+             */
+            gradient: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * WireLayout
@@ -4807,6 +5019,23 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AddPorts
+         * @description A station or a module (`head`) becomes an IO-Link master with so many ports, as its file tells unless given.
+         */
+        AddPorts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-ports";
+            /** Head */
+            head: string;
+            /** Ports */
+            ports?: number | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddProgram
          * @description A program of a controller in Structured Text, in a task or (without one) in its slowest.
          */
@@ -5046,7 +5275,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * Calibrate
@@ -5385,7 +5614,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -5834,7 +6063,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -5961,7 +6190,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
         };
         /**
          * PartsIn
@@ -6263,7 +6492,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -6897,6 +7126,12 @@ export interface components {
             profinet?: components["schemas"]["PnDevice"] | null;
             profinet_module?: components["schemas"]["PnModule"] | null;
             io_link?: components["schemas"]["IoDevice"] | null;
+            /**
+             * Port Mode
+             * @default
+             * @enum {string}
+             */
+            port_mode: "data" | "DI" | "DO" | "";
             /**
              * File In Octets
              * @default 0
@@ -9313,7 +9548,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look
@@ -9493,6 +9728,16 @@ export interface components {
             members: components["schemas"]["StructureMember"][];
         };
         /**
+         * BitRun
+         * @description Bits of an area that follow on one another: the first, and how many.
+         */
+        BitRun: {
+            /** First */
+            first: number;
+            /** Bits */
+            bits: number;
+        };
+        /**
          * ImageHereOut
          * @description The stretch an octet lies in, with its values; `now` are its octets in capital hex pairs, "" where the bench does
          *     not run or has it in another size.
@@ -9518,7 +9763,8 @@ export interface components {
          * @description A value in the image: its link and signal, from which bit of the area on, how many, and by which link order. Of
          *     one that is `scaled` its `type` is that of the count.
          *
-         *     `among` are the names of those that share bits with it.
+         *     `parts` are the bits it takes, several runs where they do not follow on one another; `among` are the names of those
+         *     that share bits with it.
          */
         ImageValue: {
             /** Link */
@@ -9539,6 +9785,8 @@ export interface components {
             access: string;
             /** Scaled */
             scaled: boolean;
+            /** Parts */
+            parts: components["schemas"]["BitRun"][];
             /**
              * Among
              * @default []

@@ -3,14 +3,19 @@
   import type { PlantStore } from '../plant/store.svelte';
 
   /** All values of a device that its file names and that have no signal yet, named in one step. */
-  let { plant, of, called, says }: { plant: PlantStore; of: string; called: string; says: string } =
-    $props();
+  let {
+    plant,
+    of,
+    called,
+    says,
+    verb = 'Name all its values',
+  }: { plant: PlantStore; of: string; called: string; says: string; verb?: string } = $props();
 
   let problem = $state('');
 
   async function name(structured: boolean) {
     problem = '';
-    const label = structured ? `${called} as one variable` : `Name all values of ${called}`;
+    const label = structured ? `${called} as one variable` : `${verb}: ${called}`;
     try {
       await plant.edit({ kind: 'name-values', of, prefix: '', structured }, label);
     } catch (error) {
@@ -29,7 +34,7 @@
 <svelte:window onkeydown={key} />
 
 <p>
-  <button onclick={() => void name(false)}>Name all its values</button>
+  <button onclick={() => void name(false)}>{verb}</button>
   <button
     title="A structure with a member for each value, such as Fan1.Speed"
     onclick={() => void name(true)}>As one variable <kbd>V</kbd></button

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Problem } from '../api/client';
+  import { Problem, type Schemas } from '../api/client';
   import type { PlantStore } from '../plant/store.svelte';
   import { focused } from './focus';
 
@@ -12,6 +12,8 @@
     key,
     type,
     label,
+    scaling = null,
+    unit = '',
   }: {
     plant: PlantStore;
     controller: string | undefined;
@@ -19,6 +21,9 @@
     key: string;
     type: string;
     label: string;
+    /** What makes a value of the count that stands there. */
+    scaling?: Schemas['LinearScale'] | null;
+    unit?: string;
   } = $props();
 
   let name = $state<string | null>(null);
@@ -48,11 +53,12 @@
       start: 1,
       step: 1,
       count: 1,
-      type,
-      unit: '',
+      type: scaling ? 'REAL' : type,
+      unit,
       note: '',
       place,
       key,
+      scaling: scaling && { ...scaling },
     };
     // Whoever names one goes on with the one below it.
     const free = [...(input?.closest('table')?.querySelectorAll<HTMLElement>(`[${FREE}]`) ?? [])];

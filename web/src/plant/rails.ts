@@ -19,15 +19,17 @@ export function rootOf(
   return plant.row('controllers', row?.head) ?? plant.row('stations', row?.head);
 }
 
+/** Whether a rail is the ports of an IO-Link master, and no backplane. */
+export const isPorts = (rail: Row<'rails'> | undefined): boolean =>
+  rail?.settings?.carries === 'IO-Link port';
+
 /** All rails that hang on a head, each followed by those of its modules. */
 export function railsBehind(plant: PlantStore, head: string): Row<'rails'>[] {
   return plant
     .list('rails', 'head', head)
     .flatMap((rail) => [
       rail,
-      ...plant
-        .list('modules', 'rail', rail.id)
-        .flatMap((module) => (plant.type(module.type)?.rail ? railsBehind(plant, module.id) : [])),
+      ...plant.list('modules', 'rail', rail.id).flatMap((module) => railsBehind(plant, module.id)),
     ]);
 }
 
@@ -36,14 +38,18 @@ export const modulesBehind = (plant: PlantStore, head: string): Row<'modules'>[]
   plant
     .list('rails', 'head', head)
     .flatMap((rail) => plant.list('modules', 'rail', rail.id))
-    .flatMap((module) => [
-      module,
-      ...(plant.type(module.type)?.rail ? modulesBehind(plant, module.id) : []),
-    ]);
+    .flatMap((module) => [module, ...modulesBehind(plant, module.id)]);
+
+/** The types that a rail takes: what its head's type says, on ports whatever joins one. */
+export function modulesOn(plant: PlantStore, rail: string) {
+  const row = plant.row('rails', rail);
+  return isPorts(row)
+    ? modulesFor(plant, '', 'IO-Link port')
+    : modulesFor(plant, headOf(plant, row)?.type ?? '');
+}
 
 /** The modules that a head of a type takes: of its own file, of its internal bus, or the built-in ones. */
-export function modulesFor(plant: PlantStore, head: string) {
-  const takes = plant.type(head)?.takes ?? '';
+export function modulesFor(plant: PlantStore, head: string, takes = plant.type(head)?.takes ?? '') {
   return (plant.catalogue?.types ?? []).filter(
     (t) => ['module', 'feed-in', 'cover'].includes(t.kind) && t.joins === takes,
   );

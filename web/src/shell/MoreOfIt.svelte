@@ -3,6 +3,7 @@
   import type { PlantStore } from '../plant/store.svelte';
   import { roomSaid } from '../kit/room';
   import { settled } from '../kit/settled';
+  import { isPorts } from '../plant/rails';
   import { router } from './router.svelte';
 
   /** How many more of a thing there is room for, and the ways to get them: replicate, keep as a template. */
@@ -25,6 +26,15 @@
   // Of a controller its rail is kept: what is on it can stand on another one's as well.
   const rail = $derived(plant.row('controllers', id) ? plant.list('rails', 'head', id)[0]?.id : '');
   const kept = $derived(plant.row('modules', id) || plant.row('stations', id) ? id : (rail ?? ''));
+
+  /** A station with data of its own, or a module that brings data, can be an IO-Link master. */
+  const mayHavePorts = $derived.by(() => {
+    const row = plant.row('stations', id) ?? plant.row('modules', id);
+    const type = row && plant.type(row.type);
+    if (!row || !type || plant.list('rails', 'head', id).some(isPorts)) return false;
+    if ('network' in row) return type.kind === 'device' && !row.partner;
+    return type.kind === 'module' && !type.channels.length && type.joins !== 'IO-Link port';
+  });
 
   async function keep() {
     try {
@@ -52,6 +62,14 @@
     <button onclick={() => router.go(`/p/${plant.key}/hardware/replicate/${id}`)}
       >Replicate …{#if router.parts[2] === 'hardware'}&nbsp;<kbd>N</kbd>{/if}</button
     >
+    {#if mayHavePorts}<button
+        class="plain"
+        title="It is an IO-Link master: devices are plugged into its ports"
+        onclick={() =>
+          void plant
+            .edit({ kind: 'add-ports', head: id, ports: null }, 'Add IO-Link ports')
+            .catch(() => {})}>Add IO-Link ports</button
+      >{/if}
     {#if kept && !keeping}<button
         class="plain"
         onclick={() => {

@@ -1,5 +1,5 @@
 import { portLabel } from '../plant/ports';
-import { rootOf } from '../plant/rails';
+import { isPorts, rootOf } from '../plant/rails';
 import type { PlantStore } from '../plant/store.svelte';
 
 export type Found = { id: string; label: string; what: string; path: string };
@@ -8,8 +8,11 @@ export type Found = { id: string; label: string; what: string; path: string };
 export function pathTo(plant: PlantStore, id: string): string {
   const base = `/p/${plant.key}`;
   const module = plant.row('modules', plant.row('ports', id)?.device ?? id);
+  const rail = plant.row('rails', module?.rail ?? id);
+  const master = isPorts(rail) ? rootOf(plant, rail?.id) : undefined;
+  if (master && 'network' in master)
+    return `${base}/networks/${master.network}/${module?.id ?? master.id}`;
   if (module) return `${base}/hardware/${module.rail}/${module.id}`;
-  const rail = plant.row('rails', id);
   if (rail) return `${base}/hardware/${id}`;
   const port = plant.row('ports', id);
   const task = plant.row('tasks', id);

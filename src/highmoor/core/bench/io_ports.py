@@ -15,14 +15,11 @@ from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.io_link.data import data_of, mode_of
 from highmoor.core.networks.io_link.timing import cycle_ms, port_message_ms
 from highmoor.core.networks.live import RailChannel
-from highmoor.core.networks.wire import WireField
-from highmoor.core.numbers import exact
+from highmoor.core.networks.wire import WireField, scale_of
 from highmoor.core.plant.rows import Json
 
 # The octets of an exchange in the master itself, None where that has no such.
 Octets = Callable[[str], bytearray | memoryview | None]
-# Counts between which a value goes straight.
-_FULL = 1000
 
 
 @dataclass(slots=True)
@@ -199,9 +196,8 @@ def _channels(one: StandingPort) -> Iterator[RailChannel]:
         if kind is None:
             continue
         inward = _inward(one, piece)
-        gradient, offset = exact(piece.gradient), exact(piece.offset)
-        scaled = (gradient not in (0, 1)) or offset
-        ends = (float(offset), float(offset + _FULL * gradient), 0, _FULL) if scaled and gradient else None
+        scale = scale_of(piece)
+        ends = (scale.lo, scale.hi, scale.raw_lo, scale.raw_hi) if scale else None
         yield RailChannel(
             piece.key, inward, piece.bit, piece.bits, kind.family == "signed", ends, True,
             kind.family == "real",

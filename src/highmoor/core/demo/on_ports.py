@@ -10,7 +10,7 @@ from highmoor.core.project import edits
 
 _TENTHS = {"raw_lo": 0, "raw_hi": 1000, "lo": 0, "hi": 100}
 CLIMATE, LEVEL, DISTANCE = "ct3_iodd.xml", "ul4_iodd.xml", "iolink.fa11.00148d.PD-20-M12"
-_OCTETS = {CLIMATE: 4, LEVEL: 2, DISTANCE: 4}
+_OCTETS = {CLIMATE: (4, 0), LEVEL: (2, 0), DISTANCE: (4, 1)}
 _DEVICE_IDS = {CLIMATE: 3117, LEVEL: 3204, DISTANCE: 5261}
 _PELLMAR = 64017
 
@@ -24,7 +24,8 @@ def add_ports(build: Builder, station: str, plugged: dict[int, tuple[str, str]],
         insert = edits.InsertModules(rail=rail, type=known or "generic.io-link", slot=port, tag="$m")
         values: dict[str, Any] = {"designation": designation}
         if known is None:
-            values |= {"settings.in_octets": _OCTETS[file], "settings.vendor_id": _PELLMAR}
+            into, out = _OCTETS[file]
+            values |= {"settings.in_octets": into, "settings.out_octets": out, "settings.vendor_id": _PELLMAR}
             values |= {"settings.device_id": _DEVICE_IDS[file]}
         build.do(edits.Batch(edits=[insert, edits.SetFields(ids=["$m"], values=values)]))
 
@@ -57,7 +58,7 @@ def add_lift_sensors(build: Builder) -> None:
     """A distance and a level on the master of the turner's EtherCAT, whose slots are its ports."""
     add_ports(build, "Lift sensors", {1: (DISTANCE, "-BG1T"), 2: (LEVEL, "-BL2T")})
     distance = build.at("-BG1T")
-    build.run("HALL", "LiftHeight", 1, distance, "Distance", type="REAL", unit="mm",
+    build.run("HALL", "LiftHeight", 1, distance, "bits 8–31", type="REAL", unit="mm",
               scaling={**_TENTHS, "raw_type": "DINT"})  # fmt: skip
-    build.run("HALL", "LiftLaser", 1, distance, "Laser", type="BOOL")
-    build.run("HALL", "SprayTankLevel", 1, build.at("-BL2T"), "Level", type="UINT", unit="mm")
+    build.run("HALL", "LiftLaser", 1, distance, "out bit 0", type="BOOL")
+    build.run("HALL", "SprayTankLevel", 1, build.at("-BL2T"), "bits 2–15", type="UINT", unit="mm")

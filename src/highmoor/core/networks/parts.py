@@ -17,6 +17,7 @@ from highmoor.core.networks.blocks import Block, SeatedModule, followed, seated,
 from highmoor.core.networks.connections import PARTS as CONNECTIONS
 from highmoor.core.networks.frames import PARTS as FRAMES
 from highmoor.core.networks.frames import Frame
+from highmoor.core.networks.io_link.device_told import PARTS as PORT_DEVICES
 from highmoor.core.networks.io_link.ports import ports_behind, station_wires, with_ports
 from highmoor.core.networks.io_link.told import PARTS as PORTS
 from highmoor.core.networks.line_time import ExchangeTiming, RouteFacts, Shape, Timing
@@ -254,6 +255,7 @@ PARTS: tuple[Part, ...] = (
     Part("network.topology", "networks", _topology, asked=True),
     *RINGS,
     *PORTS,
+    *PORT_DEVICES,
     Part("network.tree", "networks", _tree, _tree_headlines, shown=NetworkTree),
 )
 

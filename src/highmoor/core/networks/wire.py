@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from highmoor.core.datatypes import Order
 from highmoor.core.networks.counting import OCTETS, Counting
+from highmoor.core.numbers import exact, plain
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +29,29 @@ class WireField:
     offset: float = 0
     unit: str = ""
     text: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class LinearScale:
+    """What makes a value of a count: two counts with their values, and the type of the count."""
+
+    raw_lo: int
+    raw_hi: int
+    lo: float
+    hi: float
+    raw_type: str
+
+
+# A count at which a value is given: gradients have few digits, and a thousand of them few as well.
+_FULL = 1000
+
+
+def scale_of(field: WireField) -> LinearScale | None:
+    """The scale of a value of which its file gives a gradient and an offset; None where it is the count."""
+    gradient, offset = exact(field.gradient), exact(field.offset)
+    if not gradient or (gradient == 1 and not offset):
+        return None
+    return LinearScale(0, _FULL, plain(offset), plain(offset + _FULL * gradient), field.data_type)
 
 
 def stretches(bit: int, bits: int, *, high: bool) -> tuple[tuple[int, int], ...]:

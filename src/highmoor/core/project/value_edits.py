@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
-from typing import Any
+from dataclasses import asdict, replace
 
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import root_of
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks.blocks import Block
-from highmoor.core.networks.wire import WireField
-from highmoor.core.numbers import exact, plain
+from highmoor.core.networks.wire import WireField, scale_of
 from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Rail, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
@@ -21,9 +19,7 @@ from highmoor.core.project.signal_names import SignalNames, identifier_of
 from highmoor.core.project.wires import blocks_behind, blocks_of, wire_of
 from highmoor.core.signals.at import At
 
-# A count at which a value is given: gradients have few digits.
-_FULL = 1000
-NOTE_AT_MOST = 2000
+_NOTE_AT_MOST = 2000
 
 
 def name_values(draft: Draft, edit: edits.NameValues) -> None:
@@ -115,24 +111,10 @@ def _named(
     ranks = draft.last_rank(Signal, controller, len(free)) if free else []
     for piece, rank in zip(free, ranks, strict=True):
         name = names.free(member_of + identifier_of(piece.label)) if member_of else names.new(f"{device} {piece.label}")
-        scaling = scaling_of(piece)
-        kind = "REAL" if scaling else piece.data_type
+        scale = scale_of(piece)
+        kind = "REAL" if scale else piece.data_type
         signal = Signal(
-            draft.new_id("signals"), controller, name, kind, rank, unit=piece.unit, note=piece.text[:NOTE_AT_MOST]
+            draft.new_id("signals"), controller, name, kind, rank, unit=piece.unit, note=piece.text[:_NOTE_AT_MOST]
         )
-        draft.put(signal, replace(end, at=At(piece.key)).link(draft, signal.id, 0, scaling))
+        draft.put(signal, replace(end, at=At(piece.key)).link(draft, signal.id, 0, asdict(scale) if scale else None))
     return len(free)
-
-
-def scaling_of(piece: WireField) -> dict[str, Any] | None:
-    """What makes a value of its count where its file gives a gradient and an offset; None where it is the count.
-
-    The ends are two counts at which the value has few digits.
-    """
-    if piece.gradient in (0, 1) and not piece.offset:
-        return None
-    gradient, offset = exact(piece.gradient), exact(piece.offset)
-    if not gradient:
-        return None
-    return {"raw_lo": 0, "raw_hi": _FULL, "lo": plain(offset), "hi": plain(offset + _FULL * gradient),
-            "raw_type": piece.data_type}  # fmt: skip

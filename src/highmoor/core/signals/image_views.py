@@ -59,12 +59,20 @@ class ImageStretches:
 
 
 @dataclass(frozen=True, slots=True)
+class BitRun:
+    """Bits of an area that follow on one another: the first, and how many."""
+
+    first: int
+    bits: int
+
+
+@dataclass(frozen=True, slots=True)
 class ImageValue:
     """A value in the image: its link and signal, from which bit of the area on, how many, and by which link order. Of
     one that is `scaled` its `type` is that of the count.
 
-    `parts` are the bits it takes, (first, number), several where they do not follow on one another; `among` are the
-    names of those that share bits with it.
+    `parts` are the bits it takes, several runs where they do not follow on one another; `among` are the names of those
+    that share bits with it.
     """
 
     link: str
@@ -76,12 +84,12 @@ class ImageValue:
     order: str
     access: str
     scaled: bool
-    parts: tuple[tuple[int, int], ...]
+    parts: tuple[BitRun, ...]
     among: tuple[str, ...] = ()
 
     def shares(self, bit: int, bits: int) -> bool:
         """Whether it has any of these bits."""
-        return any(first < bit + bits and bit < first + number for first, number in self.parts)
+        return any(run.first < bit + bits and bit < run.first + run.bits for run in self.parts)
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,7 +146,7 @@ def values_in(reader: Reader, controller: str, item: ImageItem) -> tuple[ImageVa
     found = sorted(_values(reader, controller, item), key=lambda value: (value.bit, -value.bits, value.name))
     among: dict[str, list[str]] = {}
     reaching: list[tuple[int, ImageValue]] = []
-    parts = ((*part, one) for one in found for part in one.parts)
+    parts = ((run.first, run.bits, one) for one in found for run in one.parts)
     for first, bits, value in sorted(parts, key=_first_bit):
         reaching = [(end, one) for end, one in reaching if end > first]
         for _, one in reaching:
@@ -194,9 +202,11 @@ def _value(reader: Reader, linked: LinkedPlace, bit: int) -> ImageValue:
     )
 
 
-def _parts(linked: LinkedPlace, bit: int) -> tuple[tuple[int, int], ...]:
+def _parts(linked: LinkedPlace, bit: int) -> tuple[BitRun, ...]:
     place, bits = linked.place, linked.bits or 1
-    return tuple((first + bit - place.bit, n) for first, n in place.taken(bits)) if place else ((bit, bits),)
+    if place is None:
+        return (BitRun(bit, bits),)
+    return tuple(BitRun(first + bit - place.bit, n) for first, n in place.taken(bits))
 
 
 def _beside(reader: Reader, controller: str, item: ImageItem) -> Iterator[tuple[str, str, int, int]]:
@@ -238,7 +248,7 @@ def _view(
     bits = UNITS[unit]
     bit = 8 * item.offset + within
     here = [value for value in values if value.shares(bit, bits)]
-    exact = tuple(value for value in here if value.parts == ((bit, bits),))
+    exact = tuple(value for value in here if value.parts == (BitRun(bit, bits),))
     holder, key, label, order = _called(reader, controller, item, within, bits)
     across = tuple(value for value in here if value not in exact)
     return View(unit, iec_address(item.area, bit, bits), bit, bits, holder, key, label, order, exact, across)

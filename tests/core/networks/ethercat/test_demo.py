@@ -62,9 +62,9 @@ def test_faults_stay_where_they_are_and_a_scan_finds_and_mends_each() -> None:
     assert {name for name, state in states(bench).items() if state == "bad"} == {"Turner I/O", "AUGERS"}
     told = scanned(bench, DEMO)
     # A newer revision is taken as the file's rule says: that is no difference.
-    assert {whom: one.kind for whom, one in told.items()} == {"Turner I/O": "modules", "15": "unknown"}
+    assert {whom: one.kind for whom, one in told.items()} == {"Turner I/O": "modules", "16": "unknown"}
     # The stranger with its file and its modules, the module's order by hand, the clock in the plant.
-    plant = put_right(DEMO, told, "15", "in the plant")
+    plant = put_right(DEMO, told, "16", "in the plant")
     plant = put_right(plant, told, "Turner I/O", "by hand")
     augers = named(plant, "AUGERS")
     plant = do(plant, edits.SetBuilt(ids=[augers.id], values={"facts.clock_runs": True}))
@@ -77,7 +77,7 @@ def test_faults_stay_where_they_are_and_a_scan_finds_and_mends_each() -> None:
 def test_who_is_taken_over_is_linked_and_lives() -> None:
     bench = Bench(DEMO, LIBRARY)
     bench.run_until(1)
-    plant = put_right(DEMO, scanned(bench, DEMO), "15", "in the plant")
+    plant = put_right(DEMO, scanned(bench, DEMO), "16", "in the plant")
     encoder = plant.all(Station)[-1]
     assert encoder.type == TYPES["AE-1"]
     ways = {x.direction: x.id for x in plant.all(Exchange) if plant.get(x.connection, object).station == encoder.id}  # type: ignore[attr-defined]

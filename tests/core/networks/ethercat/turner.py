@@ -36,7 +36,7 @@ TYPES: dict[str, str] = {}
 PINS: list[edits.TypePin] = []
 
 for _n, _file in enumerate(
-    ("tarnfell_io.xml", "corvane_servo.xml", "pellmar_gateway.xml", "inbox/ashgill_tape.xml"), start=1
+    ("tarnfell_io.xml", "corvane_servo.xml", "pellmar_gateway.xml", "inbox/ashgill_tape.xml", "pe4.xml"), start=1
 ):
     for _device in read_octets((DEMO / _file).read_bytes(), _file).devices:
         _pin = edits.TypePin(device=_device.key, sha256=f"{_n:064x}", reader=1, file=_file)

@@ -1,7 +1,7 @@
 <script lang="ts">
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
-  import { headName, headOf, railsBehind } from '../../plant/rails';
+  import { headName, headOf, isPorts, railsBehind } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** Small drawings of all rails: order of modules, what is left of the supply, what is wrong. */
@@ -18,11 +18,15 @@
   ]);
   const rails = $derived(
     heads.flatMap((root) =>
-      railsBehind(plant, root.id).map((rail) => {
-        const head = headOf(plant, rail) ?? root;
-        const name = head.id === root.id ? root.name : `${root.name}, ${headName(plant, head)}`;
-        return { head, name, rail };
-      }),
+      // A master's ports are drawn with its network; those of one on a controller's rail here.
+      railsBehind(plant, root.id)
+        .filter((rail) => !('network' in root && isPorts(rail)))
+        .map((rail) => {
+          const head = headOf(plant, rail) ?? root;
+          const own = head.id === root.id ? root.name : `${root.name}, ${headName(plant, head)}`;
+          const name = isPorts(rail) ? `${own}, ports` : own;
+          return { head, name, rail };
+        }),
     ),
   );
   const filtered = $derived(

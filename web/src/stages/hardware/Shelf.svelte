@@ -2,7 +2,7 @@
   import { got, http, type DeviceType, type Schemas } from '../../api/client';
   import { shown } from '../../kit/numbers';
   import type { Clip } from './clips';
-  import { headOf, modulesFor } from '../../plant/rails';
+  import { modulesOn } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** The module types that could go onto the rail, each with what would be left. Type to filter; drag or Enter places. */
@@ -64,7 +64,7 @@
       .catch(() => {});
   });
 
-  const types = $derived(modulesFor(plant, headOf(plant, plant.row('rails', rail))?.type ?? ''));
+  const types = $derived(modulesOn(plant, rail));
   const filtered = $derived(
     types.filter((t) => {
       const all =

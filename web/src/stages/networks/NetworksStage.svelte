@@ -4,7 +4,7 @@
   import Mark from '../../kit/Mark.svelte';
   import { detailOf, drawingOf, drawsTime, lineOf } from '../../networks/drawings';
   import { controllerOf } from '../../plant/ports';
-  import { rootOf } from '../../plant/rails';
+  import { isPorts, railsBehind, rootOf } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import AddNetwork from './AddNetwork.svelte';
@@ -14,6 +14,7 @@
   import Exchanges from './Exchanges.svelte';
   import Figures from './Figures.svelte';
   import { linesOf } from './lines';
+  import MasterPorts from './ports/MasterPorts.svelte';
   import NetworkTime from './NetworkTime.svelte';
   import Route from './Route.svelte';
 
@@ -51,6 +52,7 @@
       lines[0],
   );
   const station = $derived(plant.row('stations', chosen) ?? onRail ?? line?.station);
+  const masters = $derived(station ? railsBehind(plant, station.id).filter(isPorts) : []);
   const agreed = $derived(
     line ? plant.part('connection.facts', line.exchange.connection) : undefined,
   );
@@ -235,6 +237,9 @@
         >{/if}
     </Empty>
   {/if}
+  {#each masters as rail (rail.id)}
+    <MasterPorts {plant} rail={rail.id} {chosen} controller={controller?.id} onchoose={choose} />
+  {/each}
   {#if course && !drawsTime(network.kind) && course.lanes.some((l) => l.blocks.length)}
     <NetworkTime
       {plant}

@@ -104,7 +104,7 @@ def field_at(area: Area, octets: int, bit: int, bits: int, label: str = "") -> W
     last = octets - 1 - bit // 8
     first = last - (below + bits - 1) // 8
     return WireField(
-        f"{LETTERS[area]}{bit}.{bits}", label or spelled(bit, bits), 8 * first + below, bits, high=bits > 1
+        f"{LETTERS[area]}{bit}.{bits}", label or spelled(area, bit, bits), 8 * first + below, bits, high=bits > 1
     )
 
 
@@ -123,6 +123,7 @@ class FieldsOf:
         return field_at(self.area, self.octets, int(found[2]), int(found[3]))
 
 
-def spelled(bit: int, bits: int) -> str:
-    """A field as people say it: "bit 3", "bits 8–31"."""
-    return f"bit {bit}" if bits == 1 else f"bits {bit}–{bit + bits - 1}"
+def spelled(area: Area, bit: int, bits: int) -> str:
+    """A field as people say it: "bit 3", "bits 8–31", "out bit 0"."""
+    said = f"bit {bit}" if bits == 1 else f"bits {bit}–{bit + bits - 1}"
+    return said if area == "in" else f"out {said}"

@@ -15,6 +15,7 @@ from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import beside_of
 from highmoor.core.signals.path import in_image, written_at
 from highmoor.core.signals.places import Place, controller_of, in_words, places_of
+from highmoor.core.signals.spoken import block_key
 
 _BIT = re.compile(r"(.*) bit (\d{1,2})", re.DOTALL)
 _OCTET = re.compile(r"octet (\d{1,5})")
@@ -106,8 +107,11 @@ class PlaceFinder:
         if device is not None and device.channels:
             yield from (c.key for c in device.each_channel() if within == f"channel {c.number}")
             return
-        for block in blocks_of(self._analysis.plant, self._analysis.catalogue, module):
+        blocks = blocks_of(self._analysis.plant, self._analysis.catalogue, module)
+        for block in blocks:
             yield from _keys(block.pieces, block.counting, within)
+        if any(block.field_at for block in blocks):
+            yield block_key(blocks, within)
 
     # ── by address
 

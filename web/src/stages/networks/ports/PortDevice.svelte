@@ -1,0 +1,225 @@
+<script lang="ts">
+  import type { PartResult } from '../../../api/client';
+  import LiveValue from '../../../kit/LiveValue.svelte';
+  import NameAll from '../../../kit/NameAll.svelte';
+  import NameIt from '../../../kit/NameIt.svelte';
+  import { shown } from '../../../kit/numbers';
+  import type { PlantStore } from '../../../plant/store.svelte';
+  import { router } from '../../../shell/router.svelte';
+  import FieldMap from './FieldMap.svelte';
+  import Plug from './Plug.svelte';
+  import type { PortField } from './fields';
+
+  /** What hangs on a port: its plug as its file tells the wires, its data bit by bit, each field with its signal. */
+  let {
+    plant,
+    port,
+    controller,
+    onunplug,
+  }: {
+    plant: PlantStore;
+    port: PartResult<'rail.master'>['ports'][number];
+    controller: string | undefined;
+    onunplug: () => void;
+  } = $props();
+
+  const told = $derived(plant.part('module.port', port.module));
+  const channels = $derived(plant.part('module.channels', port.module)?.channels ?? []);
+  const row = $derived(plant.row('modules', port.module));
+  const called = $derived(row?.designation || plant.type(row?.type ?? '')?.name || port.label);
+  const byKey = $derived(new Map(channels.map((channel) => [channel.key, channel])));
+  const fields = $derived(told?.fields ?? []);
+  // What stands beside the data, and what somebody reads by its bits although no file names it.
+  const others = $derived(
+    channels.filter((channel) => !fields.some((field) => field.key === channel.key)),
+  );
+  const free = $derived(
+    [...fields.filter((field) => field.type), ...others].some(
+      ({ key }) => !byKey.get(key)?.signals.length,
+    ),
+  );
+  const bits = (bit: number, count: number) =>
+    count === 1 ? `${bit}` : `${bit}–${bit + count - 1}`;
+  const lies = (way: typeof port.inward, what: string) =>
+    way.octets === 0
+      ? ''
+      : way.first == null
+        ? `${what} nowhere yet`
+        : `${what} octet${way.octets > 1 ? 's' : ''} ${way.octets > 1 ? `${way.first}–${way.first + way.octets - 1}` : way.first} of ${way.carrier_name}`;
+
+  $effect(() => {
+    if (plant.bench.running)
+      plant.bench.follow(channels.flatMap((c) => c.signals.map((s) => s.signal)));
+  });
+</script>
+
+{#snippet named(signal: { signal: string; name: string })}
+  <a
+    href="/p/{plant.key}/signals/{signal.signal}"
+    onclick={(e) => {
+      e.preventDefault();
+      router.go(`/p/${plant.key}/signals/${signal.signal}`);
+    }}>{signal.name}</a
+  >
+{/snippet}
+
+{#snippet signalCells(
+  key: string,
+  type: string,
+  label: string,
+  scaling: PortField['scaling'],
+  unit: string,
+)}
+  {@const signals = byKey.get(key)?.signals ?? []}
+  <td class="mono">
+    {#each signals as signal (signal.link)}{@render named(signal)}
+    {/each}
+    {#if !signals.length && type}<NameIt
+        {plant}
+        {controller}
+        place={port.module}
+        {key}
+        {type}
+        {label}
+        {scaling}
+        {unit}
+      />{/if}
+  </td>
+  <td class="number"
+    >{#each signals as signal (signal.link)}<LiveValue
+        {plant}
+        signal={signal.signal}
+        unit={plant.bench.running ? signal.unit : ''}
+      />{/each}</td
+  >
+{/snippet}
+
+{#if told && row}
+  <div class="device">
+    <header class="row">
+      <h3>{called}</h3>
+      <span class="quiet"
+        >{[lies(port.inward, 'gives'), lies(port.outward, 'takes')]
+          .filter(Boolean)
+          .join(', ')}{port.cycle_ms
+          ? ` · every ${shown(port.cycle_ms)} ms, of which its message takes ${shown(port.message_ms, 2)} ms`
+          : ''}</span
+      >
+      <span class="wide"></span>
+      {#if plant.mayEdit}<button class="plain" onclick={onunplug}>Unplug <kbd>Del</kbd></button
+        >{/if}
+    </header>
+    <div class="sides">
+      {#if told.wires.length}<Plug wires={told.wires} identity={told.identity} />{/if}
+      <div class="maps">
+        {#if told.in_octets}<FieldMap
+            label="It gives"
+            octets={told.in_octets}
+            fields={fields.filter((field) => field.area === 'in')}
+          />{/if}
+        {#if told.out_octets}<FieldMap
+            label="It takes"
+            octets={told.out_octets}
+            fields={fields.filter((field) => field.area === 'out')}
+          />{/if}
+        {#if plant.mayEdit && told.by_file && free}<NameAll
+            {plant}
+            of={port.module}
+            {called}
+            verb="Take its fields"
+            says="a signal for each, named, with its unit and scale"
+          />{/if}
+      </div>
+    </div>
+    {#if fields.length || others.length}
+      <table>
+        <thead>
+          <tr
+            ><th>Field</th><th class="number">Bits</th><th>Type</th><th>Value</th><th>Signal</th><th
+              class="number">Now</th
+            ></tr
+          >
+        </thead>
+        <tbody>
+          {#each fields as field (field.key)}
+            <tr>
+              <td title={field.text}>{field.label}</td>
+              <td class="number mono">{bits(field.bit, field.bits)}</td>
+              <td>{field.type || '–'}</td>
+              <td title={field.choices.map(([value, text]) => `${value}: ${text}`).join('\n')}
+                >{[field.scale, field.unit]
+                  .filter(Boolean)
+                  .join(' ')}{#if field.choices.length}<span
+                    class="quiet"
+                    class:behind={field.scale || field.unit}
+                    >{field.choices
+                      .slice(0, 2)
+                      .map(([value, text]) => `${value} ${text}`)
+                      .join(', ')}</span
+                  >{/if}</td
+              >
+              {@render signalCells(field.key, field.type, field.label, field.scaling, field.unit)}
+            </tr>
+          {/each}
+          {#each others as channel (channel.key)}
+            <tr>
+              <td>{channel.label || channel.key}</td>
+              <td class="number mono"
+                >{channel.key.startsWith('g') || channel.key.startsWith('t') ? '' : 'beside'}</td
+              >
+              <td>{channel.data_type}</td>
+              <td></td>
+              {@render signalCells(channel.key, channel.data_type, channel.label, null, '')}
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    {/if}
+    {#if !told.by_file && told.mode === 'data'}
+      <p class="quiet">
+        No file describes it: link a signal to its bits, as in “bits 8–31”, and give it a scale.
+      </p>
+    {/if}
+  </div>
+{/if}
+
+<style>
+  .device {
+    margin-top: var(--s5);
+    padding: var(--s4) var(--s5);
+    background: var(--leaf);
+    border: 1px solid var(--rule);
+  }
+  header {
+    align-items: baseline;
+    margin-bottom: var(--s3);
+  }
+  h3 {
+    white-space: nowrap;
+  }
+  .sides {
+    display: flex;
+    gap: var(--s7);
+    align-items: flex-start;
+    margin-bottom: var(--s4);
+  }
+  .maps {
+    flex: 1;
+    min-width: 0;
+    display: grid;
+    gap: var(--s4);
+  }
+  .behind {
+    margin-left: var(--s4);
+  }
+  td {
+    height: 25px;
+    padding-top: 1px;
+    padding-bottom: 1px;
+  }
+  @container (max-width: 640px) {
+    .sides {
+      flex-direction: column;
+    }
+  }
+</style>
