@@ -244,7 +244,14 @@ def test_parts_and_forms_can_be_asked_for_every_object(ada: Api) -> None:
     # a backplane has no ports.
     nothing = {part["part"] for part in answer["parts"] if part["result"] is None}
     of_others = {key for key in PUBLISHED if key.startswith(("ethercat.", "profibus.", "profinet."))}
-    elsewhere = {"network.route", "network.tree", "exchange.far-octets", "exchange.back-octets", "rail.master", "module.port"}
+    elsewhere = {
+        "network.route",
+        "network.tree",
+        "exchange.far-octets",
+        "exchange.back-octets",
+        "rail.master",
+        "module.port",
+    }
     assert nothing == of_others | elsewhere
     assert len(answer["parts"]) == len(want)
     for rows in filter(None, body["rows"].values()):

@@ -31,11 +31,13 @@ from highmoor.core.bench.station_states import StationStanding, StationStates
 from highmoor.core.bench.switches import tell_neighbours
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.mounting import root_of
+from highmoor.core.hardware.mounting import is_ports, root_of
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.alive import ExchangeLive, ParameterTold
 from highmoor.core.networks.fieldbus import Fieldbus
+from highmoor.core.networks.io_link.access import PORT_OBJECTS, PortReach
+from highmoor.core.networks.io_link.parameters import PortAnswer, PortAsk
 from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.lines import plant_line, plant_lines
 from highmoor.core.networks.live import Live, NetworkTold, ObjectAccess
@@ -394,8 +396,24 @@ class Bench:
         station = root_of(self.plant.find, rail).row if rail else row
         network: Network | None = self.plant.find(station.network) if isinstance(station, Station) else None
         bus = fieldbus_of(network.kind) if network else None
+        if network and bus and isinstance(row, Module) and is_ports(rail) and isinstance(station, Station):
+            return self._reached_on_port(network, bus, station, row)
         master = self._masters.get(network.id) if network else None
         return (bus.live.objects, master) if bus and bus.live.objects and master is not None else None
+
+    def _reached_on_port(
+        self, network: Network, bus: Fieldbus, station: Station, row: Module
+    ) -> tuple[ObjectAccess, Any] | None:
+        """The device on a port of a master, by way of that."""
+        ask, medium = bus.live.ask_port, self._media[network.id].master()
+        if ask is None or medium is None:
+            raise Refusal(f"Over {bus.name} parameters of devices on ports are not reached yet.", place=row.id)
+        device, rail = self.catalogue.find(row.type), self.plant.get(row.rail, Rail)
+
+        def asked(one: PortAsk, done: Callable[[PortAnswer | str], None]) -> None:
+            ask(self.clock, medium, station, rail.settings, one, done)
+
+        return PORT_OBJECTS, PortReach(row.slot or 0, device.io_link if device else None, asked)
 
     def _told_of(self, network: Network) -> NetworkTold | None:
         bus, master = fieldbus_of(network.kind), self._masters.get(network.id)

@@ -114,18 +114,27 @@ class Devices:
             found = ways.get(exchange)
             return bus.live.octets(device, *found) if bus and found else None
 
-        gone = there.ports.leads if there.ports else {}
-        self.terminals = {key: where for key, where in self.terminals.items() if key not in gone}
-        there.ports = there.ports or PortsLive(self.clock, self.catalogue, octets)
+        if there.ports is None:
+            there.ports = PortsLive(self.clock, self.catalogue, octets, lambda *kept: self._keep_on_port(there, *kept))
+            if bus:
+                bus.live.serve_ports(device, dict(one.port_settings), there.ports.asked)
         there.ports.stand(one.ports)
-        self.terminals.update(there.ports.leads)
         there.standing = dataclasses.replace(there.standing, ports=one.ports)
+        self._lead_to(there)
+
+    def _lead_to(self, there: _There) -> None:
+        """Wires lead to what is on the ports now."""
+        modules = {port.module for port in there.standing.ports}
+        self.terminals = {key: where for key, where in self.terminals.items() if key[0] not in modules}
+        self.terminals.update(there.ports.leads if there.ports else {})
         self.version += 1
 
     def told(self, node: str) -> Sequence[Diagnosis]:
         """What a device tells of itself that is wrong; nothing where none is there."""
         there = self.there.get(node)
-        return there.device.told() if there else ()
+        if there is None:
+            return ()
+        return [*there.device.told(), *(there.ports.told() if there.ports else ())]
 
     def _keep(self, node: str, values: Mapping[str, Any]) -> None:
         """What a device keeps it has already: that the plant as built is told of it changes nothing here."""
@@ -134,6 +143,17 @@ class Devices:
         for path, value in values.items() if there else ():
             if there and path.startswith("facts."):
                 there.standing = with_value(there.standing, path, value)
+
+    def _keep_on_port(self, there: _There, module: str, values: Mapping[str, Any]) -> None:
+        """What is in a device on a port, and what its master kept of it, is there already."""
+        self.kept.append((module, values))
+        own = {path.partition(".")[2]: value for path, value in values.items()}
+        ports = (
+            dataclasses.replace(one, own={**one.own, **own}) if one.module == module else one
+            for one in there.standing.ports
+        )  # fmt: skip
+        there.standing = dataclasses.replace(there.standing, ports=tuple(ports))
+        self._lead_to(there)
 
     def node_of(self, network: str, found: Found) -> str:
         """Where a device stands that was found on a network, "" where nobody can say."""

@@ -4,15 +4,19 @@ cycle of the port, and what the master takes goes out to them."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 from highmoor.core.bench.clock import Repeating, VirtualClock
+from highmoor.core.bench.port_device import PortDevice, operates, refusal
 from highmoor.core.bench.port_standing import StandingPort
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail, Terminal, channel_terminals
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.networks.blocks import Block
+from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.io_link.data import data_of, mode_of
+from highmoor.core.networks.io_link.parameters import NO_DEVICE, PortAnswer, PortAsk
 from highmoor.core.networks.io_link.timing import cycle_ms, port_message_ms
 from highmoor.core.networks.live import RailChannel
 from highmoor.core.networks.wire import WireField, scale_of
@@ -27,6 +31,7 @@ class _Port:
     """A port that goes round: its octets among those of all, and what it gave last."""
 
     standing: StandingPort
+    device: PortDevice
     first_in: int
     octets_in: int
     first_out: int
@@ -43,15 +48,19 @@ class PortsLive:
     clock: VirtualClock
     catalogue: Catalogue
     octets: Octets
+    # Told of what is to be remembered of a device on a port, by its module.
+    keep: Callable[[str, Mapping[str, Any]], None] = lambda *_: None
     rail: SimulatedRail = field(init=False)
     # By module and key, where wires lead.
     leads: dict[tuple[str, str], tuple[SimulatedRail, str]] = field(default_factory=dict)
     _ports: list[_Port] = field(default_factory=list)
+    _standing: Sequence[StandingPort] = ()
 
     def stand(self, standing: Sequence[StandingPort]) -> None:
         """Bring the ports to what is to stand; what is there keeps what wires have brought to it."""
         before = getattr(self, "rail", None)
         self.end()
+        self._standing = standing
         terminals: dict[str, Terminal] = {}
         into = out = 0
         for one in standing:
@@ -59,11 +68,13 @@ class PortsLive:
             if device is None:
                 self._silent(one)
                 continue
-            sizes = [_octets_of(block, device, one.settings, area) for block, area in _ways(one)]
-            made = channel_terminals(one.module, _channels(one), into, out)
+            there = PortDevice.of(one, device)
+            set_in_it = there.data_settings()
+            sizes = [_octets_of(block, device, set_in_it, area) for block, area in _ways(one)]
+            made = channel_terminals(one.module, _channels(one, device, set_in_it), into, out)
             terminals.update(made)
             message = int(port_message_ms(device, one.settings) * NS_A_MS)
-            self._ports.append(_Port(one, into, sizes[0], out, sizes[1], message))
+            self._ports.append(_Port(one, there, into, sizes[0], out, sizes[1], message))
             into, out = into + _whole(one.inward), out + _whole(one.outward)
         self.rail = SimulatedRail(self.clock, bytearray(into), bytearray(out), 0, terminals)
         self.leads = {
@@ -81,9 +92,32 @@ class PortsLive:
                 port.running.over = True
         self._ports = []
 
+    def asked(self, ask: PortAsk) -> PortAnswer:
+        """A parameter of the device on a port, read or written; what decides its process data changes that at once."""
+        port = next((one for one in self._ports if one.standing.port == ask.port), None)
+        if port is None or not operates(self.catalogue, port.standing):
+            return PortAnswer(NO_DEVICE)
+        before = port.device.data_settings()
+        answer = port.device.asked(ask)
+        if ask.octets is not None and not answer.error:
+            kept = port.device.keeps()
+            if port.device.data_settings() != before:
+                own = {**port.standing.own, **{path.partition(".")[2]: value for path, value in kept.items()}}
+                again = replace(port.standing, own=own)
+                self.stand([again if one is port.standing else one for one in self._standing])
+            self.keep(port.standing.module, kept)
+        return answer
+
+    def told(self) -> list[Diagnosis]:
+        """What devices tell of themselves, and of what operates not."""
+        found = [diagnosis for one in self._standing if (diagnosis := refusal(self.catalogue, one))]
+        for port in self._ports:
+            if operates(self.catalogue, port.standing):
+                found += port.device.told()
+        return found
+
     def _begin(self, port: _Port) -> None:
-        device = self.catalogue.find(port.standing.type)
-        assert device is not None
+        device = port.device.type
         if not operates(self.catalogue, port.standing):
             self._silent(port.standing, connected=True)
             return
@@ -158,22 +192,6 @@ class PortsLive:
 _TOLD = ("valid", "connected")
 
 
-def operates(catalogue: Catalogue, standing: StandingPort) -> bool:
-    """Whether a master operates what is plugged in: it is what is meant, or is not looked at (IEC 61131-9, 11.2.5)."""
-    there, meant = catalogue.find(standing.type), catalogue.find(standing.meant)
-    if there is None or meant is None or mode_of(there) != mode_of(meant):
-        return False
-    if standing.settings.get("validation") == "none" or there.key == meant.key:
-        return True
-    return (there.vendor_id, there.product_code) == _identity(meant, standing.settings)
-
-
-def _identity(meant: DeviceType, settings: Json) -> tuple[object, object]:
-    if meant.io_link is None:
-        return settings.get("vendor_id"), settings.get("device_id")
-    return meant.vendor_id, meant.product_code
-
-
 def _ways(one: StandingPort) -> tuple[tuple[Block | None, str], tuple[Block | None, str]]:
     return (one.inward, "in"), (one.outward, "out")
 
@@ -188,9 +206,12 @@ def _whole(block: Block | None) -> int:
     return len(block.spots) if block else 0
 
 
-def _channels(one: StandingPort) -> Iterator[RailChannel]:
-    """The values that wires lead to; a bit that the master itself tells has no terminals."""
-    known: Mapping[str, WireField] = {piece.key: piece for piece in one.fields if piece.key not in _TOLD}
+def _channels(one: StandingPort, device: DeviceType, settings: Json) -> Iterator[RailChannel]:
+    """The values that wires lead to: those it has as it is set, and those somebody reads by their bits; a bit that the
+    master itself tells has no terminals."""
+    data = data_of(device, settings)
+    known: dict[str, WireField] = {piece.key: piece for piece in one.fields if piece.key not in _TOLD}
+    known |= {piece.key: piece for piece in (*data.gives, *data.takes)}
     for piece in known.values():
         kind = DATA_TYPES.get(piece.data_type)
         if kind is None:

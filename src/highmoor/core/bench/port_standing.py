@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.hardware.mounting import is_ports
@@ -28,6 +28,8 @@ class StandingPort:
     inward: Block | None
     outward: Block | None
     fields: tuple[WireField, ...] = ()
+    # What is in this very device, and what its master has kept of it: `values`, `kept`, `replaced`, `event`.
+    own: Json = field(default_factory=dict)
 
 
 def standing_ports(
@@ -48,6 +50,7 @@ def standing_ports(
         yield StandingPort(
             module.slot or 0, module.id, module.type, (own.type if own else module.type) if there else "",
             module.settings, into, out, tuple(_fields(plant, module, [b for b in (into, out) if b])),
+            dict(own.settings) if own else {},
         )  # fmt: skip
 
 
@@ -58,6 +61,11 @@ def _port_rails(plant: Plant, head: str) -> Iterator[Rail]:
             continue
         for module in plant.children(Module, rail.id):
             yield from _port_rails(plant, module.id)
+
+
+def port_settings(plant: Plant, station: Station) -> Json:
+    """What is set of a master's ports, of the first where it has several."""
+    return next((rail.settings for rail in _port_rails(plant, station.id)), {})
 
 
 def _fields(plant: Plant, module: Module, blocks: list[Block]) -> Iterator[WireField]:

@@ -7,10 +7,10 @@ is drawn.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
-from highmoor.core.bench.port_standing import StandingPort, standing_ports
+from highmoor.core.bench.port_standing import StandingPort, port_settings, standing_ports
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.hardware.mounting import is_ports, modules_behind
 from highmoor.core.networks import fieldbus_of
@@ -56,6 +56,7 @@ class Standing:
     # What is on its ports where it is an IO-Link master, and by which connections its data goes.
     ports: tuple[StandingPort, ...] = ()
     lines: tuple[Line, ...] = ()
+    port_settings: Mapping[str, Any] = field(default_factory=dict)
 
 
 def standing_devices(plant: Plant, built: Plant, catalogue: Catalogue) -> Iterator[Standing]:
@@ -99,6 +100,7 @@ def _standing(
         {**facts, **(row.facts if row else {})}, tuple(_modules(plant, built, station, row)),
         row.model if row else "", row.settings if row else {}, row.cable if row else True,
         row.powered if row else True, row is not None, ports, tuple(lines) if ports else (),
+        port_settings(plant, station) if ports and station else {},
     )  # fmt: skip
 
 

@@ -35,6 +35,7 @@ _SENSORS: dict[str, Any] = {
         {"point": 194, "direction": "out", "role": "listen only"},
     ],
     "config_point": 103, "config_octets": 9, "connections": 5, "rpi_least_ms": 10, "reply_ms": 4, "attributes": {},
+    "port_class": 0x94,
 }  # fmt: skip
 # The weigh head wants the 4-octet header that the configuration leaves out.
 _WEIGH_HEAD: dict[str, Any] = {

@@ -40,6 +40,7 @@ def add_bed_sensors(build: Builder) -> None:
     """Six climate transmitters, a level and a distance on the master of the Hall cell."""
     climate = {n: (CLIMATE, f"-BT{n}") for n in range(1, 7)}
     add_ports(build, "Bed sensors", {**climate, 7: (LEVEL, "-BL7"), 8: (DISTANCE, "-BG8")}, 8)
+    set_ports_by_hand(build, "Bed sensors", parameter_class=0x94)
     if "pm8.eds" not in build.types:
         set_ports_by_hand(build, "Bed sensors", in_first=2, in_octets=32, out_first=2, out_octets=4, valid="0.0")
     for n in range(1, 7):

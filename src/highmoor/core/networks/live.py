@@ -16,10 +16,11 @@ from pydantic import TypeAdapter, ValidationError
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.networks.alive import Clock, Memory, ParameterAccess, ParameterTold
 from highmoor.core.networks.diagnosis import Diagnosis
+from highmoor.core.networks.io_link.parameters import PortAnswer, PortAsk, Served
 from highmoor.core.networks.line import BenchLine, Line
 from highmoor.core.networks.scanning import Scans
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.plant.rows import Exchange, Network, Station
+from highmoor.core.plant.rows import Exchange, Json, Network, Station
 
 Facts = Mapping[str, Any]
 Direction = Literal["in", "out"]
@@ -313,6 +314,10 @@ class Live:
     called: Callable[[Station], str] | None = None
     # Where in a device an exchange's octets lie, None where they do not; what hangs on its ports comes and goes there.
     octets: Callable[[Any, Line, Exchange], bytearray | memoryview | None] = lambda *_: None
+    # An IO-Link master: who answers for its ports, by what is set of these; and how it is asked for a parameter there,
+    # None where that cannot be done over this fieldbus here.
+    serve_ports: Callable[[Any, Json, Served], None] = lambda *_: None
+    ask_port: Callable[[Clock, Any, Station, Json, PortAsk, Callable[[PortAnswer | str], None]], None] | None = None
     # How the medium is scanned; None where it cannot be.
     scans: Scans | None = None
     # Which settings a failure's code speaks of, told of an exchange of a direction: a row's table and a dotted path.

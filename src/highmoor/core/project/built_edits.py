@@ -31,7 +31,9 @@ def keep_in_device(draft: Draft, edit: edits.KeepInDevice) -> None:
     """What a device keeps, as it has it itself. Raises Refusal for what is no address or no fact of it."""
     row = built_row(draft, draft.resolve(edit.id))
     for path, value in edit.values.items():
-        if not isinstance(row, BuiltDevice) or path.partition(".")[0] not in ("address", "facts"):
+        on_port = isinstance(row, BuiltModule) and path in ("settings.values", "settings.kept")
+        of_device = isinstance(row, BuiltDevice) and path.partition(".")[0] in ("address", "facts")
+        if not (on_port or of_device):
             raise Refusal(f"A device keeps no {path!r}.", place=edit.id, field=path, value=value)
         row = with_value(row, path, value)
     draft.put(row)

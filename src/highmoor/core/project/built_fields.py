@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from highmoor.core.catalogue.media import Sharing
-from highmoor.core.catalogue.types import IO_LINK_PORT, Catalogue
+from highmoor.core.catalogue.types import IO_LINK_PORT, Catalogue, DeviceType
 from highmoor.core.hardware.mounting import is_ports
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
@@ -110,7 +110,15 @@ def _module(plant: Plant, catalogue: Catalogue, row: BuiltModule) -> tuple[Field
     """Whether it is there, and which of those that its head's file lists it is; of a port, which device hangs there."""
     meant: Module | None = plant.find(row.module)
     if meant is not None and is_ports(plant.find(meant.rail)):
-        return (_THERE, FieldSpec("type", "Device that is there", "choice", choices=_for_ports(plant, catalogue, row)))
+        return (
+            _THERE,
+            FieldSpec("type", "Device that is there", "choice", choices=_for_ports(plant, catalogue, row)),
+            FieldSpec(
+                "settings.replaced", "Times it was replaced", "integer", default=0, minimum=0, maximum=999,
+                optional=True, hint="Another one of its type, as it comes from its maker.",
+            ),
+            *_event(catalogue.find(row.type)),
+        )  # fmt: skip
     head, _, _ = row.type.rpartition("/")
     device = catalogue.find(head) if head else None
     choices = tuple(Choice(f"{head}/{module.key}", module.label) for module in device.modules) if device else ()
@@ -120,6 +128,13 @@ def _module(plant: Plant, catalogue: Catalogue, row: BuiltModule) -> tuple[Field
         _THERE,
         FieldSpec("type", "Module that is there", "choice", choices=choices, hint="Another one than is configured."),
     )
+
+
+def _event(device: DeviceType | None) -> tuple[FieldSpec, ...]:
+    """What it tells by itself now."""
+    events = device.io_link.events if device and device.io_link else ()
+    choices = tuple(Choice(one.code, one.label or f"16#{one.code:04X}") for one in events)
+    return (FieldSpec("settings.event", "It tells", "choice", optional=True, choices=choices),) if choices else ()
 
 
 def _for_ports(plant: Plant, catalogue: Catalogue, row: BuiltModule) -> tuple[Choice, ...]:

@@ -124,7 +124,10 @@ def _task(plant: Plant, catalogue: Catalogue, row: Task) -> tuple[FieldSpec, ...
 
 def _rail(plant: Plant, catalogue: Catalogue, row: Rail) -> tuple[FieldSpec, ...]:
     if is_ports(row):
-        return (_TITLE, *port_rail_fields(row))
+        station = root_of(plant.find, row).row
+        bus = bus_of_station(plant, station) if isinstance(station, Station) else None
+        own = bus.fields.get("ports") if bus else None
+        return (_TITLE, *port_rail_fields(row), *(own(row, Around()) if own else ()))
     places = tuple(Choice(n, f"{n} places") for n in slots_of(head_type(plant, row, catalogue.find)).places)
     return (
         _TITLE,

@@ -31,7 +31,9 @@ from highmoor.core.networks.ethernet_ip.messages import (
     unwrapped,
 )
 from highmoor.core.networks.ethernet_ip.paths import ASSEMBLY_CLASS, ReadPath, read_path
+from highmoor.core.networks.ethernet_ip.port_parameters import port_answer
 from highmoor.core.networks.ethernet_ip.routes import read_hops
+from highmoor.core.networks.io_link.parameters import Served
 
 # Octets of the device itself, or a stretch of a controller's image.
 Block = bytearray | memoryview
@@ -108,6 +110,9 @@ class Adapter:
     attributes: dict[bytes, bytes] = field(init=False)
     streams: dict[int, Stream] = field(default_factory=dict)
     sessions: int = 0
+    # Who answers for the devices on its ports, where it is an IO-Link master, and the class they are asked by.
+    ports: Served | None = None
+    port_class: int = 0
     boots: int = 0
     back_ns: int = 0
     _ids: int = 0
@@ -310,6 +315,8 @@ class Adapter:
             raise Refused(0x04)
         if where.class_id == 1 and asked.service == RESET:
             return self._reset(asked.data)
+        if self.ports is not None and where.class_id == self.port_class:
+            return port_answer(asked, where, self.ports)
         if asked.service == 0x01 and where.class_id == 1 and where.instance == 1:
             return Answered(0x01, 0, (), self.identity())
         if asked.service == 0x0E:

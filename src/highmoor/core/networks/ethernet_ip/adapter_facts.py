@@ -55,6 +55,8 @@ class AdapterFacts:
     backplane: int | None = None
     slot: int = 0
     reply_ms: float = 5
+    # The class by which an IO-Link master is asked for parameters of what hangs on its ports, 0 where it is none.
+    port_class: int = 0
     attributes: dict[str, str] = field(default_factory=dict)
     # What was set of them over the network.
     kept: dict[str, str] = field(default_factory=dict)

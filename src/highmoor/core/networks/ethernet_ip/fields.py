@@ -13,6 +13,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.cip import MULTIPLIERS, spelled
 from highmoor.core.hardware.parameters import parameter_field
 from highmoor.core.networks.ethernet_ip.adapter_facts import IDLE_S
+from highmoor.core.networks.ethernet_ip.port_parameters import port_fields
 from highmoor.core.networks.ethernet_ip.requests import (
     SERVICES,
     path_problem,
@@ -306,4 +307,5 @@ FIELDS: dict[str, FieldsOf] = {
     "stations": _station_fields,
     "connections": _connection_fields,
     "exchanges": _exchange_fields,
+    "ports": port_fields,
 }

@@ -10,14 +10,16 @@ from highmoor.core.networks.ethernet_ip.bench import go_live
 from highmoor.core.networks.ethernet_ip.explain import likely
 from highmoor.core.networks.ethernet_ip.models import MODELS
 from highmoor.core.networks.ethernet_ip.parameters import access, reset, set_address
+from highmoor.core.networks.ethernet_ip.port_parameters import ask_port
 from highmoor.core.networks.ethernet_ip.scan import SCANS
 from highmoor.core.networks.ethernet_ip.served import attach
 from highmoor.core.networks.ethernet_ip.settings import agreement
+from highmoor.core.networks.io_link.parameters import Served
 from highmoor.core.networks.line import Line
 from highmoor.core.networks.live import GIVE_ADDRESS, Live, NetworkAct, Seat, Serving, problem_of
 from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.plant.rows import Exchange
+from highmoor.core.plant.rows import Exchange, Json
 
 # How long a controller takes to answer another one, ms.
 _REPLY_MS = 2.0
@@ -58,7 +60,19 @@ def _octets(device: Adapter, line: Line, exchange: Exchange) -> bytearray | memo
     return points.get(way.point) if way and way.point is not None else None
 
 
+def _serve_ports(device: Adapter, settings: Json, served: Served) -> None:
+    """Its own class where that is known, else the one it is asked by."""
+    device.ports = served
+    device.port_class = device.facts.port_class or _whole(settings.get("parameter_class"))
+
+
+def _whole(given: object) -> int:
+    return given if isinstance(given, int) else 0
+
+
 LIVE = Live(
+    serve_ports=_serve_ports,
+    ask_port=ask_port,
     octets=_octets,
     master=go_live, as_configured=as_configured, device=_device, problem=problem_of(FACTS), models=MODELS, serve=_serve,
     scans=SCANS, parameters=access, likely=likely,

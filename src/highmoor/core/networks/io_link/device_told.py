@@ -6,11 +6,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Part, Reader
-from highmoor.core.catalogue.io_link import IoDevice, IoValue
+from highmoor.core.catalogue.io_link import IoDevice, IoValue, IoVariable
 from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.hardware.mounting import is_ports
 from highmoor.core.networks.carried import AREAS, Area
 from highmoor.core.networks.io_link.data import LETTERS, data_of, mode_of, variant_of
+from highmoor.core.networks.io_link.parameters import Parameters
+from highmoor.core.networks.io_link.values import said
 from highmoor.core.networks.wire import LinearScale, scale_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Module, Rail
@@ -107,4 +109,61 @@ def _identity(device: DeviceType, facts: IoDevice) -> Iterator[tuple[str, str]]:
     yield "Without IO-Link", "switches on pin 4" if facts.sio else "does nothing"
 
 
-PARTS: tuple[Part, ...] = (Part("module.port", "modules", _device, asked=True, shown=PortDevice),)
+@dataclass(frozen=True, slots=True)
+class PortParameter:
+    """A parameter by its key (index and subindex in hex), where in the file's menus it stands ("" for in none), and
+    what it is as its maker delivers it."""
+
+    key: str
+    label: str
+    menu: str
+    access: str
+    usual: str
+    unit: str
+    text: str
+    choices: tuple[str, ...]
+    stored: bool
+
+
+def _parameters(reader: Reader, root: str) -> tuple[PortParameter, ...] | None:
+    """None for what is on no port, or of which no file tells any."""
+    module = reader.row(root, Module)
+    device = reader.type(module.type)
+    if device is None or device.io_link is None or not is_ports(reader.find(module.rail)):
+        return None
+    menus = _menus(device.io_link)
+    delivered = Parameters(device.io_link)
+    told = [one for variable in device.io_link.variables for one in _told(variable, delivered, menus)]
+    order = {menu: n for n, menu in enumerate(dict.fromkeys(menus.values()))}
+    return tuple(sorted(told, key=lambda one: (order.get(one.menu, len(order)), one.key)))
+
+
+def _menus(device: IoDevice) -> dict[tuple[int, int], str]:
+    """By index and subindex, the menu where it is found first."""
+    found: dict[tuple[int, int], str] = {}
+    for menu in device.menus:
+        for entry in menu.entries:
+            if entry.variable is not None:
+                found.setdefault((entry.variable, entry.subindex), menu.label)
+    return found
+
+
+def _told(variable: IoVariable, delivered: Parameters, menus: dict[tuple[int, int], str]) -> Iterator[PortParameter]:
+    parts: list[tuple[int, str, IoValue | None, str]] = [
+        (one.subindex, one.label, one.value, one.text) for one in variable.fields if one.subindex
+    ]
+    for subindex, label, value, text in parts or [(0, "", variable.value, variable.text)]:
+        there = delivered.read(variable.index, subindex)
+        name = ", ".join(part for part in (variable.label, label or (f"{subindex}" if subindex else "")) if part)
+        menu = menus.get((variable.index, subindex)) or menus.get((variable.index, 0), "")
+        usual = said(value, there.octets) if value and not there.error and not variable.dynamic else ""
+        yield PortParameter(
+            f"{variable.index:04X}:{subindex:02X}", name, menu, variable.access, usual, value.unit if value else "",
+            text or variable.text, tuple(text for _, text in value.choices) if value else (), variable.stored,
+        )  # fmt: skip
+
+
+PARTS: tuple[Part, ...] = (
+    Part("module.port", "modules", _device, asked=True, shown=PortDevice),
+    Part("module.port-parameters", "modules", _parameters, asked=True, shown=tuple[PortParameter, ...]),
+)

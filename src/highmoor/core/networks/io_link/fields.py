@@ -108,6 +108,8 @@ def _data_fields(module: Module, device: DeviceType) -> tuple[FieldSpec, ...]:
         )  # fmt: skip
     if facts is not None and not facts.data_storage:
         storage = ()
+    identical = module.settings.get("validation") == "identical"
+    serial = FieldSpec("settings.serial", "Serial number", "text", default="", optional=True)
     return (
         *sizes,
         FieldSpec(
@@ -115,6 +117,7 @@ def _data_fields(module: Module, device: DeviceType) -> tuple[FieldSpec, ...]:
             hint=f"Unless set: as often as it can, every {shown(least, 3)} ms or the next time that can be told.",
         ),
         _VALIDATION,
+        *((serial,) if identical else ()),
         *storage,
     )  # fmt: skip
 

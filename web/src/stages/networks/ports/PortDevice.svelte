@@ -8,6 +8,7 @@
   import { router } from '../../../shell/router.svelte';
   import FieldMap from './FieldMap.svelte';
   import Plug from './Plug.svelte';
+  import PortParameters from './PortParameters.svelte';
   import type { PortField } from './fields';
 
   /** What hangs on a port: its plug as its file tells the wires, its data bit by bit, each field with its signal. */
@@ -175,6 +176,7 @@
         </tbody>
       </table>
     {/if}
+    {#key port.module}<PortParameters {plant} module={port.module} />{/key}
     {#if !told.by_file && told.mode === 'data'}
       <p class="quiet">
         No file describes it: link a signal to its bits, as in “bits 8–31”, and give it a scale.
