@@ -33,10 +33,11 @@ export function railsBehind(plant: PlantStore, head: string): Row<'rails'>[] {
     ]);
 }
 
-/** All modules that hang on a head, in order. */
+/** All modules that hang on a head's bus, in order. */
 export const modulesBehind = (plant: PlantStore, head: string): Row<'modules'>[] =>
   plant
     .list('rails', 'head', head)
+    .filter((rail) => !isPorts(rail))
     .flatMap((rail) => plant.list('modules', 'rail', rail.id))
     .flatMap((module) => [module, ...modulesBehind(plant, module.id)]);
 

@@ -1,8 +1,9 @@
 <script lang="ts">
   import type { Edit } from '../../api/client';
   import ObjectForm from '../../kit/ObjectForm.svelte';
-  import { modulesBehind } from '../../plant/rails';
+  import { isPorts, modulesBehind } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
+  import BuiltPorts from './BuiltPorts.svelte';
   import OverNetwork from './OverNetwork.svelte';
 
   /** What really stands at a station, to be changed as hands would: cable, power, switches, modules. */
@@ -17,12 +18,15 @@
         .filter(Boolean)
         .join(' ');
     if (device?.rail === 'own')
-      return plant.list('built_modules', 'device', device.id).map((m) => ({
-        id: m.id,
-        type: m.type,
-        label: label(m.type, m.module ?? ''),
-        there: m.there ?? true,
-      }));
+      return plant
+        .list('built_modules', 'device', device.id)
+        .filter((m) => !isPorts(plant.row('rails', plant.row('modules', m.module)?.rail)))
+        .map((m) => ({
+          id: m.id,
+          type: m.type,
+          label: label(m.type, m.module ?? ''),
+          there: m.there ?? true,
+        }));
     return modulesBehind(plant, station).map((m) => ({
       id: m.id,
       type: m.type,
@@ -101,6 +105,7 @@
       {/each}
     </ol>
   {/if}
+  <BuiltPorts {plant} {station} />
   {#if live?.mac}
     <p class="quiet">
       On its label: MAC <span class="mono">{live.mac}</span>, serial number

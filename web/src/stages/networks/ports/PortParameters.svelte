@@ -10,6 +10,7 @@
   let writing = $state('');
   let typed = $state('');
   let problem = $state('');
+  let open = $state(false);
   let field = $state<HTMLElement>();
 
   const listed = $derived(plant.part('module.port-parameters', module) ?? []);
@@ -57,7 +58,7 @@
 </script>
 
 {#if listed.length}
-  <details open={known.size > 0}>
+  <details bind:open>
     <summary>{plural(listed.length, 'parameter')}</summary>
     <p class="row">
       <button
