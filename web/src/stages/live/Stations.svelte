@@ -143,6 +143,15 @@
           >
           <code class="quiet">{station.address}</code>
           <span class="wide"></span>
+          {#if station.diagnoses.length && opened !== station.id}
+            {@const first = station.diagnoses[0]!}
+            <span class="tells" title={station.diagnoses.map((d) => d.text).join('\n')}
+              ><Mark
+                state={first.severity === 'error' ? 'error' : 'warning'}
+                word={first.text}
+              /></span
+            >
+          {/if}
           <span class="mono quiet count"
             >{station.state === 'good' && station.exchanges.length
               ? `${plural(times(station), 'time')}${failed(station) ? `, ${failed(station)} failed` : ''}`
@@ -164,6 +173,12 @@
 <style>
   h2 {
     margin: var(--s4) 0 var(--s1);
+  }
+  .tells {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
   .cards {
     display: grid;
