@@ -31,7 +31,7 @@ def main() -> None:
 def _all(page: Page) -> None:
     _hardware(page)
     _catalogue(page)
-    _replicate(page)
+    _channels(page)
     _live(page)
     page.go("/p/skelder/networks")
     page.says("heard", "read 9 registers")
@@ -40,6 +40,7 @@ def _all(page: Page) -> None:
     page.click("[role=option]", "Weigh head")
     page.says("430 packets/s", "refused, 01/0127")
     _shot(page, "hall-cell")
+    _ports(page)
     _ethercat(page)
     page.click("nav button", "Steep house")
     page.click("[role=option]", "Drain I/O")
@@ -83,6 +84,14 @@ def _all(page: Page) -> None:
     page.driver.switch_to.active_element.send_keys("HumidifierPair", Keys.ENTER)
     page.says("part of HumidifierPair (DWORD)", "shares bits")
     _shot(page, "image-dark")
+
+
+def _ports(page: Page) -> None:
+    page.click("[role=option]", "Bed sensors")
+    page.click("section[aria-label=Ports] button", "-BG8")
+    page.says("BN L+", "mm")
+    page.driver.execute_script("document.querySelector('[aria-label=Ports]').scrollIntoView({block: 'start'})")
+    _shot(page, "ports")
 
 
 def _ethercat(page: Page) -> None:
@@ -130,13 +139,7 @@ def _catalogue(page: Page) -> None:
     _shot(page, "catalogue")
 
 
-def _replicate(page: Page) -> None:
-    page.go("/p/skelder/networks")
-    page.click("[role=option]", "Humidifier")
-    page.says("More of it")
-    page.button("Replicate")
-    page.says("Humidifier4Pulse", "What it takes")
-    _shot(page, "replicate")
+def _channels(page: Page) -> None:
     page.go("/p/skelder/hardware")
     _choose(page, "-K4")
     page.button("Channels of -K4")

@@ -75,6 +75,8 @@ _IN_SLOTS = [f"{_SLAVES[0]}/m{n}" for n in (1, 2, 3, 6)]
 # Remote I/O, weigher and printer of PROFINET; modules of the first, one of which takes others, and one of those.
 _NAMED = [_learn("tr40.xml", 1), _learn("pw6.xml", 1), _learn("al3.xml", 1), "generic.profinet", "tarnfell.es-8s"]
 _PLUGGED = [f"{_NAMED[0]}/{key}" for key in ("DI8", "DO8", "AI4", "CARRIER", "CARRIER/FR1")]
+# What hangs on ports of IO-Link masters.
+_ON_PORTS = [_learn("pd20_iodd.xml", 1, "PD-20-M12"), "generic.io-link", "generic.port-di", "generic.port-do"]
 _BEHIND = [_learn("tarnfell_io.xml", 1, number) for number in ("TD-16", "TO-16", "TA-4")]
 
 
@@ -234,6 +236,31 @@ def _remote(draw: Any, plant: Plant) -> edits.Edit:
             edits.AddStation(network="$n", type="tarnfell.tc-16"),
         ]
     )
+
+
+def _ports(draw: Any, plant: Plant) -> edits.Edit:
+    """A station or a module becomes an IO-Link master, what hangs on it comes, is named, set and stands as built."""
+    rail, module = some(draw, plant, Rail), some(draw, plant, Module)
+    device = draw(st.sampled_from(_ON_PORTS))
+    made = edits.Batch(
+        edits=[
+            edits.AddPorts(head=some(draw, plant, Station, Module), tag="$p"),
+            edits.InsertModules(rail="$p", type=device, slot=draw(st.integers(1, 4)), tag="$m"),
+        ]
+    )
+    layout = draw(st.sampled_from([{"in_first": 2, "in_octets": 4}, {"in_first": None}, {"pin4_in": "1.0"}]))
+    own = draw(st.sampled_from([{"in_octets": 4}, {"variant": "PD_Level"}, {"in_at": 7}, {"cycle_ms": 5},
+                                {"pin2": "in"}, {"out_octets": 32}]))  # fmt: skip
+    more: list[edits.Edit] = [
+        edits.InsertModules(rail=rail, type=device, slot=draw(st.integers(1, 9))),
+        edits.SetFields(ids=[rail], values={f"settings.{key}": value for key, value in layout.items()}),
+        edits.SetFields(ids=[module], values={f"settings.{key}": value for key, value in own.items()}),
+        edits.NameValues(of=module, structured=draw(st.booleans())),
+        edits.AddSignals(controller=some(draw, plant, Controller), pattern="Field", place=module, type="INT",
+                         key=draw(st.sampled_from(["bits 2–15", "g0.16", "t0.8", "valid", "out bit 3"]))),
+        edits.SetBuilt(ids=[module], values=draw(st.sampled_from([{"there": False}, {"settings.replaced": 1}]))),
+    ]  # fmt: skip
+    return draw(st.sampled_from([made, made, *more]))
 
 
 def _serial(draw: Any, plant: Plant) -> edits.Edit:
@@ -627,7 +654,7 @@ def _structured(draw: Any, plant: Plant) -> edits.Edit:
 _MAKERS = [
     _structured,
     _cells, _cells,
-    _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote,
+    _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote, _ports, _ports,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
     _program, _program, _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
     _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments, _in_stars, _in_stars,
