@@ -18,7 +18,7 @@ from highmoor.core.bench.standing import Standing
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.live import Adaptable, LiveDevice, ModuleData, Process, RailModule, Seat
+from highmoor.core.networks.live import Adaptable, LiveDevice, ModuleData, Octets, Process, RailModule, Seat
 from highmoor.core.networks.scanning import Found
 from highmoor.core.plant.change import with_value
 
@@ -110,7 +110,7 @@ class Devices:
         bus, device = fieldbus_of(one.fieldbus), there.device
         ways = {exchange.id: (line, exchange) for line in one.lines for exchange in line.exchanges}
 
-        def octets(exchange: str) -> bytearray | memoryview | None:
+        def octets(exchange: str) -> Octets | None:
             found = ways.get(exchange)
             return bus.live.octets(device, *found) if bus and found else None
 

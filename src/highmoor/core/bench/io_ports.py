@@ -18,12 +18,12 @@ from highmoor.core.networks.diagnosis import Diagnosis
 from highmoor.core.networks.io_link.data import data_of, mode_of
 from highmoor.core.networks.io_link.parameters import NO_DEVICE, PortAnswer, PortAsk
 from highmoor.core.networks.io_link.timing import cycle_ms, port_message_ms
-from highmoor.core.networks.live import RailChannel
+from highmoor.core.networks.live import Octets, RailChannel
 from highmoor.core.networks.wire import WireField, scale_of
 from highmoor.core.plant.rows import Json
 
 # The octets of an exchange in the master itself, None where that has no such.
-Octets = Callable[[str], bytearray | memoryview | None]
+OctetsOf = Callable[[str], Octets | None]
 
 
 @dataclass(slots=True)
@@ -47,7 +47,7 @@ class PortsLive:
 
     clock: VirtualClock
     catalogue: Catalogue
-    octets: Octets
+    octets: OctetsOf
     # Told of what is to be remembered of a device on a port, by its module.
     keep: Callable[[str, Mapping[str, Any]], None] = lambda *_: None
     rail: SimulatedRail = field(init=False)

@@ -26,6 +26,16 @@ Facts = Mapping[str, Any]
 Direction = Literal["in", "out"]
 
 
+class Octets(Protocol):
+    """Octets within a device, one by one."""
+
+    def __len__(self) -> int: ...
+
+    def __getitem__(self, octet: int, /) -> int: ...
+
+    def __setitem__(self, octet: int, value: int, /) -> None: ...
+
+
 class Process(Protocol):
     """A piece of the plant that goes on in time, in steps of its own."""
 
@@ -313,7 +323,7 @@ class Live:
     # address as well, and without a name: it gets both over the network, known by its label. Its facts hold its name.
     called: Callable[[Station], str] | None = None
     # Where in a device an exchange's octets lie, None where they do not; what hangs on its ports comes and goes there.
-    octets: Callable[[Any, Line, Exchange], bytearray | memoryview | None] = lambda *_: None
+    octets: Callable[[Any, Line, Exchange], Octets | None] = lambda *_: None
     # An IO-Link master: who answers for its ports, by what is set of these; and how it is asked for a parameter there,
     # None where that cannot be done over this fieldbus here.
     serve_ports: Callable[[Any, Json, Served], None] = lambda *_: None

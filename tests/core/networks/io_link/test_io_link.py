@@ -17,7 +17,7 @@ from highmoor.core.networks.io_link.data import FieldsOf, data_of, field_at
 from highmoor.core.networks.io_link.timing import cycle_ms, message_ms
 from highmoor.core.networks.wire import stretches
 from highmoor.core.parts import analyse
-from highmoor.core.plant.rows import Link, Module, Signal
+from highmoor.core.plant.rows import Connection, Link, Module, Port, Rail, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.remedies import remedy_of
 from tests.core.demo import DEMO, LIBRARY
@@ -27,6 +27,7 @@ from tests.core.networks.io_link.masters import (
     DISTANCE,
     DO,
     ETHERCAT_MASTER,
+    FILES,
     GENERIC,
     LEVEL,
     MASTER,
@@ -43,6 +44,7 @@ from tests.core.networks.io_link.masters import (
     station,
     words,
 )
+from tests.core.plants import hall
 
 
 @st.composite
@@ -346,3 +348,43 @@ def test_a_slot_that_is_too_small_a_port_is_made_the_next_larger() -> None:
     remedy = remedy_of(analysis, found)
     assert remedy is not None and remedy.edit is not None and remedy.label == "Make port 1 IO-Link port, 4 octets in"
     assert found.key not in analyse(do(other, remedy.edit), LIBRARY).findings
+
+
+REMOTE = next(key for name, key in FILES.items() if name.endswith(".TR-40"))
+
+
+@pytest.mark.parametrize(
+    ("bus", "port", "head", "modules"),
+    [
+        ("profinet", "A", REMOTE, {3: "AI4"}), ("profibus-dp", "P", FILES["tr16.gsd"], {1: "m1", 2: "m1", 3: "m3"}),
+        ("modbus-tcp", "A", None, {}),
+    ],
+)  # fmt: skip
+def test_ports_under_other_fieldbuses(bus: str, port: str, head: str | None, modules: dict[int, str]) -> None:
+    """A slot of so many octets is a port on any fieldbus; over Modbus TCP their places are set by hand."""
+    plant = hall("pb-1")
+    at = next(one.id for one in plant.all(Port) if one.key == port)
+    plant = do(
+        plant,
+        edits.AddNetwork(fieldbus=bus, port=at, name="Cell", tag="$n"),
+        edits.AddStation(network="$n", type=head, name="Master", tag="$s"),
+        edits.AddPorts(head="$s", ports=4, tag="$p"),
+    )
+    own = next((one for one in plant.children(Rail, station(plant).id) if one.name != "Ports"), None)
+    for slot, module in modules.items():
+        plant = do(plant, edits.InsertModules(rail=own.id if own else "", type=f"{head}/{module}", slot=slot))
+    if bus == "modbus-tcp":
+        connection = plant.all(Connection)[0].id
+        plant = do(plant, edits.AddExchange(connection=connection, name="All", settings={"function": 3, "count": 8}))
+        plant = put(plant, rail(plant).id, settings__in_first=2, settings__in_octets=4)
+    plant = do(plant, edits.InsertModules(rail=rail(plant).id, type=GENERIC, slot=3))
+    plant = put(plant, on_port(plant, 3).id, settings__in_octets=2)
+    plant = signal(plant, "Level", on_port(plant, 3).id, "bits 2–15", "UINT")
+    path = analyse(plant, LIBRARY).result("signal.path", named(plant, "Level").id)
+    assert path.links[0].octet is not None
+    assert path.links[0].bits == 14
+    bench = Bench(plant, LIBRARY)
+    bench.run_until(3)
+    give(bench, on_port(plant, 3), "g2.14", 777)
+    bench.run_until(4)
+    assert bench.value(named(plant, "Level").id)[0] == 777

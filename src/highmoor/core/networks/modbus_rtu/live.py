@@ -22,6 +22,7 @@ from highmoor.core.networks.media import Heard, LineEnd
 from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, facts_of, server_of
 from highmoor.core.networks.modbus.explain import DAMAGED, SILENT, likely
 from highmoor.core.networks.modbus.models import MODELS
+from highmoor.core.networks.modbus.octets import exchange_octets
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus_rtu.bench import go_live
@@ -131,6 +132,7 @@ def _as_fact(spec: FieldSpec) -> FieldSpec:
 
 
 LIVE = Live(
+    octets=exchange_octets,
     likely=_likely,
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS, scans=SCANS,
     fields=(

@@ -17,6 +17,7 @@ from highmoor.core.networks.media import Host, TcpEnd
 from highmoor.core.networks.modbus.built import NS_A_MS, REPLY_FIELD, ServerFacts, facts_of, server_of
 from highmoor.core.networks.modbus.explain import likely
 from highmoor.core.networks.modbus.models import MODELS
+from highmoor.core.networks.modbus.octets import exchange_octets
 from highmoor.core.networks.modbus.pdu import ModbusError
 from highmoor.core.networks.modbus.server import RegisterServer
 from highmoor.core.networks.modbus.serving import image_server
@@ -94,6 +95,7 @@ def _serve(serving: Serving) -> None:
 
 
 LIVE = Live(
+    octets=exchange_octets,
     likely=likely,
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), serve=_serve,
     fields=(

@@ -43,7 +43,7 @@ from highmoor.core.networks.profibus_dp.settings import (
 )
 from highmoor.core.networks.profibus_dp.slave import Slave, SlaveFacts
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.plant.rows import Network, Station
+from highmoor.core.plant.rows import Exchange, Network, Station
 
 _HEX = Annotated[str, Field(max_length=800, pattern=r"^(?:[0-9A-Fa-f]{2} ?)*$")]
 
@@ -273,7 +273,15 @@ def _mode(wanted: bool) -> Any:
     return run
 
 
+def _data(device: DpDevice | Repeater, _: Line, exchange: Exchange) -> bytearray | memoryview | None:
+    """All that its modules give or take."""
+    if isinstance(device, Repeater):
+        return None
+    return device.gives if exchange.direction == "in" else device.takes
+
+
 LIVE = Live(
+    octets=_data,
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
     module_data=module_data, scans=SCANS, stands_for=stands_for, objects=RECORDS, told=Master.told,
     likely=lambda code, _: likely(code),

@@ -43,7 +43,7 @@ from highmoor.core.networks.profinet.settings import (
 )
 from highmoor.core.networks.profinet.submodules import PnSubmodule
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.plant.rows import Network, Station
+from highmoor.core.plant.rows import Exchange, Network, Station
 
 _PLACE = re.compile(r"\s*(\d{1,5})\.(\d{1,5})\s*")
 _ERROR = re.compile(r"\s*(\d{1,5})\.(\d{1,5})\s+(\d{1,5})\s+(\d{1,5})(?:/(\d{1,5}))?\s*")
@@ -288,7 +288,13 @@ def _called(station: Station) -> str:
     return name_of(station.name, StationSettings.of(station.settings))
 
 
+def _data(device: PnDevice, _: Line, exchange: Exchange) -> bytearray | memoryview | None:
+    """All that its submodules give or take."""
+    return device.gives if exchange.direction == "in" else device.takes
+
+
 LIVE = Live(
+    octets=_data,
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
     module_data=module_data, scans=SCANS, stands_for=stands_for, objects=RECORDS, told=Controller.told,
     likely=lambda code, _: likely(code), called=_called,
