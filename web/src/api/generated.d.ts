@@ -3831,8 +3831,8 @@ export interface components {
         };
         /**
          * PortParameter
-         * @description A parameter by its key (index and subindex in hex), where in the file's menus it stands ("" for in none), and what
-         *     it is as its maker delivers it.
+         * @description A parameter by its key (index and subindex in hex), where in the file's menus it stands ("" for in none), and
+         *     what it is as its maker delivers it.
          */
         PortParameter: {
             /** Key */

@@ -11,12 +11,13 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.module_octets import module_octet
-from highmoor.core.hardware.mounting import carries_modules, head_type, own_rails, rail_slots, slots_of
+from highmoor.core.hardware.mounting import carries_modules, head_type, is_ports, own_rails, rail_slots, slots_of
+from highmoor.core.networks.io_link.data import holds
 from highmoor.core.plant.change import flattened, with_value
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import ranks_between
-from highmoor.core.plant.rows import Controller, Module, Port, Rail, Task
+from highmoor.core.plant.rows import Controller, Link, Module, Port, Rail, Task
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.fields import fields_of
@@ -311,11 +312,12 @@ def replace_module(draft: Draft, edit: edits.ReplaceModule) -> None:
     """Another type in place; settings the new type does not know fall away, links to channels it lacks go."""
     module = draft.plant.get(draft.resolve(edit.id), Module)
     device = _module_type(draft, edit.type)
-    lost = _lost_links(draft, module, device)
-    if lost:
-        draft.remove(lost)
     replaced = dataclasses.replace(module, type=device.key, settings={})
     replaced = _with_known_settings(draft, module, replaced)
+    on_port = is_ports(draft.plant.get(module.rail, Rail))
+    lost = _lost_on_port(draft, replaced, device) if on_port else _lost_links(draft, module, device)
+    if lost:
+        draft.remove(lost)
     draft.put(replaced)
     furnish(draft, replaced)
 
@@ -331,6 +333,12 @@ def _with_known_settings(draft: Draft, old: Module, new: Module) -> Module:
         except Refusal:
             continue
     return new
+
+
+def _lost_on_port(draft: Draft, replaced: Module, device: DeviceType) -> list[str]:
+    """Links to bits that what is plugged in then does not have."""
+    links = (draft.plant.get(i, Link) for i in draft.plant.referring("links", "place", replaced.id))
+    return [link.id for link in links if not holds(device, replaced.settings, link.key)]
 
 
 def _lost_links(draft: Draft, module: Module, device: DeviceType) -> list[str]:

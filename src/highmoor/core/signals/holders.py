@@ -13,7 +13,7 @@ from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.carried import AREAS
-from highmoor.core.networks.wire import WireLayout
+from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Controller, End, Exchange, Link, Module, Signal, Way
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import Beside, beside_of
@@ -201,7 +201,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
         )
     blocks = {area: block_of(reader, lies, root, area) if lies.carried else None for area in AREAS}
     for area, block in blocks.items():
-        for piece in block.pieces if block else ():
+        for piece in (*block.pieces, *_by_bits(block, linked)) if block else ():
             at = At(piece.key)
             written = written_at(reader, place_at(at))
             channels.append(
@@ -234,6 +234,13 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
             if (octet := module_octet(device, at.key))
         ),
     )
+
+
+def _by_bits(block: Block, linked: dict[At, list[tuple[Link, Signal]]]) -> list[WireField]:
+    """What no file names and somebody reads by its bits all the same."""
+    known = {piece.key for piece in block.pieces}
+    found = (block.named(at.key) for at in linked if at.key not in known)
+    return [piece for piece in found if piece]
 
 
 @dataclass(frozen=True, slots=True)

@@ -185,6 +185,23 @@ def test_the_same_millimetres_by_file_by_bits_and_by_offset_and_shift() -> None:
         assert millimetres <= seen["ByShift"] < millimetres + 0.1
 
 
+def test_a_device_gets_its_file_later_and_keeps_what_is_read_of_it() -> None:
+    plant = words({3: GENERIC})
+    place = on_port(plant, 3).id
+    plant = put(plant, place, settings__in_octets=8, settings__cycle_ms=12)
+    for name, key in (("Height", "bits 8–31"), ("Beyond", "bits 40–47"), ("Good", "valid")):
+        plant = signal(plant, name, place, key, "BOOL" if key == "valid" else "DINT")
+    plant = do(plant, edits.ReplaceModule(id=place, type=DISTANCE))
+    # What it has not is not read any more; what was set and can be set stays.
+    assert {link.key for link in plant.all(Link)} == {"g8.24", "valid"}
+    assert on_port(plant, 3).settings == {"cycle_ms": 12}
+    path = analyse(plant, LIBRARY).result("signal.path", named(plant, "Height").id)
+    assert path.links[0].label.endswith("port 3, Distance")
+    # The other way round nobody says how much data there is: nothing is left to read.
+    again = do(plant, edits.ReplaceModule(id=place, type=GENERIC))
+    assert {link.key for link in again.all(Link)} == {"valid"}
+
+
 def test_pins_stand_in_one_word_and_data_is_valid_while_a_device_is_there() -> None:
     plant = words({1: DI, 2: DO, 3: LEVEL, 4: CLIMATE})
     plant = put(plant, on_port(plant, 3).id, settings__pin2="in")

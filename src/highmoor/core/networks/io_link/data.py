@@ -123,6 +123,13 @@ class FieldsOf:
         return field_at(self.area, self.octets, int(found[2]), int(found[3]))
 
 
+def holds(device: DeviceType, settings: Json, key: str) -> bool:
+    """Whether a device as it is set has such a field in its data; what stands beside it every port has."""
+    data = data_of(device, settings)
+    fields = (FieldsOf("in", data.in_octets), FieldsOf("out", data.out_octets))
+    return _KEY.fullmatch(key) is None or any(field(key) for field in fields)
+
+
 def spelled(area: Area, bit: int, bits: int) -> str:
     """A field as people say it: "bit 3", "bits 8–31", "out bit 0"."""
     said = f"bit {bit}" if bits == 1 else f"bits {bit}–{bit + bits - 1}"

@@ -2,7 +2,12 @@
   import { stretchesOf, type PortField } from './fields';
 
   /** Process data as it travels, highest octet first, each bit with the field it belongs to. */
-  let { label, octets, fields }: { label: string; octets: number; fields: PortField[] } = $props();
+  let {
+    label,
+    octets,
+    fields,
+  }: { label: string; octets: number; fields: Pick<PortField, 'label' | 'bit' | 'bits'>[] } =
+    $props();
 
   let lit = $state(-1);
   const A_LINE = 4;

@@ -154,7 +154,7 @@
       {/each}
     </ul>
     {#if own}
-      <PortDevice {plant} port={own} {controller} onunplug={() => void unplug(own)} />
+      <PortDevice {plant} port={own} {controller} {kinds} onunplug={() => void unplug(own)} />
     {/if}
   </section>
 {/if}
@@ -179,7 +179,7 @@
   li {
     position: relative;
     display: grid;
-    padding-top: 22px;
+    padding-top: var(--s7);
     min-width: 0;
   }
   /* The cable from the master's body to what hangs on it. */

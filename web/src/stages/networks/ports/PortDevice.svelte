@@ -1,26 +1,30 @@
 <script lang="ts">
-  import type { PartResult } from '../../../api/client';
+  import type { DeviceType, PartResult } from '../../../api/client';
   import LiveValue from '../../../kit/LiveValue.svelte';
   import NameAll from '../../../kit/NameAll.svelte';
   import NameIt from '../../../kit/NameIt.svelte';
   import { shown } from '../../../kit/numbers';
   import type { PlantStore } from '../../../plant/store.svelte';
   import { router } from '../../../shell/router.svelte';
+  import ByBits from './ByBits.svelte';
   import FieldMap from './FieldMap.svelte';
   import Plug from './Plug.svelte';
   import PortParameters from './PortParameters.svelte';
-  import type { PortField } from './fields';
+  import { bitsOf, type PortField } from './fields';
 
   /** What hangs on a port: its plug as its file tells the wires, its data bit by bit, each field with its signal. */
   let {
     plant,
     port,
     controller,
+    kinds,
     onunplug,
   }: {
     plant: PlantStore;
     port: PartResult<'rail.master'>['ports'][number];
     controller: string | undefined;
+    /** Whatever can hang on a port. */
+    kinds: DeviceType[];
     onunplug: () => void;
   } = $props();
 
@@ -34,6 +38,13 @@
   const others = $derived(
     channels.filter((channel) => !fields.some((field) => field.key === channel.key)),
   );
+  const drawn = $derived([
+    ...fields,
+    ...others.flatMap((channel) => {
+      const there = bitsOf(channel.key);
+      return there ? [{ ...there, label: channel.signals[0]?.name ?? channel.label }] : [];
+    }),
+  ]);
   const free = $derived(
     [...fields.filter((field) => field.type), ...others].some(
       ({ key }) => !byKey.get(key)?.signals.length,
@@ -47,6 +58,11 @@
       : way.first == null
         ? `${what} nowhere yet`
         : `${what} octet${way.octets > 1 ? 's' : ''} ${way.octets > 1 ? `${way.first}–${way.first + way.octets - 1}` : way.first} of ${way.carrier_name}`;
+
+  async function replace(type: string) {
+    const label = `${plant.type(type)?.name ?? type} instead of ${called}`;
+    await plant.edit({ kind: 'replace-module', id: port.module, type }, label).catch(() => {});
+  }
 
   $effect(() => {
     if (plant.bench.running)
@@ -107,8 +123,15 @@
           : ''}</span
       >
       <span class="wide"></span>
-      {#if plant.mayEdit}<button class="plain" onclick={onunplug}>Unplug <kbd>Del</kbd></button
-        >{/if}
+      {#if plant.mayEdit}<select
+          aria-label="Another device instead of {called}"
+          title="What is read of it stays, where the other one has it"
+          value={row.type}
+          onchange={(event) => void replace(event.currentTarget.value)}
+        >
+          {#each kinds as kind (kind.key)}<option value={kind.key}>{kind.name}</option>{/each}
+        </select>
+        <button class="plain" onclick={onunplug}>Unplug <kbd>Del</kbd></button>{/if}
     </header>
     <div class="sides">
       {#if told.wires.length}<Plug wires={told.wires} identity={told.identity} />{/if}
@@ -116,12 +139,12 @@
         {#if told.in_octets}<FieldMap
             label="It gives"
             octets={told.in_octets}
-            fields={fields.filter((field) => field.area === 'in')}
+            fields={drawn.filter((field) => field.area === 'in')}
           />{/if}
         {#if told.out_octets}<FieldMap
             label="It takes"
             octets={told.out_octets}
-            fields={fields.filter((field) => field.area === 'out')}
+            fields={drawn.filter((field) => field.area === 'out')}
           />{/if}
         {#if plant.mayEdit && told.by_file && free}<NameAll
             {plant}
@@ -163,11 +186,10 @@
             </tr>
           {/each}
           {#each others as channel (channel.key)}
+            {@const there = bitsOf(channel.key)}
             <tr>
               <td>{channel.label || channel.key}</td>
-              <td class="number mono"
-                >{channel.key.startsWith('g') || channel.key.startsWith('t') ? '' : 'beside'}</td
-              >
+              <td class="number mono">{there ? bits(there.bit, there.bits) : 'beside'}</td>
               <td>{channel.data_type}</td>
               <td></td>
               {@render signalCells(channel.key, channel.data_type, channel.label, null, '')}
@@ -177,10 +199,21 @@
       </table>
     {/if}
     {#key port.module}<PortParameters {plant} module={port.module} />{/key}
-    {#if !told.by_file && told.mode === 'data'}
-      <p class="quiet">
-        No file describes it: link a signal to its bits, as in “bits 8–31”, and give it a scale.
-      </p>
+    {#if told.mode === 'data' && plant.mayEdit && (told.in_octets || told.out_octets)}
+      {#if told.by_file}
+        <details>
+          <summary>A field by its bits</summary>
+          <ByBits {plant} {controller} module={port.module} out={told.out_octets > 0} />
+        </details>
+      {:else}
+        <p class="quiet">
+          No file describes it. Its manual tells each field by its bits, counted from the lowest of
+          the last octet.
+        </p>
+        <ByBits {plant} {controller} module={port.module} out={told.out_octets > 0} />
+      {/if}
+    {:else if told.mode === 'data' && !told.by_file}
+      <p class="quiet">Say beside how many octets it gives and takes, as its manual tells.</p>
     {/if}
   </div>
 {/if}
@@ -195,6 +228,9 @@
   header {
     align-items: baseline;
     margin-bottom: var(--s3);
+  }
+  header select {
+    max-width: 180px;
   }
   h3 {
     white-space: nowrap;
