@@ -222,8 +222,9 @@ def _seat(draft: Draft, rail: Rail, arriving: list[Module], first: int) -> None:
     slot, queue = first, list(arriving)
     while queue:
         if slot > rail.places:
+            word = "port" if is_ports(rail) else "slot"
             raise Refusal(
-                f"No free slot from {first} on: {rail.name} has {rail.places} slots.", place=rail.id, value=first
+                f"No free {word} from {first} on: there are {rail.places} {word}s.", place=rail.id, value=first
             )
         displaced = seated.get(slot)
         seated[slot] = dataclasses.replace(queue.pop(0), rail=rail.id, slot=slot)
@@ -239,7 +240,8 @@ def _seat_free(draft: Draft, rail: Rail, arriving: list[Module]) -> None:
     first = rail_slots(rail, head_type(draft.plant, rail, draft.catalogue.find)).first
     free = [slot for slot in range(first, rail.places + 1) if slot not in seated]
     if len(free) < len(arriving):
-        raise Refusal(f"{rail.name} has {len(free)} free slots; {len(arriving)} are needed.", place=rail.id)
+        word = "ports" if is_ports(rail) else "slots"
+        raise Refusal(f"{len(free)} free {word} are left; {len(arriving)} are needed.", place=rail.id)
     for module in arriving:
         device = draft.catalogue.find(module.type)
         # Where it may stand, if there is such a slot: anywhere else is a finding.

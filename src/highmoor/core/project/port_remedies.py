@@ -76,6 +76,10 @@ def _take_any(analysis: Analysis, found: Finding) -> Remedy:
     return set_fields("Take any device there", found.places[0].id, settings__validation="none")
 
 
+def _leave_pin_2(analysis: Analysis, found: Finding) -> Remedy:
+    return set_fields("Leave pin 2 alone", found.places[0].id, settings__pin2="off")
+
+
 def _forget_bits(analysis: Analysis, found: Finding) -> Remedy | None:
     place = found.places[0]
     clear = edits.SetFields(ids=[place.id], values={place.field: None})
@@ -89,4 +93,5 @@ PORT_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "IOL-105": _as_often_as_it_can,
     "IOL-106": _take_any,
     "IOL-109": _forget_bits,
+    "IOL-111": _leave_pin_2,
 }

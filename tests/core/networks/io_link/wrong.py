@@ -28,6 +28,11 @@ def known(octets: int = 4) -> Plant:
     return put(plant, on_port(plant, 1).id, **{f"settings__{key}": value for key, value in told.items()})
 
 
+def drawing() -> Plant:
+    """One that draws 200 mA."""
+    return put(known(), on_port(known(), 1).id, settings__draws_ma=200)
+
+
 WRONG: dict[str, Callable[[], Pair]] = {
     "IOL-101": lambda: _ports(known(), settings__in_first=None),
     "IOL-102": lambda: _device(known(), settings__in_octets=17),
@@ -38,5 +43,11 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "IOL-107": lambda: _ports(words({1: DI}), settings__pin4_in=None),
     "IOL-108": lambda: _device(known(), settings__in_octets=None),
     "IOL-109": lambda: _ports(known(), settings__valid="28.0"),
+    "IOL-110": lambda: (
+        put(drawing(), rail(drawing()).id, settings__port_ma=200),
+        put(drawing(), rail(drawing()).id, settings__port_ma=199),
+        LIBRARY,
+    ),
+    "IOL-111": lambda: _ports(put(known(), on_port(known(), 1).id, settings__pin2="in"), settings__class="B"),
 }
-BY_HAND = {"IOL-101", "IOL-107", "IOL-108"}
+BY_HAND = {"IOL-101", "IOL-107", "IOL-108", "IOL-110"}

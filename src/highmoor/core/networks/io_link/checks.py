@@ -121,6 +121,22 @@ def _into_the_bits(result: MasterPorts | None, reader: Reader, root: str) -> Ite
                 return
 
 
+def _too_much_current(result: MasterPorts | None, reader: Reader, root: str) -> Iterator[Finding]:
+    gives = reader.row(root, Rail).settings.get("port_ma")
+    for port in _plugged(result):
+        draws = reader.row(port.module, Module).settings.get("draws_ma")
+        if isinstance(gives, int) and isinstance(draws, int) and draws > gives:
+            yield finding("IOL-110", (port.module, "settings.draws_ma"), (root, "settings.port_ma"), name=port.label,
+                          draws=draws, gives=gives)  # fmt: skip
+
+
+def _pin_is_a_supply(result: MasterPorts | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for port in _plugged(result):
+        second = reader.row(root, Rail).settings.get("class") == "B"
+        if second and reader.row(port.module, Module).settings.get("pin2") == "in":
+            yield finding("IOL-111", (port.module, "settings.pin2"), (root, "settings.class"), name=port.label)
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "IOL-101", "rail.master", "networks", "error", "Port data that lies nowhere",
@@ -169,5 +185,17 @@ CHECKS: tuple[Check, ...] = (
         "IOL-109", "rail.master", "networks", "error", "Bits within a port's data",
         "{what} of the ports is said to stand in octet {octet}, where the data of {name} lies.",
         "One of the two is wrong by the manual.", _into_the_bits,
+    ),
+    Check(
+        "IOL-110", "rail.master", "networks", "error", "More current than its port gives",
+        "{name} draws {draws} mA, its port gives {gives} mA.",
+        "The port shuts off, or the device starts and falls off again and again.", _too_much_current,
+        "IEC 61131-9, 5.5",
+    ),
+    Check(
+        "IOL-111", "rail.master", "networks", "error", "Pin 2 is a supply here",
+        "{name}: pin 2 is used as an input, but the ports are of class B.",
+        "On a port of class B pins 2 and 5 are a second supply: an input there reads it, or shorts it.",
+        _pin_is_a_supply, "IEC 61131-9, 5.5.2",
     ),
 )  # fmt: skip

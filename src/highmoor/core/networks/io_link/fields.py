@@ -24,6 +24,14 @@ def port_rail_fields(rail: Rail) -> tuple[FieldSpec, ...]:
             "places", "Ports", "choice", choices=tuple(Choice(n, f"{n} port{'s' if n > 1 else ''}")
                                                        for n in PORT_SLOTS.places),
         ),
+        FieldSpec(
+            "settings.class", "Class of its ports", "choice", default="A",
+            choices=(Choice("A", "A: pin 2 is free"), Choice("B", "B: pins 2 and 5 are a second supply")),
+        ),
+        FieldSpec(
+            "settings.port_ma", "Current a port", "integer", unit="mA", minimum=10, maximum=8000, optional=True,
+            hint="What a port gives what hangs on it, by the master's data sheet.", show=lambda _: "",
+        ),
         FieldSpec("settings.carries", "Carries", "text", made=True),
         *_layout_fields(),
     )  # fmt: skip
@@ -77,11 +85,17 @@ _PIN_2 = FieldSpec(
 )  # fmt: skip
 
 
+_DRAWS = FieldSpec(
+    "settings.draws_ma", "Draws", "integer", unit="mA", minimum=0, maximum=8000, optional=True,
+    hint="By its data sheet, its load included.", show=lambda _: "",
+)  # fmt: skip
+
+
 def port_fields(module: Module, device: DeviceType | None) -> tuple[FieldSpec, ...]:
     """What is set on a thing on a port and of that port; where its data lies, if not where it does by rule."""
     if device is None:
         return ()
-    return (*_data_fields(module, device), _PIN_2, *_own_places(device))
+    return (*_data_fields(module, device), _PIN_2, _DRAWS, *_own_places(device))
 
 
 def _data_fields(module: Module, device: DeviceType) -> tuple[FieldSpec, ...]:

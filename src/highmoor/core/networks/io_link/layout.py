@@ -190,7 +190,7 @@ def _bits(ports: PortRail, carriers: _Carriers) -> Iterator[tuple[tuple[Area, st
         if carrier and found:
             yield (area, key), (carrier.holder, 8 * int(found[1]) + int(found[2]))
         elif carrier:
-            named = (p for p in carrier.pieces if name.search(p.label) and p.bits >= min(ports.count, 8))
+            named = (p for p in carrier.pieces if name.search(p.label) and p.bits >= ports.count)
             piece = next(named, None)
             if piece and not _PORT.search(piece.label):
                 yield (area, key), (carrier.holder, piece.bit)
