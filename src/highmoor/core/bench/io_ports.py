@@ -15,7 +15,7 @@ from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.diagnosis import Diagnosis
-from highmoor.core.networks.io_link.data import data_of, mode_of
+from highmoor.core.networks.io_link.data import LETTERS, PIN_OUT, data_of, mode_of
 from highmoor.core.networks.io_link.parameters import NO_DEVICE, PortAnswer, PortAsk
 from highmoor.core.networks.io_link.timing import cycle_ms, port_message_ms
 from highmoor.core.networks.live import Octets, RailChannel
@@ -28,7 +28,7 @@ OctetsOf = Callable[[str], Octets | None]
 
 @dataclass(slots=True)
 class _Port:
-    """A port that goes round: its octets among those of all, and what it gave last."""
+    """A port that goes round: its octets among those of all, what it gave and took last."""
 
     standing: StandingPort
     device: PortDevice
@@ -39,6 +39,22 @@ class _Port:
     message_ns: int
     running: Repeating | None = None
     gave: bytes | None = None
+    took: bytes | None = None
+    # When it began, how often it goes round (ns), and whether it is to at its next turn.
+    began_ns: int = 0
+    period_ns: int = 0
+    due: bool = False
+
+
+@dataclass(slots=True)
+class _PortRail(SimulatedRail):
+    """Terminals on ports: whoever goes round is told when something else has come to one."""
+
+    changed: Callable[[str], None] = lambda _: None
+
+    def _settle(self, code: Terminal, value: float) -> None:
+        SimulatedRail._settle(self, code, value)
+        self.changed(code.key)
 
 
 @dataclass(slots=True)
@@ -50,7 +66,7 @@ class PortsLive:
     octets: OctetsOf
     # Told of what is to be remembered of a device on a port, by its module.
     keep: Callable[[str, Mapping[str, Any]], None] = lambda *_: None
-    rail: SimulatedRail = field(init=False)
+    rail: _PortRail = field(init=False)
     # By module and key, where wires lead.
     leads: dict[tuple[str, str], tuple[SimulatedRail, str]] = field(default_factory=dict)
     _ports: list[_Port] = field(default_factory=list)
@@ -76,14 +92,16 @@ class PortsLive:
             message = int(port_message_ms(device, one.settings) * NS_A_MS)
             self._ports.append(_Port(one, there, into, sizes[0], out, sizes[1], message))
             into, out = into + _whole(one.inward), out + _whole(one.outward)
-        self.rail = SimulatedRail(self.clock, bytearray(into), bytearray(out), 0, terminals)
+        self.rail = _PortRail(self.clock, bytearray(into), bytearray(out), 0, terminals)
         self.leads = {
             (key.partition(".")[0], key.partition(".")[2]): (self.rail, key) for key in terminals
         }  # fmt: skip
         if before is not None:
             self.rail.given_as(before)
+        by_module = {port.standing.module: port for port in self._ports}
         for port in self._ports:
             self._begin(port)
+        self.rail.changed = lambda key: self._changed(by_module[key.partition(".")[0]])
 
     def end(self) -> None:
         """Nothing goes on any more."""
@@ -123,8 +141,25 @@ class PortsLive:
             return
         cycle = cycle_ms(device, port.standing.settings)
         # A pin that only switches is looked at all the time.
-        period = int(cycle * NS_A_MS) if mode_of(device) == "data" else NS_A_MS
-        port.running = self.clock.every(period, lambda: self._round(port), 1)
+        port.period_ns = int(cycle * NS_A_MS) if mode_of(device) == "data" else NS_A_MS
+        port.began_ns = self.clock.now_ns
+        if port.standing.outward is not None:
+            port.running = self.clock.every(port.period_ns, lambda: self._round(port), 1)
+        else:
+            self._changed(port)
+
+    def _changed(self, port: _Port) -> None:
+        """What only gives has nothing new to give until something comes to its terminals: at its next turn then."""
+        if port.due or port.running or not port.period_ns:
+            return
+        port.due = True
+        turns = -(-(self.clock.now_ns - port.began_ns) // port.period_ns)
+        self.clock.at(port.began_ns + turns * port.period_ns, lambda: self._turn(port), 1)
+
+    def _turn(self, port: _Port) -> None:
+        port.due = False
+        if port in self._ports:
+            self._round(port)
 
     def _round(self, port: _Port) -> None:
         """A cycle: what the device has at its beginning is the master's at the end of the message."""
@@ -136,7 +171,9 @@ class PortsLive:
                 self.clock.at(self.clock.now_ns + port.message_ns, lambda: self._give(port, given))
         if port.standing.outward is not None:
             taken = self._taken(port)
-            self.clock.at(self.clock.now_ns + port.message_ns, lambda: self._take(port, taken))
+            if taken != port.took:
+                port.took = taken
+                self.clock.at(self.clock.now_ns + port.message_ns, lambda: self._take(port, taken))
 
     def _give(self, port: _Port, given: bytes) -> None:
         block = port.standing.inward
@@ -145,7 +182,7 @@ class PortsLive:
         for n in range(port.octets_in):
             self._put(block, n, given[n])
         for piece in block.pieces:
-            if piece.bit >= 8 * port.octets_in:
+            if piece.bit >= 8 * block.octets:
                 mask = 1 << piece.bit % 8
                 told = piece.key in _TOLD or bool(given[piece.bit // 8] & mask)
                 self._set(block, piece, on=told)
@@ -216,14 +253,16 @@ def _channels(one: StandingPort, device: DeviceType, settings: Json) -> Iterator
         kind = DATA_TYPES.get(piece.data_type)
         if kind is None:
             continue
-        inward = _inward(one, piece)
+        inward = not (piece.key.startswith(LETTERS["out"]) or piece.key == PIN_OUT)
+        block = one.inward if inward else one.outward
+        in_data = piece.key.startswith(tuple(LETTERS.values()))
+        end = piece.bit // 8 + (piece.bit % 8 + piece.bits + 7) // 8
+        if block is None or end > (block.octets if in_data else len(block.spots)):
+            # Its port has no room for it.
+            continue
         scale = scale_of(piece)
         ends = (scale.lo, scale.hi, scale.raw_lo, scale.raw_hi) if scale else None
         yield RailChannel(
             piece.key, inward, piece.bit, piece.bits, kind.family == "signed", ends, True,
             kind.family == "real",
         )  # fmt: skip
-
-
-def _inward(one: StandingPort, piece: WireField) -> bool:
-    return one.inward is not None and one.inward.named(piece.key) is not None

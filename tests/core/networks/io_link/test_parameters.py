@@ -243,3 +243,16 @@ def test_over_another_fieldbus_it_is_said_that_they_are_not_reached() -> None:
     generic = put(words({2: GENERIC}), rail(words({2: GENERIC})).id, settings__parameter_class=0x94)
     generic = put(generic, on_port(generic, 2).id, settings__in_octets=2)
     assert asked(running(generic), generic, "0010:00")[0] is False
+
+
+def test_a_device_with_more_data_than_its_port_leaves_the_next_port_alone() -> None:
+    """As built another, larger device is taken: what its port has no room for goes nowhere."""
+    plant = put(words({2: GENERIC, 3: GENERIC}), rail(words({2: GENERIC, 3: GENERIC})).id, settings__in_octets=2)
+    for port in (2, 3):
+        plant = put(plant, on_port(plant, port).id, settings__in_octets=2, settings__validation="none")
+    plant = signal(plant, "Next", on_port(plant, 3).id, "bits 0–15", "UINT")
+    bench = running(plant, do(plant, edits.SetBuilt(ids=[on_port(plant, 2).id], values={"type": DISTANCE})))
+    assert (on_port(plant, 2).id, "g8.24") not in bench.devices.terminals
+    give(bench, on_port(plant, 3), "g0.16", 4660)
+    bench.run_until(bench.seconds + 1)
+    assert bench.value(named(plant, "Next").id)[0] == 4660

@@ -17,6 +17,8 @@ from highmoor.core.networks.wire import WireField
 from highmoor.core.plant.rows import Json
 
 OCTETS_AT_MOST = 32
+# How the pin is called that a master switches.
+PIN_OUT = "pin4out"
 _KEY = re.compile(r"([gt])(\d{1,3})\.(\d{1,3})")
 # How a field is called: what it gives or takes, from which bit, how many.
 LETTERS: dict[Area, str] = {"in": "g", "out": "t"}

@@ -16,7 +16,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import MOST_SLOTS
 from highmoor.core.networks.blocks import Block, SeatedModule, Spot
 from highmoor.core.networks.carried import AREAS, Area
-from highmoor.core.networks.io_link.data import FieldsOf, data_of, mode_of
+from highmoor.core.networks.io_link.data import PIN_OUT, FieldsOf, data_of, mode_of
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange, Rail
 
@@ -214,9 +214,7 @@ def _block(module: SeatedModule, area: Area, layout: PortLayout) -> Block | None
         at = layout.bits.get((area, key))
         if at is not None:
             holder, bit = at[0], at[1] + module.slot - 1
-            pieces.append(
-                WireField(f"{key}{'' if area == 'in' else 'out'}", label, 8 * len(spots) + bit % 8, 1, "BOOL")
-            )
+            pieces.append(WireField(key if area == "in" else PIN_OUT, label, 8 * len(spots) + bit % 8, 1, "BOOL"))
             spots.append(Spot(holder, bit // 8))
     if not spots:
         return None
