@@ -21,13 +21,17 @@ def _plugged(result: MasterPorts | None) -> Iterator[PortTold]:
             yield port
 
 
+def _octets(count: int) -> str:
+    return f"{count} octet{'' if count == 1 else 's'}"
+
+
 def _nowhere(result: MasterPorts | None, reader: Reader, root: str) -> Iterator[Finding]:
     for port in _plugged(result):
         for area in AREAS:
             way = port.way(area)
             if way.octets and way.first is None:
                 yield finding("IOL-101", (port.module, f"settings.{area}_at"), (root, f"settings.{area}_first"),
-                              name=port.label, octets=way.octets, way=_WORDS[area])  # fmt: skip
+                              name=port.label, octets=_octets(way.octets), way=_WORDS[area])  # fmt: skip
 
 
 def _too_big(result: MasterPorts | None, reader: Reader, root: str) -> Iterator[Finding]:
@@ -36,7 +40,7 @@ def _too_big(result: MasterPorts | None, reader: Reader, root: str) -> Iterator[
             way = port.way(area)
             if way.room is not None and way.octets > way.room:
                 yield finding("IOL-102", (port.module, "type"), (root, f"settings.{area}_octets"), name=port.label,
-                              octets=way.octets, way=_WORDS[area], room=way.room)  # fmt: skip
+                              octets=_octets(way.octets), way=_WORDS[area], room=way.room)  # fmt: skip
 
 
 def _behind_the_end(result: MasterPorts | None, reader: Reader, root: str) -> Iterator[Finding]:
@@ -140,12 +144,12 @@ def _pin_is_a_supply(result: MasterPorts | None, reader: Reader, root: str) -> I
 CHECKS: tuple[Check, ...] = (
     Check(
         "IOL-101", "rail.master", "networks", "error", "Port data that lies nowhere",
-        "{name}: its {octets} octets {way} lie nowhere: say from which octet on the master exchanges them.",
+        "{name}: nobody says in which of the master's octets the data {way} lies ({octets}).",
         "The master copies each port's data into what it exchanges; its manual says where.", _nowhere, "IEC 61131-9",
     ),
     Check(
         "IOL-102", "rail.master", "networks", "error", "More data than its port has room for",
-        "{name}: {octets} octets {way}, its port has {room}.",
+        "{name}: {octets} {way}, its port has {room}.",
         "A port that is too small carries the first octets alone, or none at all.", _too_big, "IEC 61131-9",
     ),
     Check(
