@@ -19,9 +19,12 @@ export function rootOf(
   return plant.row('controllers', row?.head) ?? plant.row('stations', row?.head);
 }
 
+/** What hangs on a port of an IO-Link master joins this, whatever its master is. */
+export const IO_LINK_PORT = 'IO-Link port';
+
 /** Whether a rail is the ports of an IO-Link master, and no backplane. */
 export const isPorts = (rail: Row<'rails'> | undefined): boolean =>
-  rail?.settings?.carries === 'IO-Link port';
+  rail?.settings?.carries === IO_LINK_PORT;
 
 /** All rails that hang on a head, each followed by those of its modules. */
 export function railsBehind(plant: PlantStore, head: string): Row<'rails'>[] {
@@ -45,7 +48,7 @@ export const modulesBehind = (plant: PlantStore, head: string): Row<'modules'>[]
 export function modulesOn(plant: PlantStore, rail: string) {
   const row = plant.row('rails', rail);
   return isPorts(row)
-    ? modulesFor(plant, '', 'IO-Link port')
+    ? modulesFor(plant, '', IO_LINK_PORT)
     : modulesFor(plant, headOf(plant, row)?.type ?? '');
 }
 

@@ -3,7 +3,7 @@
   import type { PlantStore } from '../plant/store.svelte';
   import { roomSaid } from '../kit/room';
   import { settled } from '../kit/settled';
-  import { isPorts } from '../plant/rails';
+  import { IO_LINK_PORT, isPorts } from '../plant/rails';
   import { router } from './router.svelte';
 
   /** How many more of a thing there is room for, and the ways to get them: replicate, keep as a template. */
@@ -33,7 +33,7 @@
     const type = row && plant.type(row.type);
     if (!row || !type || plant.list('rails', 'head', id).some(isPorts)) return false;
     if ('network' in row) return type.kind === 'device' && !row.partner;
-    return type.kind === 'module' && !type.channels.length && type.joins !== 'IO-Link port';
+    return type.kind === 'module' && !type.channels.length && type.joins !== IO_LINK_PORT;
   });
 
   async function keep() {

@@ -13,7 +13,7 @@ from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Module, Rail
 
 _MOST = 1500
-_TELLS = "Unless set: where its file names the ports, else from the first octet on."
+_TELLS = "Unless set: where its file names the ports, or slot by slot."
 _PINS = "As octet.bit of port 1; the next port's bit follows."
 
 
@@ -83,7 +83,6 @@ _PIN_2 = FieldSpec(
     "settings.pin2", "Pin 2", "choice", default="off",
     choices=(Choice("off", "not used"), Choice("in", "digital input")),
 )  # fmt: skip
-
 
 _DRAWS = FieldSpec(
     "settings.draws_ma", "Draws", "integer", unit="mA", minimum=0, maximum=8000, optional=True,

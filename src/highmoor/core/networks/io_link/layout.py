@@ -31,6 +31,8 @@ _BITS: tuple[tuple[str, Area, str, str, re.Pattern[str]], ...] = (
     ("pin4_out", "out", "pin4", "Pin 4", re.compile(r"\bpin\s*4\b", re.IGNORECASE)),
 )
 
+BIT_LABELS = {key: label for _, _, key, label, _ in _BITS}
+
 
 def read_bit(given: object) -> str:
     """A bit as octet.bit. Raises Refusal."""

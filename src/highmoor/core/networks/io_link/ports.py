@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.types import DeviceType
@@ -14,39 +14,38 @@ from highmoor.core.networks.io_link.layout import PortRail, Wires, blocks_of_por
 from highmoor.core.networks.on_demand import is_request
 from highmoor.core.plant.rows import Connection, Exchange, Module, Rail
 
+# The seats of a rail on a head of a type.
+SeatsOf = Callable[[Rail, DeviceType | None], Sequence[Seat]]
+
 
 def ports_behind(
-    reader: Reader,
-    head: str,
-    device: DeviceType | None,
-    own: Sequence[SeatedModule],
-    *,
-    module: bool = False,
+    reader: Reader, head: str, device: DeviceType | None, own: Sequence[SeatedModule], *, module: bool = False
 ) -> Iterator[PortRail]:
     """The masters' ports of a head and of the modules on its bus (`own`)."""
-    for rail in reader.children(Rail, head):
-        if is_ports(rail):
-            yield PortRail(rail, head, device, tuple(_plugged(rail_seats(reader, rail))), tuple(own), module)
-    for inner in own:
-        yield from ports_behind(reader, inner.id, inner.type, inner.modules, module=True)
+    yield from _masters(reader, lambda rail, _: rail_seats(reader, rail), (head, device, own), module=module)
 
 
 def plant_ports(
-    rows: Rows,
-    type_of: TypeSource,
-    head: str,
-    device: DeviceType | None,
-    own: Sequence[SeatedModule],
-    *,
+    rows: Rows, type_of: TypeSource, head: str, device: DeviceType | None, own: Sequence[SeatedModule], *,
     module: bool = False,
-) -> Iterator[PortRail]:
+) -> Iterator[PortRail]:  # fmt: skip
     """The same of a plant that nobody analyses."""
+
+    def seats_of(rail: Rail, kind: DeviceType | None) -> Sequence[Seat]:
+        return seats(rail, rows.children(Module, rail.id), kind, type_of)
+
+    yield from _masters(rows, seats_of, (head, device, own), module=module)
+
+
+def _masters(
+    rows: Rows, seats_of: SeatsOf, of: tuple[str, DeviceType | None, Sequence[SeatedModule]], *, module: bool
+) -> Iterator[PortRail]:
+    head, device, own = of
     for rail in rows.children(Rail, head):
         if is_ports(rail):
-            there = seats(rail, rows.children(Module, rail.id), device, type_of)
-            yield PortRail(rail, head, device, tuple(_plugged(there)), tuple(own), module)
+            yield PortRail(rail, head, device, tuple(_plugged(seats_of(rail, device))), tuple(own), module)
     for inner in own:
-        yield from plant_ports(rows, type_of, inner.id, inner.type, inner.modules, module=True)
+        yield from _masters(rows, seats_of, (inner.id, inner.type, inner.modules), module=True)
 
 
 def _plugged(there: Sequence[Seat]) -> Iterator[SeatedModule]:

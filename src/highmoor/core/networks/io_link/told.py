@@ -12,7 +12,7 @@ from highmoor.core.hardware.parts import head_of
 from highmoor.core.networks.blocks import Block, seated
 from highmoor.core.networks.carried import AREAS, Area
 from highmoor.core.networks.io_link.data import PortData, data_of, mode_of
-from highmoor.core.networks.io_link.layout import PortLayout, PortRail, layout_of
+from highmoor.core.networks.io_link.layout import BIT_LABELS, PortLayout, PortRail, layout_of
 from highmoor.core.networks.io_link.ports import HolderOctets, ports_behind, station_wires
 from highmoor.core.networks.io_link.timing import cycle_ms, least_cycle_ms, port_message_ms
 from highmoor.core.plant.rows import Exchange, Module, Rail, Station
@@ -125,9 +125,9 @@ def _master(reader: Reader, rail: Rail) -> _Master | None:
     if ports is None:
         return None
     laid: Mapping[str, Block] = (reader.part("station.blocks", station.id) or {}) if station else {}
-    layout = layout_of(ports, wires if station and head.id == station.id else (), HolderOctets(laid, ports))
-    sizes = {(exchange.id, exchange.direction): wire.octets for exchange, wire in wires}
     octets = HolderOctets(laid, ports)
+    layout = layout_of(ports, wires if station and head.id == station.id else (), octets)
+    sizes = {(exchange.id, exchange.direction): wire.octets for exchange, wire in wires}
     sizes |= {(holder, area): octets(holder, area) for holder in (head.id, *(m.id for m in own)) for area in AREAS}
     return _Master(ports, layout, sizes)
 
@@ -148,13 +148,10 @@ def _called(reader: Reader, holder: str) -> str:
     return (row.designation or (device.name if device else row.type)) if isinstance(row, Module) else ""
 
 
-_LABELS = {"pin4": "Pin 4", "pin2": "Pin 2", "valid": "Data valid", "connected": "Connected"}
-
-
 def _bits(reader: Reader, master: _Master, port: int) -> Iterator[PortBit]:
     for (area, key), (holder, first) in master.layout.bits.items():
         octet, bit = divmod(first + port - 1, 8)
-        yield PortBit(f"{area}.{key}", f"{_LABELS[key]} {area}", holder, f"{octet}.{bit}")
+        yield PortBit(f"{area}.{key}", f"{BIT_LABELS[key]} {area}", holder, f"{octet}.{bit}")
 
 
 def _wanted(master: _Master) -> Iterator[tuple[str, str]]:
