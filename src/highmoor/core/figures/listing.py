@@ -26,6 +26,7 @@ from highmoor.core.figures.contract import (
 from highmoor.core.figures.io_link import cycle_time_ms, extracted
 from highmoor.core.figures.modbus_reference import AREAS, parse_reference
 from highmoor.core.figures.modbus_rtu import Polled, asked_quantity, character, function_of, poll, transaction
+from highmoor.core.figures.motion.listing import MOTION_FIGURES
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.figures.power import Draw, feed_in_places, first_short, remaining_after
 from highmoor.core.figures.profibus_cycle import Exchanged, cycle_ms
@@ -372,6 +373,7 @@ FIGURES: dict[str, Figure] = {
             {"hops": list_of({"period_ms": not_negative, "transit_ms": not_negative, "synchronised": boolean})},
             _path_time,
         ),
+        *MOTION_FIGURES,
     )
 }
 
