@@ -13,10 +13,13 @@ from highmoor.core.catalogue.reading.families import read_octets
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import modules_behind
+from highmoor.core.motion.links import LINK_KINDS
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
+    Axis,
     BuiltDevice,
     BuiltModule,
+    ChainLink,
     ClosingCable,
     Connection,
     Controller,
@@ -25,6 +28,7 @@ from highmoor.core.plant.rows import (
     IoList,
     Link,
     Module,
+    Move,
     Network,
     PinnedType,
     Port,
@@ -372,6 +376,32 @@ def _program(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _axis(draw: Any, plant: Plant) -> edits.Edit:
+    """An axis, a link of one's chain, a move of one, or one of these elsewhere."""
+    axis = some(draw, plant, Axis)
+    kind: Any = draw(st.sampled_from(["linear", "linear", "rotary", "endless", "speed"]))
+    link: Any = draw(st.sampled_from(list(LINK_KINDS)))
+    before = draw(st.none() | st.just(some(draw, plant, ChainLink, Move)))
+    drive = draw(st.none() | st.just(some(draw, plant, Station, Module)))
+    made = edits.Batch(
+        edits=[
+            edits.AddAxis(controller=some(draw, plant, Controller), axis=kind, drive=drive, tag="$a"),
+            edits.AddMove(axis="$a", tag="$m"),
+            edits.SetFields(ids=["$m"], values={"settings.to": draw(st.sampled_from([5, -20, "1 m", 0]))}),
+        ]
+    )
+    return draw(
+        st.sampled_from(
+            [
+                made, made,
+                edits.AddChainLink(axis=axis, link=link, before=before),
+                edits.AddMove(axis=axis, goes=draw(st.sampled_from(["relative", "absolute"]))),
+                edits.PutBefore(id=some(draw, plant, ChainLink, Move), before=before),
+            ]
+        )
+    )  # fmt: skip
+
+
 def _network(draw: Any, plant: Plant) -> edits.Edit:
     return edits.Batch(
         edits=[
@@ -584,6 +614,17 @@ _FIELDS = [
     (Exchange, {"settings.period_ms": "0.2 s"}),
     (Exchange, {"settings.count": 40000}),
     (Exchange, {"settings.address": "400001"}),
+    (Axis, {"kind": "endless"}),
+    (Axis, {"unit": "m"}),
+    (Axis, {"name": "Same"}),
+    (Axis, {"settings.speed": "3 m/s", "settings.acceleration": 500}),
+    (Axis, {"settings.soft_minus": 0, "settings.soft_plus": 400, "settings.switch_plus": 390}),
+    (Axis, {"settings.modulo": 7}),
+    (ChainLink, {"settings.lead_mm": 10}),
+    (ChainLink, {"settings.motor_turns": 5, "settings.load_turns": 3}),
+    (ChainLink, {"settings.counts": 4096}),
+    (ChainLink, {"settings.mass_kg": "0.3 t"}),
+    (Move, {"settings.to": 12, "settings.wait_s": 1}),
     (Task, {"period_ms": 5}),
     (Signal, {"name": "S1"}),
     (Signal, {"type": "REAL"}),
@@ -656,6 +697,7 @@ _MAKERS = [
     _cells, _cells,
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote, _ports, _ports,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
+    _axis, _axis,
     _program, _program, _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
     _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments, _in_stars, _in_stars,
 ]  # fmt: skip

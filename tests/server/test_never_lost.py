@@ -144,6 +144,9 @@ def _forged(name: str) -> dict[str, Any]:
         "links": [],
         "lists": [],
         "list_lines": [],
+        "axes": [],
+        "chain_links": [],
+        "moves": [],
         "spares": [],
     }
 

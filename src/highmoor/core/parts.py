@@ -13,6 +13,8 @@ from highmoor.core.collecting import uncollected
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
+from highmoor.core.motion import axes
+from highmoor.core.motion import checks as motion_checks
 from highmoor.core.networks import FIELDBUSES, cables, claims, on_demand_checks, parked, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
 from highmoor.core.networks.io_link import checks as port_checks
@@ -53,6 +55,7 @@ PARTS: tuple[Part, ...] = (
     *response.PARTS,
     *signal_checks.PARTS,
     *variables_told.PARTS,
+    *axes.PARTS,
 )
 
 _ON_NETWORKS = {part.key for part in PARTS if part.table in ("networks", "stations", "connections", "exchanges")}
@@ -90,6 +93,7 @@ CHECKS: tuple[Check, ...] = (
     *signal_checks.CHECKS,
     *programs.CHECKS,
     *variables_told.CHECKS,
+    *motion_checks.CHECKS,
 )
 
 

@@ -297,6 +297,35 @@ class Program(Row):
     note = models.TextField(default="")
 
 
+class Axis(Row):
+    """`drive` names a station or a module, so it is no foreign key; the core keeps it whole."""
+
+    controller = _owner("Controller")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    kind = models.CharField(max_length=20)
+    unit = models.CharField(max_length=20)
+    drive = models.CharField(max_length=48, null=True)
+    output = models.CharField(max_length=40, default="")
+    note = models.TextField(default="")
+    settings = models.JSONField()
+
+
+class ChainLink(Row):
+    axis = _owner("Axis")
+    kind = models.CharField(max_length=20)
+    rank = _rank()
+    settings = models.JSONField()
+
+
+class Move(Row):
+    axis = _owner("Axis")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    kind = models.CharField(max_length=20)
+    settings = models.JSONField()
+
+
 class Link(Row):
     """`place` names a module or an exchange, so it is no foreign key; the core keeps it whole."""
 
@@ -396,6 +425,9 @@ ROW_MODELS: dict[str, type[Row]] = {
     "links": Link,
     "lists": IoList,
     "list_lines": ListLine,
+    "axes": Axis,
+    "chain_links": ChainLink,
+    "moves": Move,
     "built_lines": BuiltLine,
     "built_devices": BuiltDevice,
     "built_modules": BuiltModule,
@@ -405,7 +437,8 @@ ROW_MODELS: dict[str, type[Row]] = {
 RENAMED: dict[tuple[str, str], str] = {
     ("ports", "key"): "name_key",
     ("links", "key"): "place_key",
+    ("axes", "key"): "output",
     ("types", "key"): "type_key",
 }
 # References that may name rows of more than one table, and so are no foreign keys.
-LOOSE = frozenset({("links", "place"), ("rails", "head"), ("ports", "device")})
+LOOSE = frozenset({("links", "place"), ("rails", "head"), ("ports", "device"), ("axes", "drive")})

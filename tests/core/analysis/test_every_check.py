@@ -32,6 +32,7 @@ from highmoor.core.project.reporting import render
 from tests.core.bench import test_bench as bench
 from tests.core.hardware import test_remote_rail as remote
 from tests.core.hardware import test_wiring as wiring
+from tests.core.motion import wrong as motion
 from tests.core.networks import test_cables as cables
 from tests.core.networks import test_partners as partners
 from tests.core.networks.ethercat import turner
@@ -325,6 +326,7 @@ EXAMPLES.update(turner.WRONG)
 EXAMPLES.update(profibus.WRONG)
 EXAMPLES.update(profinet.WRONG)
 EXAMPLES.update(ports.WRONG)
+EXAMPLES.update(motion.WRONG)
 EXAMPLES.update({
     code: lambda stations=stations, line=line: (
         serial.on_a_line(*serial.GOOD), serial.on_a_line(*stations, line=line))
@@ -336,7 +338,7 @@ EXAMPLES.update({
     for code, module, right, wrong in wiring.RIGHT_AND_WRONG
 })  # fmt: skip
 
-BROKEN = {"HW-190": "rail.power", "NET-190": "network.timing", "SIG-190": "exchange.links"}
+BROKEN = {"HW-190": "rail.power", "NET-190": "network.timing", "SIG-190": "exchange.links", "MOT-190": "axis.chain"}
 """What is said of a part that breaks has no plant of its own: `test_a_part_that_breaks_is_said` makes it."""
 
 BY_HAND = {
@@ -363,11 +365,13 @@ BY_HAND = {
     *profibus.BY_HAND,
     *profinet.BY_HAND,
     *ports.BY_HAND,
+    *motion.BY_HAND,
 }
 """What no single edit mends: another device, a decision, or hands in the cabinet."""
 
 FOLLOWS = {
     "HW-103": "HW-102",
+    "MOT-103": "MOT-102",
     "NET-205": "SIG-104",
     "NET-213": "SIG-108",
     "SIG-112": "SIG-103",

@@ -16,7 +16,7 @@ from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank, rank_between, ranks_between
-from highmoor.core.plant.rows import ClosingCable, Link, ListLine, Module, Program, Signal
+from highmoor.core.plant.rows import ChainLink, ClosingCable, Link, ListLine, Module, Move, Program, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
@@ -207,11 +207,13 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
         "built_lines": 1, "built_devices": 2, "built_modules": 0, "built_processes": 1, "built_wires": 1,
     }  # fmt: skip
     assert not any(plants[3].of_document("built").values())
-    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1]
+    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1, 1]
     (line,) = plants[6].all(ListLine)
     assert (line.left, plants[6].get(line.signal or "", Signal).area) == ({"core": True}, "Hall")
     assert not any(plant.all(ListLine) for plant in plants[:6])
     assert [program.text for program in plants[7].all(Program)] == ["Tank1Full := Tank1Level > 3.0;"]
+    assert [link.kind for link in plants[8].all(ChainLink)] == ["motor", "gear", "screw", "load"]
+    assert [move.settings for move in plants[8].all(Move)] == [{"to": 400}]
 
 
 def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:

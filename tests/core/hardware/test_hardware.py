@@ -209,7 +209,7 @@ def test_every_check_tells_what_why_and_has_a_code_of_its_own() -> None:
 
     assert len({check.code for check in CHECKS}) == len(CHECKS)
     for check in CHECKS:
-        assert re.fullmatch(r"(HW|NET|IOL|SIG)-\d{3}", check.code)
+        assert re.fullmatch(r"(HW|NET|IOL|SIG|MOT)-\d{3}", check.code)
         assert check.title
         assert check.reason.endswith(".")
         assert check.text.endswith(".")

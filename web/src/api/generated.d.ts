@@ -1266,6 +1266,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/axes/{axis_id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trial Move
+         * @description A move of an axis, drawn.
+         */
+        post: operations["trial_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/axes/{axis_id}/tape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tape
+         * @description What a measured way says of the chain.
+         */
+        post: operations["read_tape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1326,6 +1366,49 @@ export interface components {
              * @default false
              */
             demo: boolean;
+        };
+        /**
+         * Axis
+         * @description An axis of a controller: what of a machine a motor moves, counted in `unit`.
+         *
+         *     `drive` is what turns its motor, `key` which of several outputs of that. `settings` holds its bounds, its limits and
+         *     what its drive gives.
+         */
+        Axis: {
+            /** Id */
+            id: string;
+            /** Controller */
+            controller: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Kind
+             * @default linear
+             */
+            kind: string;
+            /**
+             * Unit
+             * @default mm
+             */
+            unit: string;
+            /** Drive */
+            drive?: string | null;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * BuiltDevice
@@ -1480,6 +1563,24 @@ export interface components {
             channel: string;
             /** Rank */
             rank: string;
+        };
+        /**
+         * ChainLink
+         * @description A link of an axis's chain, in order from the motor to the load, with what is set of it.
+         */
+        ChainLink: {
+            /** Id */
+            id: string;
+            /** Axis */
+            axis: string;
+            /** Kind */
+            kind: string;
+            /** Rank */
+            rank: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * ClosingCable
@@ -1765,6 +1866,29 @@ export interface components {
              */
             identity: "exact" | "compatible" | "any";
         };
+        /**
+         * Move
+         * @description A move of an axis kept by name; all of them in their order are its cycle.
+         */
+        Move: {
+            /** Id */
+            id: string;
+            /** Axis */
+            axis: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Kind
+             * @default relative
+             */
+            kind: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
         /** Network */
         Network: {
             /** Id */
@@ -1965,6 +2089,12 @@ export interface components {
             lists: components["schemas"]["IoList"][];
             /** List Lines */
             list_lines: components["schemas"]["ListLine"][];
+            /** Axes */
+            axes: components["schemas"]["Axis"][];
+            /** Chain Links */
+            chain_links: components["schemas"]["ChainLink"][];
+            /** Moves */
+            moves: components["schemas"]["Move"][];
             /** Built Lines */
             built_lines: components["schemas"]["BuiltLine"][];
             /** Built Devices */
@@ -2221,6 +2351,39 @@ export interface components {
              */
             ruled: string;
         };
+        /** AxisChainOut */
+        AxisChainOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "axis.chain";
+            result: components["schemas"]["ChainTold"] | null;
+        };
+        /** AxisLoadOut */
+        AxisLoadOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "axis.load";
+            result: components["schemas"]["LoadTold"] | null;
+        };
+        /** AxisTravelOut */
+        AxisTravelOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "axis.travel";
+            result: components["schemas"]["TravelTold"] | null;
+        };
         /**
          * Beat
          * @description Two that look equally often without knowing of each other: about every so many seconds one look is lost, or
@@ -2282,6 +2445,32 @@ export interface components {
             exchanges: string[];
         };
         /**
+         * BrakeTold
+         * @description A holding brake: what it holds and what it has to, Nm; how far the load sags until it does.
+         */
+        BrakeTold: {
+            /** Holds Nm */
+            holds_nm: number;
+            /** Asked Nm */
+            asked_nm: number;
+            /** Sag */
+            sag: number;
+        };
+        /**
+         * BrakingTold
+         * @description Energy that comes back from the highest speed, J, and what the drive's capacitors take of it; None where not set.
+         *
+         *     `resistor` is whether there is one for the rest.
+         */
+        BrakingTold: {
+            /** Energy J */
+            energy_j: number;
+            /** Capacitors J */
+            capacitors_j: number | null;
+            /** Resistor */
+            resistor: boolean;
+        };
+        /**
          * BusConnections
          * @description How many connections a controller opens over one fieldbus, and how many it can.
          */
@@ -2323,6 +2512,31 @@ export interface components {
              * @default true
              */
             settable: boolean;
+        };
+        /**
+         * ChainTold
+         * @description An axis's chain, link by link, and what comes of it; `problem` says why no scale follows.
+         */
+        ChainTold: {
+            /** Unit */
+            unit: string;
+            /** Speed Unit */
+            speed_unit: string;
+            /** Links */
+            links: components["schemas"]["LinkTold"][];
+            /** Problem */
+            problem: string;
+            /** At */
+            at: string;
+            /** Travel A Turn */
+            travel_a_turn: number | null;
+            /** Play */
+            play: number;
+            /** Motor Rpm */
+            motor_rpm: number | null;
+            /** Rated Rpm */
+            rated_rpm: number | null;
+            scale: components["schemas"]["ScaleTold"] | null;
         };
         /**
          * ChannelFacts
@@ -2669,6 +2883,18 @@ export interface components {
             slot_needed: number;
         };
         /**
+         * DriveObject
+         * @description An object of a drive that the scale goes into.
+         */
+        DriveObject: {
+            /** Index */
+            index: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * Due
          * @description When an exchange was due and when it began, ms.
          */
@@ -2679,6 +2905,33 @@ export interface components {
             start_ms: number;
             /** Exchange */
             exchange: string;
+        };
+        /**
+         * EndTold
+         * @description One end of the travel, going outward: soft limit, switch, hard stop, and the cam that holds the switch.
+         *
+         *     `soft_gap` and `switch_gap` are how far it is from one to the next, None where either is not set; `cam_reaches` is
+         *     whether the switch stays held up to the stop.
+         */
+        EndTold: {
+            /** Way */
+            way: number;
+            /** Soft */
+            soft: number | null;
+            /** Switch */
+            switch: number | null;
+            /** Stop */
+            stop: number | null;
+            /** Soft Gap */
+            soft_gap: number | null;
+            /** Switch Gap */
+            switch_gap: number | null;
+            /** Cam */
+            cam: number | null;
+            /** Cam Reaches */
+            cam_reaches: boolean | null;
+            /** In Order */
+            in_order: boolean;
         };
         /**
          * EntryFacts
@@ -3178,6 +3431,33 @@ export interface components {
             on_loss: string;
         };
         /**
+         * LinkTold
+         * @description A link: what a motor turn has become behind it, and what the motor feels of it.
+         *
+         *     `inertia` in kg m² at the motor, `play` in the axis's unit; `problem` says why the chain ends here.
+         */
+        LinkTold: {
+            /** Link */
+            link: string;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Becomes */
+            becomes: string;
+            /** Inertia */
+            inertia: number | null;
+            /** Efficiency */
+            efficiency: number | null;
+            /** Play */
+            play: number | null;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+        };
+        /**
          * LinkedSignal
          * @description A signal at a place; `bit` where it is a single one within a wider piece.
          */
@@ -3196,6 +3476,40 @@ export interface components {
             span: string;
             /** Bit */
             bit: number | null;
+        };
+        /**
+         * LoadTold
+         * @description What the motor has to do: inertias in kg m² at the motor, torques in Nm, `missing` what is not set for that.
+         *
+         *     `rms` over the moves of the axis in their order, which take `cycle_s`; None where there are none.
+         */
+        LoadTold: {
+            /** Missing */
+            missing: string[];
+            /** Load Inertia */
+            load_inertia: number;
+            /** Motor Inertia */
+            motor_inertia: number;
+            /** Ratio */
+            ratio: number | null;
+            forth: components["schemas"]["Phases"];
+            back: components["schemas"]["Phases"];
+            /** Hold */
+            hold: number;
+            /** Peak */
+            peak: number;
+            /** Peak Allowed */
+            peak_allowed: number | null;
+            /** Rms */
+            rms: number | null;
+            /** Rms Allowed */
+            rms_allowed: number | null;
+            /** Cycle S */
+            cycle_s: number | null;
+            brake: components["schemas"]["BrakeTold"] | null;
+            /** Pulls Back */
+            pulls_back: boolean;
+            braking: components["schemas"]["BrakingTold"] | null;
         };
         /**
          * MasterPorts
@@ -3646,6 +3960,18 @@ export interface components {
             entries: components["schemas"]["EntryFacts"][];
         };
         /**
+         * Phases
+         * @description Torque at the motor, Nm: accelerating, at speed, braking.
+         */
+        Phases: {
+            /** Accelerating */
+            accelerating: number;
+            /** Cruising */
+            cruising: number;
+            /** Braking */
+            braking: number;
+        };
+        /**
          * PlacedParameter
          * @description A parameter among octets: the field that sets it, what it is called, the octets it lies in (from 0, of its
          *     group), its bits within them, its value in words.
@@ -3930,7 +4256,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"])[];
         };
         /**
          * ProcessData
@@ -4247,6 +4573,48 @@ export interface components {
             datagrams: components["schemas"]["RulerDatagram"][];
         };
         /**
+         * ScaleTold
+         * @description Counts a unit: exact, and as the two whole numbers of 32 bits that a drive takes.
+         *
+         *     Errors of that fraction in the axis's unit: for a turn of the load, over all the travel, in an hour at the highest
+         *     speed; None where there is no such thing. `range` is how far an absolute encoder knows the position, `modulo_counts`
+         *     the counts of a modulo length as they are written.
+         */
+        ScaleTold: {
+            /** Exact */
+            exact: string;
+            /** Value */
+            value: number;
+            /** Rational */
+            rational: boolean;
+            /** Numerator */
+            numerator: number | null;
+            /** Denominator */
+            denominator: number | null;
+            /** Error A Turn */
+            error_a_turn: number | null;
+            /** Error Over Travel */
+            error_over_travel: number | null;
+            /** Error An Hour */
+            error_an_hour: number | null;
+            /** Objects */
+            objects: components["schemas"]["DriveObject"][];
+            /** Resolution */
+            resolution: number;
+            /** Range */
+            range: number | null;
+            /** Range Is Whole */
+            range_is_whole: boolean;
+            /** Modulo Counts */
+            modulo_counts: string;
+            /** Modulo Is Whole */
+            modulo_is_whole: boolean;
+            /** Modulo Drift An Hour */
+            modulo_drift_an_hour: number | null;
+            /** Most Counts */
+            most_counts: number | null;
+        };
+        /**
          * ScannerLoad
          * @description All packets a second of a controller, by station, the most first; `limit` is what it can, and it is `tight` when
          *     little of that is left.
@@ -4556,6 +4924,27 @@ export interface components {
             reason: string;
             /** Node */
             node: string;
+        };
+        /**
+         * TravelTold
+         * @description Where an axis may go, and what it needs to stop from its highest speed.
+         *
+         *     `length` is from soft limit to soft limit, `modulo` where an endless axis counts from 0 again, `speed` the highest
+         *     one; `following_error` is that over the position gain. None where something for it is not set.
+         */
+        TravelTold: {
+            /** Ends */
+            ends: components["schemas"]["EndTold"][];
+            /** Length */
+            length: number | null;
+            /** Modulo */
+            modulo: number | null;
+            /** Speed */
+            speed: number | null;
+            /** Stopping */
+            stopping: number | null;
+            /** Following Error */
+            following_error: number | null;
         };
         /**
          * TreeNode
@@ -4921,6 +5310,31 @@ export interface components {
             }[] | null;
         };
         /**
+         * AddAxis
+         * @description An axis of a controller with a chain to begin with: a motor, what makes its way of turns, a load.
+         */
+        AddAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-axis";
+            /** Controller */
+            controller: string;
+            /**
+             * Axis
+             * @default linear
+             * @enum {string}
+             */
+            axis: "linear" | "rotary" | "endless" | "speed";
+            /** Name */
+            name?: string | null;
+            /** Drive */
+            drive?: string | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddBuiltDevice
          * @description A device on a network's medium that the plant does not know, with the modules plugged behind it, in order.
          */
@@ -4949,6 +5363,28 @@ export interface components {
             name: string;
             /** Modules */
             modules?: string[];
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
+         * AddChainLink
+         * @description A link in an axis's chain, before another one; without one where its kind usually stands.
+         */
+        AddChainLink: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-chain-link";
+            /** Axis */
+            axis: string;
+            /**
+             * Link
+             * @enum {string}
+             */
+            link: "motor" | "gear" | "screw" | "belt" | "pinion" | "wheel" | "load";
+            /** Before */
+            before?: string | null;
             /** Tag */
             tag?: string | null;
         };
@@ -5033,6 +5469,29 @@ export interface components {
             settings?: {
                 [key: string]: unknown;
             };
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
+         * AddMove
+         * @description A move of an axis behind its last.
+         */
+        AddMove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-move";
+            /** Axis */
+            axis: string;
+            /** Name */
+            name?: string | null;
+            /**
+             * Goes
+             * @default relative
+             * @enum {string}
+             */
+            goes: "relative" | "absolute";
             /** Tag */
             tag?: string | null;
         };
@@ -5312,7 +5771,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * Calibrate
@@ -5651,7 +6110,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -5665,6 +6124,21 @@ export interface components {
                 string,
                 string
             ][];
+        };
+        /**
+         * PutBefore
+         * @description A link, or a move, to another place of its axis: before another one, or behind the last.
+         */
+        PutBefore: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put-before";
+            /** Id */
+            id: string;
+            /** Before */
+            before?: string | null;
         };
         /**
          * Remove
@@ -6100,7 +6574,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -6227,7 +6701,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"])[];
         };
         /**
          * PartsIn
@@ -6293,7 +6767,7 @@ export interface components {
              * Section
              * @enum {string}
              */
-            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus";
+            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus" | "bounds" | "travel" | "drive";
             /** Window */
             window: boolean;
         };
@@ -6529,7 +7003,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -6543,6 +7017,14 @@ export interface components {
             families: components["schemas"]["FamilyOut"][];
             /** Units */
             units: {
+                [key: string]: string;
+            };
+            /** Axis Kinds */
+            axis_kinds: {
+                [key: string]: string;
+            };
+            /** Link Kinds */
+            link_kinds: {
                 [key: string]: string;
             };
         };
@@ -9585,7 +10067,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look
@@ -9958,6 +10440,175 @@ export interface components {
              * @default
              */
             told: string;
+        };
+        /**
+         * Curve
+         * @description A move drawn: its pieces, how long it takes, the speed it comes to.
+         *
+         *     `says` tells plainly when the speed asked for is not reached, and what would reach it.
+         */
+        Curve: {
+            /** Distance */
+            distance: number;
+            /** Speed */
+            speed: number;
+            /** Acceleration */
+            acceleration: number;
+            /** Pieces */
+            pieces: components["schemas"]["CurvePiece"][];
+            /** Time */
+            time: number;
+            /** Peak Speed */
+            peak_speed: number;
+            /** Reaches Speed */
+            reaches_speed: boolean;
+            /** Says */
+            says: string;
+        };
+        /**
+         * CurvePiece
+         * @description A piece of a curve: from `at` s on for `lasts` s, position p + v·t + a·t²/2 + j·t³/6 in the axis's unit.
+         */
+        CurvePiece: {
+            /** At */
+            at: number;
+            /** Lasts */
+            lasts: number;
+            /** P */
+            p: number;
+            /** V */
+            v: number;
+            /** A */
+            a: number;
+            /** J */
+            j: number;
+        };
+        /**
+         * Proposal
+         * @description The move to begin with, by why each of its numbers is so; `uncertainty` is how well it can be measured.
+         */
+        Proposal: {
+            /** Distance */
+            distance: number;
+            /** Speed */
+            speed: number;
+            /** Acceleration */
+            acceleration: number;
+            /** Jerk */
+            jerk: number | null;
+            /** Uncertainty */
+            uncertainty: number;
+            /** Why */
+            why: string[];
+        };
+        /**
+         * TrialOut
+         * @description What is proposed (null where nothing can be), and the move that was asked for, else the proposed one.
+         */
+        TrialOut: {
+            proposal: components["schemas"]["Proposal"] | null;
+            curve: components["schemas"]["Curve"] | null;
+        };
+        /**
+         * TrialIn
+         * @description A move as it is typed or dragged, in the axis's units or any that fit; None for what is proposed.
+         */
+        TrialIn: {
+            /** Distance */
+            distance?: string | null;
+            /** Speed */
+            speed?: string | null;
+            /** Acceleration */
+            acceleration?: string | null;
+            /** Jerk */
+            jerk?: string | null;
+        };
+        /**
+         * LostMotion
+         * @description Of two moves: the scale for itself as a share of what is set, and what is lost at a reversal, both ± uncertain.
+         *
+         *     `significant` is whether the loss is more than the tape could be wrong by.
+         */
+        LostMotion: {
+            /** Scale */
+            scale: number;
+            /** Scale Off */
+            scale_off: number;
+            /** Lost */
+            lost: number;
+            /** Lost Off */
+            lost_off: number;
+            /** Significant */
+            significant: boolean;
+        };
+        /**
+         * Suspect
+         * @description One thing that could be otherwise than set: what, the look that decides it, and the edit that sets it right.
+         */
+        Suspect: {
+            /** Link */
+            link: string;
+            /** Says */
+            says: string;
+            /** Look */
+            look: string;
+            /** Label */
+            label: string;
+            edit: components["schemas"]["SetFields"] | null;
+        };
+        /**
+         * TapeClass
+         * @description All that would measure alike: what would have been measured, and how far that is off.
+         */
+        TapeClass: {
+            /** Would */
+            would: number;
+            /** Residual */
+            residual: number;
+            /** Within */
+            within: boolean;
+            /** Suspects */
+            suspects: components["schemas"]["Suspect"][];
+        };
+        /**
+         * TapeTold
+         * @description What the tape says. `right` where it agrees with what is set; `further` is the distance that would decide
+         *     between what is left, None where one is left alone or nothing fits.
+         */
+        TapeTold: {
+            /** Unit */
+            unit: string;
+            /** Right */
+            right: boolean;
+            /** Ratio */
+            ratio: number;
+            /** Classes */
+            classes: components["schemas"]["TapeClass"][];
+            /** Further */
+            further: number | null;
+            lost: components["schemas"]["LostMotion"] | null;
+            /** Says */
+            says: string;
+        };
+        /** MeasuredIn */
+        MeasuredIn: {
+            /** Asked */
+            asked: string;
+            /** Measured */
+            measured: string;
+        };
+        /**
+         * TapeIn
+         * @description One move or two with what the tape said, and how well it can be read; as typed.
+         */
+        TapeIn: {
+            /** Moves */
+            moves: components["schemas"]["MeasuredIn"][];
+            /**
+             * Uncertainty
+             * @default
+             */
+            uncertainty: string;
         };
     };
     responses: never;
@@ -11855,6 +12506,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KnownNamesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trial_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                axis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_tape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                axis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TapeTold"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -49,6 +49,12 @@
     ),
   );
 
+  /** Parts of long forms that have a name of their own. */
+  const HEADS: Partial<Record<FieldOut['section'], string>> = {
+    bounds: 'Speeds',
+    travel: 'Travel',
+    drive: 'Drive',
+  };
   const edit = (path: string, value: unknown) => ({
     kind: built ? ('set-built' as const) : ('set' as const),
     ids: [id],
@@ -73,4 +79,17 @@
   {#if field.window && plant.mayEdit}<FeasibleWindow {plant} row={id} path={field.path} />{/if}
 {/snippet}
 
-{#each fields as field (field.path)}{@render entry(field)}{/each}
+{#each fields as field, n (field.path)}
+  {@const head = HEADS[field.section]}
+  {#if head && field.section !== fields[n - 1]?.section}<h4>{head}</h4>{/if}
+  {@render entry(field)}
+{/each}
+
+<style>
+  h4 {
+    margin: var(--s5) 0 var(--s1);
+    font-size: var(--f-note);
+    font-weight: 600;
+    color: var(--ink-2);
+  }
+</style>

@@ -63,6 +63,8 @@ export class PlantStore {
     data_types: [],
     families: [],
     units: {},
+    axis_kinds: {},
+    link_kinds: {},
   });
   private typesByKey = $state.raw<Map<string, DeviceType>>(new Map());
   private readonly parts = new Parts(async (want) => {

@@ -68,6 +68,8 @@
             result.add(exchange.id);
         }
       }
+      if (plant.row('axes', id))
+        for (const link of plant.list('chain_links', 'axis', id)) result.add(link.id);
       if (plant.row('controllers', id))
         for (const port of plant.list('ports', 'device', id)) result.add(port.id);
     }
@@ -83,6 +85,8 @@
     if (plant.row('connections', id)) return 'Connection';
     if (plant.row('closing_cables', id)) return 'Cable that closes a ring';
     if (plant.row('facts', id)) return 'This plant';
+    const link = plant.row('chain_links', id);
+    if (link) return plant.catalogue.link_kinds[link.kind] ?? link.kind;
     const named =
       plant.row('controllers', id) ??
       plant.row('signals', id) ??
@@ -91,7 +95,9 @@
       plant.row('networks', id) ??
       plant.row('rails', id) ??
       plant.type(plant.row('types', id)?.key ?? '') ??
-      plant.row('tasks', id);
+      plant.row('tasks', id) ??
+      plant.row('axes', id) ??
+      plant.row('moves', id);
     return named?.name ?? id;
   }
 

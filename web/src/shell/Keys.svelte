@@ -42,6 +42,12 @@
       ['Ctrl+S, Ctrl+F', 'in a program: save, find; Escape then Tab leaves its text'],
       ['Enter, Backspace', 'in the I/O list: take, leave what differs'],
     ],
+    motion: [
+      ['↑ ↓', 'among the axes, or the moves'],
+      ['← →', 'choose a link of the chain'],
+      ['Alt+← → ↑ ↓', 'move the chosen link, or move'],
+      ['Delete', 'remove what is chosen'],
+    ],
     live: [
       ['F', 'force the chosen signal'],
       ['W', 'write it once'],

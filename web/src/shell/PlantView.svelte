@@ -6,6 +6,7 @@
   import LaterStage from '../stages/LaterStage.svelte';
   import LiveStage from '../stages/live/LiveStage.svelte';
   import ScanView from '../stages/live/ScanView.svelte';
+  import MotionStage from '../stages/motion/MotionStage.svelte';
   import Between from '../stages/networks/Between.svelte';
   import AddressPlan from '../stages/networks/AddressPlan.svelte';
   import NetworksStage from '../stages/networks/NetworksStage.svelte';
@@ -143,6 +144,8 @@
         <FileView {plant} />
       {:else if stage.key === 'signals'}
         <SignalsStage {plant} chosen={object} />
+      {:else if stage.key === 'motion'}
+        <MotionStage {plant} axisId={object} chosen={inner} />
       {:else if stage.key === 'live' && object}
         {#key object}<ScanView {plant} networkId={object} me={me.name} />{/key}
       {:else if stage.key === 'live'}

@@ -22,6 +22,9 @@ export function pathTo(plant: PlantStore, id: string): string {
     return `${base}/hardware/${own?.id ?? ''}/${id}`;
   }
   if (plant.row('programs', id)) return `${base}/signals/programs/${id}`;
+  const part = plant.row('chain_links', id) ?? plant.row('moves', id);
+  const axis = plant.row('axes', part?.axis ?? id);
+  if (axis) return `${base}/motion/${axis.id}${part ? `/${id}` : ''}`;
   const link = plant.row('links', id);
   const signal = plant.row('signals', link?.signal ?? id);
   if (signal) return `${base}/signals/${signal.id}`;
@@ -71,6 +74,10 @@ export function find(plant: PlantStore, words: string): Found[] {
     const wire = number ? plant.part('exchange.wire', x.id) : undefined;
     const brought = wire ? [wire.reference, ...wire.pieces.map((piece) => piece.label)] : [];
     add(x.id, x.name, `exchange of ${station?.name ?? ''}`, brought.join(' '));
+  }
+  for (const a of plant.list('axes')) {
+    const owner = plant.row('controllers', a.controller)?.name ?? '';
+    add(a.id, a.name, `axis of ${owner}`, a.note ?? '');
   }
   for (const y of plant.list('programs')) {
     const owner = plant.row('controllers', y.controller)?.name ?? '';

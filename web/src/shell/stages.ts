@@ -14,14 +14,7 @@ export const STAGES = [
       'The seal over everything that concerns safety, and the report',
     ],
   },
-  {
-    key: 'motion',
-    name: 'Motion',
-    later: [
-      'The mechanical chain of an axis, link by link, with the scale that follows',
-      'Limits, homing, and the trial move that is compared with a tape measure',
-    ],
-  },
+  { key: 'motion', name: 'Motion', later: [] },
   { key: 'live', name: 'Live', later: [] },
   {
     key: 'handover',

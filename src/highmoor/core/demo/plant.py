@@ -8,6 +8,7 @@ from typing import Any
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.demo.as_built import with_as_built
+from highmoor.core.demo.axes import add_axes
 from highmoor.core.demo.bagging import add_bagging
 from highmoor.core.demo.builder import Builder
 from highmoor.core.demo.hall_cell import add_hall_cell
@@ -52,6 +53,7 @@ def demo_plant(
     _asked(build)
     add_list(build)
     add_programs(build)
+    add_axes(build)
     return with_as_built(build.plant, catalogue)
 
 

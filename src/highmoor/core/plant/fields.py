@@ -11,6 +11,7 @@ from typing import Any, Literal
 from highmoor.core.errors import Refusal
 from highmoor.core.numbers import parse_number, plain, shown
 
+FieldSection = Literal["", "parameter", "wiring", "cabinet", "data", "bus", "bounds", "travel", "drive"]
 FieldKind = Literal["text", "note", "identifier", "integer", "number", "choice", "boolean", "special"]
 
 
@@ -49,7 +50,7 @@ class FieldSpec:
     restart: bool = False
     disabled: str = ""
     channel: str = ""
-    section: Literal["", "parameter", "wiring", "cabinet", "data", "bus"] = ""
+    section: FieldSection = ""
     read: Callable[[Any], Any] | None = None
     show: Callable[[Any], str] | None = None
     window: bool = False

@@ -335,6 +335,49 @@ class ListLine:
 
 
 @dataclass(frozen=True, slots=True)
+class Axis:
+    """An axis of a controller: what of a machine a motor moves, counted in `unit`.
+
+    `drive` is what turns its motor, `key` which of several outputs of that. `settings` holds its bounds, its limits and
+    what its drive gives.
+    """
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    name: str
+    rank: str
+    kind: str = "linear"
+    unit: str = "mm"
+    drive: Annotated[str | None, Ref(("stations", "modules"), on_removal="clear")] = None
+    key: str = ""
+    note: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class ChainLink:
+    """A link of an axis's chain, in order from the motor to the load, with what is set of it."""
+
+    id: str
+    axis: Annotated[str, Ref(("axes",), owner=True)]
+    kind: str
+    rank: str
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """A move of an axis kept by name; all of them in their order are its cycle."""
+
+    id: str
+    axis: Annotated[str, Ref(("axes",), owner=True)]
+    name: str
+    rank: str
+    kind: str = "relative"
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class BuiltLine:
     """A network's medium as it lies there. `settings`: `noise` (chance that an octet is damaged), `terminated`."""
 
@@ -427,6 +470,9 @@ Row: TypeAlias = (
     | Link
     | IoList
     | ListLine
+    | Axis
+    | ChainLink
+    | Move
     | BuiltLine
     | BuiltDevice
     | BuiltModule
@@ -491,6 +537,9 @@ TABLES: dict[str, Table] = {
         _table("links", "l", Link),
         _table("lists", "i", IoList),
         _table("list_lines", "j", ListLine),
+        _table("axes", "a", Axis),
+        _table("chain_links", "e", ChainLink),
+        _table("moves", "v", Move),
         _table("built_lines", "bl", BuiltLine, "built"),
         _table("built_devices", "bd", BuiltDevice, "built"),
         _table("built_modules", "bm", BuiltModule, "built"),

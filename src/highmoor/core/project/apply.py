@@ -34,6 +34,7 @@ from highmoor.core.project.hardware_edits import (
 )
 from highmoor.core.project.lists.taking import take_list
 from highmoor.core.project.map_edits import take_map
+from highmoor.core.project.motion_edits import add_axis, add_chain_link, add_move, put_before
 from highmoor.core.project.network_edits import (
     add_closing_cable,
     add_connection,
@@ -165,6 +166,10 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.SetStructure: set_structure,
     edits.RenameVariable: rename_variable,
     edits.AddProgram: add_program,
+    edits.AddAxis: add_axis,
+    edits.AddChainLink: add_chain_link,
+    edits.AddMove: add_move,
+    edits.PutBefore: put_before,
     edits.LinkSignal: link_signal,
     edits.ScaleLink: scale_link,
     edits.Calibrate: calibrate,

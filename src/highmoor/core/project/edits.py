@@ -415,6 +415,45 @@ class AddProgram(_Edit):
     tag: Tag | None = None
 
 
+class AddAxis(_Edit):
+    """An axis of a controller with a chain to begin with: a motor, what makes its way of turns, a load."""
+
+    kind: Literal["add-axis"] = "add-axis"
+    controller: RefId
+    axis: Literal["linear", "rotary", "endless", "speed"] = "linear"
+    name: str | None = Field(default=None, max_length=64)
+    drive: RefId | None = None
+    tag: Tag | None = None
+
+
+class AddChainLink(_Edit):
+    """A link in an axis's chain, before another one; without one where its kind usually stands."""
+
+    kind: Literal["add-chain-link"] = "add-chain-link"
+    axis: RefId
+    link: Literal["motor", "gear", "screw", "belt", "pinion", "wheel", "load"]
+    before: RefId | None = None
+    tag: Tag | None = None
+
+
+class AddMove(_Edit):
+    """A move of an axis behind its last."""
+
+    kind: Literal["add-move"] = "add-move"
+    axis: RefId
+    name: str | None = Field(default=None, max_length=64)
+    goes: Literal["relative", "absolute"] = "relative"
+    tag: Tag | None = None
+
+
+class PutBefore(_Edit):
+    """A link, or a move, to another place of its axis: before another one, or behind the last."""
+
+    kind: Literal["put-before"] = "put-before"
+    id: RefId
+    before: RefId | None = None
+
+
 class ListHeading(_Edit):
     """A column of a list: its heading, and the key of what it holds ("" for one that is not looked at)."""
 
@@ -607,6 +646,10 @@ Edit = Annotated[
     | SetStructure
     | RenameVariable
     | AddProgram
+    | AddAxis
+    | AddChainLink
+    | AddMove
+    | PutBefore
     | LinkSignal
     | TakeList
     | TakeSignals

@@ -14,6 +14,8 @@ from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.mounting import Root, head_type, is_ports, rail_slots, root_of, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
+from highmoor.core.motion.fields import axis_fields, move_fields
+from highmoor.core.motion.fields import link_fields as chain_link_fields
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.cables import cable_kind
@@ -28,6 +30,8 @@ from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
+    Axis,
+    ChainLink,
     ClosingCable,
     Connection,
     Controller,
@@ -38,6 +42,7 @@ from highmoor.core.plant.rows import (
     Link,
     ListLine,
     Module,
+    Move,
     Network,
     PinnedType,
     Port,
@@ -431,5 +436,8 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Link: link_fields,
     IoList: _list,
     ListLine: _list_line,
+    Axis: axis_fields,
+    ChainLink: chain_link_fields,
+    Move: move_fields,
     **BUILT_FIELDS,
 }

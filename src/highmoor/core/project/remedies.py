@@ -34,6 +34,7 @@ from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
 from highmoor.core.project.draft import Draft
+from highmoor.core.project.motion_remedies import MOTION_REMEDIES
 from highmoor.core.project.network_edits import next_address
 from highmoor.core.project.port_remedies import PORT_REMEDIES
 from highmoor.core.project.program_remedies import PROGRAM_REMEDIES
@@ -292,6 +293,7 @@ def _interval_ms(analysis: Analysis, exchange: Exchange) -> float:
 _MAKERS: dict[str, _Maker] = {
     **WIRING_REMEDIES,
     **PORT_REMEDIES,
+    **MOTION_REMEDIES,
     **PROGRAM_REMEDIES,
     **SETTING_REMEDIES,
     "HW-101": _feed_ins,

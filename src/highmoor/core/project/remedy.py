@@ -11,7 +11,12 @@ from highmoor.core.errors import Refusal
 from highmoor.core.project import edits
 from highmoor.core.project.consequences import preview
 
-Hand = Literal["in the project", "by hand at the device", "in the project, and by hand in the cabinet"]
+Hand = Literal[
+    "in the project",
+    "by hand at the device",
+    "in the project, and by hand in the cabinet",
+    "in the project, and by hand at the machine",
+]
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,6 +17,7 @@ from highmoor.server.api import (
     image,
     lists,
     members,
+    motion,
     plants,
     programs,
     scans,
@@ -32,6 +33,6 @@ api = NinjaAPI(
 install(api)
 for router in (
     session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
-    signal_files, image, programs,
+    signal_files, image, programs, motion,
 ):  # fmt: skip
     api.add_router("", router.router)

@@ -17,6 +17,8 @@ from highmoor.core.catalogue.types import Channels, DeviceType, TypeKind
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.mounting import carries_modules
+from highmoor.core.motion.links import LINK_KINDS
+from highmoor.core.motion.units import AXIS_KINDS
 from highmoor.core.networks import FIELDBUSES
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line_time import TimeColumn
@@ -135,6 +137,8 @@ class CatalogueOut(Shape):
     data_types: list[str]
     families: list[FamilyOut]
     units: dict[str, str]
+    axis_kinds: dict[str, str]
+    link_kinds: dict[str, str]
 
 
 @router.get("/plants/{key}/catalogue", response=CatalogueOut, operation_id="catalogue")
@@ -156,6 +160,8 @@ def catalogue(request: HttpRequest, key: str) -> HttpResponse:
         "data_types": list(DATA_TYPES),
         "families": [{"key": f.key, "name": f.name, "read": f.read is not None} for f in FAMILIES],
         "units": LABELS,
+        "axis_kinds": {kind.key: kind.label for kind in AXIS_KINDS.values()},
+        "link_kinds": {kind.key: kind.label for kind in LINK_KINDS.values()},
     }
     return answered_as_json(body)
 

@@ -19,7 +19,7 @@ from highmoor.core.networks.silence import timing_with_silent
 from highmoor.core.numbers import parse_number
 from highmoor.core.parts import PARTS
 from highmoor.core.plant.change import value_at
-from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.fields import FieldSection, FieldSpec
 from highmoor.core.plant.rows import Station
 from highmoor.core.project.built_edits import built_row
 from highmoor.core.project.draft import Draft
@@ -120,7 +120,7 @@ class FieldOut(Shape):
     disabled: str
     beside: str
     channel: str
-    section: Literal["", "parameter", "wiring", "cabinet", "data", "bus"]
+    section: FieldSection
     window: bool
 
 

@@ -1,0 +1,145 @@
+"""What can be set of an axis, its links and its moves."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.motion.links import LINK_KINDS
+from highmoor.core.motion.settings import USUAL_REACTION_MS
+from highmoor.core.motion.units import AXIS_KINDS, UNITS, Unit, unit_of
+from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Axis, ChainLink, Move, Network, Port, Station
+
+_NAME = FieldSpec("name", "Name", "identifier", hint="As the program calls it.", term="IEC 61131-3")
+_NOTE = FieldSpec("note", "Note", "note", default="", optional=True)
+
+
+# No machine has more of anything, and every sum of such numbers can be told.
+_MOST = 1e9
+
+
+def _set(key: str, label: str, unit: str, section: FieldSection, minimum: float = -_MOST, **more: Any) -> FieldSpec:
+    return FieldSpec(
+        f"settings.{key}", label, "number", unit=unit, minimum=minimum, maximum=more.pop("maximum", _MOST),
+        optional=True, section=section, **more,
+    )  # fmt: skip
+
+
+def drives_of(plant: Plant, catalogue: Catalogue, controller: str) -> Iterator[tuple[Station, str]]:
+    """The stations of a controller's networks that may be drives, with what they are called."""
+    for network in plant.all(Network):
+        port: Port | None = plant.find(network.port)
+        owner = controller_of_port(plant.find, port)
+        if owner is None or owner.id != controller:
+            continue
+        for station in plant.children(Station, network.id):
+            device = catalogue.find(station.type)
+            if station.partner is None and not (device and device.passes_on):
+                yield station, f"{station.name} · {network.name}"
+
+
+def axis_fields(plant: Plant, catalogue: Catalogue, row: Axis) -> tuple[FieldSpec, ...]:
+    unit = unit_of(row.kind, row.unit)
+    kind = AXIS_KINDS[row.kind]
+    drives = tuple(Choice(s.id, label) for s, label in drives_of(plant, catalogue, row.controller))
+    return (
+        _NAME,
+        FieldSpec("kind", "Axis", "choice", choices=tuple(Choice(k.key, k.label) for k in AXIS_KINDS.values())),
+        FieldSpec("unit", "Counted in", "choice", read=_unit,
+                  choices=_units(kind.units)),
+        FieldSpec("drive", "Drive", "choice", optional=True, choices=drives),
+        FieldSpec("key", "Output", "text", default="", optional=True, made=True),
+        FieldSpec("settings.reversed", "Turns the other way", "boolean", default=False,
+                  hint="The motor's positive turn is the axis's negative one."),
+        *_bounds(unit, row),
+        *_travel(unit, row),
+        *_drive(unit),
+        _NOTE,
+    )  # fmt: skip
+
+
+def _unit(given: Any) -> str:
+    """Any unit there is: which of them fit is the kind's, and a kind may be changed first."""
+    return str(FieldSpec("unit", "Counted in", "choice", choices=_units(UNITS)).parse(given))
+
+
+def _units(keys: Iterable[str]) -> tuple[Choice, ...]:
+    units = (UNITS[key] for key in keys)
+    return tuple(Choice(unit.key, unit.label if unit.a_speed == 1 else unit.speed) for unit in units)
+
+
+def _bounds(unit: Unit, row: Axis) -> Iterator[FieldSpec]:
+    rate = f"{unit.label}/s²" if unit.a_speed == 1 else "1/min/s"
+    yield _set("speed", "Highest speed", unit.speed, "bounds", 1e-9)
+    yield _set("acceleration", "Acceleration", rate, "bounds", 1e-9)
+    yield _set("deceleration", "Deceleration", rate, "bounds", 1e-9, hint="If empty: as the acceleration.")
+    if row.kind == "speed":
+        return
+    yield _set("jerk", "Jerk", f"{unit.label}/s³", "bounds", 1e-9,
+               hint="Then it brakes as it accelerates. If empty: not bounded.")  # fmt: skip
+    yield _set("gain", "Position gain", "1/s", "bounds", 0, hint="Speed over following error.")
+    yield _set("following", "Following error allowed", unit.label, "bounds", 0)
+    yield _set("window", "In position within", unit.label, "bounds", 0)
+
+
+def _travel(unit: Unit, row: Axis) -> Iterator[FieldSpec]:
+    if row.kind == "endless":
+        yield _set("modulo", "Counts from 0 again after", unit.label, "travel", 1e-9, hint="If empty: a turn.")
+    if row.kind in ("linear", "rotary"):
+        for way, sign in (("minus", "−"), ("plus", "+")):
+            yield _set(f"soft_{way}", f"Soft limit {sign}", unit.label, "travel")
+            yield _set(f"switch_{way}", f"Switch {sign}", unit.label, "travel")
+            yield _set(f"stop_{way}", f"Hard stop {sign}", unit.label, "travel")
+        yield _set("cam", "Switch stays held for", unit.label, "travel", 0, hint="The length of what holds it.")
+        yield _set("reaction_ms", "Braking begins after", "ms", "travel", 0, maximum=10_000, default=USUAL_REACTION_MS,
+                   hint="From the switch to the ramp.")  # fmt: skip
+    if row.kind != "speed":
+        yield _set("offset", "Position at the encoder's zero", unit.label, "travel", default=0)
+        yield _set("index_turn", "Index after the switch", "turns", "travel", 0, maximum=1,
+                   hint="Of a motor turn, as the drive shows it after homing.")  # fmt: skip
+
+
+def _drive(unit: Unit) -> Iterator[FieldSpec]:
+    yield _set("peak_a", "Drive's peak current", "A", "drive", 0)
+    yield _set("capacitance_uf", "Capacitors", "µF", "drive", 0)
+    yield _set("bus_v", "Supply of the bridge", "V", "drive", 0)
+    yield _set("bus_most_v", "switched off at", "V", "drive", 0)
+    yield _set("resistor_w", "Braking resistor", "W", "drive", 0)
+    digits = tuple(Choice(n, f"10^−{n} {unit.label}" if n else unit.label) for n in range(7))
+    yield FieldSpec("settings.drive_digits", "Drive counts", "choice", default=3, section="drive", optional=True,
+                    choices=digits, hint="What one of its position units is.")  # fmt: skip
+
+
+def link_fields(plant: Plant, catalogue: Catalogue, row: ChainLink) -> tuple[FieldSpec, ...]:
+    kinds = tuple(Choice(kind.key, kind.label) for kind in LINK_KINDS.values())
+    return (
+        FieldSpec("kind", "Link", "choice", choices=kinds, made=True),
+        *LINK_KINDS[row.kind].fields,
+        FieldSpec("settings.name", "Called", "text", default="", optional=True),
+    )
+
+
+MOVE_KINDS = (Choice("relative", "by so far"), Choice("absolute", "to a position"))
+
+
+def move_fields(plant: Plant, catalogue: Catalogue, row: Move) -> tuple[FieldSpec, ...]:
+    axis: Axis | None = plant.find(row.axis)
+    unit = unit_of(axis.kind, axis.unit) if axis else UNITS["mm"]
+    return (
+        FieldSpec("name", "Name", "text"),
+        FieldSpec("kind", "Goes", "choice", choices=MOVE_KINDS),
+        FieldSpec("settings.to", "Position" if row.kind == "absolute" else "Distance", "number", unit=unit.label,
+                  minimum=-_MOST, maximum=_MOST, optional=True),
+        FieldSpec("settings.speed", "Speed", "number", unit=unit.speed, minimum=1e-9, maximum=_MOST, optional=True,
+                  hint="If empty: the axis's highest."),
+        FieldSpec("settings.acceleration", "Acceleration", "number", unit=f"{unit.label}/s²", minimum=1e-9,
+                  maximum=_MOST, optional=True, hint="If empty: the axis's."),
+        FieldSpec("settings.wait_s", "Then waits", "number", unit="s", minimum=0, maximum=1e6, default=0,
+                  optional=True),
+        FieldSpec("settings.wait_on", "held by", "choice", default="motor", optional=True,
+                  choices=(Choice("motor", "the motor"), Choice("brake", "the brake"))),
+    )  # fmt: skip

@@ -1,0 +1,92 @@
+"""Axes: the trial move that is proposed and how it goes, and what a tape says. Nothing is kept."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Annotated
+
+from django.http import HttpRequest
+from ninja import Router
+from pydantic import Field
+
+from highmoor.core.errors import Refusal
+from highmoor.core.motion.trial import Curve, Proposal, curve, proposed
+from highmoor.core.motion.units import unit_of
+from highmoor.core.numbers import parse_number
+from highmoor.core.plant.rows import Axis
+from highmoor.core.project.tape import Measured, TapeTold, read_tape
+from highmoor.server.api.access import opened
+from highmoor.server.api.shapes import Problem, Shape
+
+router = Router(tags=["motion"])
+Typed = Annotated[str, Field(max_length=60)]
+
+
+class TrialIn(Shape):
+    """A move as it is typed or dragged, in the axis's units or any that fit; None for what is proposed."""
+
+    distance: Typed | None = None
+    speed: Typed | None = None
+    acceleration: Typed | None = None
+    jerk: Typed | None = None
+
+
+class TrialOut(Shape):
+    """What is proposed (null where nothing can be), and the move that was asked for, else the proposed one."""
+
+    proposal: Proposal | None
+    curve: Curve | None
+
+
+class MeasuredIn(Shape):
+    asked: Typed
+    measured: Typed
+
+
+class TapeIn(Shape):
+    """One move or two with what the tape said, and how well it can be read; as typed."""
+
+    moves: list[MeasuredIn] = Field(min_length=1, max_length=2)
+    uncertainty: Typed = ""
+
+
+@router.post("/plants/{key}/axes/{axis_id}/trial", response={200: TrialOut, 422: Problem}, operation_id="trial_move")
+def trial_move(request: HttpRequest, key: str, axis_id: str, given: TrialIn) -> TrialOut:
+    """A move of an axis, drawn."""
+    held = opened(request, key)
+    with held.lock:
+        axis = held.plant.get(axis_id, Axis)
+        chain = held.analysis.result("axis.links", axis_id)
+    unit, proposal = unit_of(axis.kind, axis.unit), proposed(axis, chain)
+
+    def number(typed: str | None, usual: float | None, of: str) -> Fraction | None:
+        if typed is None or not typed.strip():
+            return None if usual is None else Fraction(str(usual))
+        return parse_number(typed, unit=of)
+
+    distance = number(given.distance, proposal.distance if proposal else None, unit.label)
+    speed = number(given.speed, proposal.speed if proposal else None, unit.speed)
+    rate = number(given.acceleration, proposal.acceleration if proposal else None, f"{unit.label}/s²")
+    jerk = number(given.jerk, None, f"{unit.label}/s³")
+    if distance is None or speed is None or rate is None:
+        return TrialOut(proposal=proposal, curve=None)
+    return TrialOut(proposal=proposal, curve=curve(axis, distance, speed, rate, jerk))
+
+
+@router.post("/plants/{key}/axes/{axis_id}/tape", response={200: TapeTold, 422: Problem}, operation_id="read_tape")
+def tape(request: HttpRequest, key: str, axis_id: str, given: TapeIn) -> TapeTold:
+    """What a measured way says of the chain."""
+    held = opened(request, key)
+    with held.lock:
+        axis = held.plant.get(axis_id, Axis)
+        unit = unit_of(axis.kind, axis.unit).label
+        moves = [Measured(_number(m.asked, unit, "asked"), _number(m.measured, unit, "measured")) for m in given.moves]
+        off = _number(given.uncertainty, unit, "uncertainty") if given.uncertainty.strip() else None
+        return read_tape(held.analysis, axis_id, moves, off)
+
+
+def _number(typed: str, unit: str, field: str) -> Fraction:
+    try:
+        return parse_number(typed, unit=unit)
+    except Refusal as refusal:
+        raise Refusal(refusal.reason, field=field, value=typed) from None

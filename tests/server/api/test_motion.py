@@ -1,0 +1,68 @@
+"""Trial moves and the tape through the API: as typed, drawn, refused in words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.conftest import Api
+
+
+def _rows(api: Api, table: str) -> Any:
+    return api.call("get", "plants/demo")[1]["rows"][table]
+
+
+def _axis(api: Api, name: str) -> str:
+    return str(next(row["id"] for row in _rows(api, "axes") if row["name"] == name))
+
+
+def _lift(api: Api) -> str:
+    """A lift of 4 : 1 and 10 mm."""
+    hall = next(row["id"] for row in _rows(api, "controllers") if row["name"] == "HALL")
+    assert api.edit("demo", {"kind": "add-axis", "controller": hall, "name": "HOIST"})[0] == 200
+    axis = _axis(api, "HOIST")
+    links = {row["kind"]: row["id"] for row in _rows(api, "chain_links") if row["axis"] == axis}
+    for row_id, values in (
+        (links["motor"], {"settings.counts": 4096}), (links["gear"], {"settings.motor_turns": 4}),
+        (links["screw"], {"settings.lead_mm": 10}), (axis, {"settings.speed": 200, "settings.acceleration": 500}),
+    ):  # fmt: skip
+        assert api.edit("demo", {"kind": "set", "ids": [row_id], "values": values})[0] == 200
+    return axis
+
+
+def test_a_move_is_drawn_as_it_is_typed(ada: Api) -> None:
+    lift = _lift(ada)
+    status, proposed = ada.call("post", f"plants/demo/axes/{lift}/trial", {})
+    assert (status, proposed["curve"]["distance"]) == (200, proposed["proposal"]["distance"])
+    status, told = ada.call(
+        "post", f"plants/demo/axes/{lift}/trial", {"distance": "20 cm", "speed": "0.1 m/s", "acceleration": "500"}
+    )
+    assert status == 200
+    assert (told["curve"]["distance"], told["curve"]["time"], told["curve"]["says"]) == (200, 2.2, "")
+    assert sum(piece["lasts"] for piece in told["curve"]["pieces"]) == pytest.approx(2.2)
+
+
+def test_what_is_no_move_is_refused(ada: Api) -> None:
+    lift, fan = _lift(ada), _axis(ada, "FAN1")
+    for typed, why in (({"speed": "0"}, "speed"), ({"distance": "3 s"}, "mm"), ({"distance": "x"}, "number")):
+        status, told = ada.call("post", f"plants/demo/axes/{lift}/trial", typed)
+        assert (status, why in told["detail"]) == (422, True), told
+    assert ada.call("post", f"plants/demo/axes/{fan}/trial", {})[1] == {"proposal": None, "curve": None}
+    assert ada.call("post", "plants/demo/axes/a9zzz/trial", {})[0] == 404
+
+
+def test_the_tape_offers_edits_that_can_be_made(ada: Api) -> None:
+    lift = _lift(ada)
+    body: dict[str, Any] = {"moves": [{"asked": "100", "measured": "8 cm"}]}
+    status, told = ada.call("post", f"plants/demo/axes/{lift}/tape", body)
+    assert (status, told["right"]) == (200, False)
+    suspect = told["classes"][0]["suspects"][0]
+    assert suspect["label"] == "Set gear 5 : 1"
+    status, answer = ada.edit("demo", suspect["edit"])
+    assert status == 200, answer
+    # By the mended chain the same 80 mm would have been asked for as 80.
+    assert ada.call("post", f"plants/demo/axes/{lift}/tape", {"moves": [{"asked": "80", "measured": "80"}]})[1]["right"]
+    for moves, why in (([{"asked": "0", "measured": "1"}], "0"), ([{"asked": "1", "measured": ""}], "number")):
+        status, told = ada.call("post", f"plants/demo/axes/{lift}/tape", {"moves": moves})
+        assert (status, why in told["detail"]) == (422, True)

@@ -1,0 +1,92 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { focused } from '../../kit/focus';
+  import InlineForm from '../../kit/InlineForm.svelte';
+  import { Making } from '../../kit/making.svelte';
+  import { controllerOf } from '../../plant/ports';
+  import type { PlantStore } from '../../plant/store.svelte';
+
+  /** A new axis: what kind, of which controller, and which drive turns its motor. */
+  let {
+    plant,
+    onmade,
+    oncancel,
+  }: { plant: PlantStore; onmade: (axis: string) => void; oncancel: () => void } = $props();
+
+  type Kind = 'linear' | 'rotary' | 'endless' | 'speed';
+  let kind = $state<Kind>('linear');
+  let controller = $state(untrack(() => plant.list('controllers')[0]?.id ?? ''));
+  let drive = $state('');
+  let name = $state('');
+
+  const taken = $derived(new Set(plant.list('axes').map((axis) => axis.drive)));
+  const drives = $derived(
+    plant.list('stations').filter((station) => {
+      const port = plant.row('ports', plant.row('networks', station.network)?.port);
+      return (
+        controllerOf(plant, port)?.id === controller && !station.partner && !taken.has(station.id)
+      );
+    }),
+  );
+  const making = untrack(
+    () =>
+      new Making(plant, () => ({
+        kind: 'add-axis',
+        controller,
+        axis: kind,
+        name: name || null,
+        drive: drive || null,
+        tag: '$axis',
+      })),
+  );
+  const label = () => `Add axis ${name || plant.row('stations', drive)?.name || ''}`.trim();
+
+  async function make() {
+    const made = (await making.make(label()))?.tags['$axis'];
+    if (made) onmade(made);
+  }
+</script>
+
+<InlineForm
+  make="Add it"
+  problem={making.problem?.detail}
+  onmake={make}
+  onchange={() => making.changed(label())}
+  oncancel={() => making.leave(oncancel)}
+>
+  <label
+    >Axis
+    <select bind:value={kind} use:focused>
+      {#each Object.entries(plant.catalogue.axis_kinds) as [value, words] (value)}<option {value}
+          >{words}</option
+        >{/each}
+    </select></label
+  >
+  {#if plant.list('controllers').length > 1}
+    <label
+      >Of
+      <select bind:value={controller}>
+        {#each plant.list('controllers') as item (item.id)}
+          <option value={item.id}>{item.name}</option>
+        {/each}
+      </select></label
+    >
+  {/if}
+  <label
+    >Drive
+    <select bind:value={drive}>
+      <option value="">none yet</option>
+      {#each drives as item (item.id)}
+        <option value={item.id}
+          >{item.name} · {plant.row('networks', item.network)?.name ?? ''}</option
+        >
+      {/each}
+    </select></label
+  >
+  <label
+    >Name<input
+      bind:value={name}
+      placeholder={plant.row('stations', drive)?.name.replaceAll(' ', '_') ?? 'Axis1'}
+    /></label
+  >
+</InlineForm>

@@ -1,0 +1,130 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import Empty from '../../kit/Empty.svelte';
+  import { plural } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import AddAxis from './AddAxis.svelte';
+  import AxisIndex from './AxisIndex.svelte';
+  import { AxisWork } from './axisWork.svelte';
+  import ChainLine from './ChainLine.svelte';
+  import LoadDrawing from './LoadDrawing.svelte';
+  import Moves from './Moves.svelte';
+  import ScaleFacts from './ScaleFacts.svelte';
+  import TravelLine from './TravelLine.svelte';
+  import TrialMove from './TrialMove.svelte';
+
+  let { plant, axisId, chosen }: { plant: PlantStore; axisId: string; chosen: string } = $props();
+
+  const work = untrack(
+    () =>
+      new AxisWork(
+        plant,
+        () => axisId,
+        () => chosen,
+      ),
+  );
+  let adding = $state(false);
+  const axis = $derived(work.axis);
+  const chain = $derived(axis ? plant.part('axis.chain', axis.id) : undefined);
+  const load = $derived(axis ? plant.part('axis.load', axis.id) : undefined);
+  const travel = $derived(axis ? plant.part('axis.travel', axis.id) : undefined);
+  const climbs = $derived(load?.pulls_back);
+
+  $effect(() => {
+    const id = work.chosen?.id ?? axis?.id;
+    untrack(() => plant.select(...(id ? [id] : [])));
+  });
+
+  function key(event: KeyboardEvent) {
+    if ((event.target as HTMLElement).matches('input, select, textarea') || event.ctrlKey) return;
+    if (event.key !== 'Delete' || !plant.mayEdit) return;
+    event.preventDefault();
+    void work.remove();
+  }
+</script>
+
+<svelte:window onkeydown={key} />
+
+<header class="row">
+  <h1>Motion</h1>
+  <span class="quiet">{work.axes.length ? plural(work.axes.length, 'axis', 'axes') : ''}</span>
+  <span class="wide"></span>
+  {#if plant.mayEdit}<button onclick={() => (adding = true)}>Add an axis</button>{/if}
+</header>
+{#if adding}
+  <AddAxis
+    {plant}
+    oncancel={() => (adding = false)}
+    onmade={(id) => {
+      adding = false;
+      work.open(id);
+    }}
+  />
+{/if}
+
+{#if !axis}
+  <Empty title="No axis yet">
+    <p>
+      An axis is what a motor moves: a carriage, a lift, a table, a fan. From its chain follow
+      counts, torque and stopping distances, exactly.
+    </p>
+  </Empty>
+{:else}
+  <AxisIndex {work} />
+  <div class="row name">
+    <h2>{axis.name}</h2>
+    <span class="quiet">{plant.catalogue.axis_kinds[axis.kind]}</span>
+    <span class="wide"></span>
+    <button class="plain" aria-pressed={!work.chosen} onclick={() => work.open(axis.id)}
+      >Its limits and speeds …</button
+    >
+  </div>
+  <ChainLine {work} />
+  {#if chain}<ScaleFacts told={chain} />{/if}
+  {#if travel?.ends.length && chain}
+    <section aria-label="Travel">
+      <div class="row head">
+        <h2>Travel</h2>
+        <span class="quiet"
+          >{travel.stopping !== null
+            ? 'red: how far it runs on when it is stopped there at its highest speed'
+            : ''}</span
+        >
+      </div>
+      <TravelLine
+        told={travel}
+        unit={chain.unit}
+        speedUnit={chain.speed_unit}
+        label="Travel of {axis.name}"
+      />
+    </section>
+  {/if}
+  {#if load && chain}
+    <section aria-label="Torque">
+      <div class="row head">
+        <h2>Torque at the motor</h2>
+        <span class="quiet"
+          >{load.missing.length ? `counts as nothing: ${load.missing.join(', ')}` : 'Nm'}</span
+        >
+      </div>
+      <LoadDrawing
+        told={load}
+        unit={chain.unit}
+        forth={climbs ? 'up' : 'forth'}
+        back={climbs ? 'down' : 'back'}
+      />
+    </section>
+  {/if}
+  {#if axis.kind !== 'speed'}{#key axis.id}<TrialMove {plant} axis={axis.id} />{/key}{/if}
+  <Moves {work} />
+{/if}
+
+<style>
+  section {
+    margin-top: var(--s5);
+  }
+  .name,
+  .head {
+    align-items: baseline;
+  }
+</style>
