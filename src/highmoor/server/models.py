@@ -297,6 +297,14 @@ class Program(Row):
     note = models.TextField(default="")
 
 
+class CommandProfile(Row):
+    name = models.CharField(max_length=200)
+    base = models.CharField(max_length=40)
+    rank = _rank()
+    settings = models.JSONField()
+    note = models.TextField(default="")
+
+
 class Axis(Row):
     """`drive` names a station or a module, so it is no foreign key; the core keeps it whole."""
 
@@ -307,8 +315,16 @@ class Axis(Row):
     unit = models.CharField(max_length=20)
     drive = models.CharField(max_length=48, null=True)
     output = models.CharField(max_length=40, default="")
+    profile = _maybe("CommandProfile")
     note = models.TextField(default="")
     settings = models.JSONField()
+
+
+class Use(Row):
+    of = _owner("Axis")
+    signal = _owner("Signal")
+    role = models.CharField(max_length=40)
+    rank = _rank()
 
 
 class ChainLink(Row):
@@ -425,7 +441,9 @@ ROW_MODELS: dict[str, type[Row]] = {
     "links": Link,
     "lists": IoList,
     "list_lines": ListLine,
+    "command_profiles": CommandProfile,
     "axes": Axis,
+    "uses": Use,
     "chain_links": ChainLink,
     "moves": Move,
     "built_lines": BuiltLine,

@@ -49,7 +49,7 @@ def test_what_is_no_move_is_refused(ada: Api) -> None:
         status, told = ada.call("post", f"plants/demo/axes/{lift}/trial", typed)
         assert (status, why in told["detail"]) == (422, True), told
     assert ada.call("post", f"plants/demo/axes/{fan}/trial", {})[1] == {"proposal": None, "curve": None}
-    assert ada.call("post", "plants/demo/axes/a9zzz/trial", {})[0] == 404
+    assert ada.call("post", "plants/demo/axes/a9zzz/trial", {})[0] == 422
 
 
 def test_the_tape_offers_edits_that_can_be_made(ada: Api) -> None:

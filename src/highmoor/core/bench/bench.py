@@ -8,6 +8,7 @@ from random import Random
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
+from highmoor.core.bench.axes.of_plant import AxesLive
 from highmoor.core.bench.cabling import Cable
 from highmoor.core.bench.clock import Repeating, VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
@@ -152,9 +153,11 @@ class Bench:
         self._media: dict[str, BenchMedium] = self._laid()
         self.devices = Devices(self.clock, catalogue, self._media, self._own_chance())
         self._running: list[Repeating] = []
+        self.axes = AxesLive(plant, catalogue, self.clock, self.devices, self.exchanges, self._own_chance())
         self._stand()
         serve_partners(analysis, self.controllers, self.clock, self._hosts)
         self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
+        self.axes.begin(analysis, self.controllers)
         self.scans = NetworkScans(self.clock, self._scan_seat, self.devices.node_of)
         self.deeds: list[Deed] = []
         self.objects = ObjectsInDevices(self.clock, self._reached)
@@ -349,6 +352,7 @@ class Bench:
             if isinstance(medium, SegmentedMedium):
                 medium.arrange(station.id for station in self.plant.children(Station, network))
         said = self._said = built_of(self.plant, self.built, self.catalogue)
+        self.axes.stand(said)
         for station in self.plant.all(Station):
             if station.partner or is_switch(self.catalogue, station):
                 built = said.get(station.id)

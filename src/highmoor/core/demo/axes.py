@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from highmoor.core.demo.builder import Builder
-from highmoor.core.plant.rows import ChainLink, Controller, Station
+from highmoor.core.plant.rows import Axis, ChainLink, Controller, Station, Task, Use
 from highmoor.core.project import edits
 
 _SERVO = {"counts": 2**20, "absolute_turns": 4096, "torque_constant": 0.52}
@@ -25,6 +25,22 @@ def add_axes(build: Builder) -> None:
     for n in (1, 2):
         if f"Gallery fan {n}" in stations:
             _fan(build, f"FAN{n}", stations[f"Gallery fan {n}"])
+    _words(build)
+
+
+def _words(build: Builder) -> None:
+    """The words of all drives as signals; the fans' drives have bits of their own."""
+    fans = build.do(edits.AddCommandProfile(base="cip-20-70", name="Gallery fan", tag="$p"))["$p"]
+    own = {"run": "0.0", "reset": "0.2", "fault": "0.2", "running": "0.1"}
+    build.do(edits.SetFields(ids=[fans], values={f"settings.words.{role}": at for role, at in own.items()}))
+    for axis in build.plant.all(Axis):
+        profile = fans if axis.kind == "speed" else None
+        build.do(edits.NameWords(axis=axis.id, profile=profile))
+    fast = build.find(Task, controller=build.find(Controller, name="HALL").id, name="Fast")
+    moved = {axis.id for axis in build.plant.all(Axis) if axis.kind != "speed"}
+    words = [use.signal for use in build.plant.all(Use) if use.of in moved]
+    if words:
+        build.do(edits.SetFields(ids=words, values={"task": fast.id}))
 
 
 def _axis(build: Builder, kind: Any, name: str, drive: str, links: dict[str, dict[str, Any]], **settings: Any) -> str:

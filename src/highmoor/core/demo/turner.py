@@ -125,7 +125,7 @@ def _signals(build: Builder) -> None:
     build.run("HALL", "SprayPressure", 1, build.at("-K4T"), entry_key(0x7000, 1), type="REAL", unit="%",
               scaling=percent)  # fmt: skip
     # 100 increments a millimetre.
-    metres = {"raw_lo": 0, "raw_hi": 4_600_000, "lo": 0, "hi": 46, "raw_type": "DINT"}
+    metres = {"raw_lo": 0, "raw_hi": 1_535_351_693, "lo": 0, "hi": 46, "raw_type": "DINT"}
     for name, station in (("Carriage", "CARRIAGE"), ("Lift", "LIFT"), ("Augers", "AUGERS")):
         into, out = build.way("Turner", station, "in"), build.way("Turner", station, "out")
         build.run("HALL", f"{name}Status", 1, into, entry_key(0x6041, 0), type="WORD")
@@ -179,7 +179,7 @@ def turner_as_built(draft: Draft) -> None:
         **{arm: {} for arm in _ARMS_OF_TABLE},
     }  # fmt: skip
     for name, facts in drives.items():
-        standing(draft, stations[name].network, station=stations[name].id, facts=dict(facts), model="servo")
+        standing(draft, stations[name].network, station=stations[name].id, facts=dict(facts))
     gates = stations["Light gates"]
     standing(draft, gates.network, station=gates.id, model="light gates")
     swapped = [next(m.id for m in draft.plant.all(Module) if m.designation == at) for at in ("-K3T", "-K4T")]

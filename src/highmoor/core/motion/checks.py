@@ -9,6 +9,7 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.motion.links import number_at
 from highmoor.core.motion.scale import INT32
 from highmoor.core.motion.told import ChainTold, EndTold, LoadTold, TravelTold
+from highmoor.core.motion.words import CommandsTold, missing
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Axis
 
@@ -181,6 +182,25 @@ def _lags(result: TravelTold, reader: Reader, root: str) -> Iterator[Finding]:
                       error=shown(result.following_error, 4), allowed=shown(allowed))  # fmt: skip
 
 
+def _unnamed(result: CommandsTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    if result is None and reader.find(_axis(reader, root).drive) is not None:
+        yield finding("MOT-131", (root, "profile"), name=_axis(reader, root).name)
+
+
+def _without_signals(result: CommandsTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    without = [word.label for word in missing(result) if not word.problem] if result else []
+    if without:
+        more = f" and {len(without) - 3} more" if len(without) > 3 else ""
+        yield finding("MOT-132", (root, "profile"), name=_axis(reader, root).name,
+                      words=", ".join(without[:3]) + more)  # fmt: skip
+
+
+def _wrong_words(result: CommandsTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for word in result.words if result else ():
+        if word.problem:
+            yield finding("MOT-133", (root, f"word {word.role}"), word=word.label, problem=word.problem)
+
+
 CHECKS: tuple[Check, ...] = (
     Check(
         "MOT-101", "axis.chain", "motion", "error", "Chain without an end",
@@ -296,5 +316,21 @@ CHECKS: tuple[Check, ...] = (
         "MOT-127", "axis.travel", "motion", "warning", "Following error beyond what is allowed",
         "At the highest speed the axis is {error} behind its command; {allowed} are allowed.",
         "The drive switches off as soon as the axis reaches its speed.", _lags,
+    ),
+    Check(
+        "MOT-131", "axis.commands", "motion", "note", "Nobody commands it",
+        "{name} has a drive, and no profile says which words command it.",
+        "Commands and the trial move go through the words that its drive exchanges.", _unnamed,
+    ),
+    Check(
+        "MOT-132", "axis.commands", "motion", "warning", "Words without signals",
+        "{name} cannot be commanded: {words} have no signal.",
+        "A program, and the trial move, command an axis through all of its words.", _without_signals,
+    ),
+    Check(
+        "MOT-133", "axis.commands", "motion", "error", "Word at the wrong place",
+        "{word}: {problem}.",
+        "The drive takes what stands where its profile says; elsewhere nobody reads it, or something else is read.",
+        _wrong_words,
     ),
 )  # fmt: skip

@@ -6,13 +6,15 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.motion.links import LINK_KINDS
+from highmoor.core.motion.profiles import BASES, is_place
 from highmoor.core.motion.settings import USUAL_REACTION_MS
 from highmoor.core.motion.units import AXIS_KINDS, UNITS, Unit, unit_of
 from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, ChainLink, Move, Network, Port, Station
+from highmoor.core.plant.rows import Axis, ChainLink, CommandProfile, Move, Network, Port, Signal, Station, Use
 
 _NAME = FieldSpec("name", "Name", "identifier", hint="As the program calls it.", term="IEC 61131-3")
 _NOTE = FieldSpec("note", "Note", "note", default="", optional=True)
@@ -52,6 +54,8 @@ def axis_fields(plant: Plant, catalogue: Catalogue, row: Axis) -> tuple[FieldSpe
         FieldSpec("unit", "Counted in", "choice", read=_unit,
                   choices=_units(kind.units)),
         FieldSpec("drive", "Drive", "choice", optional=True, choices=drives),
+        FieldSpec("profile", "Commanded by", "choice", optional=True,
+                  choices=tuple(Choice(p.id, p.name) for p in plant.all(CommandProfile))),
         FieldSpec("key", "Output", "text", default="", optional=True, made=True),
         FieldSpec("settings.reversed", "Turns the other way", "boolean", default=False,
                   hint="The motor's positive turn is the axis's negative one."),
@@ -120,6 +124,41 @@ def link_fields(plant: Plant, catalogue: Catalogue, row: ChainLink) -> tuple[Fie
         FieldSpec("kind", "Link", "choice", choices=kinds, made=True),
         *LINK_KINDS[row.kind].fields,
         FieldSpec("settings.name", "Called", "text", default="", optional=True),
+    )
+
+
+def profile_fields(plant: Plant, catalogue: Catalogue, row: CommandProfile) -> tuple[FieldSpec, ...]:
+    base = BASES.get(row.base)
+    bases = tuple(Choice(one.key, one.label) for one in BASES.values())
+    return (
+        FieldSpec("name", "Name", "text"),
+        FieldSpec("base", "Bits as in", "choice", choices=bases, hint=base.source if base else ""),
+        *(
+            FieldSpec(f"settings.words.{word.role}", word.label, "text", default=word.at, optional=True,
+                      read=_word_place, hint="From the controller." if word.way == "out" else "To the controller.")
+            for word in (base.words if base else ())
+        ),
+        _NOTE,
+    )  # fmt: skip
+
+
+def _word_place(given: Any) -> str:
+    text = str(given).strip()
+    if text.lower() == "none":
+        return ""
+    if not is_place(text):
+        raise Refusal(
+            f"“{text[:20]}” says no place: an octet as 4, a bit as 4.2, an object as i6040, or none.", value=given
+        )
+    return text
+
+
+def use_fields(plant: Plant, catalogue: Catalogue, row: Use) -> tuple[FieldSpec, ...]:
+    axis: Axis | None = plant.find(row.of)
+    signals = tuple(Choice(s.id, s.name) for s in plant.children(Signal, axis.controller)) if axis else ()
+    return (
+        FieldSpec("role", "Word", "text", made=True),
+        FieldSpec("signal", "Signal", "choice", choices=signals),
     )
 
 

@@ -324,6 +324,8 @@ class Live:
     called: Callable[[Station], str] | None = None
     # Where in a device an exchange's octets lie, None where they do not; what hangs on its ports comes and goes there.
     octets: Callable[[Any, Line, Exchange], Octets | None] = lambda *_: None
+    # Whether whoever asks it still does, as a device itself can tell; where it cannot, it is asked all the time.
+    exchanging: Callable[[Any], bool] = lambda _: True
     # An IO-Link master: who answers for its ports, by what is set of these; and how it is asked for a parameter there,
     # None where that cannot be done over this fieldbus here.
     serve_ports: Callable[[Any, Json, Served], None] = lambda *_: None

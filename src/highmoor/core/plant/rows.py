@@ -335,6 +335,22 @@ class ListLine:
 
 
 @dataclass(frozen=True, slots=True)
+class CommandProfile:
+    """Which words of a drive's exchanges are its command and its status, of whatever drives it is used for.
+
+    `base` is what their bits mean; `settings.words` says by role where a word stands that stands elsewhere than the
+    base has it, or "" for one that is not there.
+    """
+
+    id: str
+    name: str
+    base: str
+    rank: str
+    settings: Json = field(default_factory=dict)
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Axis:
     """An axis of a controller: what of a machine a motor moves, counted in `unit`.
 
@@ -350,8 +366,20 @@ class Axis:
     unit: str = "mm"
     drive: Annotated[str | None, Ref(("stations", "modules"), on_removal="clear")] = None
     key: str = ""
+    profile: Annotated[str | None, Ref(("command_profiles",), on_removal="clear")] = None
     note: str = ""
     settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """What a signal is to something: of an axis, which word of its drive it is."""
+
+    id: str
+    of: Annotated[str, Ref(("axes",), owner=True)]
+    signal: Annotated[str, Ref(("signals",))]
+    role: str
+    rank: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -470,7 +498,9 @@ Row: TypeAlias = (
     | Link
     | IoList
     | ListLine
+    | CommandProfile
     | Axis
+    | Use
     | ChainLink
     | Move
     | BuiltLine
@@ -537,7 +567,9 @@ TABLES: dict[str, Table] = {
         _table("links", "l", Link),
         _table("lists", "i", IoList),
         _table("list_lines", "j", ListLine),
+        _table("command_profiles", "f", CommandProfile),
         _table("axes", "a", Axis),
+        _table("uses", "h", Use),
         _table("chain_links", "e", ChainLink),
         _table("moves", "v", Move),
         _table("built_lines", "bl", BuiltLine, "built"),

@@ -23,6 +23,7 @@ from highmoor.core.project.built_edits import (
 from highmoor.core.project.calibrating import calibrate
 from highmoor.core.project.cell_edits import fill_down, name_signals, paste_signals, rewrite, set_each
 from highmoor.core.project.clips import paste
+from highmoor.core.project.command_edits import add_command_profile, name_words
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import duplicate
 from highmoor.core.project.hardware_edits import (
@@ -167,6 +168,8 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.RenameVariable: rename_variable,
     edits.AddProgram: add_program,
     edits.AddAxis: add_axis,
+    edits.AddCommandProfile: add_command_profile,
+    edits.NameWords: name_words,
     edits.AddChainLink: add_chain_link,
     edits.AddMove: add_move,
     edits.PutBefore: put_before,

@@ -426,6 +426,28 @@ class AddAxis(_Edit):
     tag: Tag | None = None
 
 
+class AddCommandProfile(_Edit):
+    """A profile made from a base, to be used for as many axes as there are."""
+
+    kind: Literal["add-command-profile"] = "add-command-profile"
+    base: str = Field(max_length=40)
+    name: str | None = Field(default=None, max_length=64)
+    tag: Tag | None = None
+
+
+class NameWords(_Edit):
+    """The words of an axis's drive as signals, by a profile: those that are there are taken, others made.
+
+    Without a profile one of the usual base of its drive's network is taken, or made. `optional` words as well.
+    """
+
+    kind: Literal["name-words"] = "name-words"
+    axis: RefId
+    profile: RefId | None = None
+    base: str | None = Field(default=None, max_length=40)
+    optional: bool = False
+
+
 class AddChainLink(_Edit):
     """A link in an axis's chain, before another one; without one where its kind usually stands."""
 
@@ -647,6 +669,8 @@ Edit = Annotated[
     | RenameVariable
     | AddProgram
     | AddAxis
+    | AddCommandProfile
+    | NameWords
     | AddChainLink
     | AddMove
     | PutBefore

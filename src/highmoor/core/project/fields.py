@@ -14,7 +14,7 @@ from highmoor.core.hardware.ethernet import parse_address, parse_mask
 from highmoor.core.hardware.mounting import Root, head_type, is_ports, rail_slots, root_of, slots_of
 from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
-from highmoor.core.motion.fields import axis_fields, move_fields
+from highmoor.core.motion.fields import axis_fields, move_fields, profile_fields, use_fields
 from highmoor.core.motion.fields import link_fields as chain_link_fields
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.addressing import Numbers
@@ -33,6 +33,7 @@ from highmoor.core.plant.rows import (
     Axis,
     ChainLink,
     ClosingCable,
+    CommandProfile,
     Connection,
     Controller,
     DataStructure,
@@ -52,6 +53,7 @@ from highmoor.core.plant.rows import (
     Spare,
     Station,
     Task,
+    Use,
 )
 from highmoor.core.project.built_fields import BUILT_FIELDS
 from highmoor.core.project.lists.kept import COLUMNS_FIELD, LINE_FIELDS
@@ -436,6 +438,8 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Link: link_fields,
     IoList: _list,
     ListLine: _list_line,
+    CommandProfile: profile_fields,
+    Use: use_fields,
     Axis: axis_fields,
     ChainLink: chain_link_fields,
     Move: move_fields,

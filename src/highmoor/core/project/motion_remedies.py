@@ -18,7 +18,8 @@ from highmoor.core.motion.told import ChainTold, EndTold, TravelTold
 from highmoor.core.motion.units import unit_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.change import value_at
-from highmoor.core.plant.rows import Axis, Move
+from highmoor.core.plant.rows import Axis, Move, Use
+from highmoor.core.project import edits
 from highmoor.core.project.draft import free_name
 from highmoor.core.project.remedy import Remedy, set_fields, tried
 
@@ -212,6 +213,23 @@ def _allow_more(analysis: Analysis, found: Finding) -> Remedy | None:
     return tried(analysis, found, set_fields(label, axis.id, settings__following=allowed))
 
 
+def _name_words(analysis: Analysis, found: Finding) -> Remedy | None:
+    """Its words as signals, by the profile it has or the usual one of its network."""
+    remedy = Remedy("Name its words", "in the project", edits.NameWords(axis=found.places[0].id))
+    return tried(analysis, found, remedy)
+
+
+def _words_at_their_places(analysis: Analysis, found: Finding) -> Remedy | None:
+    """What stands at the word's place is it from now on."""
+    axis = _axis(analysis, found)
+    role = found.places[0].field.removeprefix("word ")
+    use = next((use for use in analysis.plant.children(Use, axis.id) if use.role == role), None)
+    if use is None:
+        return None
+    again = edits.Batch(edits=[edits.Remove(ids=[use.id]), edits.NameWords(axis=axis.id)])
+    return tried(analysis, found, Remedy("Take the signal at its place", "in the project", again))
+
+
 MOTION_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "MOT-102": _drive_nobody_has,
     "MOT-103": _leave_drive,
@@ -227,4 +245,7 @@ MOTION_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "MOT-124": _in_order,
     "MOT-125": _soft_limits_swapped,
     "MOT-127": _allow_more,
+    "MOT-131": _name_words,
+    "MOT-132": _name_words,
+    "MOT-133": _words_at_their_places,
 }

@@ -73,7 +73,7 @@ def _whole(given: object) -> int:
 LIVE = Live(
     serve_ports=_serve_ports,
     ask_port=ask_port,
-    octets=_octets,
+    octets=_octets, exchanging=lambda device: device.running,
     master=go_live, as_configured=as_configured, device=_device, problem=problem_of(FACTS), models=MODELS, serve=_serve,
     scans=SCANS, parameters=access, likely=likely,
     acts=(

@@ -1,0 +1,134 @@
+"""What a motor really moves: inertia, gravity, friction, a torque limit, a brake, hard stops. Positions in the axis's
+unit, times in s."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from math import inf
+
+from highmoor.core.motion.mechanics import Mechanics
+
+# So far apart are an acceleration and the one that a torque gives, of all there could be.
+_STEPS = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Build:
+    """A machine as it stands. `way` is how far the load goes for a motor turn, `si` metres or radians in a unit.
+
+    `most_nm` is what motor and drive can give, `brake_nm` what the brake holds after `brake_s`. A switch is held from
+    its position outward for `cam`.
+    """
+
+    mechanics: Mechanics
+    way: float
+    si: float
+    most_nm: float
+    brake_nm: float
+    brake_s: float
+    stops: tuple[float, float] = (-inf, inf)
+    switches: tuple[float | None, float | None] = (None, None)
+    cam: float = inf
+
+
+@dataclass(slots=True)
+class Machine:
+    """A machine in motion. `motor` counts turns from where it began, forth being the axis's positive way."""
+
+    build: Build
+    position: float
+    speed: float = 0.0
+    motor: float = 0.0
+    torque: float = 0.0
+    # At the torque limit for so long.
+    limited_s: float = 0.0
+    _off_s: float = inf
+    _began: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._began = self.position
+
+    @property
+    def held(self) -> bool:
+        """Whether the brake holds."""
+        return self.build.brake_nm > 0 and self._off_s >= self.build.brake_s
+
+    def drive(self, wanted: float, dt: float) -> None:
+        """A step in which the motor tries to come to a speed, with as much torque as there is."""
+        self._off_s = 0.0
+        build, mechanics = self.build, self.build.mechanics
+        rate = (wanted - self.speed) / dt
+        way = _way(self.speed or wanted)
+        still = self.speed == 0 and wanted == 0
+        torque = mechanics.hold if still else mechanics.torque(way, rate * build.si)
+        if abs(torque) > build.most_nm:
+            torque = build.most_nm if torque > 0 else -build.most_nm
+            rate = self._rate_of(torque, way) / build.si
+            self.limited_s += dt
+        else:
+            self.limited_s = 0.0
+        self.torque = torque
+        self._go(self.speed + rate * dt, dt)
+
+    def rest(self) -> None:
+        """A step in which the motor holds the load where it is."""
+        self._off_s, self.speed, self.limited_s = 0.0, 0.0, 0.0
+        self.torque = self.build.mechanics.hold
+
+    def coast(self, dt: float) -> None:
+        """A step without torque: friction slows it, gravity pulls, until the brake holds."""
+        build, mechanics = self.build, self.build.mechanics
+        self._off_s += dt
+        self.torque, self.limited_s = 0.0, 0.0
+        slips = mechanics.hold > build.brake_nm
+        if (self.held and not slips) or (not self.speed and not mechanics.gravity):
+            self.speed = 0.0
+            return
+        grip = build.brake_nm if self.held else 0.0
+        way = _way(self.speed) if self.speed else -1
+        rate = self._rate_of(-way * grip, way) / build.si
+        if not self.speed and rate * way <= 0:
+            return
+        faster = self.speed + rate * dt
+        # What only friction slows comes to rest and does not turn round.
+        self._go(0.0 if faster * self.speed < 0 else faster, dt)
+
+    def at_rest(self) -> bool:
+        """Whether a step without torque would change nothing."""
+        return self.speed == 0 and (self.held or self.build.mechanics.gravity == 0)
+
+    def switch(self, end: int) -> bool:
+        """Whether the switch at the lower (0) or upper (1) end is held."""
+        at = self.build.switches[end]
+        if at is None:
+            return False
+        beyond = (self.position - at) * (1 if end else -1)
+        return 0 <= beyond <= self.build.cam
+
+    def _go(self, speed: float, dt: float) -> None:
+        self.speed = speed
+        self.position += speed * dt
+        low, high = self.build.stops
+        if not low <= self.position <= high:
+            self.position = min(max(self.position, low), high)
+            self.speed = 0.0
+        self.motor = (self.position - self._began) / self.build.way
+
+    def _rate_of(self, torque: float, way: int) -> float:
+        """The acceleration, in m/s² or rad/s², that a torque gives: more of it is always more acceleration."""
+        mechanics = self.build.mechanics
+        none, one = mechanics.torque(way, 0.0), mechanics.torque(way, 1.0)
+        span = 4 * (abs(torque) + abs(none) + 1e-9) / max(abs(one - none), 1e-12)
+        low, high = -span, span
+        while mechanics.torque(way, low) > torque:
+            low *= 4
+        while mechanics.torque(way, high) < torque:
+            high *= 4
+        for _ in range(_STEPS):
+            middle = (low + high) / 2
+            low, high = (middle, high) if mechanics.torque(way, middle) < torque else (low, middle)
+        return (low + high) / 2
+
+
+def _way(speed: float) -> int:
+    return -1 if speed < 0 else 1

@@ -1,0 +1,170 @@
+"""All axes of a plant on the bench: put up with their drives, changed as the plant as built is, commanded."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from random import Random
+from typing import Any
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.bench.axes.commander import Commanded, Commander
+from highmoor.core.bench.axes.live import STEP_MS, AxisLive, made_axis
+from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.bench.controller import SimulatedController
+from highmoor.core.bench.devices import Devices
+from highmoor.core.bench.rail import NS_A_MS
+from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.errors import Refusal
+from highmoor.core.motion.chain import chain_of
+from highmoor.core.motion.profiles import BASES
+from highmoor.core.motion.scale import counts_a_unit
+from highmoor.core.motion.settings import bounds_of
+from highmoor.core.motion.trial import uncertainty_of
+from highmoor.core.motion.units import unit_of
+from highmoor.core.motion.words import Carried, CommandsTold
+from highmoor.core.networks import fieldbus_of
+from highmoor.core.networks.alive import ExchangeLive
+from highmoor.core.networks.lines import plant_lines
+from highmoor.core.networks.live import Octets
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, Network, Program, Station, Task
+from highmoor.core.signals.programs import ProgramTold
+
+
+@dataclass(slots=True)
+class AxesLive:
+    """The axes of a bench by id, and their controllers' hands on them."""
+
+    plant: Plant
+    catalogue: Catalogue
+    clock: VirtualClock
+    devices: Devices
+    exchanges: Mapping[str, ExchangeLive]
+    chance: Random
+    axes: dict[str, AxisLive] = field(default_factory=dict)
+    commanders: dict[str, Commander] = field(default_factory=dict)
+    _said: dict[str, Any] = field(default_factory=dict)
+
+    def begin(self, analysis: Analysis, controllers: Mapping[str, SimulatedController]) -> None:
+        """Drives step on their own, commanders once in the task that refreshes their words."""
+        together: dict[tuple[str, float], list[Commander]] = {}
+        for axis in self.plant.all(Axis):
+            commander = self._commander(analysis, axis, controllers[axis.controller])
+            if commander is not None:
+                self.commanders[axis.id] = commander
+                together.setdefault((axis.controller, commander.period_s), []).append(commander)
+        if self.axes or self.plant.all(Axis):
+            self.clock.every(STEP_MS * NS_A_MS, self._step, -1)
+        for those in together.values():
+            self._run_with(those)
+
+    def _run_with(self, commanders: list[Commander]) -> None:
+        def run() -> None:
+            for commander in commanders:
+                commander.run()
+
+        # Before the task that sends out what is decided.
+        self.clock.every(int(commanders[0].period_s * 1e9), run, 1)
+
+    def stand(self, said: Mapping[str, BuiltDevice]) -> None:
+        """Bring the machines to what stands there: one that became another goes on from where it is."""
+        for axis in self.plant.all(Axis):
+            built = said.get(axis.drive or "")
+            told = dict(built.settings) if built else {}
+            there = self.axes.get(axis.id)
+            if there is not None and self._said.get(axis.id) == told:
+                continue
+            made = self._made(axis, built, at=there.machine.position if there else None)
+            if made is not None:
+                self.axes[axis.id], self._said[axis.id] = made, told
+
+    def _step(self) -> None:
+        for axis in self.axes.values():
+            axis.step()
+
+    def _made(self, axis: Axis, built: BuiltDevice | None, at: float | None = None) -> AxisLive | None:
+        station = self.plant.find(axis.drive)
+        network: Network | None = self.plant.find(station.network) if isinstance(station, Station) else None
+        bus = fieldbus_of(network.kind) if network else None
+        if bus is None or not isinstance(station, Station):
+            return None
+        lines = plant_lines(self.plant, self.catalogue, station)
+        ways = {exchange.id: (line, exchange) for line in lines for exchange in line.exchanges}
+        carried = [Carried(x.id, x.direction, bus.layout(x, line)) for line, x in ways.values()]
+        node, live = station.id, bus.live
+
+        def octets(exchange: str) -> Octets | None:
+            there, found = self.devices.there.get(node), ways.get(exchange)
+            return live.octets(there.device, *found) if there and found else None
+
+        def alive() -> bool:
+            there = self.devices.there.get(node)
+            return there is not None and live.exchanging(there.device)
+
+        return made_axis(self.plant, axis, built, carried, octets, self.clock, alive, at)
+
+    def _commander(self, analysis: Analysis, axis: Axis, controller: SimulatedController) -> Commander | None:
+        told: CommandsTold | None = analysis.result("axis.commands", axis.id)
+        unit = unit_of(axis.kind, axis.unit)
+        chain = chain_of(self.plant.children(ChainLink, axis.id), linear=unit.linear)
+        counts = counts_a_unit(chain, unit)
+        if told is None or not told.whole or counts is None or told.base not in ("cia402", "words"):
+            return None
+        signals = {w.role: controller.signals[w.signal] for w in told.words if w.signal in controller.signals}
+        sign = -1 if axis.settings.get("reversed") else 1
+        of = Commanded(axis, unit, bounds_of(axis), sign * float(counts.value), BASES[told.base].key)
+        target = signals.get("target") or next(iter(signals.values()))
+        task: Task | None = self.plant.find(target.task)
+        period = task.period_ms if task else 100
+        carriers = {word.exchange for word in told.words if word.exchange}
+        return Commander(
+            of, controller, signals, self._holder(analysis, axis, told), float(period) / 1000,
+            lambda: all(self.exchanges[x].state == "good" for x in carriers if x in self.exchanges),
+        )  # fmt: skip
+
+    def _holder(self, analysis: Analysis, axis: Axis, told: CommandsTold) -> str:
+        """The program that writes any of the words, "" for none."""
+        out = {word.signal for word in told.words if word.way == "out" and word.signal}
+        for program in self.plant.children(Program, axis.controller):
+            read: ProgramTold = analysis.result("program.checked", program.id)
+            if out & set(read.writes):
+                return program.name
+        return ""
+
+    # ── what somebody asks of one
+
+    def command(self, axis: str, key: str, value: Mapping[str, Any]) -> None:
+        """Enable, disable, reset, move, jog, stop. Raises Refusal."""
+        commander = self.commanders.get(axis)
+        if commander is None:
+            raise Refusal("This axis is not commanded: its chain, its words or its speeds are not whole.", place=axis)
+        if key == "enable":
+            commander.enable()
+        elif key == "disable":
+            commander.disable()
+        elif key == "reset":
+            commander.reset()
+        elif key == "stop":
+            commander.stop()
+        elif key == "jog":
+            commander.jog(float(value["speed"]))
+        elif key == "move":
+            commander.move(
+                float(value["distance"]), float(value["speed"]), float(value["acceleration"]),
+                absolute=bool(value.get("absolute", False)),
+            )  # fmt: skip
+        else:
+            raise Refusal(f"An axis has no command {key!r}.", place=axis)
+
+    def tape(self, axis: str) -> float:
+        """Where the load really is, as a tape held to it reads: off by chance within what it can be read to."""
+        there = self.axes.get(axis)
+        if there is None:
+            raise Refusal("Nothing stands there that could be measured.", place=axis)
+        off = float(uncertainty_of(unit_of(there.axis.kind, there.axis.unit)))
+        return there.machine.position + self.chance.uniform(-off, off) / 2
+
+    def told(self) -> list[dict[str, Any]]:
+        """Every axis that is commanded, as plain JSON."""
+        return [commander.told() for commander in self.commanders.values()]

@@ -1,0 +1,56 @@
+"""Where a drive wants its axis to be: towards a target with bounded speed and acceleration, or after set-points."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import sqrt
+
+
+@dataclass(slots=True)
+class Ramp:
+    """A wanted position that goes to a target by itself, whatever it does when it is told to. In any unit and s."""
+
+    at: float
+    speed: float = 0.0
+
+    def towards(self, target: float, most: float, rate: float, dt: float) -> None:
+        """A step towards a target: as quick as it may, and slow enough to stop there."""
+        left = target - self.at
+        # From this speed a step and a ramp end at the target.
+        may = min(most, sqrt(max(rate * rate * dt * dt / 4 + 2 * rate * abs(left), 0.0)) - rate * dt / 2)
+        self._to(may if left >= 0 else -may, rate, dt)
+        if abs(target - self.at) <= abs(self.speed) * dt / 2 + 1e-12 and abs(self.speed) <= rate * dt * 1.5:
+            self.at, self.speed = target, 0.0
+        else:
+            self.at += self.speed * dt
+
+    def at_speed(self, wanted: float, rate: float, dt: float) -> None:
+        """A step at a speed, or towards it."""
+        self._to(wanted, rate, dt)
+        self.at += self.speed * dt
+
+    def _to(self, wanted: float, rate: float, dt: float) -> None:
+        self.speed += min(max(wanted - self.speed, -rate * dt), rate * dt)
+
+
+@dataclass(slots=True)
+class Follower:
+    """A wanted position after set-points that come every so often: straight between them."""
+
+    at: float
+    target: float
+    came_s: float = 0.0
+    every_s: float = 0.004
+    speed: float = 0.0
+
+    def step(self, target: float, now_s: float, dt: float) -> None:
+        """A step; `now_s` is bench time."""
+        if target != self.target:
+            since = now_s - self.came_s
+            # After a pause it is not known how often they come.
+            self.every_s = since if since < 0.1 else self.every_s
+            self.target, self.came_s = target, now_s
+        left = self.came_s + self.every_s - now_s
+        before = self.at
+        self.at = self.target if left <= dt else self.at + (self.target - self.at) * dt / left
+        self.speed = (self.at - before) / dt

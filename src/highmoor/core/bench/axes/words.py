@@ -1,0 +1,131 @@
+"""The words of a drive in its device's own octets, where its manual has them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from highmoor.core.datatypes import DATA_TYPES
+from highmoor.core.motion.profiles import words_of
+from highmoor.core.motion.words import Carried, spot_of
+from highmoor.core.networks.live import Octets
+from highmoor.core.plant.rows import CommandProfile
+
+# The octets of an exchange in the device now, None where there are none.
+OctetsOf = Callable[[str], Octets | None]
+
+
+@dataclass(frozen=True, slots=True)
+class _Word:
+    """A word compiled: which stretch it is in, from which octet on so many, or which bit of one."""
+
+    stretch: int
+    octet: int
+    octets: int
+    mask: int
+    first: Literal["little", "big"]
+    signed: bool
+
+
+@dataclass(slots=True)
+class _Stretch:
+    """As much of an exchange as holds words, and what was there last."""
+
+    exchange: str
+    outward: bool
+    octets: int = 0
+    now: bytearray = field(default_factory=bytearray)
+    put: bytes = b""
+
+
+@dataclass(slots=True)
+class DeviceWords:
+    """Words by role. `look` takes what has come, `tell` brings what was put on its way."""
+
+    octets: OctetsOf
+    _stretches: list[_Stretch] = field(default_factory=list)
+    _words: dict[str, _Word] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, profile: CommandProfile, carried: Sequence[Carried], octets: OctetsOf) -> DeviceWords:
+        """The words of a profile in what a drive exchanges; those that stand nowhere are not there."""
+        made = cls(octets)
+        orders = {one.exchange: one.wire.order for one in carried}
+        at: dict[str, int] = {}
+        for word in words_of(profile):
+            spot = spot_of(word, carried)
+            if spot is None:
+                continue
+            if spot.exchange not in at:
+                at[spot.exchange] = len(made._stretches)
+                made._stretches.append(_Stretch(spot.exchange, word.way == "out"))
+            stretch = made._stretches[at[spot.exchange]]
+            octet, bit = divmod(spot.bit, 8)
+            count = max(spot.bits // 8, 1)
+            stretch.octets = max(stretch.octets, octet + count)
+            kind = DATA_TYPES[word.type]
+            mask = 1 << bit if spot.bits == 1 else 0
+            # A drive has its words all the one way or all the other.
+            first: Literal["little", "big"] = "little" if orders[spot.exchange] == "DCBA" else "big"
+            made._words[word.role] = _Word(at[spot.exchange], octet, count, mask, first, kind.family == "signed")
+        for stretch in made._stretches:
+            stretch.now = bytearray(stretch.octets)
+        return made
+
+    def look(self) -> tuple[bytes, ...]:
+        """All that has come from the controller; `get` tells of it until the next look."""
+        seen = []
+        for stretch in self._stretches:
+            if stretch.outward:
+                there = self.octets(stretch.exchange)
+                came = _first(there, stretch.octets)
+                stretch.now[: len(came)] = came
+                seen.append(came)
+        return tuple(seen)
+
+    def get(self, role: str) -> int:
+        """A word as it came, 0 where there is none."""
+        word = self._words.get(role)
+        if word is None:
+            return 0
+        now = self._stretches[word.stretch].now
+        if word.mask:
+            return 1 if now[word.octet] & word.mask else 0
+        return int.from_bytes(now[word.octet : word.octet + word.octets], word.first, signed=word.signed)
+
+    def put(self, role: str, value: float) -> None:
+        """A word to be told, as much of it as it has room for; one that is not there goes nowhere."""
+        word = self._words.get(role)
+        if word is None:
+            return
+        now = self._stretches[word.stretch].now
+        if word.mask:
+            now[word.octet] = now[word.octet] | word.mask if value else now[word.octet] & ~word.mask
+        else:
+            bits = round(value) & ((1 << 8 * word.octets) - 1)
+            now[word.octet : word.octet + word.octets] = bits.to_bytes(word.octets, word.first)
+
+    def tell(self) -> None:
+        """What was put, if it is another than last time."""
+        for stretch in self._stretches:
+            if stretch.outward or stretch.put == stretch.now:
+                continue
+            there = self.octets(stretch.exchange)
+            if there is None or len(there) < stretch.octets:
+                continue
+            stretch.put = bytes(stretch.now)
+            if isinstance(there, bytearray | memoryview):
+                there[: stretch.octets] = stretch.put
+            else:
+                for n, octet in enumerate(stretch.put):
+                    there[n] = octet
+
+
+def _first(there: Octets | None, end: int) -> bytes:
+    """The first so many octets, as many as there are."""
+    if there is None:
+        return b""
+    if isinstance(there, bytearray | memoryview):
+        return bytes(there[:end])
+    return bytes(there[n] for n in range(min(end, len(there))))
