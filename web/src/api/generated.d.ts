@@ -1306,6 +1306,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/bench/axes/{axis_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Axis Live
+         * @description An axis as it is on the bench.
+         */
+        get: operations["axis_live"];
+        put?: never;
+        /**
+         * Axis Do
+         * @description Enable an axis, move it, jog it, stop it. Nothing is enabled under an error.
+         */
+        post: operations["axis_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/bench/axes/{axis_id}/tape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold Tape
+         * @description Hold the tape to the load.
+         */
+        post: operations["hold_tape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1400,6 +1444,8 @@ export interface components {
              * @default
              */
             key: string;
+            /** Profile */
+            profile?: string | null;
             /**
              * Note
              * @default
@@ -1607,6 +1653,32 @@ export interface components {
             settings?: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * CommandProfile
+         * @description Which words of a drive's exchanges are its command and its status, of whatever drives it is used for.
+         *
+         *     `base` is what their bits mean; `settings.words` says by role where a word stands that stands elsewhere than the
+         *     base has it, or "" for one that is not there.
+         */
+        CommandProfile: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Base */
+            base: string;
+            /** Rank */
+            rank: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * Connection
@@ -2089,8 +2161,12 @@ export interface components {
             lists: components["schemas"]["IoList"][];
             /** List Lines */
             list_lines: components["schemas"]["ListLine"][];
+            /** Command Profiles */
+            command_profiles: components["schemas"]["CommandProfile"][];
             /** Axes */
             axes: components["schemas"]["Axis"][];
+            /** Uses */
+            uses: components["schemas"]["Use"][];
             /** Chain Links */
             chain_links: components["schemas"]["ChainLink"][];
             /** Moves */
@@ -2278,6 +2354,22 @@ export interface components {
              */
             execution_ms: number;
         };
+        /**
+         * Use
+         * @description What a signal is to something: of an axis, which word of its drive it is.
+         */
+        Use: {
+            /** Id */
+            id: string;
+            /** Of */
+            of: string;
+            /** Signal */
+            signal: string;
+            /** Role */
+            role: string;
+            /** Rank */
+            rank: string;
+        };
         /** FindingOut */
         FindingOut: {
             /** Key */
@@ -2361,6 +2453,17 @@ export interface components {
              */
             part: "axis.chain";
             result: components["schemas"]["ChainTold"] | null;
+        };
+        /** AxisCommandsOut */
+        AxisCommandsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "axis.commands";
+            result: components["schemas"]["CommandsTold"] | null;
         };
         /** AxisLoadOut */
         AxisLoadOut: {
@@ -2636,6 +2739,24 @@ export interface components {
             ring: number;
             /** Length M */
             length_m: number | null;
+        };
+        /**
+         * CommandsTold
+         * @description How an axis is commanded: its profile, its words, whether a program of its controller writes any of them.
+         */
+        CommandsTold: {
+            /** Profile */
+            profile: string;
+            /** Base */
+            base: string;
+            /** Label */
+            label: string;
+            /** Start Taken */
+            start_taken: string;
+            /** Words */
+            words: components["schemas"]["WordTold"][];
+            /** Whole */
+            whole: boolean;
         };
         /**
          * ConnectionFacts
@@ -4256,7 +4377,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"])[];
         };
         /**
          * ProcessData
@@ -5226,6 +5347,32 @@ export interface components {
             states: string;
         };
         /**
+         * WordTold
+         * @description A word of an axis: its role, where it stands, the signal it is ("" for none yet), and why that cannot be.
+         */
+        WordTold: {
+            /** Role */
+            role: string;
+            /** Label */
+            label: string;
+            /** Way */
+            way: string;
+            /** Type */
+            type: string;
+            /** At */
+            at: string;
+            /** Optional */
+            optional: boolean;
+            /** Exchange */
+            exchange: string;
+            /** Key */
+            key: string;
+            /** Signal */
+            signal: string;
+            /** Problem */
+            problem: string;
+        };
+        /**
          * Stretch
          * @description A stretch of a cycle, bit times: what goes on, whose it is ("" for the master's own).
          */
@@ -5404,6 +5551,23 @@ export interface components {
             one: string;
             /** Other */
             other?: string | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
+         * AddCommandProfile
+         * @description A profile made from a base, to be used for as many axes as there are.
+         */
+        AddCommandProfile: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-command-profile";
+            /** Base */
+            base: string;
+            /** Name */
+            name?: string | null;
             /** Tag */
             tag?: string | null;
         };
@@ -5771,7 +5935,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * Calibrate
@@ -6051,6 +6215,30 @@ export interface components {
             structured: boolean;
         };
         /**
+         * NameWords
+         * @description The words of an axis's drive as signals, by a profile: those that are there are taken, others made.
+         *
+         *     Without a profile one of the usual base of its drive's network is taken, or made. `optional` words as well.
+         */
+        NameWords: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "name-words";
+            /** Axis */
+            axis: string;
+            /** Profile */
+            profile?: string | null;
+            /** Base */
+            base?: string | null;
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
+        };
+        /**
          * OnNetwork
          * @description An edit that the network's fieldbus brings along, by its name there, with values that it reads.
          */
@@ -6110,7 +6298,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -6574,7 +6762,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -6701,7 +6889,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"])[];
         };
         /**
          * PartsIn
@@ -7003,7 +7191,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -10067,7 +10255,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look
@@ -10609,6 +10797,89 @@ export interface components {
              * @default
              */
             uncertainty: string;
+        };
+        /**
+         * AxisFactOut
+         * @description Something that has to be so before an axis moves, and whether it is.
+         */
+        AxisFactOut: {
+            /** Text */
+            text: string;
+            /** Good */
+            good: boolean;
+        };
+        /**
+         * AxisLiveOut
+         * @description An axis on the bench: positions in its unit, torque in Nm, `trace` of its latest move as s, asked, shown.
+         */
+        AxisLiveOut: {
+            /** Axis */
+            axis: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "enabling" | "standstill" | "moving" | "jogging" | "stopping" | "fault";
+            /** Text */
+            text: string;
+            /** Position */
+            position: number;
+            /** Wanted */
+            wanted: number;
+            /** Held By */
+            held_by: string;
+            /** Good */
+            good: boolean;
+            /** Facts */
+            facts: components["schemas"]["AxisFactOut"][];
+            /** Limits */
+            limits: boolean[];
+            /** Torque */
+            torque: number;
+            /** Fault */
+            fault: number;
+            /** Trace */
+            trace: number[][];
+        };
+        /**
+         * AxisDoIn
+         * @description What an axis is to do; numbers as they are typed, in its units or any that fit. A jog goes on only as long as it
+         *     is said again, at least every 300 ms.
+         */
+        AxisDoIn: {
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "enable" | "disable" | "reset" | "move" | "jog" | "stop";
+            /**
+             * Distance
+             * @default 0
+             */
+            distance: string;
+            /**
+             * Speed
+             * @default 0
+             */
+            speed: string;
+            /**
+             * Acceleration
+             * @default 0
+             */
+            acceleration: string;
+            /**
+             * Absolute
+             * @default false
+             */
+            absolute: boolean;
+        };
+        /**
+         * TapeOut
+         * @description Where the load really is, as a tape held to it reads.
+         */
+        TapeOut: {
+            /** At */
+            at: number;
         };
     };
     responses: never;
@@ -12578,6 +12849,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TapeTold"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    axis_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                axis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AxisLiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    axis_do: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                axis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AxisDoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AxisLiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hold_tape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                axis_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TapeOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -10,6 +10,7 @@ from highmoor.core.demo.builder import Builder
 from highmoor.core.demo.on_ports import add_lift_sensors
 from highmoor.core.demo.standing import standing
 from highmoor.core.plant.rows import (
+    ChainLink,
     Controller,
     Exchange,
     Module,
@@ -169,8 +170,18 @@ def on_the_fly(keys: Mapping[str, str], port: str, couplers: int, drives: int, c
 _STRANGER = {"vendor": 0xFAD4, "product": 0x9001, "revision": 0x00010000, "name": "AE-1", "plain_in": 5, "plain_out": 1}
 
 
+def _gear_of(draft: Draft, drive: str) -> str:
+    """The gear in the chain of a drive's axis, "" where there is none."""
+    for axis in draft.plant.referring("axes", "drive", drive):
+        gear = next((link.id for link in draft.plant.children(ChainLink, axis) if link.kind == "gear"), "")
+        if gear:
+            return gear
+    return ""
+
+
 def turner_as_built(draft: Draft) -> None:
-    """LIFT is one revision newer, AUGERS' clock is off, two modules are swapped, and an encoder stands at the end."""
+    """LIFT is one revision newer and its gear is 5 : 1, that of AUGERS 3 : 1, whose clock is off; two modules are swapped,
+    and an encoder stands at the end."""
     stations = {station.name: station for station in draft.plant.all(Station)}
     if "Turner I/O" not in stations:
         return
@@ -178,8 +189,11 @@ def turner_as_built(draft: Draft) -> None:
         "CARRIAGE": {}, "LIFT": {"revision": 0x00020004}, "AUGERS": {"clock_runs": False},
         **{arm: {} for arm in _ARMS_OF_TABLE},
     }  # fmt: skip
+    turns = {"LIFT": 5, "AUGERS": 3}
     for name, facts in drives.items():
-        standing(draft, stations[name].network, station=stations[name].id, facts=dict(facts))
+        gear = _gear_of(draft, stations[name].id) if name in turns else ""
+        settings = {"chain": {gear: {"motor_turns": turns[name]}}} if gear else {}
+        standing(draft, stations[name].network, station=stations[name].id, facts=dict(facts), settings=settings)
     gates = stations["Light gates"]
     standing(draft, gates.network, station=gates.id, model="light gates")
     swapped = [next(m.id for m in draft.plant.all(Module) if m.designation == at) for at in ("-K3T", "-K4T")]

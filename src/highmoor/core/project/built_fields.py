@@ -9,16 +9,20 @@ from typing import Any
 from highmoor.core.catalogue.media import Sharing
 from highmoor.core.catalogue.types import IO_LINK_PORT, Catalogue, DeviceType
 from highmoor.core.hardware.mounting import is_ports
+from highmoor.core.motion.links import LINK_KINDS
+from highmoor.core.motion.units import unit_of
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
+    Axis,
     BuiltDevice,
     BuiltLine,
     BuiltModule,
     BuiltProcess,
     BuiltWire,
+    ChainLink,
     Module,
     Network,
     PinnedType,
@@ -57,7 +61,38 @@ def _device(plant: Plant, catalogue: Catalogue, row: BuiltDevice) -> tuple[Field
         FieldSpec("powered", "Has power", "boolean", default=True),
         FieldSpec("cable", "Cable plugged", "boolean", default=True),
         *(replace(spec, default=drawn.get(spec.path.partition(".")[2])) for spec in bus.live.fields),
+        *(_machine(plant, station) if station else ()),
     )  # fmt: skip
+
+
+def _machine(plant: Plant, station: Station) -> Iterator[FieldSpec]:
+    """What a drive's machine is really made of, link by link, where that is another than configured."""
+    for axis_id in plant.referring("axes", "drive", station.id):
+        axis = plant.get(axis_id, Axis)
+        for link in plant.children(ChainLink, axis.id):
+            kind = LINK_KINDS[link.kind]
+            for spec in kind.fields:
+                key = spec.path.partition(".")[2]
+                if key in _AS_MADE:
+                    yield replace(
+                        spec, path=f"settings.chain.{link.id}.{key}", label=f"{kind.label}: {spec.label}",
+                        default=link.settings.get(key), optional=True, hint="",
+                    )  # fmt: skip
+        yield FieldSpec(
+            "settings.reversed", "Motor turns the other way", "boolean",
+            default=bool(axis.settings.get("reversed", False)), optional=True,
+        )  # fmt: skip
+        yield FieldSpec(
+            "settings.position", "Stands at", "number", unit=unit_of(axis.kind, axis.unit).label, minimum=-1e9,
+            maximum=1e9, optional=True, hint="When the bench begins.",
+        )  # fmt: skip
+
+
+# What of a machine may be otherwise than drawn without anybody seeing it.
+_AS_MADE = frozenset(
+    ("motor_turns", "load_turns", "lead_mm", "teeth", "pitch_mm", "module_mm", "diameter_mm", "counts", "mass_kg",
+     "friction_n", "friction_nm", "brake_nm")
+)  # fmt: skip
 
 
 def _address(bus: Fieldbus, station: Station | None) -> tuple[FieldSpec, ...]:

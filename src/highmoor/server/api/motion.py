@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Annotated
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router
 from pydantic import Field
 
-from highmoor.core.errors import Refusal
+from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.motion.trial import Curve, Proposal, curve, proposed
 from highmoor.core.motion.units import unit_of
 from highmoor.core.numbers import parse_number
-from highmoor.core.plant.rows import Axis
+from highmoor.core.plant.rows import Axis, ChainLink
 from highmoor.core.project.tape import Measured, TapeTold, read_tape
-from highmoor.server.api.access import opened
+from highmoor.server.api.access import member, opened
 from highmoor.server.api.shapes import Problem, Shape
+from highmoor.server.live.bench_host import BENCHES, LiveBench
+from highmoor.server.plants import OpenPlant
 
 router = Router(tags=["motion"])
 Typed = Annotated[str, Field(max_length=60)]
@@ -90,3 +92,92 @@ def _number(typed: str, unit: str, field: str) -> Fraction:
         return parse_number(typed, unit=unit)
     except Refusal as refusal:
         raise Refusal(refusal.reason, field=field, value=typed) from None
+
+
+class AxisFactOut(Shape):
+    """Something that has to be so before an axis moves, and whether it is."""
+
+    text: str
+    good: bool
+
+
+class AxisLiveOut(Shape):
+    """An axis on the bench: positions in its unit, torque in Nm, `trace` of its latest move as s, asked, shown."""
+
+    axis: str
+    state: Literal["off", "enabling", "standstill", "moving", "jogging", "stopping", "fault"]
+    text: str
+    position: float
+    wanted: float
+    held_by: str
+    good: bool
+    facts: list[AxisFactOut]
+    limits: list[bool]
+    torque: float
+    fault: int
+    trace: list[list[float]]
+
+
+class AxisDoIn(Shape):
+    """What an axis is to do; numbers as they are typed, in its units or any that fit. A jog goes on only as long as it
+    is said again, at least every 300 ms."""
+
+    do: Literal["enable", "disable", "reset", "move", "jog", "stop"]
+    distance: Typed = "0"
+    speed: Typed = "0"
+    acceleration: Typed = "0"
+    absolute: bool = False
+
+
+class TapeOut(Shape):
+    """Where the load really is, as a tape held to it reads."""
+
+    at: float
+
+
+def _running(key: str) -> LiveBench:
+    running = BENCHES.get(key)
+    if running is None or not running.running:
+        raise HighmoorError("The bench does not run: download first.")
+    return running
+
+
+@router.get("/plants/{key}/bench/axes/{axis_id}", response={200: AxisLiveOut, 422: Problem}, operation_id="axis_live")
+def axis_live(request: HttpRequest, key: str, axis_id: str) -> AxisLiveOut:
+    """An axis as it is on the bench."""
+    member(request, key)
+    return AxisLiveOut(**_running(key).axis(axis_id))
+
+
+@router.post("/plants/{key}/bench/axes/{axis_id}", response={200: AxisLiveOut, 422: Problem}, operation_id="axis_do")
+def axis_do(request: HttpRequest, key: str, axis_id: str, given: AxisDoIn) -> AxisLiveOut:
+    """Enable an axis, move it, jog it, stop it. Nothing is enabled under an error."""
+    member(request, key, "edit")
+    held = opened(request, key)
+    with held.lock:
+        axis = held.plant.get(axis_id, Axis)
+        if given.do == "enable":
+            _refuse_under_error(held, axis)
+    unit = unit_of(axis.kind, axis.unit)
+    value: dict[str, Any] = {"absolute": given.absolute}
+    if given.do in ("move", "jog"):
+        value["speed"] = float(parse_number(given.speed, unit=unit.speed))
+    if given.do == "move":
+        value["distance"] = float(parse_number(given.distance, unit=unit.label))
+        value["acceleration"] = float(parse_number(given.acceleration, unit=f"{unit.label}/s²"))
+    return AxisLiveOut(**_running(key).axis(axis_id, given.do, value))
+
+
+def _refuse_under_error(held: OpenPlant, axis: Axis) -> None:
+    own = {axis.id, *(link.id for link in held.plant.children(ChainLink, axis.id))}
+    for found in held.analysis.findings.values():
+        check = held.analysis.checks.by_code[found.code]
+        if check.severity == "error" and found.places[0].id in own:
+            raise Refusal(f"Not before this is mended: {check.render(found)}", place=axis.id)
+
+
+@router.post("/plants/{key}/bench/axes/{axis_id}/tape", response={200: TapeOut, 422: Problem}, operation_id="hold_tape")
+def hold_tape(request: HttpRequest, key: str, axis_id: str) -> TapeOut:
+    """Hold the tape to the load."""
+    member(request, key)
+    return TapeOut(**_running(key).axis(axis_id, "tape"))

@@ -85,6 +85,14 @@ class LiveBench:
         if refused is not None:
             raise Refusal(refused, place=target, value=value)
 
+    def axis(self, axis: str, do: str = "", value: dict[str, Any] | None = None) -> dict[str, Any]:
+        """Something done with an axis, and how it is then. Raises Refusal with the child's reason."""
+        answer = self._answer({"axis": axis, "do": do, "value": value or {}})
+        if answer["refused"] is not None:
+            raise Refusal(answer["refused"], place=axis)
+        told: dict[str, Any] = answer["told"]
+        return told
+
     def octets(self, controller: str, holder: str, area: str) -> bytes:
         """What stands for a holder in a controller's image now; nothing where it has none in what was downloaded."""
         return bytes.fromhex(self._answer({"look": controller, "holder": holder, "area": area})["octets"])

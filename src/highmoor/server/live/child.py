@@ -1,6 +1,6 @@
 """The child process of one live plant: drives a bench in real time; lines of JSON in and out, ends with its input.
 
-In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, {"look": …}, …
+In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, {"look": …}, {"axis": …}, …
 Out: {"live": {t, i, v, q}}, {"state": {…}}, {"objects": [{…}]}, {"kept": [[node, values]]},
      {"answer": n, "refused": reason or null, "octets": hex of what was looked at}
 """
@@ -48,6 +48,9 @@ class _Child:
             self.followed = list(message["follow"])
             self.sent = {}
             return
+        if "axis" in message:
+            self._axis(message)
+            return
         if "look" in message:
             controller = self.bench.controllers.get(message["look"])
             octets = controller.octets(message["holder"], message["area"]) if controller else b""
@@ -60,6 +63,22 @@ class _Child:
             refused = str(error)
         self.say_state(anyway=True)
         self.say({"answer": message["number"], "refused": refused})
+
+    def _axis(self, message: dict[str, Any]) -> None:
+        """Something done with an axis, nothing for a look at it; the answer tells how it is then."""
+        axis, key = message["axis"], message["do"]
+        told: dict[str, Any] = {}
+        refused = None
+        try:
+            if key == "tape":
+                told = {"at": self.bench.axes.tape(axis)}
+            else:
+                if key:
+                    self.bench.axes.command(axis, key, message["value"])
+                told = self.bench.axes.seen(axis)
+        except HighmoorError as error:
+            refused = str(error)
+        self.say({"answer": message["number"], "refused": refused, "told": told})
 
     def _command(self, message: dict[str, Any]) -> None:
         command, target = message["command"], message["target"]

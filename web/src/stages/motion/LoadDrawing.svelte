@@ -102,7 +102,8 @@
   {/if}
   {#if told.brake}
     <span
-      >Brake <b class="mono">{shown(told.brake.holds_nm, 3)} Nm</b><span class="quiet">, asked {shown(told.brake.asked_nm, 3)}{#if told.brake.sag > 0}, sags {shown(
+      >Brake <b class="mono">{shown(told.brake.holds_nm, 3)} Nm</b><span class="quiet"
+        >, asked {shown(told.brake.asked_nm, 3)}{#if told.brake.sag > 0}, sags {shown(
             told.brake.sag,
             2,
           )}

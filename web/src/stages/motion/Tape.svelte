@@ -3,6 +3,7 @@
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
+  import type { AxisLive } from './axisLive.svelte';
 
   /** How far it really went: typed from a tape, compared with what every wrong link would have measured. */
   let {
@@ -10,7 +11,17 @@
     axis,
     asked,
     unit,
-  }: { plant: PlantStore; axis: string; asked: number; unit: string } = $props();
+    live,
+    began,
+  }: {
+    plant: PlantStore;
+    axis: string;
+    asked: number;
+    unit: string;
+    live: AxisLive;
+    /** Where the tape was when the latest move began. */
+    began: number | null;
+  } = $props();
 
   let measured = $state('');
   let longer = $state('');
@@ -61,6 +72,12 @@
   );
   const share = (value: number) => `${(100 * Math.abs(value)) / most}%`;
 
+  async function holdTape() {
+    const at = await live.tape();
+    // A tape is read to a tenth of a millimetre at best.
+    if (at !== null && began !== null) measured = String(Math.round((at - began) * 10) / 10);
+  }
+
   async function mend(suspect: Schemas['Suspect']) {
     if (!suspect.edit) return;
     const label = `${suspect.label}, by the tape`;
@@ -75,6 +92,11 @@
 
 <div class="form">
   <h3>Tape</h3>
+  {#if plant.bench.running && began !== null}
+    <button disabled={live.told?.state !== 'standstill'} onclick={() => void holdTape()}
+      >Hold the tape</button
+    >
+  {/if}
   <label
     >It went
     <span class="row"

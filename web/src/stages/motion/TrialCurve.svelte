@@ -8,7 +8,15 @@
     curve,
     unit,
     speedUnit,
-  }: { trial: Trial; curve: Curve; unit: string; speedUnit: string } = $props();
+    trace = [],
+  }: {
+    trial: Trial;
+    curve: Curve;
+    unit: string;
+    speedUnit: string;
+    /** The latest move on the bench: s, position asked, position shown. */
+    trace?: number[][];
+  } = $props();
 
   let width = $state(640);
   let svg = $state<SVGSVGElement>();
@@ -36,9 +44,17 @@
       .join(' ');
   const speeds = $derived(line((t) => y(way * along(curve, t).v)));
   const far = $derived(Math.abs(curve.distance) || 1);
-  const positions = $derived(
-    line((t) => BASE - (Math.abs(along(curve, t).p) / far) * (BASE - 16) * 0.92),
-  );
+  const height = (p: number) => BASE - ((way * p) / far) * (BASE - 16) * 0.92;
+  const positions = $derived(line((t) => height(along(curve, t).p)));
+  const ran = $derived.by(() => {
+    const from = trace[0]?.[1] ?? 0;
+    const points = (n: 1 | 2) =>
+      trace
+        .filter(([t = 0]) => t <= time)
+        .map((at) => `${x(at[0] ?? 0).toFixed(1)},${height((at[n] ?? 0) - from).toFixed(1)}`)
+        .join(' ');
+    return { asked: points(1), shown: points(2) };
+  });
   /** When it has come to its highest speed. */
   const rise = $derived.by(() => {
     const ends = curve.pieces.map((piece) => piece.at + piece.lasts);
@@ -133,6 +149,10 @@
       <polygon class="area" points="{x(0)},{BASE} {speeds} {x(curve.time)},{BASE}" />
       <polyline class="speed" points={speeds} />
       <polyline class="position" points={positions} />
+      {#if trace.length}
+        <polyline class="asked" points={ran.asked} />
+        <polyline class="shown" points={ran.shown} />
+      {/if}
       <text class="mono" x={x(curve.time) + 8} y={BASE - (BASE - 16) * 0.92 + 4}
         >{shown(curve.distance, 4)} {unit}</text
       >
@@ -187,6 +207,13 @@
   .position {
     stroke: var(--ink-3);
     stroke-dasharray: 6 4;
+  }
+  .asked {
+    stroke: var(--ink-2);
+  }
+  .shown {
+    stroke: var(--heather);
+    stroke-width: 2;
   }
   text {
     fill: var(--ink-2);

@@ -1,6 +1,8 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import type { PlantStore } from '../../plant/store.svelte';
+  import { AxisLive } from './axisLive.svelte';
+  import Ready from './Ready.svelte';
   import Tape from './Tape.svelte';
   import { Trial } from './trial.svelte';
   import TrialCurve from './TrialCurve.svelte';
@@ -9,6 +11,24 @@
   let { plant, axis }: { plant: PlantStore; axis: string } = $props();
 
   const trial = untrack(() => new Trial(plant, axis));
+  const live = untrack(() => new AxisLive(plant, axis));
+  // Where the tape was held when the latest move began.
+  let began = $state<number | null>(null);
+  $effect(() => {
+    if (plant.bench.running) return untrack(() => live.follow());
+  });
+
+  async function start() {
+    if (!curve) return;
+    began = await live.tape();
+    await live.do({
+      do: 'move',
+      distance: String(curve.distance),
+      speed: String(curve.speed),
+      acceleration: String(curve.acceleration),
+    });
+  }
+
   const chain = $derived(plant.part('axis.chain', axis));
   const curve = $derived(trial.curve);
   const BOUNDS = ['distance', 'speed', 'acceleration'] as const;
@@ -58,11 +78,26 @@
         >
       {/each}
       <p class="quiet">
-        {#if trial.problem}<span class="problem">{trial.problem}</span>{:else}{curve.says || (changed ? '' : trial.proposal?.why.slice(1).join('; '))}{/if}
+        {#if trial.problem}<span class="problem">{trial.problem}</span>{:else}{curve.says ||
+            (changed ? '' : trial.proposal?.why.slice(1).join('; '))}{/if}
       </p>
     </div>
-    <TrialCurve {trial} {curve} unit={units.distance} speedUnit={units.speed} />
-    <Tape {plant} {axis} asked={curve.distance} unit={units.distance} />
+    <TrialCurve
+      {trial}
+      {curve}
+      unit={units.distance}
+      speedUnit={units.speed}
+      trace={live.told?.trace ?? []}
+    />
+    <Ready
+      {plant}
+      {live}
+      {curve}
+      unit={units.distance}
+      speedUnit={units.speed}
+      onstart={() => void start()}
+    />
+    <Tape {plant} {axis} asked={curve.distance} unit={units.distance} {live} {began} />
   {:else if trial.problem}
     <p class="problem">{trial.problem}</p>
   {:else}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from random import Random
 from typing import Any
@@ -17,6 +17,7 @@ from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.motion.chain import chain_of
+from highmoor.core.motion.links import fraction_at
 from highmoor.core.motion.profiles import BASES
 from highmoor.core.motion.scale import counts_a_unit
 from highmoor.core.motion.settings import bounds_of
@@ -164,6 +165,34 @@ class AxesLive:
             raise Refusal("Nothing stands there that could be measured.", place=axis)
         off = float(uncertainty_of(unit_of(there.axis.kind, there.axis.unit)))
         return there.machine.position + self.chance.uniform(-off, off) / 2
+
+    def seen(self, axis: str) -> dict[str, Any]:
+        """An axis as it is now, as plain JSON: its state, what stands in the way, its latest move. Raises Refusal."""
+        there, commander = self.axes.get(axis), self.commanders.get(axis)
+        if there is None or commander is None:
+            raise Refusal("This axis is not commanded: its chain, its words or its speeds are not whole.", place=axis)
+        machine = there.machine
+        return {
+            **commander.told(), "facts": [{"text": text, "good": good} for text, good in self._facts(there, commander)],
+            "limits": [machine.switch(0), machine.switch(1)], "torque": machine.torque, "trace": commander.trace,
+            "fault": there.drive.fault,
+        }  # fmt: skip
+
+    def _facts(self, there: AxisLive, commander: Commander) -> Iterator[tuple[str, bool]]:
+        """What has to be so before it moves, each said whether it is."""
+        good = commander.good()
+        yield ("Its drive answers" if good else "Its drive does not answer: look at it under Live", good)
+        held = commander.held_by
+        yield f"The program {held} writes its words: stop it first" if held else "No program writes its words", not held
+        fault = there.drive.fault
+        yield (f"The drive is in fault, 16#{fault:04X}: reset it" if fault else "The drive has no fault", not fault)
+        at = commander.feedback
+        for name, way, sign in (("minus", -1, "−"), ("plus", 1, "+")):
+            end = fraction_at(there.axis.settings, f"soft_{name}")
+            if end is not None and (at - float(end)) * way > 1e-6:
+                yield f"It stands beyond soft limit {sign}: it moves only inwards", False
+            if there.machine.switch(0 if way < 0 else 1):
+                yield f"Switch {sign} is held: it moves only away from it", False
 
     def told(self) -> list[dict[str, Any]]:
         """Every axis that is commanded, as plain JSON."""

@@ -1,0 +1,141 @@
+<script lang="ts">
+  import Mark from '../../kit/Mark.svelte';
+  import { shown } from '../../kit/numbers';
+  import type { PlantStore } from '../../plant/store.svelte';
+  import type { AxisLive } from './axisLive.svelte';
+  import type { Curve } from './trial.svelte';
+
+  /** What has to be so before it moves, and the hand on it. */
+  let {
+    plant,
+    live,
+    curve,
+    unit,
+    speedUnit,
+    onstart,
+  }: {
+    plant: PlantStore;
+    live: AxisLive;
+    curve: Curve;
+    unit: string;
+    speedUnit: string;
+    onstart: () => void;
+  } = $props();
+
+  const told = $derived(live.told);
+  const STATES: Record<string, string> = {
+    off: 'without power',
+    enabling: 'is being enabled',
+    standstill: 'stands, powered',
+    moving: 'moves',
+    jogging: 'is jogged',
+    stopping: 'brakes',
+    fault: 'in fault',
+  };
+  const moves = $derived(told !== null && ['moving', 'jogging', 'stopping'].includes(told.state));
+  const still = $derived(told?.state === 'standstill');
+  const open = $derived(told?.facts.filter((fact) => !fact.good) ?? []);
+
+  function key(event: KeyboardEvent) {
+    if (event.key !== ' ' || !moves) return;
+    // Whatever has the focus: a space stops it.
+    event.preventDefault();
+    event.stopPropagation();
+    void live.do({ do: 'stop' });
+  }
+  const jogs = (way: 1 | -1) => ({
+    onpointerdown: () => live.hold(way * curve.speed),
+    onpointerup: () => live.letGo(),
+    onpointerleave: () => live.letGo(),
+    onkeydown: (event: KeyboardEvent) => {
+      if (event.key !== 'Enter' || event.repeat) return;
+      event.preventDefault();
+      live.hold(way * curve.speed);
+    },
+    onkeyup: () => live.letGo(),
+    onblur: () => live.letGo(),
+  });
+</script>
+
+<svelte:window onkeydowncapture={key} />
+
+<div class="hand" role="group" aria-label="Hand">
+  {#if !plant.bench.running}
+    <p class="quiet">
+      The bench does not run.
+      {#if plant.mayEdit}<button onclick={() => void plant.bench.download()}
+          >Download and run</button
+        >{/if}
+    </p>
+  {:else if !told}
+    <p class="quiet">This axis is not commanded on the bench: name its words first.</p>
+  {:else}
+    <p class="now">
+      <b class="mono">{shown(told.position, 6)} {unit}</b>
+      <span>{STATES[told.state]}</span>
+      {#if told.text}<span class="problem">{told.text}</span>{/if}
+    </p>
+    {#if open.length}
+      <ul>
+        {#each open as fact (fact.text)}<li><Mark state="warning" /> {fact.text}</li>{/each}
+      </ul>
+    {:else if told.state === 'off'}
+      <p class="quiet">
+        {told.facts.map((fact) => fact.text).join(' · ')}. Is the way free, and was each limit
+        reached by hand?
+      </p>
+    {/if}
+    {#if plant.mayEdit}
+      <div class="row">
+        {#if told.state === 'fault' || told.fault}
+          <button onclick={() => void live.do({ do: 'reset' })}>Reset</button>
+        {:else if told.state === 'off'}
+          <button onclick={() => void live.do({ do: 'enable' })}>Enable</button>
+        {:else}
+          <button disabled={moves} onclick={() => void live.do({ do: 'disable' })}
+            >Take its power</button
+          >
+        {/if}
+        <button class="primary" disabled={!still} onclick={onstart}
+          >Move {shown(curve.distance, 4)} {unit}</button
+        >
+        <button disabled={!still && told.state !== 'jogging'} title="Held, it goes" {...jogs(-1)}
+          >Jog −</button
+        >
+        <button disabled={!still && told.state !== 'jogging'} title="Held, it goes" {...jogs(1)}
+          >Jog +</button
+        >
+        <button disabled={!moves} onclick={() => void live.do({ do: 'stop' })}
+          >Stop <kbd>Space</kbd></button
+        >
+        <span class="quiet">jog at {shown(curve.speed, 3)} {speedUnit}</span>
+      </div>
+    {/if}
+    {#if live.problem}<p class="problem" role="alert">{live.problem}</p>{/if}
+  {/if}
+</div>
+
+<style>
+  .hand {
+    border-left: 3px solid var(--tarn);
+    padding: var(--s2) 0 var(--s2) var(--s5);
+    margin: var(--s3) 0;
+  }
+  .now {
+    display: flex;
+    gap: var(--s5);
+    align-items: baseline;
+  }
+  ul {
+    list-style: none;
+    margin: var(--s1) 0;
+    padding: 0;
+  }
+  .row {
+    gap: var(--s3);
+    margin-top: var(--s2);
+  }
+  .problem {
+    color: var(--bracken);
+  }
+</style>
