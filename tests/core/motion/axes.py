@@ -21,8 +21,8 @@ LIFT: dict[str, dict[str, Any]] = {
     "load": {"mass_kg": 300, "incline_deg": 90},
 }  # fmt: skip
 MOVING: dict[str, Any] = {
-    "speed": 200, "acceleration": 500, "soft_minus": 0, "soft_plus": 400, "switch_minus": -45, "switch_plus": 445,
-    "stop_minus": -90, "stop_plus": 490, "cam": 60,
+    "speed": 200, "acceleration": 500, "soft_minus": 0, "soft_plus": 400, "switch_minus": -50, "switch_plus": 450,
+    "stop_minus": -100, "stop_plus": 500, "cam": 60,
 }  # fmt: skip
 TURNING: dict[str, dict[str, Any]] = {
     "motor": {"counts": 4096, "inertia": 0.001, "rated_rpm": 3000},

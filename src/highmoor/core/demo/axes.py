@@ -99,7 +99,7 @@ def _lift(build: Builder, drive: str) -> None:
             "screw": {"lead_mm": 10, "efficiency": 85, "inertia": 0.001, "play_mm": 0.02},
             "load": {"mass_kg": 300, "incline_deg": 90},
         },
-        **dict(zip(_LIMITS, (-90, -45, 0, 400, 445, 490), strict=True)),
+        **dict(zip(_LIMITS, (-100, -50, 0, 400, 450, 500), strict=True)),
         cam=60, speed=200, acceleration=500, gain=50, following=8, window=0.05, index_turn=0.42, peak_a=9.5,
         capacitance_uf=820, bus_v=560, bus_most_v=780, resistor_w=60,
     )  # fmt: skip

@@ -180,7 +180,7 @@ def _gear_of(draft: Draft, drive: str) -> str:
 
 
 def turner_as_built(draft: Draft) -> None:
-    """LIFT is one revision newer and its gear is 5 : 1, that of AUGERS 3 : 1, whose clock is off; two modules are swapped,
+    """LIFT is one revision newer; its gear is 5 : 1, that of AUGERS 3 : 1, whose clock is off. Two modules are swapped,
     and an encoder stands at the end."""
     stations = {station.name: station for station in draft.plant.all(Station)}
     if "Turner I/O" not in stations:

@@ -10,7 +10,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.motion.links import LINK_KINDS
 from highmoor.core.motion.profiles import BASES, is_place
-from highmoor.core.motion.settings import USUAL_REACTION_MS
+from highmoor.core.motion.settings import USUAL_GAIN, USUAL_REACTION_MS
 from highmoor.core.motion.units import AXIS_KINDS, UNITS, Unit, unit_of
 from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -85,7 +85,7 @@ def _bounds(unit: Unit, row: Axis) -> Iterator[FieldSpec]:
         return
     yield _set("jerk", "Jerk", f"{unit.label}/s³", "bounds", 1e-9,
                hint="Then it brakes as it accelerates. If empty: not bounded.")  # fmt: skip
-    yield _set("gain", "Position gain", "1/s", "bounds", 0, hint="Speed over following error.")
+    yield _set("gain", "Position gain", "1/s", "bounds", 0, default=USUAL_GAIN, hint="Speed over following error.")
     yield _set("following", "Following error allowed", unit.label, "bounds", 0)
     yield _set("window", "In position within", unit.label, "bounds", 0)
 

@@ -11,6 +11,8 @@ from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.plant.rows import Axis
 
 USUAL_REACTION_MS = 10
+# Of a drive of which nobody has set it, 1/s.
+USUAL_GAIN = 50
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,5 +52,10 @@ def modulo_of(axis: Axis, unit: Unit) -> Fraction | None:
 
 
 def reaction_s(settings: Settings) -> float:
-    """From a limit that is passed to the brake ramp."""
-    return number_at(settings, "reaction_ms", USUAL_REACTION_MS) / 1000
+    """From a limit that is passed to the load's being braked: the ramp begins, and the load is behind it."""
+    return number_at(settings, "reaction_ms", USUAL_REACTION_MS) / 1000 + 1 / gain_of(settings)
+
+
+def gain_of(settings: Settings) -> float:
+    """Of the position loop, 1/s."""
+    return number_at(settings, "gain") or USUAL_GAIN

@@ -14,6 +14,7 @@ from highmoor.core.networks.addressing import IPV4, Scheme
 from highmoor.core.plant.fields import identifier_problem
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
+    Axis,
     Controller,
     Link,
     Module,
@@ -23,6 +24,7 @@ from highmoor.core.plant.rows import (
     Signal,
     Station,
     Table,
+    Use,
     table_of,
 )
 from highmoor.core.plant.variables import variable_problem
@@ -31,6 +33,7 @@ from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import copied, owned_subtree, placed_behind
 from highmoor.core.project.hardware_edits import seat_copy
 from highmoor.core.project.patterns import counted
+from highmoor.core.project.program_copies import copy_lines
 
 _NUMBER = re.compile(r"[0-9]+")
 _ROOTS = (Controller, Rail, Module, Network, Station, Signal)
@@ -93,7 +96,18 @@ def _sources(plant: Plant, root: Any, left_out: set[str]) -> list[Any]:
             if signal is not None and signal.id not in ids and signal.id not in dropped:
                 ids.add(signal.id)
                 kept.append(signal)
+    kept += _axes_of(plant, ids, dropped)
     return kept
+
+
+def _axes_of(plant: Plant, ids: set[str], dropped: set[str]) -> list[Any]:
+    """The axes whose drives are copied, with all that is theirs; what they use is copied as it is linked."""
+    found = []
+    for axis in plant.all(Axis):
+        if axis.drive in ids and axis.id not in ids and axis.id not in dropped:
+            found += [row for row in owned_subtree(plant, axis) if row.id not in dropped]
+    # A word whose signal is not copied would be the same for both.
+    return [row for row in found if not isinstance(row, Use) or row.signal in ids]
 
 
 class _Namer:
@@ -129,7 +143,7 @@ class _Namer:
             text = overrides.get(f"{row.id}.{n}", text)
             if field == "address":
                 text = self._scheme(row).read(text) if text else ""
-            if field == "name" and isinstance(row, Signal | Controller):
+            if field == "name" and isinstance(row, Signal | Controller | Axis):
                 problem = (variable_problem if isinstance(row, Signal) else identifier_problem)(text)
                 if problem:
                     raise Refusal(problem, place=row.id, field="names", value=text)
@@ -290,6 +304,25 @@ def replicate(draft: Draft, edit: edits.Replicate) -> None:
         behind = _copy_once(draft, root, behind, sources, values)
 
 
+def _behind_the_last(draft: Draft, copies: list[Any], new_ids: dict[str, str]) -> None:
+    """Axes stand in their controller's order."""
+    for n, row in enumerate(copies):
+        if isinstance(row, Axis) and row.controller not in new_ids.values():
+            copies[n] = replace(row, rank=draft.last_rank(Axis, row.controller)[0])
+
+
+def _lines_of_programs(draft: Draft, sources: list[Any], new_ids: dict[str, str]) -> None:
+    """What programs do with a copied axis they do with its copy as well."""
+    if not any(isinstance(row, Axis) for row in sources):
+        return
+    names: dict[str, dict[str, str]] = {}
+    for row in sources:
+        if isinstance(row, Signal) and row.controller not in new_ids:
+            names.setdefault(row.controller, {})[row.name] = draft.plant.get(new_ids[row.id], Signal).name
+    for controller, renamed in names.items():
+        copy_lines(draft, controller, renamed)
+
+
 def _copy_once(draft: Draft, root: Any, behind: Any, sources: list[Any], values: dict[str, dict[str, str]]) -> Any:
     new_ids = {row.id: draft.new_id(table_of(row).name) for row in sources}
     copies = [replace(copied(row, new_ids), **values.get(row.id, {})) for row in sources]
@@ -302,6 +335,7 @@ def _copy_once(draft: Draft, root: Any, behind: Any, sources: list[Any], values:
     for n in signals:
         copies[n] = replace(copies[n], rank=draft.last_rank(Signal, copies[n].controller)[0])
         draft.put(copies[n])
+    _behind_the_last(draft, copies, new_ids)
     draft.put(*copies)
     for row in sources:
         for link_id in draft.plant.referring("links", "place", row.id):
@@ -309,6 +343,7 @@ def _copy_once(draft: Draft, root: Any, behind: Any, sources: list[Any], values:
             if link.signal in new_ids:
                 signal, place = new_ids[link.signal], new_ids[row.id]
                 draft.put(replace(link, id=draft.new_id("links"), signal=signal, place=place))
+    _lines_of_programs(draft, sources, new_ids)
     if isinstance(root, Module):
         seat_copy(draft, behind, copies[0])
         return draft.plant.get(copies[0].id, Module)

@@ -192,7 +192,7 @@ class Commander:
         if end is None or not speed:
             return speed
         left = (float(end) - self._ramp.at) * (1 if speed > 0 else -1)
-        needs = self._ramp.speed**2 / (2 * self._braking) + abs(self._ramp.speed) * self.period_s
+        needs = self._ramp.speed**2 / (2 * self._braking) + 2 * abs(self._ramp.speed) * self.period_s
         return speed if left > needs else 0.0
 
     def _arrived(self) -> bool:

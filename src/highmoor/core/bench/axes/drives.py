@@ -125,6 +125,7 @@ class Cia402Drive(_Powered):
     _target: float = 0.0
     _ack: bool = False
     _limit: bool = False
+    _slowing: bool = False
 
     def __post_init__(self) -> None:
         _Powered.__post_init__(self)
@@ -145,7 +146,7 @@ class Cia402Drive(_Powered):
         if not alive and self.state == _ENABLED:
             self.fault = LINK_LOST
         if self.fault and self.state != _FAULT:
-            self.state = _FAULT
+            self.state, self._slowing = _FAULT, True
         self._states(control)
         if self.state in (_ENABLED, _QUICK):
             self._move(mode, target / self.facts.counts, target_speed / self.facts.counts, control, dt, now_s)
@@ -153,18 +154,22 @@ class Cia402Drive(_Powered):
             if self.state == _QUICK and self.wanted.speed == 0:
                 self.state = _DISABLED
         else:
-            # A fault is braked as long as it moves; then the brake holds.
-            if self.state == _FAULT and abs(self.machine.speed) > self.facts.rate * dt:
-                self.wanted.at = self.shown
-                slower = self.machine.speed - self.facts.rate * dt * (1 if self.machine.speed > 0 else -1)
-                self.machine.drive(slower, dt)
-            else:
+            if not self._braked_down(dt):
                 self.release(dt)
             self.follower = Follower(self.shown, self.shown)
             self._target, self._limit = self.shown, False
         self._tell(mode)
         self._control = control
         self._settle(taken, before)
+
+    def _braked_down(self, dt: float) -> bool:
+        """In fault it is braked as long as it moves, once; then the brake holds. Whether it still is braked."""
+        slower = self.facts.rate * dt
+        self._slowing = self.state == _FAULT and self._slowing and abs(self.machine.speed) > slower
+        if self._slowing:
+            self.wanted = Ramp(self.shown)
+            self.machine.drive(self.machine.speed - slower * (1 if self.machine.speed > 0 else -1), dt)
+        return self._slowing
 
     def _states(self, control: int) -> None:
         rising = control & ~self._control

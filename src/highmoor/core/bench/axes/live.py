@@ -15,14 +15,13 @@ from highmoor.core.motion.chain import Chain, chain_of
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.mechanics import mechanics_of
 from highmoor.core.motion.scale import counts_a_unit
-from highmoor.core.motion.settings import bounds_of
+from highmoor.core.motion.settings import bounds_of, gain_of
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.motion.words import Carried
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, CommandProfile, Station
 
 STEP_MS = 2
-_USUAL_GAIN = 50.0
 _DRIVES: dict[str, type[Cia402Drive] | type[WordDrive]] = {"cia402": Cia402Drive, "words": WordDrive}
 
 
@@ -62,7 +61,7 @@ def made_axis(
     said = built.settings if built else {}
     sign = -1 if axis.settings.get("reversed") else 1
     facts = Facts(
-        sign * float(counts.value), sign * _travel(chain, unit), number_at(axis.settings, "gain", _USUAL_GAIN),
+        sign * float(counts.value), sign * _travel(chain, unit), gain_of(axis.settings),
         number_at(axis.settings, "following") or None,
         number_at(axis.settings, "window") or 10 / float(counts.value),
         float(bounds.speed), float(bounds.deceleration or bounds.acceleration),
