@@ -8,6 +8,7 @@ from typing import Any
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.motion.handing_over import USUAL_SCAN_MS
 from highmoor.core.motion.links import LINK_KINDS
 from highmoor.core.motion.profiles import BASES, is_place
 from highmoor.core.motion.settings import USUAL_GAIN, USUAL_REACTION_MS
@@ -138,6 +139,8 @@ def profile_fields(plant: Plant, catalogue: Catalogue, row: CommandProfile) -> t
                       read=_word_place, hint="From the controller." if word.way == "out" else "To the controller.")
             for word in (base.words if base else ())
         ),
+        FieldSpec("settings.scan_ms", "The drive looks every", "number", unit="ms", minimum=0.01, maximum=10_000,
+                  default=USUAL_SCAN_MS, optional=True, hint="Its own scan, by its manual."),
         _NOTE,
     )  # fmt: skip
 

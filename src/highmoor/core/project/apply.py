@@ -36,6 +36,7 @@ from highmoor.core.project.hardware_edits import (
 from highmoor.core.project.lists.taking import take_list
 from highmoor.core.project.map_edits import take_map
 from highmoor.core.project.motion_edits import add_axis, add_chain_link, add_move, put_before
+from highmoor.core.project.move_program import write_move_program
 from highmoor.core.project.network_edits import (
     add_closing_cable,
     add_connection,
@@ -170,6 +171,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddAxis: add_axis,
     edits.AddCommandProfile: add_command_profile,
     edits.NameWords: name_words,
+    edits.WriteMoveProgram: write_move_program,
     edits.AddChainLink: add_chain_link,
     edits.AddMove: add_move,
     edits.PutBefore: put_before,

@@ -448,6 +448,14 @@ class NameWords(_Edit):
     optional: bool = False
 
 
+class WriteMoveProgram(_Edit):
+    """A program that enables an axis and goes a kept move whenever it is told to, with the signals that tell it."""
+
+    kind: Literal["write-move-program"] = "write-move-program"
+    move: RefId
+    tag: Tag | None = None
+
+
 class AddChainLink(_Edit):
     """A link in an axis's chain, before another one; without one where its kind usually stands."""
 
@@ -671,6 +679,7 @@ Edit = Annotated[
     | AddAxis
     | AddCommandProfile
     | NameWords
+    | WriteMoveProgram
     | AddChainLink
     | AddMove
     | PutBefore

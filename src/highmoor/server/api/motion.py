@@ -6,16 +6,17 @@ from fractions import Fraction
 from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Query, Router
 from pydantic import Field
 
 from highmoor.core.errors import HighmoorError, Refusal
+from highmoor.core.figures.motion.states import decoded_word
 from highmoor.core.motion.trial import Curve, Proposal, curve, proposed
 from highmoor.core.motion.units import unit_of
 from highmoor.core.numbers import parse_number
 from highmoor.core.plant.rows import Axis, ChainLink
 from highmoor.core.project.tape import Measured, TapeTold, read_tape
-from highmoor.server.api.access import member, opened
+from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.shapes import Problem, Shape
 from highmoor.server.live.bench_host import BENCHES, LiveBench
 from highmoor.server.plants import OpenPlant
@@ -181,3 +182,28 @@ def hold_tape(request: HttpRequest, key: str, axis_id: str) -> TapeOut:
     """Hold the tape to the load."""
     member(request, key)
     return TapeOut(**_running(key).axis(axis_id, "tape"))
+
+
+class DecodedOut(Shape):
+    """A status or control word taken apart: its state where it names one, and each bit that is set."""
+
+    word: int
+    hexadecimal: str
+    state: str
+    bits: list[str]
+
+
+@router.get("/decode", response={200: DecodedOut, 422: Problem}, operation_id="decode_word")
+def decode_word(
+    request: HttpRequest, kind: Literal["cia402-status", "cia402-control", "zsw1", "stw1", "cip-state"],
+    word: Annotated[str, Query(max_length=40)],
+) -> DecodedOut:  # fmt: skip
+    """A word of a drive, typed in any base."""
+    user_of(request)
+    value = parse_number(word)
+    if value.denominator != 1:
+        raise Refusal(f"A word is a whole number, not {word}.", field="word", value=word)
+    told = decoded_word(kind, value.numerator)
+    return DecodedOut(
+        word=value.numerator, hexadecimal=f"16#{value.numerator:04X}", state=told.state, bits=list(told.bits)
+    )

@@ -19,7 +19,7 @@ from highmoor.core.figures.motion.explain import MeasuredLink, explained
 from highmoor.core.figures.motion.handover import hold_ms
 from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile, stopping_distance
 from highmoor.core.figures.motion.scale import nearest_fraction
-from highmoor.core.figures.motion.states import cia_402_state
+from highmoor.core.figures.motion.states import cia_402_state, decoded_word
 
 LIFT = {
     "mass_kg": 300, "lead_mm": 10, "gear": "4/1", "eta_screw": 0.85, "eta_gear": 0.95, "j_motor": 0.0002,
@@ -346,3 +346,30 @@ def test_at_the_told_hold_no_edge_is_missed_though_a_packet_is_lost() -> None:
         assert _seen(int(hold), rpi, scan, phases, 1), (rpi, scan, phases)
         missed_short += not _seen(int(hold) - 2, rpi, scan, phases, 1)
     assert missed_short
+
+
+@pytest.mark.parametrize(
+    ("kind", "word", "state", "bits"),
+    [
+        ("cia402-status", 0x0637, "operation enabled", ("remote", "target reached")),
+        ("cia402-status", 0x0001, "names no state", ("ready to switch on",)),
+        ("cia402-control", 0x0F, "enable operation", ("switch on", "enable voltage")),
+        ("cia402-control", 0x02, "quick stop", ("enable voltage",)),
+        ("cia402-control", 0x80, "fault reset, on its rising edge", ("fault reset",)),
+        ("zsw1", 0x0040, "S1 switching on inhibited", ("switching on inhibited",)),
+        ("zsw1", 0x0207, "S4 operation", ("ready for switching on", "control requested")),
+        ("stw1", 0x047F, "", ("on", "control by PLC")),
+        ("cip-state", 3, "ready", ()),
+        ("cip-state", 8, "names no state", ()),
+    ],
+)
+def test_words_are_taken_apart(kind: str, word: int, state: str, bits: tuple[str, ...]) -> None:
+    told = decoded_word(kind, word)
+    assert told.state == state
+    assert set(bits) <= set(told.bits)
+    assert len(told.bits) == (word.bit_count() if kind != "cip-state" else 0)
+
+
+def test_a_word_has_sixteen_bits() -> None:
+    with pytest.raises(Refusal, match="16 bits"):
+        decoded_word("stw1", 65536)
