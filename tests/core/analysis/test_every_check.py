@@ -371,6 +371,7 @@ BY_HAND = {
 
 FOLLOWS = {
     "HW-103": "HW-102",
+    "MOT-102": "MOT-131",
     "MOT-103": "MOT-102",
     "NET-205": "SIG-104",
     "NET-213": "SIG-108",

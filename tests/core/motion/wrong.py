@@ -6,9 +6,10 @@ from collections.abc import Callable
 from typing import Any
 
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, ChainLink, Port, Station
+from highmoor.core.plant.rows import Axis, ChainLink, Port, Station, Use
 from highmoor.core.project import edits
 from tests.core.motion.axes import LIFT, an_axis, applied, lift, put, turning, with_link, with_moves
+from tests.core.motion.plain_words import plain
 from tests.core.plants import hall
 
 Pair = tuple[Plant, Plant]
@@ -57,6 +58,26 @@ def _soft_alone(minus: int, plus: int) -> Plant:
     return lift(soft_minus=minus, soft_plus=plus, **none)
 
 
+def _unnamed() -> Plant:
+    """A drive whose words nobody has named."""
+    plant = plain()
+    return put(plant, plant.all(Axis)[0].id, profile=None)
+
+
+def _use(plant: Plant, role: str) -> Use:
+    return next(use for use in plant.all(Use) if use.role == role)
+
+
+def _without_use(role: str) -> Plant:
+    return applied(plain(), edits.Remove(ids=[_use(plain(), role).id]))
+
+
+def _at_another_place() -> Plant:
+    """The target where the speed stands."""
+    plant = plain()
+    return put(plant, _use(plant, "target").id, signal=_use(plant, "target_speed").signal)
+
+
 def _without_load() -> Plant:
     plant = lift()
     screw = next(link for link in plant.all(ChainLink) if link.kind == "screw")
@@ -96,6 +117,9 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "MOT-125": lambda: (_soft_alone(0, 400), _soft_alone(400, 0)),
     "MOT-126": lambda: (lift(index_turn=0.1), lift(index_turn=0.09)),
     "MOT-127": lambda: (lift(gain=50, following=4), lift(gain=50, following=3.9)),
+    "MOT-131": lambda: (plain(), _unnamed()),
+    "MOT-132": lambda: (plain(), _without_use("target")),
+    "MOT-133": lambda: (plain(), _at_another_place()),
 }  # fmt: skip
 
 BY_HAND = {"MOT-101", "MOT-106", "MOT-109", "MOT-112", "MOT-113", "MOT-114", "MOT-115", "MOT-126"}

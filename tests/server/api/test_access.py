@@ -25,7 +25,7 @@ VALUES = {
 UPLOAD = Upload("x.eds", b"x")
 WRITES = {"post", "put", "delete", "patch"}
 # Reading without changing anything, though the request has a body.
-HARMLESS = {"preview", "issue", "parts", "follow", "compare", "clip", "replicas", "plan", "check"}
+HARMLESS = {"preview", "issue", "parts", "follow", "compare", "clip", "replicas", "plan", "check", "trial", "tape"}
 # Sent as a form with a file, not as JSON.
 UPLOADS = {"files", "import", "lists"}
 
@@ -80,6 +80,9 @@ SENDS: dict[str, Any] = {
     "check": {"text": "x := 1;"},
     "follow": {"stream": "x", "signals": []},
     "command": {"command": "release", "target": "g1"},
+    "trial": {"distance": "1"},
+    "tape": {"moves": [{"asked": "1", "measured": "1"}]},
+    "{axis_id}": {"do": "stop"},
     "act": {"at": "10.0.0.1", "act": "address", "value": "10.0.0.2"},
 }
 

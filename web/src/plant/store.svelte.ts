@@ -65,6 +65,7 @@ export class PlantStore {
     units: {},
     axis_kinds: {},
     link_kinds: {},
+    command_bases: {},
   });
   private typesByKey = $state.raw<Map<string, DeviceType>>(new Map());
   private readonly parts = new Parts(async (want) => {

@@ -127,8 +127,8 @@ def _arm(build: Builder, name: str, drive: str) -> None:
             "gear": {"motor_turns": 20, "load_turns": 1, "efficiency": 96, "play_deg": 0.02},
             "load": {"inertia": 0.011},
         },
-        **dict(zip(_LIMITS, (-40, -35, -25, 80, 90, 95), strict=True)),
-        cam=6, speed=360, acceleration=14_400, reaction_ms=1, window=0.1,
+        **dict(zip(_LIMITS, (-50, -40, -30, 80, 90, 100), strict=True)),
+        cam=12, speed=360, acceleration=14_400, reaction_ms=1, gain=200, window=0.1,
     )  # fmt: skip
 
 

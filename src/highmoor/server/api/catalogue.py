@@ -18,6 +18,7 @@ from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.mounting import carries_modules
 from highmoor.core.motion.links import LINK_KINDS
+from highmoor.core.motion.profiles import BASES
 from highmoor.core.motion.units import AXIS_KINDS
 from highmoor.core.networks import FIELDBUSES
 from highmoor.core.networks.fieldbus import Fieldbus
@@ -139,6 +140,7 @@ class CatalogueOut(Shape):
     units: dict[str, str]
     axis_kinds: dict[str, str]
     link_kinds: dict[str, str]
+    command_bases: dict[str, str]
 
 
 @router.get("/plants/{key}/catalogue", response=CatalogueOut, operation_id="catalogue")
@@ -162,6 +164,7 @@ def catalogue(request: HttpRequest, key: str) -> HttpResponse:
         "units": LABELS,
         "axis_kinds": {kind.key: kind.label for kind in AXIS_KINDS.values()},
         "link_kinds": {kind.key: kind.label for kind in LINK_KINDS.values()},
+        "command_bases": {base.key: base.label for base in BASES.values()},
     }
     return answered_as_json(body)
 

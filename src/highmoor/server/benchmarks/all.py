@@ -9,7 +9,17 @@ from pathlib import Path
 
 from django.conf import settings
 
-from highmoor.server.benchmarks import bench, catalogue, editing, in_segments, in_stars, lists, on_the_fly, programs
+from highmoor.server.benchmarks import (
+    bench,
+    catalogue,
+    editing,
+    in_segments,
+    in_stars,
+    lists,
+    motion,
+    on_the_fly,
+    programs,
+)
 from highmoor.server.benchmarks.table import Benchmark, heading, line, own_loop, printed
 from highmoor.server.page import files_of_page
 
@@ -25,7 +35,7 @@ def run() -> int:
         call_command("migrate", verbosity=0)
         settings.ALLOWED_HOSTS = ["testserver"]
         heading()
-        groups = (editing, lists, programs, catalogue, on_the_fly, in_segments, in_stars, bench)
+        groups = (editing, lists, programs, motion, catalogue, on_the_fly, in_segments, in_stars, bench)
         for group in (module.benchmarks() for module in groups):
             _yardstick()
             for benchmark in group:

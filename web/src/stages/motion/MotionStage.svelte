@@ -7,6 +7,7 @@
   import AxisIndex from './AxisIndex.svelte';
   import { AxisWork } from './axisWork.svelte';
   import ChainLine from './ChainLine.svelte';
+  import Commands from './Commands.svelte';
   import LoadDrawing from './LoadDrawing.svelte';
   import Moves from './Moves.svelte';
   import ScaleFacts from './ScaleFacts.svelte';
@@ -117,6 +118,7 @@
   {/if}
   {#if axis.kind !== 'speed'}{#key axis.id}<TrialMove {plant} axis={axis.id} />{/key}{/if}
   <Moves {work} />
+  {#key axis.id}<Commands {plant} axis={axis.id} />{/key}
 {/if}
 
 <style>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { shown } from '../../kit/numbers';
+  import { router } from '../../shell/router.svelte';
   import type { AxisWork } from './axisWork.svelte';
 
   /** The moves that are kept by name; all in their order are the axis's cycle. */
@@ -19,6 +20,14 @@
       tag: '$move',
     };
     await work.add(edit, `Add a move to ${work.axis.name}`, '$move');
+  }
+
+  async function write(id: string, name: string) {
+    const onward = router.onward();
+    const edit = { kind: 'write-move-program' as const, move: id, tag: '$program' };
+    const answer = await plant.edit(edit, `Write a program for ${name}`).catch(() => null);
+    const made = answer?.tags['$program'];
+    if (made) onward(`/p/${plant.key}/signals/programs/${made}`);
   }
 
   function key(event: KeyboardEvent) {
@@ -76,6 +85,11 @@
                 : ''}</span
             >
           </button>
+          {#if plant.mayEdit && move.id === work.chosen?.id}
+            <button class="plain write" onclick={() => void write(move.id, move.name)}
+              >Write it as a program</button
+            >
+          {/if}
         </li>
       {/each}
     </ul>
@@ -98,7 +112,10 @@
   li {
     border-bottom: 1px solid var(--rule);
   }
-  li button {
+  li {
+    display: flex;
+  }
+  li > button:first-child {
     display: grid;
     grid-template-columns: 160px 140px 140px 1fr;
     gap: var(--s4);
@@ -109,7 +126,10 @@
     align-items: center;
     font-weight: 400;
   }
-  .current button {
+  .write {
+    white-space: nowrap;
+  }
+  .current > button:first-child {
     background: var(--leaf);
     box-shadow: inset 3px 0 0 var(--heather);
   }

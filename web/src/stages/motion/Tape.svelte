@@ -70,7 +70,8 @@
       ...(told?.classes.slice(0, 3).map((one) => Math.abs(one.would)) ?? []),
     ) || 1,
   );
-  const share = (value: number) => `${(100 * Math.abs(value)) / most}%`;
+  /** Beside every bar there is room for its number. */
+  const share = (value: number) => `calc((100% - 96px) * ${Math.abs(value) / most})`;
 
   async function holdTape() {
     const at = await live.tape();
@@ -225,7 +226,6 @@
     display: flex;
     align-items: center;
     gap: var(--s4);
-    padding-right: 96px;
   }
   .bar > span {
     height: 12px;
@@ -234,7 +234,6 @@
     background: linear-gradient(var(--ink-2), var(--ink-2)) no-repeat center / 100% 2px;
   }
   .bar b {
-    margin-right: -96px;
     white-space: nowrap;
   }
   .tape > span {
