@@ -31,8 +31,8 @@ def main() -> None:
 def _all(page: Page) -> None:
     _hardware(page)
     _catalogue(page)
-    _channels(page)
     _live(page)
+    _motion(page)
     page.go("/p/skelder/networks")
     page.says("heard", "read 9 registers")
     _shot(page, "networks")
@@ -139,20 +139,19 @@ def _catalogue(page: Page) -> None:
     _shot(page, "catalogue")
 
 
-def _channels(page: Page) -> None:
-    page.go("/p/skelder/hardware")
-    _choose(page, "-K4")
-    page.button("Channels of -K4")
-    page.button("Wiring")
-    page.enter("tbody tr:nth-child(1) input[aria-label='Transmitter']", "15")
-    page.keys(Keys.TAB)
-    page.enter("tbody tr:nth-child(1) input[aria-label='Barrier']", "200")
-    page.keys(Keys.TAB)
-    page.says("320 of 257 Ω")
-    _shot(page, "channels")
-    page.find("body").send_keys(Keys.CONTROL, "z")
-    page.find("body").send_keys(Keys.CONTROL, "z")
-    page.no_longer("Loop burden")
+def _motion(page: Page) -> None:
+    page.go("/p/skelder/motion")
+    page.click("ul[aria-label=Axes] button", "LIFT")
+    page.button("Enable")
+    page.says("stands, powered")
+    page.button("Move 100 mm")
+    hand = "div[aria-label=Hand]"
+    page.wait(lambda: "moves" in page.find(hand).text)
+    page.wait(lambda: "stands, powered" in page.find(hand).text)
+    page.button("Hold the tape")
+    page.says("gear 5 : 1: put a mark")
+    page.click("nav[aria-label='Of this axis'] button", "Trial move")
+    _shot(page, "motion")
 
 
 def _live(page: Page) -> None:

@@ -36,6 +36,12 @@
     untrack(() => plant.select(...(id ? [id] : [])));
   });
 
+  const SECTIONS = ['Chain', 'Travel', 'Torque', 'Trial move', 'Moves', 'Commands'];
+  function goTo(section: string) {
+    const there = document.querySelector<HTMLElement>(`main section[aria-label="${section}"]`);
+    there?.scrollIntoView({ block: 'start' });
+  }
+
   function key(event: KeyboardEvent) {
     if ((event.target as HTMLElement).matches('input, select, textarea') || event.ctrlKey) return;
     if (event.key !== 'Delete' || !plant.mayEdit) return;
@@ -76,9 +82,14 @@
     <h2>{axis.name}</h2>
     <span class="quiet">{plant.catalogue.axis_kinds[axis.kind]}</span>
     <span class="wide"></span>
-    <button class="plain" aria-pressed={!work.chosen} onclick={() => work.open(axis.id)}
-      >Its limits and speeds …</button
-    >
+    <nav class="row" aria-label="Of this axis">
+      {#each SECTIONS as section (section)}
+        <button class="plain" onclick={() => goTo(section)}>{section}</button>
+      {/each}
+      <button class="plain" aria-pressed={!work.chosen} onclick={() => work.open(axis.id)}
+        >Settings …</button
+      >
+    </nav>
   </div>
   <ChainLine {work} />
   {#if chain}<ScaleFacts told={chain} />{/if}
@@ -122,11 +133,27 @@
 {/if}
 
 <style>
+  :global(main section[aria-label]) {
+    scroll-margin-top: 40px;
+  }
   section {
     margin-top: var(--s5);
   }
   .name,
   .head {
     align-items: baseline;
+  }
+  /* Whose sections these are stays in sight. */
+  .name {
+    position: sticky;
+    top: calc(-1 * var(--s5));
+    z-index: 1;
+    background: var(--paper);
+    border-bottom: 1px solid var(--rule-2);
+    padding: var(--s2) 0;
+  }
+  nav button {
+    font-weight: 400;
+    padding-inline: var(--s3);
   }
 </style>

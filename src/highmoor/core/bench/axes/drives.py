@@ -34,6 +34,10 @@ class Drive(Protocol):
         """On by a step; `alive` is whether its controller still exchanges with it."""
 
     @property
+    def settled(self) -> bool:
+        """Whether nothing changes until something else is taken."""
+
+    @property
     def idle(self) -> bool:
         """Whether a further step would change nothing as long as nothing else comes."""
 
@@ -95,6 +99,11 @@ class _Powered:
         """After a step: whether the next one would change nothing, as long as the same is taken."""
         still = self.machine.position == before and self.machine.speed == 0 and self.wanted.speed == 0
         self._settled = taken if still and (self.powered or self.machine.at_rest()) else None
+
+    @property
+    def settled(self) -> bool:
+        """Whether nothing changes until something else is taken."""
+        return self._settled is not None
 
     @property
     def powered(self) -> bool:

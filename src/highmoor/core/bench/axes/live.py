@@ -22,6 +22,8 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, CommandProfile, Station
 
 STEP_MS = 2
+# A drive at rest looks at its words in every so many steps: within the scan that a profile says of drives.
+LOOKS_EVERY = 4
 _DRIVES: dict[str, type[Cia402Drive] | type[WordDrive]] = {"cia402": Cia402Drive, "words": WordDrive}
 
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.axes.commander import Commanded, Commander
-from highmoor.core.bench.axes.live import STEP_MS, AxisLive, made_axis
+from highmoor.core.bench.axes.live import LOOKS_EVERY, STEP_MS, AxisLive, made_axis
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.devices import Devices
@@ -46,6 +46,7 @@ class AxesLive:
     axes: dict[str, AxisLive] = field(default_factory=dict)
     commanders: dict[str, Commander] = field(default_factory=dict)
     _said: dict[str, Any] = field(default_factory=dict)
+    _turn: int = 0
 
     def begin(self, analysis: Analysis, controllers: Mapping[str, SimulatedController]) -> None:
         """Drives step on their own, commanders once in the task that refreshes their words."""
@@ -81,8 +82,11 @@ class AxesLive:
                 self.axes[axis.id], self._said[axis.id] = made, told
 
     def _step(self) -> None:
-        for axis in self.axes.values():
-            axis.step()
+        self._turn = (self._turn + 1) % LOOKS_EVERY
+        for n, axis in enumerate(self.axes.values()):
+            # One that rests looks at its words now and then, not all in the same step.
+            if not axis.drive.settled or (n + self._turn) % LOOKS_EVERY == 0:
+                axis.step()
 
     def _made(self, axis: Axis, built: BuiltDevice | None, at: float | None = None) -> AxisLive | None:
         station = self.plant.find(axis.drive)
