@@ -127,8 +127,7 @@ def test_a_switch_stops_it_before_the_end_and_lets_it_out_again(lift: Moved) -> 
     assert 0 < past <= told.stopping
     assert runs.machine.speed == 0 and runs.machine.switch(1)
     assert any("only away" in fact["text"] for fact in runs.bench.axes.seen(runs.id)["facts"])
-    runs.do("stop")
-    runs.after(1)
+    assert (runs.state, "limit switch stopped it" in runs.bench.axes.commanders[runs.id].text) == ("standstill", True)
     runs.move(-200, 100)
     assert runs.after(4).machine.position < 300
 
@@ -200,6 +199,16 @@ def test_a_stop_brakes_and_a_lost_link_does(lift: Moved) -> None:
     assert lift.machine.speed == 0 and lift.state == "fault"
 
 
+def test_one_that_only_stands_with_power_sees_that_its_link_is_gone_as_well(lift: Moved) -> None:
+    lift.after(1)
+    assert lift.drive.settled
+    drive = lift_of(RIGHT).drive
+    assert drive is not None
+    lift.bench.rebuilt(apply(lift.plant, LIBRARY, edits.SetBuilt(ids=[drive], values={"cable": False})).plant)
+    lift.after(1)
+    assert lift.drive.fault == 0x8100 and lift.machine.held
+
+
 def test_the_tape_finds_the_gear_that_was_built() -> None:
     from fractions import Fraction
 
@@ -221,6 +230,8 @@ def test_nobody_moves_what_is_not_enabled_or_a_program_holds() -> None:
     moved = Moved(RIGHT, LIBRARY)
     with pytest.raises(Refusal, match="not enabled"):
         moved.move(10)
+    with pytest.raises(Refusal, match="not enabled"):
+        moved.do("home", distance=0)
     with pytest.raises(Refusal, match="not commanded"):
         moved.bench.axes.command(lift_of(RIGHT, "FAN1").id, "enable", {})
     moved.do("enable")
@@ -250,6 +261,12 @@ def test_a_drive_of_plain_words_homes_goes_and_jogs() -> None:
     assert moved.after(0.5).state == "moving"
     assert moved.after(2).state == "standstill"
     assert moved.at == pytest.approx(80, abs=0.05)
+    moved.do("home", distance=0)
+    assert moved.after(1).state == "standstill"
+    assert moved.at == pytest.approx(0, abs=0.01)
+    assert moved.machine.position == pytest.approx(80, abs=0.05)
+    moved.do("home", distance=80)
+    assert moved.after(1).at == pytest.approx(80, abs=0.01)
     moved.move(-20, 100, absolute=True)
     assert moved.after(3).machine.position == pytest.approx(-20, abs=0.05)
     for way in (1, -1):

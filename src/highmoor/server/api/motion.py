@@ -106,7 +106,7 @@ class AxisLiveOut(Shape):
     """An axis on the bench: positions in its unit, torque in Nm, `trace` of its latest move as s, asked, shown."""
 
     axis: str
-    state: Literal["off", "enabling", "standstill", "moving", "jogging", "stopping", "fault"]
+    state: Literal["off", "enabling", "standstill", "homing", "moving", "jogging", "stopping", "fault"]
     text: str
     position: float
     wanted: float
@@ -123,7 +123,7 @@ class AxisDoIn(Shape):
     """What an axis is to do; numbers as they are typed, in its units or any that fit. A jog goes on only as long as it
     is said again, at least every 300 ms."""
 
-    do: Literal["enable", "disable", "reset", "move", "jog", "stop"]
+    do: Literal["enable", "disable", "reset", "home", "move", "jog", "stop"]
     distance: Typed = "0"
     speed: Typed = "0"
     acceleration: Typed = "0"
@@ -163,8 +163,9 @@ def axis_do(request: HttpRequest, key: str, axis_id: str, given: AxisDoIn) -> Ax
     value: dict[str, Any] = {"absolute": given.absolute}
     if given.do in ("move", "jog"):
         value["speed"] = float(parse_number(given.speed, unit=unit.speed))
-    if given.do == "move":
+    if given.do in ("move", "home"):
         value["distance"] = float(parse_number(given.distance, unit=unit.label))
+    if given.do == "move":
         value["acceleration"] = float(parse_number(given.acceleration, unit=f"{unit.label}/s²"))
     return AxisLiveOut(**_running(key).axis(axis_id, given.do, value))
 

@@ -12,6 +12,7 @@
     curve,
     unit,
     speedUnit,
+    homes,
     onstart,
   }: {
     plant: PlantStore;
@@ -19,6 +20,8 @@
     curve: Curve;
     unit: string;
     speedUnit: string;
+    /** Whether its words have a homing. */
+    homes: boolean;
     onstart: () => void;
   } = $props();
 
@@ -27,6 +30,7 @@
     off: 'without power',
     enabling: 'is being enabled',
     standstill: 'stands, powered',
+    homing: 'finds home',
     moving: 'moves',
     jogging: 'is jogged',
     stopping: 'brakes',
@@ -105,6 +109,11 @@
         <button disabled={!still && told.state !== 'jogging'} title="Held, it goes" {...jogs(1)}
           >Jog +</button
         >
+        {#if homes}
+          <button disabled={!still} onclick={() => void live.do({ do: 'home', distance: '0' })}
+            >Home here</button
+          >
+        {/if}
         <button disabled={!moves} onclick={() => void live.do({ do: 'stop' })}
           >Stop <kbd>Space</kbd></button
         >

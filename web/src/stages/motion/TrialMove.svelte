@@ -31,6 +31,9 @@
 
   const chain = $derived(plant.part('axis.chain', axis));
   const curve = $derived(trial.curve);
+  const homes = $derived(
+    plant.part('axis.commands', axis)?.words.some((w) => w.role === 'home' && w.signal) ?? false,
+  );
   const BOUNDS = ['distance', 'speed', 'acceleration'] as const;
   const LABELS = { distance: 'Distance', speed: 'Speed', acceleration: 'Acceleration' };
   const units = $derived({
@@ -95,6 +98,7 @@
       {curve}
       unit={units.distance}
       speedUnit={units.speed}
+      {homes}
       onstart={() => void start()}
     />
     <Tape {plant} {axis} asked={curve.distance} unit={units.distance} {live} {began} />

@@ -19,11 +19,14 @@ from highmoor.core.motion.units import Unit
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Axis
 
-State = Literal["off", "enabling", "standstill", "moving", "jogging", "stopping", "fault"]
+State = Literal["off", "enabling", "standstill", "homing", "moving", "jogging", "stopping", "fault"]
 # A jog nobody confirms for so long stops (a stream that is late, a page that is gone).
 HELD_S = 0.3
 _TRACE_AT_MOST = 1200
 _ENABLE_WITHIN_S = 2.0
+_ARRIVE_WITHIN_S = 3.0
+# CiA 402 status word, bit 11.
+_INTERNAL_LIMIT = 0x800
 # After so long what was told a drive has come to it.
 _HEARD_S = 0.4
 
@@ -113,6 +116,13 @@ class Commander:
         self._start = self.of.base != "cia402"
         self.trace = []
 
+    def home(self, position: float) -> None:
+        """Let the drive count from here on from a position. Raises Refusal where its words have no such command."""
+        self._refuse_unless_still()
+        if "home" not in self.signals:
+            raise Refusal(f"The words of {self.of.axis.name} have no homing.", place=self.of.axis.id)
+        self._goal, self._began_s, self.state, self.text = position, self.now_s, "homing", ""
+
     def jog(self, speed: float) -> None:
         """On at a speed for as long as this is said again and again. Raises Refusal as a move does."""
         if self.state != "jogging":
@@ -173,6 +183,14 @@ class Commander:
             else:
                 piece = next(p for p in self._move if since < p.at + p.lasts)
                 self.wanted = self._from + self._way * piece.after(since - piece.at)[0]
+            self._broken_off(since - (last.at + last.lasts if last else 0.0))
+        elif self.state == "homing":
+            self.wanted = self.feedback
+            if self._read("homed") and self._arrived():
+                self.state = "standstill"
+            elif self.now_s - self._began_s > _ENABLE_WITHIN_S:
+                self.state, self.text = "standstill", "The drive did not say that it has found home."
+            return
         elif self.state in ("jogging", "stopping"):
             if self.now_s - self._confirmed_s > HELD_S:
                 self._jog = 0.0
@@ -185,6 +203,14 @@ class Commander:
             return
         if len(self.trace) < _TRACE_AT_MOST:
             self.trace.append((self.now_s - self._began_s, self.wanted, self.feedback))
+
+    def _broken_off(self, over_s: float) -> None:
+        """A move that a switch stops, or that does not come to its goal, is over where it stands."""
+        limited = self.of.base == "cia402" and int(self._read("status")) & _INTERNAL_LIMIT
+        if self.state == "moving" and (limited or over_s > _ARRIVE_WITHIN_S):
+            at = f"{shown(self.feedback, 6)} {self.of.unit.label}"
+            self.text = f"A limit switch stopped it at {at}." if limited else f"It did not arrive: it is at {at}."
+            self.state, self.wanted = "standstill", self.feedback
 
     def _held_within(self, speed: float) -> float:
         """A jog's speed, and none once it would run over its soft limit."""
@@ -223,6 +249,8 @@ class Commander:
         self._put("target_speed", abs(self._speed if self.state != "jogging" else self._jog) * abs(self.of.counts))
         self._put("rate", self._rate * abs(self.of.counts))
         self._put("stop", self.state == "stopping")
+        self._put("home", self.state == "homing")
+        self._put("set_position", self._goal * self.of.counts if self.state == "homing" else 0)
         turned = self._jog * (1 if self.of.counts > 0 else -1)
         self._put("jog_plus", self.state == "jogging" and turned > 0)
         self._put("jog_minus", self.state == "jogging" and turned < 0)

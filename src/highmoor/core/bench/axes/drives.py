@@ -41,6 +41,10 @@ class Drive(Protocol):
     def idle(self) -> bool:
         """Whether a further step would change nothing as long as nothing else comes."""
 
+    @property
+    def powered(self) -> bool:
+        """Whether the motor holds the load."""
+
 
 # What is told of a fault (CiA 402-2 error codes).
 FOLLOWING_ERROR, OVERLOAD, LINK_LOST = 0x8611, 0x2310, 0x8100
@@ -106,6 +110,11 @@ class _Powered:
         return self._settled is not None
 
     @property
+    def idle(self) -> bool:
+        """Whether a further step would change nothing: the same is taken as when the last one did not."""
+        return self._settled is not None and self._settled == self.words.look()
+
+    @property
     def powered(self) -> bool:
         """Whether the motor holds the load."""
         raise NotImplementedError
@@ -144,10 +153,6 @@ class Cia402Drive(_Powered):
     @property
     def powered(self) -> bool:
         return self.state in (_ENABLED, _QUICK)
-
-    @property
-    def idle(self) -> bool:
-        return self._settled is not None and self._settled == self.words.look()
 
     def step(self, dt: float, now_s: float, *, alive: bool) -> None:
         taken, before = self.words.look(), self.machine.position
@@ -263,7 +268,6 @@ class WordDrive(_Powered):
     _on: bool = False
     _start: int = 0
     _home: int = 0
-    _set: int = 0
     _target: float = 0.0
     _moving: bool = False
     _speed: float = 0.0
@@ -278,10 +282,6 @@ class WordDrive(_Powered):
     @property
     def powered(self) -> bool:
         return self._on
-
-    @property
-    def idle(self) -> bool:
-        return self._settled is not None and self._settled == self.words.look()
 
     def step(self, dt: float, now_s: float, *, alive: bool) -> None:
         taken, before = self.words.look(), self.machine.position

@@ -38,9 +38,10 @@ class AxisLive:
     alive: Callable[[], bool]
 
     def step(self) -> None:
-        """On by one step, unless nothing could become of it."""
-        if not self.drive.idle:
-            self.drive.step(STEP_MS / 1000, self.clock.now_ns / 1e9, alive=self.alive())
+        """On by one step, unless nothing could become of it: what has power sees that its controller is gone."""
+        alive = self.alive()
+        if not self.drive.idle or (self.drive.powered and not alive):
+            self.drive.step(STEP_MS / 1000, self.clock.now_ns / 1e9, alive=alive)
 
 
 def made_axis(

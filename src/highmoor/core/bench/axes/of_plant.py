@@ -152,6 +152,8 @@ class AxesLive:
             commander.reset()
         elif key == "stop":
             commander.stop()
+        elif key == "home":
+            commander.home(float(value["distance"]))
         elif key == "jog":
             commander.jog(float(value["speed"]))
         elif key == "move":
