@@ -13,7 +13,7 @@ from highmoor.core.collecting import uncollected
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
-from highmoor.core.motion import axes, handing_over, words
+from highmoor.core.motion import axes, handing_over, steppers, words
 from highmoor.core.motion import checks as motion_checks
 from highmoor.core.networks import FIELDBUSES, cables, claims, on_demand_checks, parked, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
@@ -58,6 +58,7 @@ PARTS: tuple[Part, ...] = (
     *axes.PARTS,
     *words.PARTS,
     *handing_over.PARTS,
+    *steppers.PARTS,
 )
 
 _ON_NETWORKS = {part.key for part in PARTS if part.table in ("networks", "stations", "connections", "exchanges")}

@@ -10,6 +10,7 @@ from highmoor.core.plant.rows import Axis, ChainLink, Port, Station, Use
 from highmoor.core.project import edits
 from tests.core.motion.axes import LIFT, an_axis, applied, lift, put, turning, with_link, with_moves
 from tests.core.motion.plain_words import plain
+from tests.core.motion.stepping import stepping, timed
 from tests.core.plants import hall
 
 Pair = tuple[Plant, Plant]
@@ -56,6 +57,14 @@ def _soft_alone(minus: int, plus: int) -> Plant:
     """The lift with nothing but soft limits."""
     none = dict.fromkeys(("switch_minus", "switch_plus", "stop_minus", "stop_plus"))
     return lift(soft_minus=minus, soft_plus=plus, **none)
+
+
+def _pulses_shared() -> Plant:
+    """A signal on the direction output."""
+    plant = stepping()
+    drive = plant.all(Axis)[0].drive
+    add = edits.AddSignals(controller=plant.all(Axis)[0].controller, pattern="Lamp", place=drive, key="ch1")
+    return applied(plant, add)
 
 
 def _unnamed() -> Plant:
@@ -117,9 +126,29 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "MOT-125": lambda: (_soft_alone(0, 400), _soft_alone(400, 0)),
     "MOT-126": lambda: (lift(index_turn=0.1), lift(index_turn=0.09)),
     "MOT-127": lambda: (lift(gain=50, following=4), lift(gain=50, following=3.9)),
+    # 3200 pulses a turn of 5 mm: 31.25 mm/s are 20 kHz.
+    "MOT-141": lambda: (stepping(speed=31.25), stepping(speed=40)),
+    "MOT-142": lambda: (stepping(acceleration=None, speed=2.2), stepping(acceleration=None, speed=2.7)),
+    "MOT-143": lambda: (stepping(), with_link(stepping(), "stepper", current_a=1.0)),
+    "MOT-144": lambda: (stepping(), with_link(stepping(), "stepper", driver="sd-5", microsteps=16, current_a=None)),
+    "MOT-145": lambda: (timed(speed=0.001), timed(speed=700)),
+    "MOT-146": lambda: (stepping(), with_link(stepping(), "stepper", microsteps=10)),
+    "MOT-147": lambda: (stepping(), _pulses_shared()),
     "MOT-131": lambda: (plain(), _unnamed()),
     "MOT-132": lambda: (plain(), _without_use("target")),
     "MOT-133": lambda: (plain(), _at_another_place()),
 }  # fmt: skip
 
-BY_HAND = {"MOT-101", "MOT-106", "MOT-109", "MOT-112", "MOT-113", "MOT-114", "MOT-115", "MOT-126"}
+BY_HAND = {
+    "MOT-142",
+    "MOT-144",
+    "MOT-146",
+    "MOT-101",
+    "MOT-106",
+    "MOT-109",
+    "MOT-112",
+    "MOT-113",
+    "MOT-114",
+    "MOT-115",
+    "MOT-126",
+}

@@ -66,3 +66,21 @@ def test_the_tape_offers_edits_that_can_be_made(ada: Api) -> None:
     for moves, why in (([{"asked": "0", "measured": "1"}], "0"), ([{"asked": "1", "measured": ""}], "number")):
         status, told = ada.call("post", f"plants/demo/axes/{lift}/tape", {"moves": moves})
         assert (status, why in told["detail"]) == (422, True)
+
+
+def test_four_wires_are_paired_and_words_taken_apart(ada: Api) -> None:
+    status, told = ada.call("post", "coils", {"ohms": ["", "4,1", "open", "", "4.0 ohm", ""]})
+    assert (status, told) == (200, {"pairs": [[1, 3], [2, 4]]})
+    assert ada.call("post", "coils", {"ohms": ["4"] * 6})[1] == {"pairs": []}
+    assert ada.call("post", "coils", {"ohms": ["x"] * 6})[0] == 422
+    status, told = ada.call("get", "decode?kind=cia402-status&word=0x0637")
+    assert (status, told["state"], told["word"]) == (200, "operation enabled", 0x637)
+    for word in ("65536", "1.5", "x"):
+        assert ada.call("get", f"decode?kind=zsw1&word={word}")[0] == 422
+
+
+def test_an_axis_on_the_bench_is_refused_without_one(ada: Api, users: dict[str, Any]) -> None:
+    fan = _axis(ada, "FAN1")
+    for who in (ada, Api(users["cleo"])):
+        status, told = who.call("get", f"plants/demo/bench/axes/{fan}")
+        assert (status >= 400, "download" in told["detail"]) == (True, True)

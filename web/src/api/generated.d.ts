@@ -1370,6 +1370,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/coils": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Coils
+         * @description Which of a stepping motor's four wires belong together.
+         */
+        post: operations["coil_pairs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2506,6 +2526,17 @@ export interface components {
              */
             part: "axis.load";
             result: components["schemas"]["LoadTold"] | null;
+        };
+        /** AxisStepperOut */
+        AxisStepperOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "axis.stepper";
+            result: components["schemas"]["StepperTold"] | null;
         };
         /** AxisTravelOut */
         AxisTravelOut: {
@@ -4449,7 +4480,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisStepperOut"])[];
         };
         /**
          * ProcessData
@@ -5008,6 +5039,52 @@ export interface components {
             records: components["schemas"]["OctetGroup"][];
         };
         /**
+         * StepperTold
+         * @description A stepping axis: pulses for a turn of the motor and for a unit, Hz at the highest speed, what bounds them.
+         *
+         *     `starts_hz` is up to where it starts with its load without a ramp; None where the motor's own is not set. Switches
+         *     as they must stand; `current_peak` is what the rated (RMS) current allows, A. `timed` are speeds of a program's
+         *     timer, where no fast output makes the pulses.
+         */
+        StepperTold: {
+            /** Pulses A Turn */
+            pulses_a_turn: number;
+            /** Pulses A Unit */
+            pulses_a_unit: string;
+            /** Hz */
+            hz: number | null;
+            /** Most Hz */
+            most_hz: number | null;
+            /** Output */
+            output: string;
+            /** Direction */
+            direction: string;
+            /** Starts Hz */
+            starts_hz: number | null;
+            /** Driver */
+            driver: string;
+            /** Current Switches */
+            current_switches: string;
+            /** Microstep Switches */
+            microstep_switches: string;
+            /** Current Peak */
+            current_peak: number | null;
+            /** Rated Peak */
+            rated_peak: number | null;
+            /** Pulse Us */
+            pulse_us: number | null;
+            /** Least Pulse Us */
+            least_pulse_us: number | null;
+            /** Polarity */
+            polarity: string;
+            /** Driver Input */
+            driver_input: string;
+            /** Timed */
+            timed: components["schemas"]["TimedSpeed"][];
+            /** Shared */
+            shared: string[];
+        };
+        /**
          * StructureTold
          * @description The variables that are of a declared structure, each behind its controller's name.
          */
@@ -5041,6 +5118,18 @@ export interface components {
             left_ma: number;
             /** Feeds Ma */
             feeds_ma: number | null;
+        };
+        /**
+         * TimedSpeed
+         * @description A speed that a program's timer can make: pulses of so many task periods high and as many low.
+         */
+        TimedSpeed: {
+            /** Periods */
+            periods: number;
+            /** Hz */
+            hz: number;
+            /** Speed */
+            speed: number;
         };
         /**
          * Timing
@@ -5601,7 +5690,7 @@ export interface components {
              * Link
              * @enum {string}
              */
-            link: "motor" | "gear" | "screw" | "belt" | "pinion" | "wheel" | "load";
+            link: "motor" | "stepper" | "gear" | "screw" | "belt" | "pinion" | "wheel" | "load";
             /** Before */
             before?: string | null;
             /** Tag */
@@ -6976,7 +7065,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisStepperOut"])[];
         };
         /**
          * PartsIn
@@ -10910,7 +10999,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "off" | "enabling" | "standstill" | "moving" | "jogging" | "stopping" | "fault";
+            state: "off" | "enabling" | "standstill" | "homing" | "moving" | "jogging" | "stopping" | "fault";
             /** Text */
             text: string;
             /** Position */
@@ -10942,7 +11031,7 @@ export interface components {
              * Do
              * @enum {string}
              */
-            do: "enable" | "disable" | "reset" | "move" | "jog" | "stop";
+            do: "enable" | "disable" | "reset" | "home" | "move" | "jog" | "stop";
             /**
              * Distance
              * @default 0
@@ -10985,6 +11074,22 @@ export interface components {
             state: string;
             /** Bits */
             bits: string[];
+        };
+        /**
+         * CoilsOut
+         * @description The two coils by their wires, counted from 1; none where the resistances name no two coils.
+         */
+        CoilsOut: {
+            /** Pairs */
+            pairs: number[][];
+        };
+        /**
+         * CoilsIn
+         * @description Resistances between four wires as they were measured: 1–2, 1–3, 1–4, 2–3, 2–4, 3–4; empty or "open" for none.
+         */
+        CoilsIn: {
+            /** Ohms */
+            ohms: string[];
         };
     };
     responses: never;
@@ -13086,6 +13191,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DecodedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    coil_pairs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CoilsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoilsOut"];
                 };
             };
             /** @description Unprocessable Entity */

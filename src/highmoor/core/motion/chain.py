@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 from highmoor.core.motion.exact import Exact
-from highmoor.core.motion.links import LINK_KINDS, LinkKind, Settings, fraction_at, number_at
+from highmoor.core.motion.links import LINK_KINDS, MOTORS, LinkKind, Settings, fraction_at, number_at
 from highmoor.core.plant.rows import ChainLink
 
 
@@ -38,6 +38,7 @@ class Chain:
 
     motor: Settings = field(default_factory=dict)
     motor_link: str = ""
+    motor_kind: str = "motor"
     load: Settings = field(default_factory=dict)
     load_link: str = ""
     stages: tuple[Stage, ...] = ()
@@ -51,23 +52,31 @@ class Chain:
 
     @property
     def counts(self) -> Fraction | None:
-        """Counts of one motor turn."""
-        return fraction_at(self.motor, "counts")
+        """Counts of one motor turn; of a stepping motor pulses."""
+        return counts_of(self.motor_kind, self.motor)
 
 
 def chain_of(links: Sequence[ChainLink], *, linear: bool) -> Chain:
     """The chain that links make in their order; of one that is not whole as much as there is of it."""
-    motor = next((link for link in links if link.kind == "motor"), None)
+    motor = next((link for link in links if link.kind in MOTORS), None)
     load = next((link for link in links if link.kind == "load"), None)
     stages, problem, at = _stages(links, linear=linear)
     if motor is None:
         problem, at = "it has no motor", ""
-    elif fraction_at(motor.settings, "counts") is None and not problem:
-        problem, at = f"the motor lacks {LINK_KINDS['motor'].needs}", motor.id
+    elif counts_of(motor.kind, motor.settings) is None and not problem:
+        problem, at = f"the motor lacks {LINK_KINDS[motor.kind].needs}", motor.id
     return Chain(
-        motor.settings if motor else {}, motor.id if motor else "", load.settings if load else {},
-        load.id if load else "", stages, problem, at,
+        motor.settings if motor else {}, motor.id if motor else "", motor.kind if motor else "motor",
+        load.settings if load else {}, load.id if load else "", stages, problem, at,
     )  # fmt: skip
+
+
+def counts_of(kind: str, settings: Settings) -> Fraction | None:
+    """Counts of a turn of a motor's encoder, or pulses of one of a stepping motor; None where that is not set."""
+    if kind == "motor":
+        return fraction_at(settings, "counts")
+    angle = fraction_at(settings, "step_angle_deg")
+    return 360 / angle * (fraction_at(settings, "microsteps") or 1) if angle else None
 
 
 def _stages(links: Iterable[ChainLink], *, linear: bool) -> tuple[tuple[Stage, ...], str, str]:
@@ -83,7 +92,7 @@ def _stages(links: Iterable[ChainLink], *, linear: bool) -> tuple[tuple[Stage, .
         if problem or gives is None:
             return tuple(stages), problem, link.id
         seen.add(kind.key)
-        if kind.key in ("motor", "load"):
+        if kind.key in (*MOTORS, "load"):
             continue
         became, straight = became * gives, straight or kind.linear
         stages.append(Stage(link.id, kind, link.settings, gives, became))
@@ -97,7 +106,7 @@ def _misplaced(kind: LinkKind, place: int, seen: set[str], *, straight: bool, li
     name = kind.label.lower()
     if "load" in seen:
         return f"the {name} stands behind the load"
-    if kind.key == "motor":
+    if kind.key in MOTORS:
         return "the motor stands behind other links" if place else ""
     if kind.linear and not linear:
         return f"the {name} makes a way of turns, and this axis turns"

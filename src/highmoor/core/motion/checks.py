@@ -8,10 +8,11 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.motion.links import number_at
 from highmoor.core.motion.scale import INT32
+from highmoor.core.motion.steppers import StepperTold
 from highmoor.core.motion.told import ChainTold, EndTold, LoadTold, TravelTold
 from highmoor.core.motion.words import CommandsTold, missing
 from highmoor.core.numbers import shown
-from highmoor.core.plant.rows import Axis
+from highmoor.core.plant.rows import Axis, Signal, Station
 
 # A window of fewer counts than this is met or left by chance.
 COUNTS_A_WINDOW = 10
@@ -183,7 +184,7 @@ def _lags(result: TravelTold, reader: Reader, root: str) -> Iterator[Finding]:
 
 
 def _unnamed(result: CommandsTold | None, reader: Reader, root: str) -> Iterator[Finding]:
-    if result is None and reader.find(_axis(reader, root).drive) is not None:
+    if result is None and isinstance(reader.find(_axis(reader, root).drive), Station):
         yield finding("MOT-131", (root, "profile"), name=_axis(reader, root).name)
 
 
@@ -199,6 +200,50 @@ def _wrong_words(result: CommandsTold | None, reader: Reader, root: str) -> Iter
     for word in result.words if result else ():
         if word.problem:
             yield finding("MOT-133", (root, f"word {word.role}"), word=word.label, problem=word.problem)
+
+
+def _too_many_pulses(result: StepperTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    if result and result.hz is not None and result.most_hz is not None and result.hz > result.most_hz:
+        yield finding("MOT-141", (root, "settings.speed"), (root, "key"), hz=shown(result.hz, 6),
+                      most=shown(result.most_hz, 6))  # fmt: skip
+
+
+def _no_ramp(result: StepperTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    ramp = number_at(_axis(reader, root).settings, "acceleration")
+    if result and result.hz is not None and result.starts_hz is not None and result.hz > result.starts_hz and not ramp:
+        yield finding("MOT-142", (root, "settings.acceleration"), hz=shown(result.hz, 6),
+                      starts=shown(result.starts_hz, 4))  # fmt: skip
+
+
+def _too_much_current(result: StepperTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    if result and result.current_peak and result.rated_peak and result.current_peak > result.rated_peak * (1 + 1e-9):
+        yield finding("MOT-143", root, peak=shown(result.current_peak, 3), rated=shown(result.rated_peak, 3))
+
+
+def _wrong_way_round(result: StepperTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    """A sourcing output drives what takes current in, a sinking one what gives it."""
+    if result and result.polarity and result.driver_input and result.polarity != result.driver_input:
+        words = {"sourcing": "plus", "sinking": "minus"}
+        yield finding("MOT-144", (root, "drive"), driver=result.driver, wants=words[result.driver_input],
+                      switches=words[result.polarity])  # fmt: skip
+
+
+def _short_pulses(result: StepperTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    if result and result.pulse_us is not None and result.least_pulse_us and result.pulse_us < result.least_pulse_us:
+        yield finding("MOT-145", (root, "settings.speed"), pulse=shown(result.pulse_us, 3), driver=result.driver,
+                      least=shown(result.least_pulse_us, 3))  # fmt: skip
+
+
+def _shared_outputs(result: StepperTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for signal in result.shared if result else ():
+        yield finding("MOT-147", (root, "key"), signal, signal=reader.value(signal, Signal, "name"))
+
+
+def _no_such_switches(result: StepperTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    if result and result.driver and not (result.microstep_switches and (result.current_switches or not
+                                                                        result.current_peak)):  # fmt: skip
+        what = "these microsteps" if not result.microstep_switches else "this current"
+        yield finding("MOT-146", root, driver=result.driver, what=what)
 
 
 CHECKS: tuple[Check, ...] = (
@@ -332,5 +377,41 @@ CHECKS: tuple[Check, ...] = (
         "{word}: {problem}.",
         "The drive takes what stands where its profile says; elsewhere nobody reads it, or something else is read.",
         _wrong_words,
+    ),
+    Check(
+        "MOT-141", "axis.stepper", "motion", "error", "More pulses than the output gives",
+        "The highest speed takes {hz} Hz; the output gives {most} Hz at most.",
+        "The output stays behind, and the axis is slower than its program believes.", _too_many_pulses,
+    ),
+    Check(
+        "MOT-142", "axis.stepper", "motion", "error", "Too quick to start without a ramp",
+        "It is to start at {hz} Hz at once; with its load the motor starts up to {starts} Hz.",
+        "Beyond that it hums and stands, and every pulse is lost.", _no_ramp,
+    ),
+    Check(
+        "MOT-143", "axis.stepper", "motion", "error", "More current than the motor bears",
+        "The driver is set to {peak} A peak; the motor is rated for {rated} A peak.",
+        "The rating is RMS, its peak √2 of that: a motor that gets more grows too hot to touch and then fails.",
+        _too_much_current,
+    ),
+    Check(
+        "MOT-144", "axis.stepper", "motion", "error", "Output and driver do not fit",
+        "{driver} wants outputs that switch {wants}; these switch {switches}.",
+        "No current flows through its input: no pulse is seen.", _wrong_way_round,
+    ),
+    Check(
+        "MOT-145", "axis.stepper", "motion", "error", "Pulses too short for the driver",
+        "At the highest speed a pulse lasts {pulse} µs; {driver} needs {least} µs.",
+        "Pulses that are too short are seen now and then: the axis loses steps.", _short_pulses,
+    ),
+    Check(
+        "MOT-146", "axis.stepper", "motion", "warning", "No switches for this",
+        "{driver} has no switches for {what}.",
+        "What is computed here would not be what the driver does.", _no_such_switches,
+    ),
+    Check(
+        "MOT-147", "axis.stepper", "motion", "error", "Output with two masters",
+        "{signal} is written to an output that gives this axis its pulses or their direction.",
+        "What the program writes there moves the axis, or turns it round.", _shared_outputs,
     ),
 )  # fmt: skip

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from typing import Any
 
-from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.catalogue.types import Catalogue, PulsePair
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.motion.handing_over import USUAL_SCAN_MS
 from highmoor.core.motion.links import LINK_KINDS
@@ -15,7 +16,7 @@ from highmoor.core.motion.settings import USUAL_GAIN, USUAL_REACTION_MS
 from highmoor.core.motion.units import AXIS_KINDS, UNITS, Unit, unit_of
 from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, ChainLink, CommandProfile, Move, Network, Port, Signal, Station, Use
+from highmoor.core.plant.rows import Axis, ChainLink, CommandProfile, Module, Move, Network, Port, Signal, Station, Use
 
 _NAME = FieldSpec("name", "Name", "identifier", hint="As the program calls it.", term="IEC 61131-3")
 _NOTE = FieldSpec("note", "Note", "note", default="", optional=True)
@@ -45,10 +46,38 @@ def drives_of(plant: Plant, catalogue: Catalogue, controller: str) -> Iterator[t
                 yield station, f"{station.name} · {network.name}"
 
 
+def pulse_modules_of(
+    plant: Plant, catalogue: Catalogue, controller: str
+) -> Iterator[tuple[Module, str, tuple[PulsePair, ...]]]:
+    """The modules on a controller's own rails that give pulses, with what they are called and their pairs."""
+    for module in modules_behind(plant, controller):
+        device = catalogue.find(module.type)
+        pulses = tuple(pair for group in (device.channels if device else ()) for pair in group.wiring.pulses)
+        if device and pulses:
+            yield module, f"{module.designation or device.name} · pulses", pulses
+
+
+def _output(plant: Plant, catalogue: Catalogue, row: Axis) -> FieldSpec:
+    """Which of its outputs gives the pulses; none to choose where a drive does all by itself."""
+    pairs = next(
+        (pairs for module, _, pairs in pulse_modules_of(plant, catalogue, row.controller) if module.id == row.drive), ()
+    )
+    if not pairs:
+        return FieldSpec("key", "Output", "text", default="", optional=True, made=True)
+    choices = (
+        Choice("", "none"),
+        *(Choice(f"ch{p.pulse}", f"channel {p.pulse}, direction {p.direction}") for p in pairs),
+    )
+    return FieldSpec("key", "Pulses from", "choice", default="", choices=choices)
+
+
 def axis_fields(plant: Plant, catalogue: Catalogue, row: Axis) -> tuple[FieldSpec, ...]:
     unit = unit_of(row.kind, row.unit)
     kind = AXIS_KINDS[row.kind]
-    drives = tuple(Choice(s.id, label) for s, label in drives_of(plant, catalogue, row.controller))
+    drives = (
+        *(Choice(s.id, label) for s, label in drives_of(plant, catalogue, row.controller)),
+        *(Choice(m.id, label) for m, label, _ in pulse_modules_of(plant, catalogue, row.controller)),
+    )
     return (
         _NAME,
         FieldSpec("kind", "Axis", "choice", choices=tuple(Choice(k.key, k.label) for k in AXIS_KINDS.values())),
@@ -57,7 +86,7 @@ def axis_fields(plant: Plant, catalogue: Catalogue, row: Axis) -> tuple[FieldSpe
         FieldSpec("drive", "Drive", "choice", optional=True, choices=drives),
         FieldSpec("profile", "Commanded by", "choice", optional=True,
                   choices=tuple(Choice(p.id, p.name) for p in plant.all(CommandProfile))),
-        FieldSpec("key", "Output", "text", default="", optional=True, made=True),
+        _output(plant, catalogue, row),
         FieldSpec("settings.reversed", "Turns the other way", "boolean", default=False,
                   hint="The motor's positive turn is the axis's negative one."),
         *_bounds(unit, row),

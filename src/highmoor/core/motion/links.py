@@ -8,8 +8,9 @@ from fractions import Fraction
 from typing import Any
 
 from highmoor.core.motion.exact import Exact
+from highmoor.core.motion.stepper_drivers import DRIVERS
 from highmoor.core.numbers import exact, shown
-from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.plant.fields import Choice, FieldSpec
 
 Settings = Mapping[str, Any]
 
@@ -113,6 +114,25 @@ LINK_KINDS: dict[str, LinkKind] = {
             _one, _says("motor"), needs="its counts a turn",
         ),
         LinkKind(
+            "stepper", "Stepping motor and driver",
+            (
+                FieldSpec("settings.step_angle_deg", "Step angle", "number", unit="°", minimum=0.01, maximum=90,
+                          optional=True),
+                FieldSpec("settings.microsteps", "Microsteps", "integer", default=1, minimum=1, maximum=1024,
+                          optional=True),
+                _field("inertia", "Rotor inertia", "kg m²"),
+                _field("rated_a", "Rated current (RMS)", "A"),
+                _field("current_a", "Driver set to (peak)", "A"),
+                FieldSpec("settings.driver", "Driver", "choice", optional=True,
+                          choices=tuple(Choice(one.key, one.name) for one in DRIVERS.values())),
+                _field("start_hz", "Starts without ramp up to", "Hz", hint="Of its data sheet, nothing on its shaft."),
+                _field("hold_nm", "Holding torque", "Nm"),
+                _field("rated_rpm", "Highest speed", "1/min"),
+                _field("peak_nm", "Torque at that speed", "Nm"),
+            ),
+            _one, _says("stepper", ("step_angle_deg", "°"), ("microsteps", "")), needs="its step angle",
+        ),
+        LinkKind(
             "gear", "Gear or pulleys",
             (
                 _field("motor_turns", "Turns on the motor's side", minimum=_LEAST, maximum=1e6),
@@ -158,4 +178,5 @@ LINK_KINDS: dict[str, LinkKind] = {
     )
 }  # fmt: skip
 # What stands between motor and load.
-BETWEEN = tuple(kind for kind in LINK_KINDS if kind not in ("motor", "load"))
+MOTORS = ("motor", "stepper")
+BETWEEN = tuple(kind for kind in LINK_KINDS if kind not in (*MOTORS, "load"))

@@ -9,7 +9,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.scale import nearest_fraction
 from highmoor.core.motion.chain import Chain, Stage
 from highmoor.core.motion.exact import Exact
-from highmoor.core.motion.links import LINK_KINDS, fraction_at, number_at
+from highmoor.core.motion.links import LINK_KINDS, MOTORS, fraction_at, number_at
 from highmoor.core.motion.settings import Bounds, bounds_of, modulo_of
 from highmoor.core.motion.told import ChainTold, DriveObject, LinkTold, ScaleTold
 from highmoor.core.motion.units import Unit, unit_of
@@ -54,8 +54,9 @@ def _link(link: ChainLink, chain: Chain, unit: Unit) -> LinkTold:
     problem = chain.problem if chain.at == link.id else ""
     at = next((n for n, stage in enumerate(chain.stages) if stage.link == link.id), None)
     if at is None:
-        if link.kind == "motor":
-            turn = f"1 turn, {shown(counts)} counts" if (counts := chain.counts) else "1 turn"
+        if link.kind in MOTORS:
+            unit_of_turn = "counts" if link.kind == "motor" else "pulses"
+            turn = f"1 turn, {shown(counts)} {unit_of_turn}" if (counts := chain.counts) else "1 turn"
             return LinkTold(link.id, link.kind, says, turn, _or_none(link, "inertia"), None, None, problem)
         becomes = _length(chain.travel, chain, unit) if link.kind == "load" and not chain.problem else ""
         return LinkTold(link.id, link.kind, says, becomes, _load_inertia(link, chain), None, None, problem)

@@ -461,7 +461,7 @@ class AddChainLink(_Edit):
 
     kind: Literal["add-chain-link"] = "add-chain-link"
     axis: RefId
-    link: Literal["motor", "gear", "screw", "belt", "pinion", "wheel", "load"]
+    link: Literal["motor", "stepper", "gear", "screw", "belt", "pinion", "wheel", "load"]
     before: RefId | None = None
     tag: Tag | None = None
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 
 from highmoor.core.errors import Refusal
-from highmoor.core.motion.links import LINK_KINDS
+from highmoor.core.motion.links import LINK_KINDS, MOTORS
 from highmoor.core.motion.units import AXIS_KINDS
 from highmoor.core.plant.ranks import ranks_between
 from highmoor.core.plant.rows import Axis, ChainLink, Controller, Module, Move, Station
@@ -56,8 +56,9 @@ def add_chain_link(draft: Draft, edit: edits.AddChainLink) -> None:
     """A link where it was asked for, or where one of its kind can stand. Raises Refusal for a second end of a chain."""
     axis = draft.plant.get(draft.resolve(edit.axis), Axis)
     links = draft.plant.children(ChainLink, axis.id)
-    if edit.link in ("motor", "load") and any(link.kind == edit.link for link in links):
-        raise Refusal(f"{axis.name} has a {edit.link} already.", place=axis.id)
+    ends: dict[str, tuple[str, ...]] = {**dict.fromkeys(MOTORS, MOTORS), "load": ("load",)}
+    if any(link.kind in ends.get(edit.link, ()) for link in links):
+        raise Refusal(f"{axis.name} has a {'load' if edit.link == 'load' else 'motor'} already.", place=axis.id)
     before = draft.resolve(edit.before) if edit.before else _usual_place(links, edit.link)
     begin = {"motor_turns": 1, "load_turns": 1} if edit.link == "gear" else {}
     rank = draft.ranks_before(links, before)[0]
@@ -69,7 +70,7 @@ def add_chain_link(draft: Draft, edit: edits.AddChainLink) -> None:
 
 def _usual_place(links: list[ChainLink], kind: str) -> str | None:
     """Before which link one of a kind goes: gears before what makes a way, all before the load, the motor first."""
-    if kind == "motor":
+    if kind in MOTORS:
         return links[0].id if links else None
     follows = [link for link in links if link.kind == "load" or (kind == "gear" and LINK_KINDS[link.kind].linear)]
     return follows[0].id if follows and kind != "load" else None

@@ -9,11 +9,14 @@ from math import floor, isfinite, log10
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.figures.motion.profile import stopping_distance
+from highmoor.core.motion.chain import Chain
 from highmoor.core.motion.checks import COUNTS_A_WINDOW
-from highmoor.core.motion.fields import drives_of
+from highmoor.core.motion.fields import drives_of, pulse_modules_of
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.load import load_told
 from highmoor.core.motion.settings import bounds_of, modulo_of, reaction_s
+from highmoor.core.motion.stepper_drivers import DRIVERS
+from highmoor.core.motion.steppers import StepperTold
 from highmoor.core.motion.told import ChainTold, EndTold, TravelTold
 from highmoor.core.motion.units import unit_of
 from highmoor.core.numbers import shown
@@ -230,6 +233,43 @@ def _words_at_their_places(analysis: Analysis, found: Finding) -> Remedy | None:
     return tried(analysis, found, Remedy("Take the signal at its place", "in the project", again))
 
 
+def _as_quick_as_pulses(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The highest speed at which output and driver keep up."""
+    axis = _axis(analysis, found)
+    told: StepperTold | None = analysis.result("axis.stepper", axis.id)
+    if told is None or not told.hz:
+        return None
+    most = told.most_hz or told.hz
+    if told.least_pulse_us:
+        most = min(most, 500_000 / told.least_pulse_us)
+    return _speed(analysis, found, axis, number_at(axis.settings, "speed") * most / told.hz)
+
+
+def _other_output(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The first pair of outputs that nobody writes to."""
+    axis = _axis(analysis, found)
+    pairs = next((p for m, _, p in pulse_modules_of(analysis.plant, analysis.catalogue, axis.controller)
+                  if m.id == axis.drive), ())  # fmt: skip
+    for pair in pairs:
+        remedy = set_fields(f"Pulses from channel {pair.pulse}", axis.id, key=f"ch{pair.pulse}")
+        if helps := tried(analysis, found, remedy):
+            return helps
+    return None
+
+
+def _rated_current(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The highest current that the driver's switches have and the motor bears."""
+    axis = _axis(analysis, found)
+    chain: Chain = analysis.result("axis.links", axis.id)
+    told: StepperTold | None = analysis.result("axis.stepper", axis.id)
+    driver = DRIVERS.get(str(chain.motor.get("driver", "")))
+    if told is None or told.rated_peak is None:
+        return None
+    fits = [current for current, _ in (driver.currents if driver else ()) if current <= told.rated_peak]
+    current = max(fits, default=_rounded(told.rated_peak))
+    return tried(analysis, found, set_fields(f"Set {shown(current)} A", chain.motor_link, settings__current_a=current))
+
+
 MOTION_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "MOT-102": _drive_nobody_has,
     "MOT-103": _leave_drive,
@@ -245,6 +285,10 @@ MOTION_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "MOT-124": _in_order,
     "MOT-125": _soft_limits_swapped,
     "MOT-127": _allow_more,
+    "MOT-141": _as_quick_as_pulses,
+    "MOT-143": _rated_current,
+    "MOT-145": _as_quick_as_pulses,
+    "MOT-147": _other_output,
     "MOT-131": _name_words,
     "MOT-132": _name_words,
     "MOT-133": _words_at_their_places,

@@ -11,7 +11,7 @@ from typing import Any
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.explain import Explained, Explanation, WouldBe, explained, told_apart_at
-from highmoor.core.motion.chain import Chain
+from highmoor.core.motion.chain import Chain, counts_of
 from highmoor.core.motion.trial import measured_links, uncertainty_of
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.numbers import plain, shown
@@ -182,6 +182,17 @@ def _suspect(link: ChainLink, would: WouldBe) -> Suspect:
         says = f"gear {over} : {under}"
         look = "put a mark on its output and count the motor's turns for one of it"
         values: dict[str, Any] = {"settings.motor_turns": over, "settings.load_turns": under}
+    elif link.kind == "stepper":
+        # An encoder of four times the counts is here four times the microsteps.
+        now = Fraction(str(link.settings.get("microsteps", 1)))
+        steps = now * would.becomes / (counts_of(link.kind, link.settings) or 1)
+        says = f"{shown(steps)} microsteps"
+        look = "read the switches of the driver"
+        values = {"settings.microsteps": plain(steps)}
+        return Suspect(
+            link.id, says, look, f"Set {says}",
+            edits.SetFields(ids=[link.id], values=values) if steps.denominator == 1 else None,
+        )  # fmt: skip
     elif link.kind == "motor":
         says = f"{shown(would.becomes, 12)} counts a turn"
         look = "turn the motor's shaft once by hand and read the position"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import combinations
 from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
@@ -11,6 +12,7 @@ from pydantic import Field
 
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.figures.motion.states import decoded_word
+from highmoor.core.motion.steppers import coil_pairs
 from highmoor.core.motion.trial import Curve, Proposal, curve, proposed
 from highmoor.core.motion.units import unit_of
 from highmoor.core.numbers import parse_number
@@ -208,3 +210,34 @@ def decode_word(
     return DecodedOut(
         word=value.numerator, hexadecimal=f"16#{value.numerator:04X}", state=told.state, bits=list(told.bits)
     )
+
+
+class CoilsIn(Shape):
+    """Resistances between four wires as they were measured: 1–2, 1–3, 1–4, 2–3, 2–4, 3–4; empty or "open" for none."""
+
+    ohms: list[Typed] = Field(min_length=6, max_length=6)
+
+
+class CoilsOut(Shape):
+    """The two coils by their wires, counted from 1; none where the resistances name no two coils."""
+
+    pairs: list[list[int]]
+
+
+@router.post("/coils", response={200: CoilsOut, 422: Problem}, operation_id="coil_pairs")
+def coils(request: HttpRequest, given: CoilsIn) -> CoilsOut:
+    """Which of a stepping motor's four wires belong together."""
+    user_of(request)
+    ways = combinations(range(4), 2)
+    found = coil_pairs({way: _ohms(typed) for way, typed in zip(ways, given.ohms, strict=True)})
+    return CoilsOut(pairs=[[one + 1, other + 1] for one, other in found or ()])
+
+
+def _ohms(typed: str) -> float | None:
+    text = typed.strip().lower()
+    if text in ("", "open", "∞"):
+        return None
+    value = parse_number(text.removesuffix("ohm").removesuffix("ω").strip())
+    if value < 0:
+        raise Refusal(f"A resistance is not below 0: {typed}.", field="ohms", value=typed)
+    return float(value)

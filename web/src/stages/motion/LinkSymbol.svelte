@@ -12,7 +12,11 @@
     y1="22"
     y2="22"
   />
-  {#if kind === 'motor'}
+  {#if kind === 'stepper'}
+    <rect x="10" y="6" width="34" height="32" />
+    <path d="M12,12 h30 M12,18 h30 M12,26 h30 M12,32 h30" stroke-dasharray="3 3" />
+    <rect class="solid" x="4" y="16" width="6" height="12" />
+  {:else if kind === 'motor'}
     <rect x="10" y="8" width="34" height="28" />
     <rect class="solid" x="2" y="13" width="8" height="18" />
     <path d="M18,8 v28 M26,8 v28 M34,8 v28" />

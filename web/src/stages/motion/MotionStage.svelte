@@ -11,6 +11,7 @@
   import LoadDrawing from './LoadDrawing.svelte';
   import Moves from './Moves.svelte';
   import ScaleFacts from './ScaleFacts.svelte';
+  import Stepper from './Stepper.svelte';
   import TravelLine from './TravelLine.svelte';
   import TrialMove from './TrialMove.svelte';
 
@@ -28,6 +29,7 @@
   const axis = $derived(work.axis);
   const chain = $derived(axis ? plant.part('axis.chain', axis.id) : undefined);
   const load = $derived(axis ? plant.part('axis.load', axis.id) : undefined);
+  const stepper = $derived(axis ? plant.part('axis.stepper', axis.id) : undefined);
   const travel = $derived(axis ? plant.part('axis.travel', axis.id) : undefined);
   const climbs = $derived(load?.pulls_back);
 
@@ -93,6 +95,7 @@
   </div>
   <ChainLine {work} />
   {#if chain}<ScaleFacts told={chain} />{/if}
+  {#if stepper}<Stepper told={stepper} {chain} />{/if}
   {#if travel?.ends.length && chain}
     <section aria-label="Travel">
       <div class="row head">
@@ -134,7 +137,7 @@
 
 <style>
   :global(main section[aria-label]) {
-    scroll-margin-top: 40px;
+    scroll-margin-top: calc(var(--s7) + var(--s6));
   }
   section {
     margin-top: var(--s5);

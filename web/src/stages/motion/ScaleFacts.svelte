@@ -81,7 +81,7 @@
         </div>
       {/if}
     </dl>
-    {#if scale}
+    {#if scale && told.links.some((link) => link.kind === 'motor')}
       <details>
         <summary>As objects of a CiA 402 drive</summary>
         <table>
