@@ -35,7 +35,9 @@ def test_what_is_proposed_for_the_lift() -> None:
     assert told.speed == 20
     drawn = curve(lift().all(Axis)[0], Fraction(100), Fraction(20), Fraction(125), None)
     assert drawn.time == pytest.approx(100 / 20 + 20 / 125)
-    assert told.uncertainty == 1
+    assert told.uncertainty == 1 and told.jerk is None
+    # What bounds the axis's jerk bounds its trial as well.
+    assert _proposed(lift(jerk=1000)).jerk == 1000
 
 
 def test_a_move_stops_within_a_tenth_of_the_travel_and_needs_one() -> None:

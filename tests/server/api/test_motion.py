@@ -84,3 +84,14 @@ def test_an_axis_on_the_bench_is_refused_without_one(ada: Api, users: dict[str, 
     for who in (ada, Api(users["cleo"])):
         status, told = who.call("get", f"plants/demo/bench/axes/{fan}")
         assert (status >= 400, "download" in told["detail"]) == (True, True)
+
+
+def test_nothing_is_enabled_under_an_error(ada: Api) -> None:
+    lift = _lift(ada)
+    motor = next(row["id"] for row in _rows(ada, "chain_links") if row["axis"] == lift and row["kind"] == "motor")
+    status, told = ada.call("post", f"plants/demo/bench/axes/{lift}", {"do": "enable"})
+    assert "download" in told["detail"]
+    # 200 mm/s are 4800 1/min behind 4 : 1 on 10 mm.
+    assert ada.edit("demo", {"kind": "set", "ids": [motor], "values": {"settings.rated_rpm": 3000}})[0] == 200
+    status, told = ada.call("post", f"plants/demo/bench/axes/{lift}", {"do": "enable"})
+    assert (status, "Not before this is mended" in told["detail"]) == (422, True)

@@ -132,7 +132,6 @@ def _travel(unit: Unit, row: Axis) -> Iterator[FieldSpec]:
         yield _set("reaction_ms", "Braking begins after", "ms", "travel", 0, maximum=10_000, default=USUAL_REACTION_MS,
                    hint="From the switch to the ramp.")  # fmt: skip
     if row.kind != "speed":
-        yield _set("offset", "Position at the encoder's zero", unit.label, "travel", default=0)
         yield _set("index_turn", "Index after the switch", "turns", "travel", 0, maximum=1,
                    hint="Of a motor turn, as the drive shows it after homing.")  # fmt: skip
 
@@ -153,7 +152,6 @@ def link_fields(plant: Plant, catalogue: Catalogue, row: ChainLink) -> tuple[Fie
     return (
         FieldSpec("kind", "Link", "choice", choices=kinds, made=True),
         *LINK_KINDS[row.kind].fields,
-        FieldSpec("settings.name", "Called", "text", default="", optional=True),
     )
 
 

@@ -140,7 +140,8 @@ def proposed(axis: Axis, chain: Chain) -> Proposal | None:
     speed = min(_speed_for(distance, rate), bounds.speed)
     if travel is not None:
         speed = min(speed, _stopping_within(travel * _SHARE_OF_TRAVEL, rate))
-    return Proposal(float(distance), float(_rounded(speed)), float(rate), None, float(off), tuple(why))
+    jerk = float(bounds.jerk) if bounds.jerk else None
+    return Proposal(float(distance), float(_rounded(speed)), float(rate), jerk, float(off), tuple(why))
 
 
 def _travel(axis: Axis) -> Fraction | None:

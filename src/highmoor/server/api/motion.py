@@ -72,7 +72,7 @@ def trial_move(request: HttpRequest, key: str, axis_id: str, given: TrialIn) -> 
     distance = number(given.distance, proposal.distance if proposal else None, unit.label)
     speed = number(given.speed, proposal.speed if proposal else None, unit.speed)
     rate = number(given.acceleration, proposal.acceleration if proposal else None, f"{unit.label}/s²")
-    jerk = number(given.jerk, None, f"{unit.label}/s³")
+    jerk = number(given.jerk, proposal.jerk if proposal else None, f"{unit.label}/s³")
     if distance is None or speed is None or rate is None:
         return TrialOut(proposal=proposal, curve=None)
     return TrialOut(proposal=proposal, curve=curve(axis, distance, speed, rate, jerk))
