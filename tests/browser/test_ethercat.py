@@ -118,9 +118,10 @@ def test_process_data_is_chosen_named_and_asked_for_by_the_program(page: Page) -
     # What excludes another takes its place.
     page.click("[aria-label='Process data'] label", "Velocity alone")
     page.says("6 octets, 1 of 3 RxPDO", "instead of Velocity alone", "Undo Take Velocity alone")
-    page.click("tbody tr", "HALL → Wrist")
+    # Its axis has named the words it is commanded by; what is left of what it gives is named in one step.
+    page.click("tbody tr", "Wrist → HALL")
     page.button("Name all its values")
-    page.says("WristControlWord", "WristTargetVelocity")
+    page.says("WristVelocityActualValue", "WristModeShown")
     page.button("Add a connection to Wrist …")
     page.button("Add it")
     page.says("Request that comes to nothing", "nobody has said for which object")

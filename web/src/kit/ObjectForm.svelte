@@ -81,12 +81,12 @@
 
 {#each fields as field, n (field.path)}
   {@const head = HEADS[field.section]}
-  {#if head && field.section !== fields[n - 1]?.section}<h4>{head}</h4>{/if}
+  {#if head && field.section !== fields[n - 1]?.section}<h3 class="part">{head}</h3>{/if}
   {@render entry(field)}
 {/each}
 
 <style>
-  h4 {
+  .part {
     margin: var(--s5) 0 var(--s1);
     font-size: var(--f-note);
     font-weight: 600;
