@@ -15,7 +15,9 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.torque import ScrewDrive
 from highmoor.core.motion.exact import PI
 from highmoor.core.motion.mechanics import Mechanics, Turning
+from highmoor.core.motion.profiles import BASES
 from highmoor.core.motion.scale import INT32
+from highmoor.core.networks import FIELDBUSES
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, ChainLink, Controller, Move
 from highmoor.core.project import edits
@@ -226,3 +228,7 @@ def test_an_axis_outlives_its_drive_and_goes_with_its_controller() -> None:
     gone = applied(plant, edits.Remove(ids=[plant.all(Controller)[0].id]))
     assert not gone.all(Axis) and not gone.all(ChainLink)
     assert LIFT["gear"]["motor_turns"] == 4
+
+
+def test_every_fieldbus_names_profiles_that_there_are() -> None:
+    assert {key for bus in FIELDBUSES for key in bus.drive_profiles} <= BASES.keys()

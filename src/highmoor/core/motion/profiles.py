@@ -30,7 +30,7 @@ class Word:
 @dataclass(frozen=True, slots=True)
 class Base:
     """What a profile is made from: its words, and what taking the start away does. `streams`: the controller sends
-    position after position, and the drive only follows. `positions` is whether there is a position at all."""
+    position after position, and the drive only follows."""
 
     key: str
     label: str
@@ -38,8 +38,6 @@ class Base:
     words: tuple[Word, ...]
     start_taken: Taken = "nothing"
     streams: bool = False
-    positions: bool = True
-    little: bool = True
 
 
 def _words(table: str) -> tuple[Word, ...]:
@@ -101,7 +99,6 @@ _PLAIN = Base(
         in  stored_shown  UINT 18  ? Stored move shown
         in  torque        INT  20  ? Torque shown
     """),
-    little=False,
 )  # fmt: skip
 # CIP volume 1, 6-29 (AC/DC drive): assemblies 20 and 70, 21 and 71.
 _CIP_BASIC = Base(
@@ -114,7 +111,7 @@ _CIP_BASIC = Base(
         in  running       BOOL 0.2   Running forward
         in  speed         INT  2     Speed actual
     """),
-    start_taken="stops", positions=False,
+    start_taken="stops",
 )  # fmt: skip
 _CIP_EXTENDED = Base(
     "cip-21-71", "CIP speed, assemblies 21 and 71", "CIP volume 1, AC/DC drive profile",
@@ -134,7 +131,7 @@ _CIP_EXTENDED = Base(
         in  state          USINT 1     Drive state
         in  speed          INT   2     Speed actual
     """),
-    start_taken="stops", positions=False,
+    start_taken="stops",
 )  # fmt: skip
 # IEC 61800-7-203 (PROFIdrive): 16#4000 is 100 %.
 _TELEGRAM_1 = Base(
@@ -145,7 +142,7 @@ _TELEGRAM_1 = Base(
         in  status        UINT 0   ZSW1
         in  speed         INT  2   NIST_A
     """),
-    start_taken="stops", positions=False, little=False,
+    start_taken="stops",
 )  # fmt: skip
 _TELEGRAM_9 = Base(
     "profidrive-9", "PROFIdrive telegram 9", "IEC 61800-7-203",
@@ -163,7 +160,6 @@ _TELEGRAM_9 = Base(
         in  status_2      UINT 4    ZSW2
         in  position      DINT 6    XIST_A
     """),
-    little=False,
 )  # fmt: skip
 BASES: dict[str, Base] = {
     base.key: base for base in (_CIA_402, _PLAIN, _CIP_BASIC, _CIP_EXTENDED, _TELEGRAM_1, _TELEGRAM_9)
@@ -184,14 +180,3 @@ def words_of(profile: CommandProfile) -> Iterator[Word]:
         at = moved.get(word.role, word.at)
         if at:
             yield Word(word.role, word.label, word.way, word.type, str(at), word.optional)
-
-
-def usual_base(fieldbus: str, kind: str) -> str:
-    """The base a new axis's drive most likely follows."""
-    if fieldbus == "ethercat":
-        return _CIA_402.key
-    if fieldbus == "ethernet-ip":
-        return _CIP_BASIC.key if kind == "speed" else _PLAIN.key
-    if fieldbus in ("profinet", "profibus-dp"):
-        return _TELEGRAM_1.key if kind == "speed" else _TELEGRAM_9.key
-    return _PLAIN.key

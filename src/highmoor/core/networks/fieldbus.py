@@ -303,6 +303,8 @@ class Fieldbus:
     handed_out: Callable[[Network], tuple[str, str]] = lambda _: ("", "")
     # Whether what is plugged into a module of its own rail lies behind that one's octets, and not within them.
     beside: bool = False
+    # Which command profile a drive on it most likely follows: one that is positioned, and one that only turns.
+    drive_profiles: tuple[str, str] = ("words", "words")
     # What of the device's data a connection uses.
     claims: Callable[[Line], tuple[Claim, ...]] = lambda _: ()
 

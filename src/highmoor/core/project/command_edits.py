@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from highmoor.core.errors import Refusal
-from highmoor.core.motion.profiles import BASES, Word, usual_base, words_of
+from highmoor.core.motion.profiles import BASES, Word, words_of
 from highmoor.core.motion.words import Carried, Spot, spot_of
 from highmoor.core.plant.rows import (
     Axis,
@@ -13,7 +13,6 @@ from highmoor.core.plant.rows import (
     Connection,
     Exchange,
     Link,
-    Network,
     Signal,
     Station,
     Task,
@@ -23,7 +22,7 @@ from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.signal_edits import End
 from highmoor.core.project.signal_names import SignalNames
-from highmoor.core.project.wires import wire_of
+from highmoor.core.project.wires import bus_of_station, wire_of
 from highmoor.core.signals.at import At
 
 
@@ -83,8 +82,9 @@ def _meant(draft: Draft, edit: edits.NameWords, axis: Axis, drive: Station) -> C
         return draft.plant.get(draft.resolve(edit.profile), CommandProfile)
     if axis.profile and not edit.base:
         return draft.plant.get(axis.profile, CommandProfile)
-    network: Network | None = draft.plant.find(drive.network)
-    base = edit.base or usual_base(network.kind if network else "", axis.kind)
+    bus = bus_of_station(draft.plant, drive)
+    positioned, turning = bus.drive_profiles if bus else ("words", "words")
+    base = edit.base or (turning if axis.kind == "speed" else positioned)
     known = next((row for row in draft.plant.all(CommandProfile) if row.base == base), None)
     return known or _profile(draft, base)
 

@@ -25,6 +25,7 @@ from highmoor.core.networks.on_demand import is_request
 
 FIELDBUS = Fieldbus(
     key=KIND,
+    drive_profiles=("cia402", "cia402"),
     name="EtherCAT",
     standard="IEC 61158 type 12",
     medium=ETHERCAT,

@@ -25,6 +25,7 @@ from highmoor.core.networks.on_demand import is_request
 
 FIELDBUS = Fieldbus(
     key=KIND,
+    drive_profiles=("words", "cip-20-70"),
     name="EtherNet/IP",
     standard="CIP volumes 1 and 2",
     medium=ETHERNET,

@@ -22,6 +22,7 @@ from highmoor.core.networks.profibus_dp.timing import COLUMNS, frames, timing
 
 FIELDBUS = Fieldbus(
     key=KIND,
+    drive_profiles=("profidrive-9", "profidrive-1"),
     name="PROFIBUS DP",
     standard="IEC 61158 type 3",
     medium=PROFIBUS,

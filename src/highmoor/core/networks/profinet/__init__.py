@@ -27,6 +27,7 @@ def _handed_out(network: Network) -> tuple[str, str]:
 
 FIELDBUS = Fieldbus(
     key=KIND,
+    drive_profiles=("profidrive-9", "profidrive-1"),
     name="PROFINET IO",
     standard="IEC 61158 type 10",
     medium=ETHERNET,
