@@ -10,7 +10,7 @@ from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Move, Program, Signal
+from highmoor.core.plant.rows import Exchange, Move, Program, Signal
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from tests.core.bench.test_axes import RIGHT, Moved
@@ -77,6 +77,16 @@ def test_a_start_is_handed_over_and_taken_away_once_seen() -> None:
     assert f"T#{round(2 * told.hold)}ms" in text
     assert told.seen <= told.hold + told.scan
     assert told.told is not None and told.told <= told.within
+
+
+def test_how_long_it_waits_follows_the_exchange() -> None:
+    plant = plain()
+    ids = [exchange.id for exchange in plant.all(Exchange)]
+    slow = apply(plant, BUILTIN, edits.SetFields(ids=ids, values={"settings.period_ms": 60})).plant
+    plant = _with_program(slow, BUILTIN, to=60, speed=100)
+    told = analyse(plant, BUILTIN).result("axis.handover", lift_of(plant).id)
+    # 60 · (1 + 1), and twice that.
+    assert told.hold == 120 and "T#240ms" in plant.all(Program)[0].text
 
 
 def test_what_cannot_be_written_is_refused() -> None:

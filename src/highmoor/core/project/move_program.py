@@ -17,12 +17,27 @@ from highmoor.core.motion.scale import counts_a_unit
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.numbers import exact, shown
-from highmoor.core.plant.rows import Axis, ChainLink, CommandProfile, Exchange, Link, Move, Program, Signal, Task, Use
+from highmoor.core.plant.change import value_at
+from highmoor.core.plant.rows import (
+    Axis,
+    ChainLink,
+    CommandProfile,
+    Connection,
+    Exchange,
+    Link,
+    Move,
+    Network,
+    Program,
+    Signal,
+    Station,
+    Task,
+    Use,
+)
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.project.fields import fields_of
 from highmoor.core.project.signal_names import SignalNames, identifier_of
-
-_USUAL_INTERVAL_MS = 20
+from highmoor.core.project.wires import bus_of_station
 
 _STREAMED = """\
 VAR
@@ -178,14 +193,13 @@ class _Words:
 
     def hold(self, scan: Fraction, step: Fraction) -> Fraction:
         """How long a command has to stand, ms, by the intervals of the exchanges its words are in."""
-        longest = Fraction(_USUAL_INTERVAL_MS)
+        plant, places = self._draft.plant, set()
         for signal in self._signals.values():
-            for link_id in self._draft.plant.referring("links", "signal", signal.id):
-                place = self._draft.plant.find(self._draft.plant.get(link_id, Link).place)
-                period = place.settings.get("period_ms", place.settings.get("rpi_ms")) if isinstance(
-                    place, Exchange
-                ) else None  # fmt: skip
-                longest = max(longest, exact(period)) if isinstance(period, int | float) else longest
+            places |= {plant.get(i, Link).place for i in plant.referring("links", "signal", signal.id)}
+        exchanges = [row for row in map(plant.find, places) if isinstance(row, Exchange)]
+        longest = max((_interval_ms(self._draft, row) for row in exchanges), default=Fraction(0))
+        if not longest:
+            raise Refusal(f"Nobody says how often the words of {self._axis.name} are exchanged.", place=self._axis.id)
         return hold_ms(longest, scan, step, 1)
 
     def _signal(self, role: str) -> Signal:
@@ -196,6 +210,20 @@ class _Words:
             if self._draft.plant.get(link_id, Link).scaling:
                 raise Refusal(f"{signal.name} is scaled: a program needs the counts as they are.", place=signal.id)
         return signal
+
+
+def _interval_ms(draft: Draft, exchange: Exchange) -> Fraction:
+    """How often an exchange goes, as its fieldbus has that set: on itself, on its station or on its network; ms."""
+    station = draft.plant.get(draft.plant.get(exchange.connection, Connection).station, Station)
+    bus = bus_of_station(draft.plant, station)
+    if bus is None:
+        return Fraction(0)
+    rows = {"exchange": exchange, "station": station, "network": draft.plant.get(station.network, Network)}
+    row = rows[bus.interval_on]
+    spec = next((s for s in fields_of(draft.plant, draft.catalogue, row) if s.path == bus.interval_field), None)
+    value = value_at(row, bus.interval_field)
+    value = spec.default if value is None and spec else value
+    return exact(value) if isinstance(value, int | float) else Fraction(0)
 
 
 def _streamed(
