@@ -13,8 +13,9 @@ from highmoor.core.collecting import uncollected
 from highmoor.core.hardware import addressing, ports, wiring, wiring_checks
 from highmoor.core.hardware import checks as hardware_checks
 from highmoor.core.hardware import parts as hardware_parts
-from highmoor.core.motion import axes, handing_over, steppers, words
+from highmoor.core.motion import axes, handing_over, homing, steppers, words
 from highmoor.core.motion import checks as motion_checks
+from highmoor.core.motion.homing_checks import HOMING_CHECKS
 from highmoor.core.networks import FIELDBUSES, cables, claims, on_demand_checks, parked, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
 from highmoor.core.networks.io_link import checks as port_checks
@@ -58,6 +59,7 @@ PARTS: tuple[Part, ...] = (
     *axes.PARTS,
     *words.PARTS,
     *handing_over.PARTS,
+    *homing.PARTS,
     *steppers.PARTS,
 )
 
@@ -97,6 +99,7 @@ CHECKS: tuple[Check, ...] = (
     *programs.CHECKS,
     *variables_told.CHECKS,
     *motion_checks.CHECKS,
+    *HOMING_CHECKS,
 )
 
 

@@ -125,7 +125,7 @@ def test_a_switch_stops_it_before_the_end_and_lets_it_out_again(lift: Moved) -> 
         runs.after(0.01)
         past = max(past, runs.machine.position - edge)
     assert 0 < past <= told.stopping
-    assert runs.machine.speed == 0 and runs.machine.switch(1)
+    assert runs.machine.speed == 0 and runs.machine.switch("plus")
     assert any("only away" in fact["text"] for fact in runs.bench.axes.seen(runs.id)["facts"])
     assert (runs.state, "limit switch stopped it" in runs.bench.axes.commanders[runs.id].text) == ("standstill", True)
     runs.move(-200, 100)
@@ -233,7 +233,7 @@ def test_nobody_moves_what_is_not_enabled_or_a_program_holds() -> None:
     with pytest.raises(Refusal, match="not enabled"):
         moved.do("home", distance=0)
     with pytest.raises(Refusal, match="not commanded"):
-        moved.bench.axes.command(lift_of(RIGHT, "FAN1").id, "enable", {})
+        moved.bench.axes.command("a0", "enable", {})
     moved.do("enable")
     moved.after(1)
     for wrong in ({"speed": 900}, {"acceleration": 9000}, {"speed": 0}):

@@ -126,6 +126,12 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "MOT-125": lambda: (_soft_alone(0, 400), _soft_alone(400, 0)),
     "MOT-126": lambda: (lift(index_turn=0.1), lift(index_turn=0.09)),
     "MOT-127": lambda: (lift(gain=50, following=4), lift(gain=50, following=3.9)),
+    "MOT-128": _set(limits_close=True),
+    "MOT-151": lambda: (lift(home_method=7, home_from=100, home_to=140), lift(home_method=7, home_to=140)),
+    # After 10 ms, the load 1/50 s behind: v/33.3 + v²/1000 is 50 mm at 209.1 mm/s.
+    "MOT-152": lambda: (lift(home_method=1, home_fast=209), lift(home_method=1, home_fast=209.2)),
+    # Half a turn of 2.5 mm behind −50.
+    "MOT-153": lambda: (lift(home_method=1, home_position=-48.75), lift(home_method=1, home_position=-48.74)),
     # 3200 pulses a turn of 5 mm: 31.25 mm/s are 20 kHz.
     "MOT-141": lambda: (stepping(speed=31.25), stepping(speed=40)),
     "MOT-142": lambda: (stepping(acceleration=None, speed=2.2), stepping(acceleration=None, speed=2.7)),

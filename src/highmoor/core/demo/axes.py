@@ -32,7 +32,10 @@ def _words(build: Builder) -> None:
     """The words of all drives as signals; the fans' drives have bits of their own."""
     fans = build.do(edits.AddCommandProfile(base="cip-20-70", name="Gallery fan", tag="$p"))["$p"]
     own = {"run": "0.0", "reset": "0.2", "fault": "0.2", "running": "0.1"}
-    build.do(edits.SetFields(ids=[fans], values={f"settings.words.{role}": at for role, at in own.items()}))
+    values: dict[str, Any] = {f"settings.words.{role}": at for role, at in own.items()}
+    # By their manual 10 000 is the rated speed.
+    share = {"settings.speed_is": "share", "settings.speed_full": 10_000}
+    build.do(edits.SetFields(ids=[fans], values={**values, **share}))
     for axis in build.plant.all(Axis):
         profile = fans if axis.kind == "speed" else None
         build.do(edits.NameWords(axis=axis.id, profile=profile))
@@ -101,7 +104,7 @@ def _lift(build: Builder, drive: str) -> None:
         },
         **dict(zip(_LIMITS, (-100, -50, 0, 400, 450, 500), strict=True)),
         cam=60, speed=200, acceleration=500, gain=50, following=8, window=0.05, index_turn=0.42, peak_a=9.5,
-        capacitance_uf=820, bus_v=560, bus_most_v=780, resistor_w=60,
+        capacitance_uf=820, bus_v=560, bus_most_v=780, resistor_w=60, home_method=1,
     )  # fmt: skip
     _cycle(build, axis, ("Up", 400, 1, "motor"), ("Down", -400, 2, "brake"))
 

@@ -10,6 +10,8 @@ from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.hardware.ports import controller_of_port
 from highmoor.core.motion.handing_over import USUAL_SCAN_MS
+from highmoor.core.motion.home_search import METHODS
+from highmoor.core.motion.homing import method_label
 from highmoor.core.motion.links import LINK_KINDS
 from highmoor.core.motion.profiles import BASES, is_place
 from highmoor.core.motion.settings import USUAL_GAIN, USUAL_REACTION_MS
@@ -91,6 +93,7 @@ def axis_fields(plant: Plant, catalogue: Catalogue, row: Axis) -> tuple[FieldSpe
                   hint="The motor's positive turn is the axis's negative one."),
         *_bounds(unit, row),
         *_travel(unit, row),
+        *_homing(unit, row),
         *_drive(unit),
         _NOTE,
     )  # fmt: skip
@@ -128,12 +131,30 @@ def _travel(unit: Unit, row: Axis) -> Iterator[FieldSpec]:
             yield _set(f"soft_{way}", f"Soft limit {sign}", unit.label, "travel")
             yield _set(f"switch_{way}", f"Switch {sign}", unit.label, "travel")
             yield _set(f"stop_{way}", f"Hard stop {sign}", unit.label, "travel")
+        yield FieldSpec("settings.limits_close", "Limit switches close when held", "boolean", default=False,
+                        section="travel", hint="One that opens also tells a broken wire.")  # fmt: skip
         yield _set("cam", "Switch stays held for", unit.label, "travel", 0, hint="The length of what holds it.")
         yield _set("reaction_ms", "Braking begins after", "ms", "travel", 0, maximum=10_000, default=USUAL_REACTION_MS,
                    hint="From the switch to the ramp.")  # fmt: skip
     if row.kind != "speed":
         yield _set("index_turn", "Index after the switch", "turns", "travel", 0, maximum=1,
                    hint="Of a motor turn, as the drive shows it after homing.")  # fmt: skip
+
+
+def _homing(unit: Unit, row: Axis) -> Iterator[FieldSpec]:
+    if row.kind == "speed":
+        return
+    methods = (Choice(0, "none"), *(Choice(number, method_label(number)) for number in METHODS))
+    yield FieldSpec("settings.home_method", "Finds home by", "choice", default=0, choices=methods, section="homing",
+                    optional=True, term="IEC 61800-7-201")  # fmt: skip
+    yield _set("home_from", "Home switch held from", unit.label, "homing", hint="If empty: from the lower end on.")
+    yield _set("home_to", "to", unit.label, "homing", hint="If empty: to the upper end.")
+    yield _set("home_fast", "Seeks the switch at", unit.speed, "homing", 1e-9,
+               hint="If empty: a tenth of the highest speed.")  # fmt: skip
+    yield _set("home_slow", "its edge and the index at", unit.speed, "homing", 1e-9,
+               hint="If empty: a hundredth of it.")  # fmt: skip
+    yield _set("home_position", "Counts at home", unit.label, "homing",
+               hint="If empty: where the switch and the index are.")  # fmt: skip
 
 
 def _drive(unit: Unit) -> Iterator[FieldSpec]:
@@ -168,8 +189,18 @@ def profile_fields(plant: Plant, catalogue: Catalogue, row: CommandProfile) -> t
         ),
         FieldSpec("settings.scan_ms", "The drive looks every", "number", unit="ms", minimum=0.01, maximum=10_000,
                   default=USUAL_SCAN_MS, optional=True, hint="Its own scan, by its manual."),
+        FieldSpec("settings.speed_is", "A count of its speed is", "choice", default=base.speed_is if base else "counts",
+                  optional=True, choices=_SPEEDS),
+        FieldSpec("settings.speed_full", "Counts of the rated speed", "integer", minimum=1, maximum=2**31 - 1,
+                  default=base.speed_full if base else 0x4000, optional=True, hint="Where it is a share."),
         _NOTE,
     )  # fmt: skip
+
+
+_SPEEDS = (
+    Choice("counts", "a count a second"), Choice("rpm", "1/min of the motor"),
+    Choice("share", "a share of the rated speed"),
+)  # fmt: skip
 
 
 def _word_place(given: Any) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from highmoor.core.plant.rows import CommandProfile
@@ -12,6 +12,7 @@ from highmoor.core.plant.rows import CommandProfile
 Way = Literal["in", "out"]
 Taken = Literal["nothing", "stops", "interrupts"]
 """What taking the start of a move away does to it."""
+SpeedIs = Literal["counts", "rpm", "share"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +39,11 @@ class Base:
     words: tuple[Word, ...]
     start_taken: Taken = "nothing"
     streams: bool = False
+    # What a count of its speed is, unless its drive's manual says otherwise; of a share, the counts of all.
+    speed_is: SpeedIs = "counts"
+    speed_full: int = 0x4000
+    # Words whose bits have names, by role: the kind of word that they are.
+    decodes: Mapping[str, str] = field(default_factory=dict)
 
 
 def _words(table: str) -> tuple[Word, ...]:
@@ -64,6 +70,7 @@ _CIA_402 = Base(
         in  inputs        UDINT i60FD ? Digital inputs
     """),
     streams=True,
+    decodes={"status": "cia402-status", "control": "cia402-control"},
 )  # fmt: skip
 # A drive that is told by plain words where to go, and goes there by itself; eleven words each way.
 _PLAIN = Base(
@@ -112,6 +119,7 @@ _CIP_BASIC = Base(
         in  speed         INT  2     Speed actual
     """),
     start_taken="stops",
+    speed_is="rpm",
 )  # fmt: skip
 _CIP_EXTENDED = Base(
     "cip-21-71", "CIP speed, assemblies 21 and 71", "CIP volume 1, AC/DC drive profile",
@@ -132,6 +140,8 @@ _CIP_EXTENDED = Base(
         in  speed          INT   2     Speed actual
     """),
     start_taken="stops",
+    speed_is="rpm",
+    decodes={"state": "cip-state"},
 )  # fmt: skip
 # IEC 61800-7-203 (PROFIdrive): 16#4000 is 100 %.
 _TELEGRAM_1 = Base(
@@ -143,6 +153,8 @@ _TELEGRAM_1 = Base(
         in  speed         INT  2   NIST_A
     """),
     start_taken="stops",
+    speed_is="share",
+    decodes={"status": "zsw1", "control": "stw1"},
 )  # fmt: skip
 _TELEGRAM_9 = Base(
     "profidrive-9", "PROFIdrive telegram 9", "IEC 61800-7-203",
@@ -160,6 +172,7 @@ _TELEGRAM_9 = Base(
         in  status_2      UINT 4    ZSW2
         in  position      DINT 6    XIST_A
     """),
+    decodes={"status": "zsw1", "control": "stw1"},
 )  # fmt: skip
 BASES: dict[str, Base] = {
     base.key: base for base in (_CIA_402, _PLAIN, _CIP_BASIC, _CIP_EXTENDED, _TELEGRAM_1, _TELEGRAM_9)

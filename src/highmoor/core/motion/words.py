@@ -93,6 +93,8 @@ class CommandsTold:
     start_taken: str
     words: tuple[WordTold, ...]
     whole: bool
+    # Words whose bits have names, by role: the kind of word that they are.
+    decodes: dict[str, str]
 
     def signal(self, role: str) -> str:
         """The signal that has a role, "" for none."""
@@ -121,7 +123,7 @@ def _commands(reader: Reader, root: str) -> CommandsTold | None:
     uses = {use.role: use.signal for use in reader.children(Use, root)}
     words = tuple(_told(reader, word, carried, uses.get(word.role, "")) for word in words_of(profile))
     whole = all(word.optional or (word.signal and not word.problem) for word in words)
-    return CommandsTold(profile.id, base.key, profile.name, base.start_taken, words, whole)
+    return CommandsTold(profile.id, base.key, profile.name, base.start_taken, words, whole, dict(base.decodes))
 
 
 def _told(reader: Reader, word: Word, carried: Sequence[Carried], signal: str) -> WordTold:

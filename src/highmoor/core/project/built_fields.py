@@ -82,6 +82,12 @@ def _machine(plant: Plant, station: Station) -> Iterator[FieldSpec]:
             "settings.reversed", "Motor turns the other way", "boolean",
             default=bool(axis.settings.get("reversed", False)), optional=True,
         )  # fmt: skip
+        for end, sign in (("minus", "−"), ("plus", "+")):
+            if axis.settings.get(f"switch_{end}") is not None:
+                yield FieldSpec(
+                    f"settings.limit_{end}_closes", f"Limit switch {sign} closes when held", "boolean",
+                    default=bool(axis.settings.get("limits_close", False)), optional=True,
+                )  # fmt: skip
         yield FieldSpec(
             "settings.position", "Stands at", "number", unit=unit_of(axis.kind, axis.unit).label, minimum=-1e9,
             maximum=1e9, optional=True, hint="When the bench begins.",

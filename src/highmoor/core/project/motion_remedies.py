@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from fractions import Fraction
-from math import floor, isfinite, log10
+from math import floor, isfinite, log10, sqrt
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
@@ -12,6 +12,7 @@ from highmoor.core.figures.motion.profile import stopping_distance
 from highmoor.core.motion.chain import Chain
 from highmoor.core.motion.checks import COUNTS_A_WINDOW
 from highmoor.core.motion.fields import drives_of, pulse_modules_of
+from highmoor.core.motion.homing import HomeTold, method_label
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.load import load_told
 from highmoor.core.motion.settings import bounds_of, modulo_of, reaction_s
@@ -270,6 +271,41 @@ def _rated_current(analysis: Analysis, found: Finding) -> Remedy | None:
     return tried(analysis, found, set_fields(f"Set {shown(current)} A", chain.motor_link, settings__current_a=current))
 
 
+def _opening_limits(analysis: Analysis, found: Finding) -> Remedy:
+    return set_fields("Take switches that open", found.places[0].id, settings__limits_close=False)
+
+
+def _method_with_what_there_is(analysis: Analysis, found: Finding) -> Remedy | None:
+    """By a limit switch that there is, else where it stands."""
+    axis = _axis(analysis, found)
+    for number, needs in ((17, "switch_minus"), (18, "switch_plus"), (37, "")):
+        if not needs or fraction_at(axis.settings, needs) is not None:
+            label = method_label(number).partition(" · ")[2]
+            remedy = set_fields(f"Home by method {number}, {label}", axis.id, settings__home_method=number)
+            if helps := tried(analysis, found, remedy):
+                return helps
+    return None
+
+
+def _seek_slowly(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The highest speed from which it stops before the hard stop: v²/2a + v·t is the room there is."""
+    axis, bounds = _axis(analysis, found), bounds_of(_axis(analysis, found))
+    told: HomeTold | None = analysis.result("axis.home", axis.id)
+    rate = bounds.deceleration or bounds.acceleration
+    if told is None or told.room is None or not rate:
+        return None
+    unit, reaction, a = unit_of(axis.kind, axis.unit), reaction_s(axis.settings), float(rate)
+    speed = _rounded(a * (-reaction + sqrt(reaction**2 + 2 * told.room / a)) * unit.a_speed)
+    if speed <= 0:
+        return None
+    remedy = set_fields(f"Seek at {shown(speed)} {unit.speed}", axis.id, settings__home_fast=speed)
+    return tried(analysis, found, remedy)
+
+
+def _home_as_drawn(analysis: Analysis, found: Finding) -> Remedy:
+    return set_fields("Count as it is drawn", found.places[0].id, settings__home_position=None)
+
+
 MOTION_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "MOT-102": _drive_nobody_has,
     "MOT-103": _leave_drive,
@@ -285,6 +321,10 @@ MOTION_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "MOT-124": _in_order,
     "MOT-125": _soft_limits_swapped,
     "MOT-127": _allow_more,
+    "MOT-128": _opening_limits,
+    "MOT-151": _method_with_what_there_is,
+    "MOT-152": _seek_slowly,
+    "MOT-153": _home_as_drawn,
     "MOT-141": _as_quick_as_pulses,
     "MOT-143": _rated_current,
     "MOT-145": _as_quick_as_pulses,

@@ -10,6 +10,8 @@ from django.http import HttpRequest
 from ninja import Query, Router
 from pydantic import Field
 
+from highmoor.core.bench.axes.commander import Out
+from highmoor.core.bench.axes.hands import Does, State
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.figures.motion.states import decoded_word
 from highmoor.core.motion.steppers import coil_pairs
@@ -105,10 +107,18 @@ class AxisFactOut(Shape):
 
 
 class AxisLiveOut(Shape):
-    """An axis on the bench: positions in its unit, torque in Nm, `trace` of its latest move as s, asked, shown."""
+    """An axis on the bench: positions in its unit, torque in Nm (null where a process of its own is behind its drive),
+    `trace` of its latest move as s, asked, shown. `turns` is its speed; `plc_open` the state as its
+    program would see it, `out` what a block of its latest `command` would show; `does` what its words can.
+    """
 
     axis: str
-    state: Literal["off", "enabling", "standstill", "homing", "moving", "jogging", "stopping", "fault"]
+    state: State
+    plc_open: str
+    command: str
+    out: Out
+    does: list[Does]
+    turns: float
     text: str
     position: float
     wanted: float
@@ -116,7 +126,8 @@ class AxisLiveOut(Shape):
     good: bool
     facts: list[AxisFactOut]
     limits: list[bool]
-    torque: float
+    home: bool
+    torque: float | None
     fault: int
     trace: list[list[float]]
 
@@ -125,7 +136,7 @@ class AxisDoIn(Shape):
     """What an axis is to do; numbers as they are typed, in its units or any that fit. A jog goes on only as long as it
     is said again, at least every 300 ms."""
 
-    do: Literal["enable", "disable", "reset", "home", "move", "jog", "stop"]
+    do: Literal["enable", "disable", "reset", "home", "move", "jog", "run", "stop", "quick-stop"]
     distance: Typed = "0"
     speed: Typed = "0"
     acceleration: Typed = "0"
@@ -163,8 +174,8 @@ def axis_do(request: HttpRequest, key: str, axis_id: str, given: AxisDoIn) -> Ax
             _refuse_under_error(held, axis)
     unit = unit_of(axis.kind, axis.unit)
     value: dict[str, Any] = {"absolute": given.absolute}
-    if given.do in ("move", "jog"):
-        value["speed"] = float(parse_number(given.speed, unit=unit.speed))
+    if given.do in ("move", "jog", "run"):
+        value["speed"] = float(parse_number(given.speed, unit=unit.speed)) / unit.a_speed
     if given.do in ("move", "home"):
         value["distance"] = float(parse_number(given.distance, unit=unit.label))
     if given.do == "move":

@@ -1,5 +1,5 @@
-"""The controller's hand on an axis: enables it, moves it, jogs it as long as somebody holds on, stops it, all by the
-words of its drive through the real exchange."""
+"""The controller's hand on an axis: enables it, moves it, finds home, jogs it as long as somebody holds on, stops it,
+all by the words of its drive through the real exchange."""
 
 from __future__ import annotations
 
@@ -8,71 +8,88 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any, Literal
 
-from highmoor.core.bench.axes.path import Ramp
+from highmoor.core.bench.axes.hands import Does, Hand, State, Wish
 from highmoor.core.bench.controller import SignalCode, SimulatedController
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.profile import MotionLimits, Piece, pieces, profile
-from highmoor.core.figures.motion.states import cia_402_state
 from highmoor.core.motion.links import fraction_at
+from highmoor.core.motion.path import Ramp
 from highmoor.core.motion.settings import Bounds
 from highmoor.core.motion.units import Unit
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Axis
 
-State = Literal["off", "enabling", "standstill", "homing", "moving", "jogging", "stopping", "fault"]
 # A jog nobody confirms for so long stops (a stream that is late, a page that is gone).
 HELD_S = 0.3
 _TRACE_AT_MOST = 1200
 _ENABLE_WITHIN_S = 2.0
 _ARRIVE_WITHIN_S = 3.0
-# CiA 402 status word, bit 11.
-_INTERNAL_LIMIT = 0x800
 # After so long what was told a drive has come to it.
 _HEARD_S = 0.4
+# Of the highest speed: slower than that it stands, as far as is seen from here.
+_STANDS = 1e-3
+Out = Literal["", "Busy", "Done", "CommandAborted", "Error"]
+PLC_OPEN: dict[State, str] = {
+    "off": "Disabled", "enabling": "Disabled", "standstill": "Standstill", "homing": "Homing",
+    "moving": "Discrete Motion", "jogging": "Continuous Motion", "running": "Continuous Motion",
+    "stopping": "Stopping", "fault": "ErrorStop",
+}  # fmt: skip
+"""The state of an axis as its program would see it (PLCopen, function blocks for motion control, part 1)."""
 
 
 @dataclass(frozen=True, slots=True)
 class Commanded:
-    """What a commander needs to know: the axis, its unit and bounds, counts a unit (turned round as its motor is)."""
+    """What a commander needs to know: the axis, its unit and bounds; counts a unit, and of speed a unit a second, as
+    its motor turns; how long its drive may seek home, s."""
 
     axis: Axis
     unit: Unit
     bounds: Bounds
     counts: float
-    base: str
+    speed_counts: float
+    home_within_s: float
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, repr=False)
 class Commander:
     """One axis, commanded from its controller's task."""
 
     of: Commanded
+    hand: Hand
     controller: SimulatedController
     signals: Mapping[str, SignalCode]
     # Who else writes its words, by name; "" for nobody.
     held_by: str
     period_s: float
     good: Callable[[], bool]
-    state: State = "off"
+    wish: Wish = field(init=False)
     text: str = ""
     # Command and feedback over the time of the latest move: s, position asked, position shown.
     trace: list[tuple[float, float, float]] = field(default_factory=list)
-    _goal: float = 0.0
+    # The latest command and what a function block would show of it; one of them at a time.
+    command: tuple[str, Out] = ("", "")
     _move: list[Piece] = field(default_factory=list)
     _from: float = 0.0
     _way: int = 1
     _began_s: float = 0.0
     _enabling_s: float = 0.0
-    _jog: float = 0.0
     _confirmed_s: float = 0.0
     _ramp: Ramp = field(default_factory=lambda: Ramp(0.0))
-    wanted: float = 0.0
-    _wanted: bool = False
-    _start: bool = False
     _reset_s: float = -1.0
     _left_s: float = -1.0
-    _speed: float = 0.0
-    _rate: float = 0.0
+    _seeks: bool = False
+
+    def __post_init__(self) -> None:
+        self.wish = Wish(self.of.counts, self.of.speed_counts)
+
+    @property
+    def state(self) -> State:
+        return self.wish.state
+
+    @property
+    def wanted(self) -> float:
+        """Where it is to be now."""
+        return self.wish.wanted
 
     # ── what somebody asks
 
@@ -83,69 +100,89 @@ class Commander:
             raise Refusal(f"The drive of {self.of.axis.name} does not answer.", place=self.of.axis.id)
         if self.state == "fault":
             raise Refusal("The drive is in fault: reset it first.", place=self.of.axis.id)
-        self._wanted, self._enabling_s = True, self.now_s
+        self.wish.on, self._enabling_s = True, self.now_s
         if self.state == "off":
-            self.state, self.text = "enabling", ""
+            self._begin("Power", "enabling")
 
     def disable(self) -> None:
         """Take the power away: a climbing axis is held by its brake from then on."""
-        self._wanted, self.state, self._jog, self._left_s = False, "off", 0.0, self.now_s
+        self.wish.on, self.wish.turning, self._left_s = False, 0.0, self.now_s
+        self._end("off", "CommandAborted" if self.command[1] == "Busy" else self.command[1])
 
     def reset(self) -> None:
         """Acknowledge a fault."""
         self._refuse_if_held()
-        self._reset_s, self._wanted = self.now_s, False
-        self.state, self.text = "off", ""
+        self._reset_s, self.wish.on = self.now_s, False
+        self._begin("Reset", "off")
+        self._end("off", "Done")
 
     def move(self, distance: float, speed: float, acceleration: float, *, absolute: bool = False) -> None:
         """By so far, or to a position. Raises Refusal for what may not be now or would leave the limits."""
-        self._refuse_unless_still()
+        self._refuse_unless_still("move")
         begin = self.wanted
         target = distance if absolute else begin + distance
         self._refuse_beyond(begin, target)
         bounds = self.of.bounds
-        jerk = bounds.jerk
         rate = Fraction(acceleration)
         for what, asked, most in (("speed", speed, bounds.speed), ("acceleration", acceleration, bounds.acceleration)):
             if most is not None and asked > float(most) * (1 + 1e-9):
                 raise Refusal(f"The {what} {shown(asked)} is above the axis's highest, {shown(most)}.", field=what)
-        move = profile(Fraction(abs(target - begin)), MotionLimits(Fraction(speed), rate, rate, jerk))
+        move = profile(Fraction(abs(target - begin)), MotionLimits(Fraction(speed), rate, rate, bounds.jerk))
         self._move, self._from, self._way = pieces(move), begin, 1 if target >= begin else -1
-        self._goal, self._began_s, self.state, self.text = target, self.now_s, "moving", ""
-        self._speed, self._rate = speed, acceleration
-        self._start = self.of.base != "cia402"
-        self.trace = []
+        self._begin("MoveAbsolute" if absolute else "MoveRelative", "moving")
+        wish = self.wish
+        wish.goal, wish.speed, wish.rate, wish.start = target, speed, acceleration, not self.hand.streams
 
     def home(self, position: float) -> None:
-        """Let the drive count from here on from a position. Raises Refusal where its words have no such command."""
-        self._refuse_unless_still()
-        if "home" not in self.signals:
+        """Let the drive find home by its method; one that has none counts from a position on, where it stands. Raises
+        Refusal where its words have no such command."""
+        self._refuse_unless_still("home")
+        if not self.hand.streams and "home" not in self.signals:
             raise Refusal(f"The words of {self.of.axis.name} have no homing.", place=self.of.axis.id)
-        self._goal, self._began_s, self.state, self.text = position, self.now_s, "homing", ""
+        self._begin("Home", "homing")
+        self.wish.goal, self._seeks = position, False
 
     def jog(self, speed: float) -> None:
         """On at a speed for as long as this is said again and again. Raises Refusal as a move does."""
-        if self.state != "jogging":
-            self._refuse_unless_still()
-            self._ramp = Ramp(self.wanted)
-            self.state, self.text, self.trace, self._began_s = "jogging", "", [], self.now_s
-        most = float(self.of.bounds.speed or 0)
-        self._jog = min(max(speed, -most), most)
+        self._turn("jogging", speed)
         self._confirmed_s = self.now_s
 
-    def stop(self) -> None:
-        """Brake from whatever it does and stand, powered."""
-        if self.state in ("moving", "jogging"):
-            speed = self._commanded_speed()
-            self._ramp = Ramp(self.wanted, speed)
-            self.state, self._jog = "stopping", 0.0
+    def run_at(self, speed: float) -> None:
+        """On at a speed until it is stopped. Raises Refusal as a move does."""
+        self._turn("running", speed)
+
+    def _turn(self, state: State, speed: float) -> None:
+        if self.state != state:
+            self._refuse_unless_still("turn")
+            self._ramp = Ramp(self.wanted)
+            self._begin("Jog" if state == "jogging" else "MoveVelocity", state)
+        most = float(self.of.bounds.speed or 0)
+        self.wish.turning = min(max(speed, -most), most)
+
+    def stop(self, *, quick: bool = False) -> None:
+        """Brake from whatever it does and stand, powered; a quick stop ends without power."""
+        if self.state in ("moving", "jogging", "running", "homing"):
+            self._ramp = Ramp(self.wanted, self._commanded_speed())
+            self._begin("QuickStop" if quick else "Stop", "stopping", keep_trace=True)
+            self.wish.turning, self.wish.quick = 0.0, quick
+
+    def _begin(self, name: str, state: State, *, keep_trace: bool = False) -> None:
+        self.command, self.wish.state, self.text = (name, "Busy"), state, ""
+        self._began_s = self._began_s if keep_trace else self.now_s
+        self.trace = self.trace if keep_trace else []
+
+    def _end(self, state: State, out: Out, text: str | None = None) -> None:
+        self.wish.state, self.command = state, (self.command[0], out)
+        self.wish.start, self.wish.quick = False, False
+        if text is not None:
+            self.text = text
 
     # ── its turn in the controller's task
 
     @property
     def engaged(self) -> bool:
         """Whether it writes its words: as long as somebody wants something of it, and until that has been heard."""
-        return self.state != "off" or self._wanted or self._lately(self._left_s) or self._lately(self._reset_s)
+        return self.state != "off" or self.wish.on or self._lately(self._left_s) or self._lately(self._reset_s)
 
     def _lately(self, at_s: float) -> bool:
         return at_s >= 0 and self.now_s - at_s < _HEARD_S
@@ -154,63 +191,95 @@ class Commander:
         """Once a task: look at the words that came, decide those that go."""
         if self.held_by or not self.engaged:
             return
-        enabled, fault = self._seen()
+        self._look()
+        self._go_on()
+        self.wish.resetting = self._lately(self._reset_s) and self.now_s - self._reset_s < _HEARD_S / 2
+        if self.wish.start and self.hand.acknowledged(self._read):
+            # Seen: it may be taken away; the drive goes on.
+            self.wish.start = False
+        for role, count in self.hand.words(self.wish, self._read):
+            self._put(role, count)
+
+    def _look(self) -> None:
+        """What the drive says of itself, and what becomes of a command by that."""
+        good = self.good()
+        enabled, fault = self.hand.seen(self._read) if good else (False, "its drive does not answer")
         if fault and self.state != "off":
-            self.state, self._wanted, self.text = "fault", False, fault
+            self.wish.on = False
+            self._end("fault", "Error" if self.command[1] == "Busy" else self.command[1], fault)
         if self.state == "enabling":
-            self.wanted = self.feedback
+            self.wish.wanted = self.feedback
             if enabled:
-                self.state = "standstill"
+                self._end("standstill", "Done")
             elif self.now_s - self._enabling_s > _ENABLE_WITHIN_S:
                 self.disable()
-                self.text = "The drive did not come to where it moves: look at its state."
+                self._end("off", "Error", "The drive did not come to where it moves: look at its state.")
         elif self.state == "off":
-            self.wanted = self.feedback
+            self.wish.wanted = self.feedback
+        elif self.state not in ("fault", "standstill") and not enabled and self.wish.quick:
+            self.disable()
+            self._end("off", "Done")
         elif self.state != "fault" and not enabled:
             self.disable()
             self.text = "The drive left the state in which it moves."
-        self._go_on()
-        self._write()
 
     def _go_on(self) -> None:
         if self.state == "moving":
-            since = self.now_s - self._began_s
-            last = self._move[-1] if self._move else None
-            if last is None or since >= last.at + last.lasts:
-                self.wanted = self._goal
-                if self._arrived():
-                    self.state = "standstill"
-            else:
-                piece = next(p for p in self._move if since < p.at + p.lasts)
-                self.wanted = self._from + self._way * piece.after(since - piece.at)[0]
-            self._broken_off(since - (last.at + last.lasts if last else 0.0))
+            self._go_along()
         elif self.state == "homing":
-            self.wanted = self.feedback
-            if self._read("homed") and self._arrived():
-                self.state = "standstill"
-            elif self.now_s - self._began_s > _ENABLE_WITHIN_S:
-                self.state, self.text = "standstill", "The drive did not say that it has found home."
-            return
-        elif self.state in ("jogging", "stopping"):
-            if self.now_s - self._confirmed_s > HELD_S:
-                self._jog = 0.0
-            goal = self._held_within(self._jog)
-            self._ramp.at_speed(goal, self._braking, self.period_s)
-            self.wanted = self._ramp.at
-            if self._ramp.speed == 0 and not self._jog:
-                self.state = "standstill"
+            self._go_home()
+        elif self.state in ("jogging", "running", "stopping"):
+            self._go_turning()
         else:
             return
         if len(self.trace) < _TRACE_AT_MOST:
             self.trace.append((self.now_s - self._began_s, self.wanted, self.feedback))
 
+    def _go_along(self) -> None:
+        since = self.now_s - self._began_s
+        last = self._move[-1] if self._move else None
+        if last is None or since >= last.at + last.lasts:
+            self.wish.wanted = self.wish.goal
+            if self._arrived():
+                self._end("standstill", "Done")
+        else:
+            piece = next(p for p in self._move if since < p.at + p.lasts)
+            self.wish.wanted = self._from + self._way * piece.after(since - piece.at)[0]
+        self._broken_off(since - (last.at + last.lasts if last else 0.0))
+
+    def _go_home(self) -> None:
+        self.wish.wanted = self.feedback
+        homed = self.hand.homed(self._read)
+        # What was found before is not what is found now: it counts once the drive has said that it seeks.
+        self._seeks = self._seeks or homed is None
+        since = self.now_s - self._began_s
+        if homed and (self._seeks or since > _HEARD_S) and (self.hand.streams or self._arrived()):
+            self._end("standstill", "Done")
+        elif homed is False and self._seeks:
+            self._end("standstill", "Error", "The drive found no home: it came to both limits, or to none.")
+        elif since > self.of.home_within_s:
+            self._end("standstill", "Error", "The drive did not say that it has found home.")
+
+    def _go_turning(self) -> None:
+        if self.state == "jogging" and self.now_s - self._confirmed_s > HELD_S:
+            self.wish.turning = 0.0
+        if "target" not in self.signals:
+            # A drive that is told a speed ramps by itself.
+            stands = abs(self._read("speed") / self.of.speed_counts) <= _STANDS * float(self.of.bounds.speed or 1)
+        else:
+            self._ramp.at_speed(self._held_within(self.wish.turning), self._braking, self.period_s)
+            self.wish.wanted, stands = self._ramp.at, self._ramp.speed == 0
+        if stands and not self.wish.turning and not self.wish.quick:
+            self._end("standstill", "Done")
+
     def _broken_off(self, over_s: float) -> None:
         """A move that a switch stops, or that does not come to its goal, is over where it stands."""
-        limited = self.of.base == "cia402" and int(self._read("status")) & _INTERNAL_LIMIT
+        limited = self.hand.limited(self._read)
         if self.state == "moving" and (limited or over_s > _ARRIVE_WITHIN_S):
             at = f"{shown(self.feedback, 6)} {self.of.unit.label}"
-            self.text = f"A limit switch stopped it at {at}." if limited else f"It did not arrive: it is at {at}."
-            self.state, self.wanted = "standstill", self.feedback
+            text = f"A limit switch stopped it at {at}." if limited else f"It did not arrive: it is at {at}."
+            self._end("standstill", "Error", text)
+            self.wish.wanted = self.feedback
 
     def _held_within(self, speed: float) -> float:
         """A jog's speed, and none once it would run over its soft limit."""
@@ -224,47 +293,7 @@ class Commander:
     def _arrived(self) -> bool:
         """The words say so, or by position where no word does."""
         window = fraction_at(self.of.axis.settings, "window")
-        return abs(self.feedback - self._goal) <= (float(window) if window else abs(20 / self.of.counts))
-
-    def _seen(self) -> tuple[bool, str]:
-        """Whether the drive moves what it is told, and its fault in words."""
-        if not self.good():
-            return False, "its drive does not answer" if self.state not in ("off",) else ""
-        if self.of.base == "cia402":
-            state = cia_402_state(int(self._read("status")) & 0xFFFF)
-            bad = state in ("fault", "fault_reaction_active")
-            return state == "operation_enabled", "the drive is in fault" if bad else ""
-        code = int(self._read("fault_code"))
-        return bool(self._read("enabled")), f"the drive is in fault, code 16#{code:04X}" if self._read("fault") else ""
-
-    def _write(self) -> None:
-        self._put("target", self.wanted * self.of.counts if self.of.base == "cia402" else self._goal * self.of.counts)
-        resetting = self._lately(self._reset_s) and self.now_s - self._reset_s < _HEARD_S / 2
-        if self.of.base == "cia402":
-            self._put("mode", 8)
-            self._put("control", 0x80 if resetting else self._control_word())
-            return
-        self._put("enable", self._wanted)
-        self._put("reset", resetting)
-        self._put("target_speed", abs(self._speed if self.state != "jogging" else self._jog) * abs(self.of.counts))
-        self._put("rate", self._rate * abs(self.of.counts))
-        self._put("stop", self.state == "stopping")
-        self._put("home", self.state == "homing")
-        self._put("set_position", self._goal * self.of.counts if self.state == "homing" else 0)
-        turned = self._jog * (1 if self.of.counts > 0 else -1)
-        self._put("jog_plus", self.state == "jogging" and turned > 0)
-        self._put("jog_minus", self.state == "jogging" and turned < 0)
-        if self._read("acknowledged"):
-            # Seen: it may be taken away; the drive goes on.
-            self._start = False
-        self._put("start", self._start and self.state == "moving")
-
-    def _control_word(self) -> int:
-        if not self._wanted:
-            return 0x06 if self.state != "fault" else 0x00
-        state = cia_402_state(int(self._read("status")) & 0xFFFF)
-        steps = {"ready_to_switch_on": 0x07, "switched_on": 0x0F, "operation_enabled": 0x0F}
-        return steps.get(state or "", 0x06)
+        return abs(self.feedback - self.wish.goal) <= (float(window) if window else abs(20 / self.of.counts))
 
     # ── positions
 
@@ -283,8 +312,10 @@ class Commander:
         return float(self.of.bounds.deceleration or self.of.bounds.acceleration or 1)
 
     def _commanded_speed(self) -> float:
-        if self.state == "jogging":
+        if self.state in ("jogging", "running"):
             return self._ramp.speed
+        if self.state == "homing":
+            return 0.0
         since = self.now_s - self._began_s
         piece = next((p for p in self._move if since < p.at + p.lasts), None)
         return self._way * piece.after(since - piece.at)[1] if piece else 0.0
@@ -321,13 +352,16 @@ class Commander:
                 place=self.of.axis.id,
             )
 
-    def _refuse_unless_still(self) -> None:
+    def _refuse_unless_still(self, does: Does) -> None:
+        if does not in self.hand.does:
+            words = {"move": "no positions", "home": "no homing", "turn": "no speed"}
+            raise Refusal(f"The words of {self.of.axis.name} have {words[does]}.", place=self.of.axis.id)
         self._refuse_if_held()
         if self.state == "fault":
             raise Refusal(f"Not now: {self.text}. Reset it first.", place=self.of.axis.id)
         if self.state != "standstill":
-            words = {"off": "it is not enabled", "enabling": "it is being enabled"}.get(self.state, "it still moves")
-            raise Refusal(f"Not now: {words}.", place=self.of.axis.id)
+            words = {"off": "it is not enabled", "enabling": "it is being enabled"}
+            raise Refusal(f"Not now: {words.get(self.state, 'it still moves')}.", place=self.of.axis.id)
 
     def _refuse_beyond(self, begin: float, target: float) -> None:
         """Beyond a soft limit nobody is sent; from beyond one only inwards."""
@@ -342,7 +376,10 @@ class Commander:
 
     def told(self) -> dict[str, Any]:
         """What of it is to be seen, as plain JSON."""
+        name, out = self.command
         return {
             "axis": self.of.axis.id, "state": self.state, "text": self.text, "position": self.feedback,
-            "wanted": self.wanted, "held_by": self.held_by, "good": self.good(),
+            "wanted": self.wanted, "held_by": self.held_by, "good": self.good(), "plc_open": PLC_OPEN[self.state],
+            "command": name, "out": out, "does": sorted(self.hand.does),
+            "turns": self._read("speed") / self.of.speed_counts * self.of.unit.a_speed,
         }  # fmt: skip

@@ -7,15 +7,21 @@ from dataclasses import dataclass, replace
 from math import inf
 from typing import Any
 
-from highmoor.core.bench.axes.drives import Cia402Drive, Drive, Facts, WordDrive
+from highmoor.core.bench.axes.cia402_drive import Cia402Drive
 from highmoor.core.bench.axes.machine import Build, Machine
+from highmoor.core.bench.axes.powered import Drive, Facts, Homing
+from highmoor.core.bench.axes.speed_drives import CipSpeedDrive, MdiDrive, ProfidriveDrive
+from highmoor.core.bench.axes.word_drive import WordDrive
 from highmoor.core.bench.axes.words import DeviceWords, OctetsOf
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.motion.chain import Chain, chain_of
+from highmoor.core.motion.home_search import Switch
+from highmoor.core.motion.homing import ground_of, method_of, position_of, speeds_of
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.mechanics import mechanics_of
 from highmoor.core.motion.scale import counts_a_unit
-from highmoor.core.motion.settings import bounds_of, gain_of
+from highmoor.core.motion.settings import Bounds, bounds_of, gain_of
+from highmoor.core.motion.speeds import speed_counts
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.motion.words import Carried
 from highmoor.core.plant.plant import Plant
@@ -24,7 +30,14 @@ from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, CommandProfil
 STEP_MS = 2
 # A drive at rest looks at its words in every so many steps: within the scan that a profile says of drives.
 LOOKS_EVERY = 4
-_DRIVES: dict[str, type[Cia402Drive] | type[WordDrive]] = {"cia402": Cia402Drive, "words": WordDrive}
+_DRIVES: dict[str, Callable[[Facts, Machine, DeviceWords, float], Drive]] = {
+    "cia402": Cia402Drive,
+    "words": WordDrive,
+    "cip-20-70": CipSpeedDrive,
+    "cip-21-71": CipSpeedDrive,
+    "profidrive-1": ProfidriveDrive,
+    "profidrive-9": MdiDrive,
+}
 
 
 @dataclass(slots=True)
@@ -68,11 +81,20 @@ def made_axis(
         number_at(axis.settings, "following") or None,
         number_at(axis.settings, "window") or 10 / float(counts.value),
         float(bounds.speed), float(bounds.deceleration or bounds.acceleration),
+        sign * (speed_counts(profile, chain, unit) or float(counts.value)), _homing(axis, chain, unit, bounds),
     )  # fmt: skip
     machine = Machine(_build(axis, links, said, unit), _begins(axis, said) if at is None else at)
     words = DeviceWords.of(profile, carried, octets)
     drive = kind(facts, machine, words, machine.position)
     return AxisLive(axis, drive, machine, clock, alive)
+
+
+def _homing(axis: Axis, chain: Chain, unit: Unit, bounds: Bounds) -> Homing | None:
+    method, speeds = method_of(axis.settings), speeds_of(axis.settings, bounds, unit)
+    if method is None or speeds is None:
+        return None
+    position = position_of(axis.settings, ground_of(axis.settings, _travel(chain, unit)), method)
+    return Homing(method, speeds.fast, speeds.slow, position or 0.0)
 
 
 def _travel(chain: Chain, unit: Unit) -> float:
@@ -98,14 +120,18 @@ def _build(axis: Axis, links: list[ChainLink], said: Mapping[str, Any], unit: Un
     settings = axis.settings
     turned = said.get("reversed", settings.get("reversed", False))
     stops = [fraction_at(settings, f"stop_{way}") for way in ("minus", "plus")]
-    switches = [fraction_at(settings, f"switch_{way}") for way in ("minus", "plus")]
-    cam = fraction_at(settings, "cam")
     peak, drive = number_at(chain.motor, "peak_nm"), number_at(settings, "peak_a")
     most = [each for each in (peak, drive * number_at(chain.motor, "torque_constant")) if each]
     return Build(
         mechanics_of(chain, linear=unit.linear), (-1 if turned else 1) * _travel(chain, unit), unit.si,
         min(most, default=inf), number_at(chain.motor, "brake_nm"), number_at(chain.motor, "brake_ms") / 1000,
         (-inf if stops[0] is None else float(stops[0]), inf if stops[1] is None else float(stops[1])),
-        (None if switches[0] is None else float(switches[0]), None if switches[1] is None else float(switches[1])),
-        inf if cam is None else float(cam),
+        ground_of(settings, _travel(chain, unit)), _inverted(settings, said),
     )  # fmt: skip
+
+
+def _inverted(settings: Mapping[str, Any], said: Mapping[str, Any]) -> frozenset[Switch]:
+    """The limit switches that are wired otherwise than is set: one opens where the other closes."""
+    opens = bool(settings.get("limits_close", False))
+    ends: tuple[Switch, ...] = ("minus", "plus")
+    return frozenset(end for end in ends if bool(said.get(f"limit_{end}_closes", opens)) != opens)

@@ -3,9 +3,10 @@ unit, times in s."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import inf
 
+from highmoor.core.motion.home_search import Event, Ground, Switch
 from highmoor.core.motion.mechanics import Mechanics
 
 # So far apart are an acceleration and the one that a torque gives, of all there could be.
@@ -16,8 +17,8 @@ _STEPS = 40
 class Build:
     """A machine as it stands. `way` is how far the load goes for a motor turn, `si` metres or radians in a unit.
 
-    `most_nm` is what motor and drive can give, `brake_nm` what the brake holds after `brake_s`. A switch is held from
-    its position outward for `cam`.
+    `most_nm` is what motor and drive can give, `brake_nm` what the brake holds after `brake_s`. `inverted` are the
+    limit switches that are wired the other way than the drive takes them.
     """
 
     mechanics: Mechanics
@@ -27,8 +28,8 @@ class Build:
     brake_nm: float
     brake_s: float
     stops: tuple[float, float] = (-inf, inf)
-    switches: tuple[float | None, float | None] = (None, None)
-    cam: float = inf
+    ground: Ground = field(default_factory=Ground)
+    inverted: frozenset[Switch] = frozenset()
 
 
 @dataclass(slots=True)
@@ -42,11 +43,11 @@ class Machine:
     torque: float = 0.0
     # At the torque limit for so long.
     limited_s: float = 0.0
+    began: float = field(init=False)
     _off_s: float = inf
-    _began: float = field(init=False)
 
     def __post_init__(self) -> None:
-        self._began = self.position
+        self.began = self.position
 
     @property
     def held(self) -> bool:
@@ -97,13 +98,16 @@ class Machine:
         """Whether a step without torque would change nothing."""
         return self.speed == 0 and (self.held or self.build.mechanics.gravity == 0)
 
-    def switch(self, end: int) -> bool:
-        """Whether the switch at the lower (0) or upper (1) end is held."""
-        at = self.build.switches[end]
-        if at is None:
-            return False
-        beyond = (self.position - at) * (1 if end else -1)
-        return 0 <= beyond <= self.build.cam
+    def switch(self, which: Switch) -> bool:
+        """Whether a switch is held, as the drive takes it."""
+        return self.build.ground.held(which, self.position) != (which in self.build.inverted)
+
+    def passed_since(self, before: float) -> list[Event]:
+        """Switches and index pulses since it was somewhere, as the drive takes them."""
+        return [
+            replace(event, held=not event.held) if event.switch in self.build.inverted else event
+            for event in self.build.ground.passed(before, self.position)
+        ]
 
     def _go(self, speed: float, dt: float) -> None:
         self.speed = speed
@@ -112,7 +116,7 @@ class Machine:
         if not low <= self.position <= high:
             self.position = min(max(self.position, low), high)
             self.speed = 0.0
-        self.motor = (self.position - self._began) / self.build.way
+        self.motor = (self.position - self.began) / self.build.way
 
     def _rate_of(self, torque: float, way: int) -> float:
         """The acceleration, in m/s² or rad/s², that a torque gives: more of it is always more acceleration."""

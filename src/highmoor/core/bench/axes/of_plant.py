@@ -9,6 +9,7 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.axes.commander import Commanded, Commander
+from highmoor.core.bench.axes.hands import HANDS
 from highmoor.core.bench.axes.live import LOOKS_EVERY, STEP_MS, AxisLive, made_axis
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
@@ -17,10 +18,12 @@ from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.motion.chain import chain_of
+from highmoor.core.motion.home_search import SWITCHES, Switch
+from highmoor.core.motion.homing import HomingTold
 from highmoor.core.motion.links import fraction_at
-from highmoor.core.motion.profiles import BASES
 from highmoor.core.motion.scale import counts_a_unit
 from highmoor.core.motion.settings import bounds_of
+from highmoor.core.motion.speeds import speed_counts
 from highmoor.core.motion.trial import uncertainty_of
 from highmoor.core.motion.units import unit_of
 from highmoor.core.motion.words import Carried, CommandsTold
@@ -29,11 +32,11 @@ from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Octets
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, Network, Program, Station, Task
+from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, CommandProfile, Network, Program, Station, Task
 from highmoor.core.signals.programs import ProgramTold
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, repr=False)
 class AxesLive:
     """The axes of a bench by id, and their controllers' hands on them."""
 
@@ -97,6 +100,9 @@ class AxesLive:
         lines = plant_lines(self.plant, self.catalogue, station)
         ways = {exchange.id: (line, exchange) for line in lines for exchange in line.exchanges}
         carried = [Carried(x.id, x.direction, bus.layout(x, line)) for line, x in ways.values()]
+        if built is not None and built.model:
+            # The process behind it has a motor of its own.
+            return None
         node, live = station.id, bus.live
 
         def octets(exchange: str) -> Octets | None:
@@ -114,19 +120,29 @@ class AxesLive:
         unit = unit_of(axis.kind, axis.unit)
         chain = chain_of(self.plant.children(ChainLink, axis.id), linear=unit.linear)
         counts = counts_a_unit(chain, unit)
-        if told is None or not told.whole or counts is None or told.base not in ("cia402", "words"):
+        profile: CommandProfile | None = self.plant.find(axis.profile)
+        if told is None or profile is None or not told.whole or counts is None or told.base not in HANDS:
             return None
+        speeds = speed_counts(profile, chain, unit) or float(counts.value)
         signals = {w.role: controller.signals[w.signal] for w in told.words if w.signal in controller.signals}
         sign = -1 if axis.settings.get("reversed") else 1
-        of = Commanded(axis, unit, bounds_of(axis), sign * float(counts.value), BASES[told.base].key)
+        of = Commanded(
+            axis, unit, bounds_of(axis), sign * float(counts.value), sign * speeds, self._seeks_for_s(analysis, axis.id)
+        )  # fmt: skip
         target = signals.get("target") or next(iter(signals.values()))
         task: Task | None = self.plant.find(target.task)
         period = task.period_ms if task else 100
         carriers = {word.exchange for word in told.words if word.exchange}
         return Commander(
-            of, controller, signals, self._holder(analysis, axis, told), float(period) / 1000,
+            of, HANDS[told.base](frozenset(signals)), controller, signals, self._holder(analysis, axis, told),
+            float(period) / 1000,
             lambda: all(self.exchanges[x].state == "good" for x in carriers if x in self.exchanges),
         )  # fmt: skip
+
+    def _seeks_for_s(self, analysis: Analysis, axis: str) -> float:
+        """How long its drive may take to find home: twice the longest way there is."""
+        told: HomingTold | None = analysis.result("axis.homing", axis)
+        return 2 * max((path.takes for path in told.paths), default=0.0) + 2 if told else 2.0
 
     def _holder(self, analysis: Analysis, axis: Axis, told: CommandsTold) -> str:
         """The program that writes any of the words, "" for none."""
@@ -156,6 +172,10 @@ class AxesLive:
             commander.home(float(value["distance"]))
         elif key == "jog":
             commander.jog(float(value["speed"]))
+        elif key == "run":
+            commander.run_at(float(value["speed"]))
+        elif key == "quick-stop":
+            commander.stop(quick=True)
         elif key == "move":
             commander.move(
                 float(value["distance"]), float(value["speed"]), float(value["acceleration"]),
@@ -175,31 +195,39 @@ class AxesLive:
     def seen(self, axis: str) -> dict[str, Any]:
         """An axis as it is now, as plain JSON: its state, what stands in the way, its latest move. Raises Refusal."""
         there, commander = self.axes.get(axis), self.commanders.get(axis)
-        if there is None or commander is None:
+        if commander is None:
             raise Refusal("This axis is not commanded: its chain, its words or its speeds are not whole.", place=axis)
-        machine = there.machine
+        # A process of its own behind the drive tells nothing of a machine.
+        machine = there.machine if there else None
+        minus, plus, home = (machine is not None and machine.switch(which) for which in SWITCHES)
         return {
-            **commander.told(), "facts": [{"text": text, "good": good} for text, good in self._facts(there, commander)],
-            "limits": [machine.switch(0), machine.switch(1)], "torque": machine.torque, "trace": commander.trace,
-            "fault": there.drive.fault,
+            **commander.told(), "facts": [{"text": text, "good": good} for text, good in _facts(there, commander)],
+            "limits": [minus, plus], "home": home, "torque": machine.torque if machine else None,
+            "trace": commander.trace, "fault": there.drive.fault if there else 0,
         }  # fmt: skip
-
-    def _facts(self, there: AxisLive, commander: Commander) -> Iterator[tuple[str, bool]]:
-        """What has to be so before it moves, each said whether it is."""
-        good = commander.good()
-        yield ("Its drive answers" if good else "Its drive does not answer: look at it under Live", good)
-        held = commander.held_by
-        yield f"The program {held} writes its words: stop it first" if held else "No program writes its words", not held
-        fault = there.drive.fault
-        yield (f"The drive is in fault, 16#{fault:04X}: reset it" if fault else "The drive has no fault", not fault)
-        at = commander.feedback
-        for name, way, sign in (("minus", -1, "−"), ("plus", 1, "+")):
-            end = fraction_at(there.axis.settings, f"soft_{name}")
-            if end is not None and (at - float(end)) * way > 1e-6:
-                yield f"It stands beyond soft limit {sign}: it moves only inwards", False
-            if there.machine.switch(0 if way < 0 else 1):
-                yield f"Switch {sign} is held: it moves only away from it", False
 
     def told(self) -> list[dict[str, Any]]:
         """Every axis that is commanded, as plain JSON."""
         return [commander.told() for commander in self.commanders.values()]
+
+
+def _facts(there: AxisLive | None, commander: Commander) -> Iterator[tuple[str, bool]]:
+    """What has to be so before it moves, each said whether it is."""
+    good = commander.good()
+    yield ("Its drive answers" if good else "Its drive does not answer: look at it under Live", good)
+    held = commander.held_by
+    yield f"The program {held} writes its words: stop it first" if held else "No program writes its words", not held
+    if there is None:
+        return
+    fault = there.drive.fault
+    yield (f"The drive is in fault, 16#{fault:04X}: reset it" if fault else "The drive has no fault", not fault)
+    at = commander.feedback
+    ends: tuple[tuple[Switch, int, str], ...] = (("minus", -1, "−"), ("plus", 1, "+"))
+    for name, way, sign in ends:
+        end = fraction_at(there.axis.settings, f"soft_{name}")
+        if end is not None and (at - float(end)) * way > 1e-6:
+            yield f"It stands beyond soft limit {sign}: it moves only inwards", False
+        if there.machine.switch(name):
+            yield f"Switch {sign} is held: it moves only away from it", False
+    if all(there.machine.switch(name) for name, _, _ in ends):
+        yield "Both limit switches are held: look at their wiring, nothing moves either way", False

@@ -16,13 +16,14 @@ class Ramp:
     def towards(self, target: float, most: float, rate: float, dt: float) -> None:
         """A step towards a target: as quick as it may, and slow enough to stop there."""
         left = target - self.at
+        # What a step reaches from which a step stops: else it would swing about the target, ever less.
+        if abs(left) <= rate * dt * dt and abs(left / dt - self.speed) <= 2 * rate * dt:
+            self.at, self.speed = target, 0.0
+            return
         # From this speed a step and a ramp end at the target.
         may = min(most, sqrt(max(rate * rate * dt * dt / 4 + 2 * rate * abs(left), 0.0)) - rate * dt / 2)
         self._to(may if left >= 0 else -may, rate, dt)
-        if abs(target - self.at) <= abs(self.speed) * dt / 2 + 1e-12 and abs(self.speed) <= rate * dt * 1.5:
-            self.at, self.speed = target, 0.0
-        else:
-            self.at += self.speed * dt
+        self.at += self.speed * dt
 
     def at_speed(self, wanted: float, rate: float, dt: float) -> None:
         """A step at a speed, or towards it."""
