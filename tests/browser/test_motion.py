@@ -52,6 +52,26 @@ def test_a_jog_goes_while_its_key_is_held_and_space_stops_a_move(page: Page) -> 
     assert page.find(hand + " b").text != before
 
 
+def test_home_is_drawn_chosen_and_found(page: Page) -> None:
+    page.go("/p/skelder/motion")
+    page.click("ul[aria-label=Axes] button", "LIFT")
+    # 0.42 of a turn of 2.5 mm above the edge at −50.
+    page.says("between the limits: home after at most", "−48.95 mm")
+    page.choose("Finds home by", "8 · first index above the lower edge of the home switch, sets out in +")
+    page.says("Homing without its switch", "needs the lower edge of a home switch")
+    page.button("Home by method 17, edge of the limit switch −")
+    page.no_longer("Homing without its switch")
+    page.button("Undo")
+    page.button("Undo")
+    page.button("Download and run")
+    page.says("without power")
+    page.button("Enable")
+    page.says("stands, powered")
+    page.button("Find home")
+    page.says("finds home", "Homing · Home Busy")
+    page.says("Standstill · Home Done", "It stands beyond soft limit −: it moves only inwards")
+
+
 def test_a_limit_too_near_is_found_and_mended(page: Page) -> None:
     page.go("/p/skelder/motion")
     page.click("ul[aria-label=Axes] button", "LIFT")

@@ -2516,6 +2516,28 @@ export interface components {
             part: "axis.handover";
             result: components["schemas"]["HandoverTold"] | null;
         };
+        /** AxisHomeOut */
+        AxisHomeOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "axis.home";
+            result: components["schemas"]["HomeTold"] | null;
+        };
+        /** AxisHomingOut */
+        AxisHomingOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "axis.homing";
+            result: components["schemas"]["HomingTold"] | null;
+        };
         /** AxisLoadOut */
         AxisLoadOut: {
             /** Root */
@@ -2819,6 +2841,10 @@ export interface components {
             words: components["schemas"]["WordTold"][];
             /** Whole */
             whole: boolean;
+            /** Decodes */
+            decodes: {
+                [key: string]: string;
+            };
         };
         /**
          * ConnectionFacts
@@ -3507,6 +3533,72 @@ export interface components {
             within: number | null;
             /** Start Taken */
             start_taken: string;
+        };
+        /**
+         * HomePath
+         * @description A way home from the middle of a zone: points of time, s, and position. `takes` is how long that is at most,
+         *     wherever in the zone it begins; `ends` says how it ends, empty where it finds home.
+         */
+        HomePath: {
+            /** Zone */
+            zone: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Takes */
+            takes: number;
+            /** Ends */
+            ends: string;
+        };
+        /**
+         * HomeTold
+         * @description How an axis finds home: by which method, where that is, in the axis's unit, and what it counts there.
+         *
+         *     `missing` says which switch its method needs and is not set, "" for none. `fast` and `slow` are the speeds at which
+         *     it seeks the switch, and its edge or the index; `runs_on` how far it goes on past a switch that it seeks, `room` how
+         *     far it may, None where no hard stop is set. `objects` are what a drive of CiA 402 is told.
+         */
+        HomeTold: {
+            /** Method */
+            method: number;
+            /** Label */
+            label: string;
+            /** Missing */
+            missing: string;
+            /** Home */
+            home: number | null;
+            /** Position */
+            position: number | null;
+            /** Fast */
+            fast: number;
+            /** Slow */
+            slow: number;
+            /** Runs On */
+            runs_on: number;
+            /** Room */
+            room: number | null;
+            /** Resolution */
+            resolution: number;
+            /** Objects */
+            objects: components["schemas"]["DriveObject"][];
+        };
+        /**
+         * HomingTold
+         * @description The ways home, drawn from `low` to `high`, with the switches and index pulses on it.
+         */
+        HomingTold: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Switches */
+            switches: components["schemas"]["SwitchTold"][];
+            /** Indexes */
+            indexes: number[];
+            /** Paths */
+            paths: components["schemas"]["HomePath"][];
         };
         /**
          * Hop
@@ -4480,7 +4572,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisStepperOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"])[];
         };
         /**
          * ProcessData
@@ -5118,6 +5210,18 @@ export interface components {
             left_ma: number;
             /** Feeds Ma */
             feeds_ma: number | null;
+        };
+        /**
+         * SwitchTold
+         * @description A switch along the axis: from where to where it is held, None for without end.
+         */
+        SwitchTold: {
+            /** Name */
+            name: string;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
         };
         /**
          * TimedSpeed
@@ -7065,7 +7169,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisStepperOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"])[];
         };
         /**
          * PartsIn
@@ -7131,7 +7235,7 @@ export interface components {
              * Section
              * @enum {string}
              */
-            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus" | "bounds" | "travel" | "drive";
+            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus" | "bounds" | "travel" | "homing" | "drive";
             /** Window */
             window: boolean;
         };
@@ -7395,6 +7499,8 @@ export interface components {
             command_bases: {
                 [key: string]: string;
             };
+            /** Homing Methods */
+            homing_methods: string[];
         };
         /**
          * ChannelsOut
@@ -10990,7 +11096,9 @@ export interface components {
         };
         /**
          * AxisLiveOut
-         * @description An axis on the bench: positions in its unit, torque in Nm, `trace` of its latest move as s, asked, shown.
+         * @description An axis on the bench: positions in its unit, torque in Nm (null where a process of its own is behind its drive),
+         *     `trace` of its latest move as s, asked, shown. `turns` is its speed; `plc_open` the state as its
+         *     program would see it, `out` what a block of its latest `command` would show; `does` what its words can.
          */
         AxisLiveOut: {
             /** Axis */
@@ -10999,7 +11107,20 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "off" | "enabling" | "standstill" | "homing" | "moving" | "jogging" | "stopping" | "fault";
+            state: "off" | "enabling" | "standstill" | "homing" | "moving" | "jogging" | "running" | "stopping" | "fault";
+            /** Plc Open */
+            plc_open: string;
+            /** Command */
+            command: string;
+            /**
+             * Out
+             * @enum {string}
+             */
+            out: "" | "Busy" | "Done" | "CommandAborted" | "Error";
+            /** Does */
+            does: ("move" | "home" | "turn")[];
+            /** Turns */
+            turns: number;
             /** Text */
             text: string;
             /** Position */
@@ -11014,8 +11135,10 @@ export interface components {
             facts: components["schemas"]["AxisFactOut"][];
             /** Limits */
             limits: boolean[];
+            /** Home */
+            home: boolean;
             /** Torque */
-            torque: number;
+            torque: number | null;
             /** Fault */
             fault: number;
             /** Trace */
@@ -11031,7 +11154,7 @@ export interface components {
              * Do
              * @enum {string}
              */
-            do: "enable" | "disable" | "reset" | "home" | "move" | "jog" | "stop";
+            do: "enable" | "disable" | "reset" | "home" | "move" | "jog" | "run" | "stop" | "quick-stop";
             /**
              * Distance
              * @default 0

@@ -53,6 +53,7 @@
   const HEADS: Partial<Record<FieldOut['section'], string>> = {
     bounds: 'Speeds',
     travel: 'Travel',
+    homing: 'Homing',
     drive: 'Drive',
   };
   const edit = (path: string, value: unknown) => ({

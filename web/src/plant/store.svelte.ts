@@ -66,6 +66,7 @@ export class PlantStore {
     axis_kinds: {},
     link_kinds: {},
     command_bases: {},
+    homing_methods: [],
   });
   private typesByKey = $state.raw<Map<string, DeviceType>>(new Map());
   private readonly parts = new Parts(async (want) => {

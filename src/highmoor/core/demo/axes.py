@@ -104,7 +104,7 @@ def _lift(build: Builder, drive: str) -> None:
         },
         **dict(zip(_LIMITS, (-100, -50, 0, 400, 450, 500), strict=True)),
         cam=60, speed=200, acceleration=500, gain=50, following=8, window=0.05, index_turn=0.42, peak_a=9.5,
-        capacitance_uf=820, bus_v=560, bus_most_v=780, resistor_w=60, home_method=1,
+        capacitance_uf=820, bus_v=560, bus_most_v=780, resistor_w=60, home_method=1, home_fast=60,
     )  # fmt: skip
     _cycle(build, axis, ("Up", 400, 1, "motor"), ("Down", -400, 2, "brake"))
 

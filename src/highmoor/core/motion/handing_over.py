@@ -60,7 +60,7 @@ def _handover(reader: Reader, root: str) -> HandoverTold | None:
     back = next((word for word in told.words if word.role == "acknowledged" and word.exchange), None)
     back_ms = _interval(reader, back.exchange) if back else None
     # At worst a packet has just left when the command is given, and the next one is lost.
-    packets = tuple(Packet(float(interval * n), lost=n == 1) for n in range(1, int((2 * hold) // interval) + 2))
+    packets = tuple(Packet(float(interval * n), lost=n == 1) for n in range(1, int((2 * hold) // interval) + 1))
     seen = 2 * interval + scan
     known = None
     if back_ms:

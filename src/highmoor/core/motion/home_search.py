@@ -36,8 +36,8 @@ class HomingMethod:
         if not self.switch:
             return f"first index in {sign}" if self.index else "here"
         name = "home switch" if self.switch == "home" else f"limit switch {'+' if self.switch == 'plus' else '−'}"
-        where = f"{self.edge} edge of the home switch" if self.switch == "home" else f"edge of {name}"
-        found = f"first index in {sign} of the {where}" if self.index else where
+        where = f"{self.edge} edge of the home switch" if self.switch == "home" else f"edge of the {name}"
+        found = f"first index {'above' if self.side > 0 else 'below'} the {where}" if self.index else where
         if not self.begins:
             return found
         return f"{found}, sets out in {'+' if self.begins > 0 else '−'}"

@@ -17,6 +17,8 @@ from highmoor.core.catalogue.types import Channels, DeviceType, TypeKind
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.errors import Gone
 from highmoor.core.hardware.mounting import carries_modules
+from highmoor.core.motion.home_search import METHODS
+from highmoor.core.motion.homing import method_label
 from highmoor.core.motion.links import LINK_KINDS
 from highmoor.core.motion.profiles import BASES
 from highmoor.core.motion.units import AXIS_KINDS
@@ -141,6 +143,7 @@ class CatalogueOut(Shape):
     axis_kinds: dict[str, str]
     link_kinds: dict[str, str]
     command_bases: dict[str, str]
+    homing_methods: list[str]
 
 
 @router.get("/plants/{key}/catalogue", response=CatalogueOut, operation_id="catalogue")
@@ -165,6 +168,7 @@ def catalogue(request: HttpRequest, key: str) -> HttpResponse:
         "axis_kinds": {kind.key: kind.label for kind in AXIS_KINDS.values()},
         "link_kinds": {kind.key: kind.label for kind in LINK_KINDS.values()},
         "command_bases": {base.key: base.label for base in BASES.values()},
+        "homing_methods": [method_label(number) for number in METHODS],
     }
     return answered_as_json(body)
 

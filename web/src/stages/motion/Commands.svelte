@@ -18,6 +18,12 @@
     { way: 'out', title: '▸ to the drive', words: shown.filter((w) => w.way === 'out') },
     { way: 'in', title: '◂ from it', words: shown.filter((w) => w.way === 'in') },
   ]);
+  const decoded = $derived(
+    (told?.words ?? []).flatMap((w) => {
+      const kind = told?.decodes[w.role];
+      return kind ? [{ kind, label: w.label }] : [];
+    }),
+  );
   const open = $derived(told?.words.some((w) => !w.optional && !w.signal) ?? false);
   const optional = $derived(told?.words.filter((w) => w.optional && !w.signal && w.exchange) ?? []);
 
@@ -99,7 +105,7 @@
       <label class="more"><input type="checkbox" bind:checked={all} /> Show words nobody uses</label
       >
     {/if}
-    <Decoder base={told.base} />
+    <Decoder words={decoded} />
     {#if handover}<HandoverLanes told={handover} />{/if}
   {/if}
 </section>

@@ -1,34 +1,19 @@
 <script lang="ts">
   import { got, http, Problem, type Schemas } from '../../api/client';
+  import type { operations } from '../../api/generated';
 
   /** A status or control word, typed in any base, taken apart. */
-  let { base }: { base: string } = $props();
+  let { words }: { words: { kind: string; label: string }[] } = $props();
 
-  type Kind = 'cia402-status' | 'cia402-control' | 'zsw1' | 'stw1' | 'cip-state';
-  const KINDS: Record<string, [Kind, string][]> = {
-    cia402: [
-      ['cia402-status', 'Status word'],
-      ['cia402-control', 'Control word'],
-    ],
-    'profidrive-1': [
-      ['zsw1', 'ZSW1'],
-      ['stw1', 'STW1'],
-    ],
-    'profidrive-9': [
-      ['zsw1', 'ZSW1'],
-      ['stw1', 'STW1'],
-    ],
-    'cip-21-71': [['cip-state', 'Drive state']],
-  };
-  const kinds = $derived(KINDS[base] ?? []);
-  let chosen = $state<Kind | ''>('');
+  type Kind = NonNullable<operations['decode_word']['parameters']['query']>['kind'];
+  let chosen = $state('');
   let word = $state('');
   let told = $state.raw<Schemas['DecodedOut'] | null>(null);
   let problem = $state('');
   let count = 0;
 
   $effect(() => {
-    const kind = chosen || kinds[0]?.[0];
+    const kind = (chosen || words[0]?.kind) as Kind | undefined;
     const typed = word.trim();
     const mine = ++count;
     told = null;
@@ -45,10 +30,11 @@
   });
 </script>
 
-{#if kinds.length}
+{#if words.length}
   <div class="row">
     <select aria-label="Which word" bind:value={chosen}>
-      {#each kinds as [key, label], n (key)}<option value={n ? key : ''}>{label}</option>{/each}
+      {#each words as word, n (word.kind)}<option value={n ? word.kind : ''}>{word.label}</option
+        >{/each}
     </select>
     <input class="mono" aria-label="Word to take apart" placeholder="16#0237" bind:value={word} />
     {#if told}

@@ -8,8 +8,10 @@
   import { AxisWork } from './axisWork.svelte';
   import ChainLine from './ChainLine.svelte';
   import Commands from './Commands.svelte';
+  import Homing from './Homing.svelte';
   import LoadDrawing from './LoadDrawing.svelte';
   import Moves from './Moves.svelte';
+  import RunAtSpeed from './RunAtSpeed.svelte';
   import ScaleFacts from './ScaleFacts.svelte';
   import Stepper from './Stepper.svelte';
   import TravelLine from './TravelLine.svelte';
@@ -31,6 +33,8 @@
   const load = $derived(axis ? plant.part('axis.load', axis.id) : undefined);
   const stepper = $derived(axis ? plant.part('axis.stepper', axis.id) : undefined);
   const travel = $derived(axis ? plant.part('axis.travel', axis.id) : undefined);
+  const home = $derived(axis ? plant.part('axis.home', axis.id) : undefined);
+  const ways = $derived(axis ? plant.part('axis.homing', axis.id) : undefined);
   const climbs = $derived(load?.pulls_back);
 
   $effect(() => {
@@ -38,7 +42,14 @@
     untrack(() => plant.select(...(id ? [id] : [])));
   });
 
-  const SECTIONS = ['Chain', 'Travel', 'Torque', 'Trial move', 'Moves', 'Commands'];
+  const sections = $derived([
+    'Chain',
+    ...(travel?.ends.length ? ['Travel'] : []),
+    ...(load ? ['Torque'] : []),
+    ...(axis?.kind === 'speed' ? ['Run'] : ['Homing', 'Trial move']),
+    'Moves',
+    'Commands',
+  ]);
   function goTo(section: string) {
     const there = document.querySelector<HTMLElement>(`main section[aria-label="${section}"]`);
     there?.scrollIntoView({ block: 'start' });
@@ -85,7 +96,7 @@
     <span class="quiet">{plant.catalogue.axis_kinds[axis.kind]}</span>
     <span class="wide"></span>
     <nav class="row" aria-label="Of this axis">
-      {#each SECTIONS as section (section)}
+      {#each sections as section (section)}
         <button class="plain" onclick={() => goTo(section)}>{section}</button>
       {/each}
       <button class="plain" aria-pressed={!work.chosen} onclick={() => work.open(axis.id)}
@@ -130,7 +141,32 @@
       />
     </section>
   {/if}
-  {#if axis.kind !== 'speed'}{#key axis.id}<TrialMove {plant} axis={axis.id} />{/key}{/if}
+  {#if axis.kind !== 'speed' && chain}
+    <section aria-label="Homing">
+      <div class="row head">
+        <h2>Homing</h2>
+        <select
+          aria-label="Finds home by"
+          disabled={!plant.mayEdit}
+          value={String(home?.method ?? axis.settings?.home_method ?? 0)}
+          onchange={(event) => void work.homeBy(Number(event.currentTarget.value))}
+        >
+          <option value="0">no method: home is where it is told that it stands</option>
+          {#each plant.catalogue.homing_methods as label, n (n)}
+            <option value={String(parseInt(label, 10))}>{label}</option>
+          {/each}
+        </select>
+        {#if home?.missing}<span class="problem">needs the {home.missing}</span>{/if}
+      </div>
+      {#if home && ways}
+        <Homing {home} {ways} unit={chain.unit} speedUnit={chain.speed_unit} />
+      {/if}
+    </section>
+  {/if}
+  {#key axis.id}
+    {#if axis.kind !== 'speed'}<TrialMove {plant} axis={axis.id} />
+    {:else}<RunAtSpeed {plant} axis={axis.id} />{/if}
+  {/key}
   <Moves {work} />
   {#key axis.id}<Commands {plant} axis={axis.id} />{/key}
 {/if}
@@ -154,6 +190,12 @@
     background: var(--paper);
     border-bottom: 1px solid var(--rule-2);
     padding: var(--s2) 0;
+  }
+  .head select {
+    width: auto;
+  }
+  .problem {
+    color: var(--bracken);
   }
   nav button {
     font-weight: 400;

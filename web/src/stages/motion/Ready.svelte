@@ -3,26 +3,31 @@
   import { shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
   import type { AxisLive } from './axisLive.svelte';
-  import type { Curve } from './trial.svelte';
 
   /** What has to be so before it moves, and the hand on it. */
   let {
     plant,
     live,
-    curve,
+    move = null,
+    speed,
     unit,
     speedUnit,
-    homes,
-    onstart,
+    method,
+    endless,
+    onstart = () => {},
   }: {
     plant: PlantStore;
     live: AxisLive;
-    curve: Curve;
+    /** How far the trial move goes; null for an axis that has no positions. */
+    move?: number | null;
+    /** At which it is jogged, or runs. */
+    speed: number;
     unit: string;
     speedUnit: string;
-    /** Whether its words have a homing. */
-    homes: boolean;
-    onstart: () => void;
+    /** Its drive's homing method; 0 where it has none, and home is where it stands. */
+    method: number;
+    endless: boolean;
+    onstart?: () => void;
   } = $props();
 
   const told = $derived(live.told);
@@ -33,10 +38,13 @@
     homing: 'finds home',
     moving: 'moves',
     jogging: 'is jogged',
+    running: 'turns',
     stopping: 'brakes',
     fault: 'in fault',
   };
-  const moves = $derived(told !== null && ['moving', 'jogging', 'stopping'].includes(told.state));
+  const moves = $derived(
+    told !== null && ['moving', 'jogging', 'running', 'homing', 'stopping'].includes(told.state),
+  );
   const still = $derived(told?.state === 'standstill');
   const open = $derived(told?.facts.filter((fact) => !fact.good) ?? []);
 
@@ -47,14 +55,15 @@
     event.stopPropagation();
     void live.do({ do: 'stop' });
   }
+  const does = $derived(told?.does ?? []);
   const jogs = (way: 1 | -1) => ({
-    onpointerdown: () => live.hold(way * curve.speed),
+    onpointerdown: () => live.hold(way * speed),
     onpointerup: () => live.letGo(),
     onpointerleave: () => live.letGo(),
     onkeydown: (event: KeyboardEvent) => {
       if (event.key !== 'Enter' || event.repeat) return;
       event.preventDefault();
-      live.hold(way * curve.speed);
+      live.hold(way * speed);
     },
     onkeyup: () => live.letGo(),
     onblur: () => live.letGo(),
@@ -75,8 +84,12 @@
     <p class="quiet">This axis is not commanded on the bench: name its words first.</p>
   {:else}
     <p class="now">
-      <b class="mono">{shown(told.position, 6)} {unit}</b>
+      {#if move !== null}<b class="mono">{shown(told.position, 6)} {unit}</b>{/if}
+      {#if endless || move === null}<b class="mono">{shown(told.turns, 3)} {speedUnit}</b>{/if}
       <span>{STATES[told.state]}</span>
+      <span class="quiet plc" title="As its program sees it"
+        >{told.plc_open}{told.command ? ` · ${told.command} ${told.out}` : ''}</span
+      >
       {#if told.text}<span class="problem">{told.text}</span>{/if}
     </p>
     {#if open.length}
@@ -85,8 +98,8 @@
       </ul>
     {:else if told.state === 'off'}
       <p class="quiet">
-        {told.facts.map((fact) => fact.text).join(' · ')}. Is the way free, and was each limit
-        reached by hand?
+        {told.facts.map((fact) => fact.text).join(' · ')}.
+        {#if move !== null}Is the way free, and was each limit reached by hand?{/if}
       </p>
     {/if}
     {#if plant.mayEdit}
@@ -100,24 +113,38 @@
             >Take its power</button
           >
         {/if}
-        <button class="primary" disabled={!still} onclick={onstart}
-          >Move {shown(curve.distance, 4)} {unit}</button
-        >
-        <button disabled={!still && told.state !== 'jogging'} title="Held, it goes" {...jogs(-1)}
-          >Jog −</button
-        >
-        <button disabled={!still && told.state !== 'jogging'} title="Held, it goes" {...jogs(1)}
-          >Jog +</button
-        >
-        {#if homes}
+        {#if does.includes('move') && move !== null}
+          <button class="primary" disabled={!still} onclick={onstart}
+            >Move {shown(move, 4)} {unit}</button
+          >
+        {/if}
+        {#if does.includes('turn')}
+          {#each [-1, 1] as const as way (way)}
+            <button
+              disabled={!still && told.state !== 'jogging'}
+              title="Held, it goes at {shown(speed, 3)} {speedUnit}"
+              {...jogs(way)}>Jog {way < 0 ? '−' : '+'}</button
+            >
+          {/each}
+          {#if endless || move === null}
+            <button
+              disabled={!still && told.state !== 'running'}
+              onclick={() => void live.do({ do: 'run', speed: String(speed) })}
+              >Run at {shown(speed, 3)} {speedUnit}</button
+            >
+          {/if}
+        {/if}
+        {#if does.includes('home')}
           <button disabled={!still} onclick={() => void live.do({ do: 'home', distance: '0' })}
-            >Home here</button
+            >{method && method !== 37 ? 'Find home' : 'Home here'}</button
           >
         {/if}
         <button disabled={!moves} onclick={() => void live.do({ do: 'stop' })}
           >Stop <kbd>Space</kbd></button
         >
-        <span class="quiet">jog at {shown(curve.speed, 3)} {speedUnit}</span>
+        <button class="plain" disabled={!moves} onclick={() => void live.do({ do: 'quick-stop' })}
+          >Quick stop</button
+        >
       </div>
     {/if}
     {#if live.problem}<p class="problem" role="alert">{live.problem}</p>{/if}
@@ -134,6 +161,9 @@
     display: flex;
     gap: var(--s5);
     align-items: baseline;
+  }
+  .plc {
+    margin-left: auto;
   }
   ul {
     list-style: none;

@@ -31,9 +31,7 @@
 
   const chain = $derived(plant.part('axis.chain', axis));
   const curve = $derived(trial.curve);
-  const homes = $derived(
-    plant.part('axis.commands', axis)?.words.some((w) => w.role === 'home' && w.signal) ?? false,
-  );
+  const method = $derived(plant.part('axis.home', axis)?.method ?? 0);
   const BOUNDS = ['distance', 'speed', 'acceleration'] as const;
   const LABELS = { distance: 'Distance', speed: 'Speed', acceleration: 'Acceleration' };
   const units = $derived({
@@ -90,15 +88,17 @@
       {curve}
       unit={units.distance}
       speedUnit={units.speed}
-      trace={live.told?.trace ?? []}
+      trace={live.told?.command.startsWith('Move') ? live.told.trace : []}
     />
     <Ready
       {plant}
       {live}
-      {curve}
+      move={curve.distance}
+      speed={curve.speed}
       unit={units.distance}
       speedUnit={units.speed}
-      {homes}
+      {method}
+      endless={plant.row('axes', axis)?.kind === 'endless'}
       onstart={() => void start()}
     />
     <Tape {plant} {axis} asked={curve.distance} unit={units.distance} {live} {began} />

@@ -54,6 +54,14 @@ export class AxisWork {
     onward(`/p/${this.plant.key}/motion${row ? `/${axis.id}` : ''}`);
   }
 
+  async homeBy(method: number): Promise<void> {
+    const axis = this.axis;
+    if (!axis) return;
+    const values = { 'settings.home_method': method || null };
+    const edit = { kind: 'set' as const, ids: [axis.id], values };
+    await this.plant.edit(edit, `Homing of ${axis.name}`).catch(() => {});
+  }
+
   /** The chosen link or move one place on (1) or back (−1). */
   async shift(by: 1 | -1): Promise<void> {
     const row = this.chosen;
