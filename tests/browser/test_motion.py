@@ -72,6 +72,45 @@ def test_home_is_drawn_chosen_and_found(page: Page) -> None:
     page.says("Standstill · Home Done", "It stands beyond soft limit −: it moves only inwards")
 
 
+def test_what_was_never_saved_in_a_drive_is_written_saved_and_counts_from_its_restart_on(page: Page) -> None:
+    page.go("/p/skelder/motion")
+    page.click("ul[aria-label=Axes] button", "AUGERS")
+    page.says("1 value not alike, 14 alike", "Motor turns a turn of the load")
+    page.button("Write all")
+    page.says("1 until it restarts", "not saved: 1 after power off")
+    page.button("Save in the drive")
+    page.no_longer("not saved")
+    page.button("Restart the drive")
+    page.says("all 15 values as configured")
+
+
+def test_one_value_of_several_axes_is_changed_on_one_scale(page: Page) -> None:
+    page.go("/p/skelder/motion")
+    page.button("Side by side")
+    page.choose("Value", "Position gain")
+    page.says("not set on 4 axes")
+    page.choose("Value", "Highest speed")
+    beside = "section[aria-label='Side by side']"
+    page.says("set on all axes")
+    for name in ("ARM1", "ARM2", "ARM3"):
+        page.click(f"{beside} label", name)
+    page.enter("input[aria-label='Value of the marked axes']", "180")
+    page.keys(Keys.ENTER)
+    page.says("Undo Highest speed of 3 axes")
+    mark = page.find(f"{beside} [aria-label='Highest speed of ARM2']")
+    assert mark.get_attribute("aria-valuenow") == "180"
+    # A key moves the marked ones together, by a hundredth.
+    mark.send_keys(Keys.ARROW_RIGHT)
+    page.wait(
+        lambda: page.find(f"{beside} [aria-label='Highest speed of ARM3']").get_attribute("aria-valuenow") == "182"
+    )
+    page.button("Undo")
+    page.button("Undo")
+    page.wait(
+        lambda: page.find(f"{beside} [aria-label='Highest speed of ARM3']").get_attribute("aria-valuenow") == "360"
+    )
+
+
 def test_a_limit_too_near_is_found_and_mended(page: Page) -> None:
     page.go("/p/skelder/motion")
     page.click("ul[aria-label=Axes] button", "LIFT")

@@ -516,6 +516,10 @@ def _as_built(draw: Any, plant: Plant) -> edits.Edit:
         edits.SetBuilt(ids=ids, values=draw(st.sampled_from(_BUILT))),
         edits.KeepInDevice(id=ids[0], values=draw(st.sampled_from(_BUILT))),
         edits.SwapBuiltModules(first=draw(swapped), second=draw(swapped)),
+        edits.DriveCopies(
+            axis=some(draw, plant, Axis), do=draw(st.sampled_from(["write", "take", "save", "restart"])),
+            keys=draw(st.sampled_from([[], ["gear", "window"], ["no"]])),
+        ),
         edits.AddBuiltDevice(
             network=some(draw, plant, Network), address="10.0.0.77",
             type=draw(st.sampled_from(["", "tarnfell.tc-16", "no"])), modules=modules,

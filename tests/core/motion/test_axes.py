@@ -45,8 +45,14 @@ def test_the_lift_is_what_was_worked_by_hand() -> None:
     assert load.braking.energy_j == pytest.approx(energy, rel=1e-4)
     assert travel.stopping == pytest.approx(46)
     assert found(plant) == set()
+    encoder = {"16#608F:01": 2**20, "16#608F:02": 1}
+    # As its encoder counts, or with the gear and 10 mm a turn in thousandths.
     assert {one.index: one.value for one in chain.scale.objects} == {
-        "16#608F:01": 2**20, "16#608F:02": 1, "16#6091:01": 4, "16#6091:02": 1, "16#6092:01": 10000, "16#6092:02": 1,
+        **encoder, "16#6091:01": 1, "16#6091:02": 1, "16#6092:01": 2**20, "16#6092:02": 1,
+    }  # fmt: skip
+    assert {one.index: one.value for one in told(put(plant, plant.all(Axis)[0].id, settings__drive_digits=3),
+                                                 "axis.chain").scale.objects} == {
+        **encoder, "16#6091:01": 4, "16#6091:02": 1, "16#6092:01": 10000, "16#6092:02": 1,
     }  # fmt: skip
 
 

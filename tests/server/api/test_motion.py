@@ -95,3 +95,21 @@ def test_nothing_is_enabled_under_an_error(ada: Api) -> None:
     assert ada.edit("demo", {"kind": "set", "ids": [motor], "values": {"settings.rated_rpm": 3000}})[0] == 200
     status, told = ada.call("post", f"plants/demo/bench/axes/{lift}", {"do": "enable"})
     assert (status, "Not before this is mended" in told["detail"]) == (422, True)
+
+
+def test_copies_are_told_and_made_alike(ada: Api) -> None:
+    fan = _axis(ada, "FAN1")
+    copies = f"plants/demo/axes/{fan}/copies"
+    assert ada.call("get", copies)[1] == {"differing": [], "alike": 15, "downloaded": False}
+    assert ada.edit("demo", {"kind": "drive-copies", "axis": fan, "do": "save"})[0] == 200
+    assert ada.edit("demo", {"kind": "set", "ids": [fan], "values": {"settings.speed": 1200}})[0] == 200
+    told = ada.call("get", copies)[1]["differing"]
+    assert [(one["key"], one["project"], one["controller"], one["drive"]) for one in told] == [
+        ("speed", 20, None, pytest.approx(1460 / 60))
+    ]
+    assert ada.edit("demo", {"kind": "drive-copies", "axis": fan, "do": "take", "keys": ["speed"]})[0] == 200
+    assert ada.call("get", copies)[1]["differing"] == []
+    status, said = ada.edit("demo", {"kind": "drive-copies", "axis": fan, "do": "write", "keys": ["no"]})
+    assert (status, "no parameter" in said["detail"]) == (422, True)
+    # Of an axis without a drive nothing can stand in one.
+    assert ada.edit("demo", {"kind": "drive-copies", "axis": _lift(ada), "do": "save"})[0] == 422

@@ -13,6 +13,7 @@ from typing import Any
 from highmoor.core.bench.port_standing import StandingPort, port_settings, standing_ports
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.hardware.mounting import is_ports, modules_behind
+from highmoor.core.motion.copies import own_settings
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line import Line
@@ -98,7 +99,7 @@ def _standing(
     yield Standing(
         station.id if station else row.id if row else "", network.id, bus.key, kind, address,
         {**facts, **(row.facts if row else {})}, tuple(_modules(plant, built, station, row)),
-        row.model if row else "", row.settings if row else {}, row.cable if row else True,
+        row.model if row else "", own_settings(row.settings) if row else {}, row.cable if row else True,
         row.powered if row else True, row is not None, ports, tuple(lines) if ports else (),
         port_settings(plant, station) if ports and station else {},
     )  # fmt: skip

@@ -117,7 +117,7 @@ def _augers(build: Builder, drive: str) -> None:
             "gear": {"motor_turns": 4, "load_turns": 1, "efficiency": 95},
             "load": {"inertia": 0.06, "friction_nm": 18},
         },
-        speed=720, acceleration=720, window=0.5,
+        speed=720, acceleration=720, window=0.5, drive_digits=3,
     )  # fmt: skip
 
 

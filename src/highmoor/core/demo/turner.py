@@ -9,7 +9,11 @@ from highmoor.core.catalogue.ethercat import entry_key
 from highmoor.core.demo.builder import Builder
 from highmoor.core.demo.on_ports import add_lift_sensors
 from highmoor.core.demo.standing import standing
+from highmoor.core.motion.chain import chain_of
+from highmoor.core.motion.copies import InDrive, as_said, values_of
+from highmoor.core.motion.units import unit_of
 from highmoor.core.plant.rows import (
+    Axis,
     ChainLink,
     Controller,
     Exchange,
@@ -179,9 +183,19 @@ def _gear_of(draft: Draft, drive: str) -> str:
     return ""
 
 
+def _never_told_of_a_gear(draft: Draft, drive: str) -> dict[str, Any]:
+    """What stands in the drive of an axis that was set up offline only: all but the gear ratio."""
+    axis = next(axis for axis in draft.plant.all(Axis) if axis.drive == drive)
+    unit = unit_of(axis.kind, axis.unit)
+    chain = chain_of(draft.plant.children(ChainLink, axis.id), linear=unit.linear)
+    has = {**values_of(axis, chain, unit), "gear": 1.0}
+    return {axis.id: as_said(InDrive(has, has, has))}
+
+
 def turner_as_built(draft: Draft) -> None:
-    """LIFT is one revision newer; its gear is 5 : 1, that of AUGERS 3 : 1, whose clock is off. Two modules are swapped,
-    and an encoder stands at the end."""
+    """LIFT is one revision newer; its gear is 5 : 1, that of AUGERS 3 : 1, whose clock is off and whose gear ratio was
+    never saved in its drive. A limit switch of CARRIAGE closes. Two modules are swapped, and an encoder stands at the
+    end."""
     stations = {station.name: station for station in draft.plant.all(Station)}
     if "Turner I/O" not in stations:
         return
@@ -192,7 +206,11 @@ def turner_as_built(draft: Draft) -> None:
     turns = {"LIFT": 5, "AUGERS": 3}
     for name, facts in drives.items():
         gear = _gear_of(draft, stations[name].id) if name in turns else ""
-        settings = {"chain": {gear: {"motor_turns": turns[name]}}} if gear else {}
+        settings: dict[str, Any] = {"chain": {gear: {"motor_turns": turns[name]}}} if gear else {}
+        if name == "CARRIAGE":
+            settings["limit_plus_closes"] = True
+        if name == "AUGERS":
+            settings["copies"] = _never_told_of_a_gear(draft, stations[name].id)
         standing(draft, stations[name].network, station=stations[name].id, facts=dict(facts), settings=settings)
     gates = stations["Light gates"]
     standing(draft, gates.network, station=gates.id, model="light gates")

@@ -163,8 +163,9 @@ def _drive(unit: Unit) -> Iterator[FieldSpec]:
     yield _set("bus_v", "Supply of the bridge", "V", "drive", 0)
     yield _set("bus_most_v", "switched off at", "V", "drive", 0)
     yield _set("resistor_w", "Braking resistor", "W", "drive", 0)
-    digits = tuple(Choice(n, f"10^−{n} {unit.label}" if n else unit.label) for n in range(7))
-    yield FieldSpec("settings.drive_digits", "Drive counts", "choice", default=3, section="drive", optional=True,
+    parts = (Choice(n, f"10^−{n} {unit.label}" if n else unit.label) for n in range(7))
+    digits = (Choice("counts", "encoder counts"), *parts)
+    yield FieldSpec("settings.drive_digits", "Drive counts", "choice", default="counts", section="drive", optional=True,
                     choices=digits, hint="What one of its position units is.")  # fmt: skip
 
 

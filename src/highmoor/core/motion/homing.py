@@ -11,7 +11,7 @@ from highmoor.core.motion.chain import Chain
 from highmoor.core.motion.home_search import METHODS, Event, Ground, HomeSearch, HomingMethod, Interval
 from highmoor.core.motion.links import Settings, fraction_at, number_at
 from highmoor.core.motion.path import Ramp
-from highmoor.core.motion.scale import counts_a_unit
+from highmoor.core.motion.scale import words_a_unit
 from highmoor.core.motion.settings import Bounds, bounds_of, reaction_s
 from highmoor.core.motion.told import DriveObject
 from highmoor.core.motion.units import Unit, unit_of
@@ -225,7 +225,7 @@ def _set(reader: Reader, root: str) -> _Set | None:
 
 def _home(reader: Reader, root: str) -> HomeTold | None:
     found = _set(reader, root)
-    exact = counts_a_unit(found.chain, found.unit) if found else None
+    exact = words_a_unit(found.axis.settings, found.chain, found.unit) if found else None
     if found is None or exact is None:
         return None
     settings, method, speeds = found.axis.settings, found.method, found.speeds

@@ -9,7 +9,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.scale import nearest_fraction
 from highmoor.core.motion.chain import Chain, Stage
 from highmoor.core.motion.exact import Exact
-from highmoor.core.motion.links import LINK_KINDS, MOTORS, fraction_at, number_at
+from highmoor.core.motion.links import LINK_KINDS, MOTORS, Settings, fraction_at, number_at
 from highmoor.core.motion.settings import Bounds, bounds_of, modulo_of
 from highmoor.core.motion.told import ChainTold, DriveObject, LinkTold, ScaleTold
 from highmoor.core.motion.units import Unit, unit_of
@@ -18,7 +18,6 @@ from highmoor.core.plant.rows import Axis, ChainLink
 
 INT32 = 2**31 - 1
 _HOUR = 3600
-_USUAL_DIGITS = 3
 
 
 def chain_told(axis: Axis, links: Sequence[ChainLink], chain: Chain) -> ChainTold:
@@ -42,6 +41,14 @@ def counts_a_unit(chain: Chain, unit: Unit) -> Exact | None:
     if chain.problem or not chain.counts:
         return None
     return Exact(chain.counts) / _in_unit(chain.travel, unit)
+
+
+def words_a_unit(settings: Settings, chain: Chain, unit: Unit) -> Exact | None:
+    """What the words of its drive count for one unit of an axis: encoder counts, or parts of its position unit where
+    the drive makes those of them. None where the chain is not whole."""
+    digits = fraction_at(settings, "drive_digits")
+    counts = counts_a_unit(chain, unit)
+    return counts if counts is None or digits is None else Exact(Fraction(10) ** int(digits))
 
 
 def _in_unit(travel: Exact, unit: Unit) -> Exact:
@@ -99,6 +106,7 @@ def _play(stage: Stage, chain: Chain, unit: Unit) -> float | None:
 def _scale(axis: Axis, chain: Chain, unit: Unit, bounds: Bounds) -> ScaleTold:
     counts = Exact(chain.counts or Fraction(1)) / _in_unit(chain.travel, unit)
     value = counts.value
+    word = words_a_unit(axis.settings, chain, unit)
     try:
         pair: Fraction | None = nearest_fraction(value, INT32)
     except Refusal:
@@ -117,7 +125,7 @@ def _scale(axis: Axis, chain: Chain, unit: Unit, bounds: Bounds) -> ScaleTold:
         numerator=pair.numerator if pair else None, denominator=pair.denominator if pair else None,
         error_a_turn=_times(off, load_turn), error_over_travel=_times(off, travel),
         error_an_hour=_times(off, bounds.speed * _HOUR if bounds.speed and modulo else None),
-        objects=tuple(_objects(axis, chain, unit)), resolution=float(1 / value),
+        objects=tuple(_objects(axis, chain, unit)), resolution=float(1 / min(value, word.value if word else value)),
         range=float(known) if known else None,
         range_is_whole=not (known and modulo) or _whole(known / modulo, counts),
         modulo_counts=modulo_counts.text if modulo_counts else "",
@@ -174,8 +182,13 @@ def _objects(axis: Axis, chain: Chain, unit: Unit) -> Iterator[DriveObject]:
             feed = _in_unit(stage.gives, unit)
         else:
             turns = turns * stage.gives
-    digits = int(number_at(axis.settings, "drive_digits", _USUAL_DIGITS))
-    gear, way = _pair(1 / turns.value), _pair(feed.value * 10**digits)
+    digits = fraction_at(axis.settings, "drive_digits")
+    if digits is None:
+        # It counts as its encoder does: no gear, and as many units of position a turn.
+        part, ratio, a_turn = "counts", Fraction(1), counts
+    else:
+        part, ratio, a_turn = f"10^−{digits} {unit.label}", 1 / turns.value, feed.value * 10 ** int(digits)
+    gear, way = _pair(ratio), _pair(a_turn)
     yield from (
         DriveObject("16#608F:01", "Encoder increments", int(counts)),
         DriveObject("16#608F:02", "Motor turns", 1),
@@ -184,7 +197,7 @@ def _objects(axis: Axis, chain: Chain, unit: Unit) -> Iterator[DriveObject]:
         yield DriveObject("16#6091:01", "Gear, motor turns", gear.numerator)
         yield DriveObject("16#6091:02", "Gear, shaft turns", gear.denominator)
     if way:
-        yield DriveObject("16#6092:01", f"Feed, 10^−{digits} {unit.label}", way.numerator)
+        yield DriveObject("16#6092:01", f"Feed, {part}", way.numerator)
         yield DriveObject("16#6092:02", "Feed, shaft turns", way.denominator)
 
 

@@ -24,6 +24,7 @@ from highmoor.core.project.calibrating import calibrate
 from highmoor.core.project.cell_edits import fill_down, name_signals, paste_signals, rewrite, set_each
 from highmoor.core.project.clips import paste
 from highmoor.core.project.command_edits import add_command_profile, name_words
+from highmoor.core.project.copy_edits import drive_copies
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.duplicate import duplicate
 from highmoor.core.project.hardware_edits import (
@@ -182,6 +183,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.TakeSignals: take_signals,
     edits.SetBuilt: set_built,
     edits.KeepInDevice: keep_in_device,
+    edits.DriveCopies: drive_copies,
     edits.SwapBuiltModules: swap_built_modules,
     edits.AddBuiltDevice: add_built_device,
     edits.AsConfigured: as_configured,

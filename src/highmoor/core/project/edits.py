@@ -604,6 +604,16 @@ class KeepInDevice(_Edit):
     values: dict[str, Any] = Field(min_length=1, max_length=200)
 
 
+class DriveCopies(_Edit):
+    """What of an axis stands in its drive: `write` parameters of the project into it, `take` them from it, `save` what
+    was written, `restart` it. Without `keys` all of them."""
+
+    kind: Literal["drive-copies"] = "drive-copies"
+    axis: RefId
+    do: Literal["write", "take", "save", "restart"]
+    keys: list[str] = Field(default=[], max_length=40)
+
+
 class SwapBuiltModules(_Edit):
     """Two modules behind a device change places as built."""
 
@@ -690,6 +700,7 @@ Edit = Annotated[
     | Calibrate
     | SetBuilt
     | KeepInDevice
+    | DriveCopies
     | SwapBuiltModules
     | AddBuiltDevice
     | AsConfigured

@@ -13,7 +13,7 @@ from highmoor.core.motion.chain import chain_of
 from highmoor.core.motion.handing_over import USUAL_SCAN_MS
 from highmoor.core.motion.load import move_of
 from highmoor.core.motion.profiles import BASES
-from highmoor.core.motion.scale import counts_a_unit
+from highmoor.core.motion.scale import words_a_unit
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.numbers import exact, shown
@@ -112,7 +112,7 @@ def write_move_program(draft: Draft, edit: edits.WriteMoveProgram) -> None:
     axis = draft.plant.get(move.axis, Axis)
     unit = unit_of(axis.kind, axis.unit)
     chain = chain_of(draft.plant.children(ChainLink, axis.id), linear=unit.linear)
-    counts = counts_a_unit(chain, unit)
+    counts = words_a_unit(axis.settings, chain, unit)
     found = move_of(move, bounds_of(axis), Fraction(0))
     base: CommandProfile | None = draft.plant.find(axis.profile)
     if counts is None or found is None or base is None or base.base not in ("cia402", "words"):

@@ -14,10 +14,14 @@ from highmoor.core.bench.axes.commander import Out
 from highmoor.core.bench.axes.hands import Does, State
 from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.figures.motion.states import decoded_word
+from highmoor.core.motion.chain import chain_of
+from highmoor.core.motion.copies import CopiesTold, copies_told, in_drive, values_of
 from highmoor.core.motion.steppers import coil_pairs
 from highmoor.core.motion.trial import Curve, Proposal, curve, proposed
 from highmoor.core.motion.units import unit_of
+from highmoor.core.networks.strangers import built_of
 from highmoor.core.numbers import parse_number
+from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, ChainLink
 from highmoor.core.project.tape import Measured, TapeTold, read_tape
 from highmoor.server.api.access import member, opened, user_of
@@ -43,6 +47,28 @@ class TrialOut(Shape):
 
     proposal: Proposal | None
     curve: Curve | None
+
+
+@router.get("/plants/{key}/axes/{axis_id}/copies", response={200: CopiesTold, 422: Problem}, operation_id="axis_copies")
+def axis_copies(request: HttpRequest, key: str, axis_id: str) -> CopiesTold:
+    """What of an axis is not alike in the project, in the controller and in its drive."""
+    held = opened(request, key)
+    with held.lock:
+        plant, catalogue = held.plant, held.analysis.catalogue
+        axis = plant.get(axis_id, Axis)
+    project = _values(plant, axis)
+    running = BENCHES.get(key)
+    sent = running.downloaded if running is not None and running.running else None
+    there = sent.find(axis_id) if sent else None
+    built = built_of(plant, plant, catalogue).get(axis.drive or "")
+    drive = in_drive(axis_id, project, built.settings if built else {})
+    controller = _values(sent, there) if sent and isinstance(there, Axis) else None
+    return copies_told(project, controller, drive, unit_of(axis.kind, axis.unit).label)
+
+
+def _values(plant: Plant, axis: Axis) -> dict[str, float | None]:
+    unit = unit_of(axis.kind, axis.unit)
+    return values_of(axis, chain_of(plant.children(ChainLink, axis.id), linear=unit.linear), unit)
 
 
 class MeasuredIn(Shape):

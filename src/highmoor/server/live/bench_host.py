@@ -46,6 +46,8 @@ class LiveBench:
 
     plant: str
     revision: int
+    # The plant as it was downloaded.
+    downloaded: Plant
     process: subprocess.Popen[str]
     # How its state is told to a view.
     told: StateOf
@@ -231,7 +233,7 @@ class BenchHost:
                 text=True,
                 env={**os.environ, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
             )
-            bench = LiveBench(key, revision, process, lambda plant: self.state_of(plant))
+            bench = LiveBench(key, revision, plant, process, lambda plant: self.state_of(plant))
             threading.Thread(target=bench.listen, daemon=True).start()
             bench.tell({"plant": export_plant(plant, catalogue.find)})
             self._benches[key] = bench

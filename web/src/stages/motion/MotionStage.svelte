@@ -8,11 +8,13 @@
   import { AxisWork } from './axisWork.svelte';
   import ChainLine from './ChainLine.svelte';
   import Commands from './Commands.svelte';
+  import Copies from './Copies.svelte';
   import Homing from './Homing.svelte';
   import LoadDrawing from './LoadDrawing.svelte';
   import Moves from './Moves.svelte';
   import RunAtSpeed from './RunAtSpeed.svelte';
   import ScaleFacts from './ScaleFacts.svelte';
+  import SideBySide from './SideBySide.svelte';
   import Stepper from './Stepper.svelte';
   import TravelLine from './TravelLine.svelte';
   import TrialMove from './TrialMove.svelte';
@@ -28,6 +30,7 @@
       ),
   );
   let adding = $state(false);
+  let beside = $state(false);
   const axis = $derived(work.axis);
   const chain = $derived(axis ? plant.part('axis.chain', axis.id) : undefined);
   const load = $derived(axis ? plant.part('axis.load', axis.id) : undefined);
@@ -47,6 +50,7 @@
     ...(travel?.ends.length ? ['Travel'] : []),
     ...(load ? ['Torque'] : []),
     ...(axis?.kind === 'speed' ? ['Run'] : ['Homing', 'Trial move']),
+    ...(axis?.drive ? ['In the drive'] : []),
     'Moves',
     'Commands',
   ]);
@@ -69,6 +73,9 @@
   <h1>Motion</h1>
   <span class="quiet">{work.axes.length ? plural(work.axes.length, 'axis', 'axes') : ''}</span>
   <span class="wide"></span>
+  {#if work.axes.length > 1 && !beside}<button class="plain" onclick={() => (beside = true)}
+      >Side by side</button
+    >{/if}
   {#if plant.mayEdit}<button onclick={() => (adding = true)}>Add an axis</button>{/if}
 </header>
 {#if adding}
@@ -90,7 +97,7 @@
     </p>
   </Empty>
 {:else}
-  <AxisIndex {work} />
+  {#if beside}<SideBySide {work} ondone={() => (beside = false)} />{:else}<AxisIndex {work} />{/if}
   <div class="row name">
     <h2>{axis.name}</h2>
     <span class="quiet">{plant.catalogue.axis_kinds[axis.kind]}</span>
@@ -167,6 +174,10 @@
     {#if axis.kind !== 'speed'}<TrialMove {plant} axis={axis.id} />
     {:else}<RunAtSpeed {plant} axis={axis.id} />{/if}
   {/key}
+  {#if plant.row('stations', axis.drive ?? '')}{#key axis.id}<Copies
+        {plant}
+        axis={axis.id}
+      />{/key}{/if}
   <Moves {work} />
   {#key axis.id}<Commands {plant} axis={axis.id} />{/key}
 {/if}

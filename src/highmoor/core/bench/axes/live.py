@@ -15,12 +15,13 @@ from highmoor.core.bench.axes.word_drive import WordDrive
 from highmoor.core.bench.axes.words import DeviceWords, OctetsOf
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.motion.chain import Chain, chain_of
-from highmoor.core.motion.home_search import Switch
-from highmoor.core.motion.homing import ground_of, method_of, position_of, speeds_of
+from highmoor.core.motion.copies import in_drive, values_of
+from highmoor.core.motion.home_search import METHODS, Switch
+from highmoor.core.motion.homing import ground_of, position_of, speeds_of
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.mechanics import mechanics_of
 from highmoor.core.motion.scale import counts_a_unit
-from highmoor.core.motion.settings import Bounds, bounds_of, gain_of
+from highmoor.core.motion.settings import USUAL_GAIN, bounds_of
 from highmoor.core.motion.speeds import speed_counts
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.motion.words import Carried
@@ -68,33 +69,53 @@ def made_axis(
     unit = unit_of(axis.kind, axis.unit)
     chain = chain_of(links, linear=unit.linear)
     kind = _DRIVES.get(profile.base) if profile else None
-    counts = counts_a_unit(chain, unit)
     bounds = bounds_of(axis)
-    if profile is None or kind is None or not isinstance(station, Station) or counts is None:
+    if profile is None or kind is None or not isinstance(station, Station) or counts_a_unit(chain, unit) is None:
         return None
     if not bounds.speed or not bounds.acceleration:
         return None
     said = built.settings if built else {}
-    sign = -1 if axis.settings.get("reversed") else 1
-    facts = Facts(
-        sign * float(counts.value), sign * _travel(chain, unit), gain_of(axis.settings),
-        number_at(axis.settings, "following") or None,
-        number_at(axis.settings, "window") or 10 / float(counts.value),
-        float(bounds.speed), float(bounds.deceleration or bounds.acceleration),
-        sign * (speed_counts(profile, chain, unit) or float(counts.value)), _homing(axis, chain, unit, bounds),
-    )  # fmt: skip
     machine = Machine(_build(axis, links, said, unit), _begins(axis, said) if at is None else at)
     words = DeviceWords.of(profile, carried, octets)
-    drive = kind(facts, machine, words, machine.position)
+    drive = kind(facts_in_drive(plant, axis, said), machine, words, machine.position)
     return AxisLive(axis, drive, machine, clock, alive)
 
 
-def _homing(axis: Axis, chain: Chain, unit: Unit, bounds: Bounds) -> Homing | None:
-    method, speeds = method_of(axis.settings), speeds_of(axis.settings, bounds, unit)
+def facts_in_drive(plant: Plant, axis: Axis, said: Mapping[str, Any]) -> Facts:
+    """What counts in the drive of an axis whose chain is whole: its own copy of what is configured."""
+    profile = plant.get(axis.profile or "", CommandProfile)
+    unit = unit_of(axis.kind, axis.unit)
+    chain = chain_of(plant.children(ChainLink, axis.id), linear=unit.linear)
+    has = in_drive(axis.id, values_of(axis, chain, unit), said).acting
+    number = {key: value or 0.0 for key, value in has.items()}
+    a_turn = (number["feed"] or 1.0) / (number["gear"] or 1.0)
+    encoder = (number["counts"] or 1.0) / a_turn
+    counts = encoder if has["drive_digits"] is None else 10.0 ** has["drive_digits"]
+    sign = -1 if number["reversed"] else 1
+    speed, rate = number["speed"] or 1.0, number["deceleration"] or number["acceleration"] or 1.0
+    return Facts(
+        sign * counts, sign * a_turn, number["gain"] or USUAL_GAIN, number["following"] or None,
+        number["window"] or 10 / min(counts, encoder), speed, rate,
+        sign * speed_counts(profile, counts, a_turn, number_at(chain.motor, "rated_rpm")),
+        _homing(axis, number, has["home_position"], a_turn),
+    )  # fmt: skip
+
+
+def _homing(axis: Axis, number: Mapping[str, float], position: float | None, a_turn: float) -> Homing | None:
+    method = METHODS.get(int(number["home_method"]))
+    speeds = speeds_of(axis.settings, bounds_of(axis), unit_of(axis.kind, axis.unit))
     if method is None or speeds is None:
         return None
-    position = position_of(axis.settings, ground_of(axis.settings, _travel(chain, unit)), method)
-    return Homing(method, speeds.fast, speeds.slow, position or 0.0)
+    if position is None:
+        position = position_of({**axis.settings, "home_position": None}, ground_of(axis.settings, a_turn), method)
+    return Homing(method, number["home_fast"] or speeds.fast, number["home_slow"] or speeds.slow, position or 0.0)
+
+
+def only_copies_differ(axis: str, before: Mapping[str, Any], now: Mapping[str, Any]) -> bool:
+    """Whether a drive goes on with what was written into it: nothing else of it changed, and it was not restarted."""
+    copies = [said.get("copies", {}).get(axis, {}) for said in (before, now)]
+    rest = [{key: value for key, value in said.items() if key != "copies"} for said in (before, now)]
+    return rest[0] == rest[1] and copies[0].get("restarts", 0) == copies[1].get("restarts", 0)
 
 
 def _travel(chain: Chain, unit: Unit) -> float:

@@ -10,7 +10,7 @@ from typing import Any
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.axes.commander import Commanded, Commander
 from highmoor.core.bench.axes.hands import HANDS
-from highmoor.core.bench.axes.live import LOOKS_EVERY, STEP_MS, AxisLive, made_axis
+from highmoor.core.bench.axes.live import LOOKS_EVERY, STEP_MS, AxisLive, facts_in_drive, made_axis, only_copies_differ
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.devices import Devices
@@ -20,8 +20,8 @@ from highmoor.core.errors import Refusal
 from highmoor.core.motion.chain import chain_of
 from highmoor.core.motion.home_search import SWITCHES, Switch
 from highmoor.core.motion.homing import HomingTold
-from highmoor.core.motion.links import fraction_at
-from highmoor.core.motion.scale import counts_a_unit
+from highmoor.core.motion.links import fraction_at, number_at
+from highmoor.core.motion.scale import words_a_unit
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.speeds import speed_counts
 from highmoor.core.motion.trial import uncertainty_of
@@ -77,8 +77,12 @@ class AxesLive:
         for axis in self.plant.all(Axis):
             built = said.get(axis.drive or "")
             told = dict(built.settings) if built else {}
-            there = self.axes.get(axis.id)
-            if there is not None and self._said.get(axis.id) == told:
+            there, before = self.axes.get(axis.id), self._said.get(axis.id)
+            if there is not None and before == told:
+                continue
+            if there is not None and before is not None and only_copies_differ(axis.id, before, told):
+                # Written into a drive that goes on.
+                there.drive.facts, self._said[axis.id] = facts_in_drive(self.plant, axis, told), told
                 continue
             made = self._made(axis, built, at=there.machine.position if there else None)
             if made is not None:
@@ -119,11 +123,12 @@ class AxesLive:
         told: CommandsTold | None = analysis.result("axis.commands", axis.id)
         unit = unit_of(axis.kind, axis.unit)
         chain = chain_of(self.plant.children(ChainLink, axis.id), linear=unit.linear)
-        counts = counts_a_unit(chain, unit)
+        counts = words_a_unit(axis.settings, chain, unit)
         profile: CommandProfile | None = self.plant.find(axis.profile)
         if told is None or profile is None or not told.whole or counts is None or told.base not in HANDS:
             return None
-        speeds = speed_counts(profile, chain, unit) or float(counts.value)
+        a_turn = float(chain.travel.value / unit.size)
+        speeds = speed_counts(profile, float(counts.value), a_turn, number_at(chain.motor, "rated_rpm"))
         signals = {w.role: controller.signals[w.signal] for w in told.words if w.signal in controller.signals}
         sign = -1 if axis.settings.get("reversed") else 1
         of = Commanded(

@@ -45,6 +45,7 @@ class Drive(Protocol):
     """A drive in its steps."""
 
     fault: int
+    facts: Facts
 
     def step(self, dt: float, now_s: float, *, alive: bool) -> None:
         """On by a step; `alive` is whether its controller still exchanges with it."""
