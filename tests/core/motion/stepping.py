@@ -1,4 +1,4 @@
-"""A stepping axis: 1.8° at 16 microsteps on a screw of 5 mm, pulses from the first pair of a DO-16."""
+"""A stepping axis: 1.8° at 16 microsteps on a screw of 5 mm, pulses from the last pair of a DO-16."""
 
 from __future__ import annotations
 
@@ -22,6 +22,6 @@ def timed(**settings: Any) -> Plant:
 
 
 def stepping(**settings: Any) -> Plant:
-    """With the first pair of outputs."""
+    """With the last pair of outputs."""
     plant = timed(**settings)
-    return put(put(plant, plant.all(Axis)[0].id, drive=plant.all(Module)[0].id), plant.all(Axis)[0].id, key="ch0")
+    return put(put(plant, plant.all(Axis)[0].id, drive=plant.all(Module)[0].id), plant.all(Axis)[0].id, key="ch14")

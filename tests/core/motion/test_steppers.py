@@ -18,7 +18,7 @@ def test_pulses_of_the_dispenser() -> None:
     plant = stepping(speed=40)
     axis = told(plant, "axis.stepper")
     assert (axis.pulses_a_turn, axis.pulses_a_unit, axis.hz) == (3200, "640", 25_600)
-    assert (axis.most_hz, axis.output, axis.direction) == (20_000, "ch0", "ch1")
+    assert (axis.most_hz, axis.output, axis.direction) == (20_000, "ch14", "ch15")
     assert "MOT-141" in found(plant)
     # A tenth of a quarter: 2 kg on 5 mm are 1.267e-6 kg m² beside a rotor of 5.4e-6.
     load = 2 * (0.005 / 2 / 3.141592653589793) ** 2

@@ -63,7 +63,7 @@ def _pulses_shared() -> Plant:
     """A signal on the direction output."""
     plant = stepping()
     drive = plant.all(Axis)[0].drive
-    add = edits.AddSignals(controller=plant.all(Axis)[0].controller, pattern="Lamp", place=drive, key="ch1")
+    add = edits.AddSignals(controller=plant.all(Axis)[0].controller, pattern="Lamp", place=drive, key="ch15")
     return applied(plant, add)
 
 

@@ -78,7 +78,7 @@ def _stepper(reader: Reader, root: str) -> StepperTold | None:
     return StepperTold(
         float(pulses), _text(pulses / travel), hz, output.max_hz if output else None,
         f"ch{output.pulse}" if output else "", f"ch{output.direction}" if output else "",
-        _starts(chain, linear=unit.linear),
+        starts_hz(chain, linear=unit.linear),
         driver.name if driver else "", _switches(driver.currents if driver else (), peak),
         _switches(driver.microsteps if driver else (), number_at(chain.motor, "microsteps", 1)),
         peak or None, rated * sqrt(2) if rated else None, 500_000 / hz if hz else None,
@@ -109,7 +109,8 @@ def _switches(table: Sequence[tuple[float, str]], wanted: float) -> str:
     return next((switches for value, switches in table if abs(value - wanted) < 1e-9), "")
 
 
-def _starts(chain: Chain, *, linear: bool) -> float | None:
+def starts_hz(chain: Chain, *, linear: bool) -> float | None:
+    """Up to which frequency it starts at once with its load; None where its own is not set."""
     own = number_at(chain.motor, "start_hz")
     rotor = number_at(chain.motor, "inertia")
     if not own or not rotor:

@@ -3,13 +3,14 @@ all by the words of its drive through the real exchange."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any, Literal
 
 from highmoor.core.bench.axes.hands import Does, Hand, State, Wish
-from highmoor.core.bench.controller import SignalCode, SimulatedController
+from highmoor.core.bench.axes.ports import Port
+from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.profile import MotionLimits, Piece, pieces, profile
 from highmoor.core.motion.links import fraction_at
@@ -56,8 +57,8 @@ class Commander:
 
     of: Commanded
     hand: Hand
-    controller: SimulatedController
-    signals: Mapping[str, SignalCode]
+    clock: VirtualClock
+    words: Port
     # Who else writes its words, by name; "" for nobody.
     held_by: str
     period_s: float
@@ -137,7 +138,7 @@ class Commander:
         """Let the drive find home by its method; one that has none counts from a position on, where it stands. Raises
         Refusal where its words have no such command."""
         self._refuse_unless_still("home")
-        if not self.hand.streams and "home" not in self.signals:
+        if not self.hand.streams and not self.words.has("home"):
             raise Refusal(f"The words of {self.of.axis.name} have no homing.", place=self.of.axis.id)
         self._begin("Home", "homing")
         self.wish.goal, self._seeks = position, False
@@ -194,16 +195,16 @@ class Commander:
         self._look()
         self._go_on()
         self.wish.resetting = self._lately(self._reset_s) and self.now_s - self._reset_s < _HEARD_S / 2
-        if self.wish.start and self.hand.acknowledged(self._read):
+        if self.wish.start and self.hand.acknowledged(self.words.read):
             # Seen: it may be taken away; the drive goes on.
             self.wish.start = False
-        for role, count in self.hand.words(self.wish, self._read):
-            self._put(role, count)
+        for role, count in self.hand.words(self.wish, self.words.read):
+            self.words.put(role, count)
 
     def _look(self) -> None:
         """What the drive says of itself, and what becomes of a command by that."""
         good = self.good()
-        enabled, fault = self.hand.seen(self._read) if good else (False, "its drive does not answer")
+        enabled, fault = self.hand.seen(self.words.read) if good else (False, "its drive does not answer")
         if fault and self.state != "off":
             self.wish.on = False
             self._end("fault", "Error" if self.command[1] == "Busy" else self.command[1], fault)
@@ -249,7 +250,7 @@ class Commander:
 
     def _go_home(self) -> None:
         self.wish.wanted = self.feedback
-        homed = self.hand.homed(self._read)
+        homed = self.hand.homed(self.words.read)
         # What was found before is not what is found now: it counts once the drive has said that it seeks.
         self._seeks = self._seeks or homed is None
         since = self.now_s - self._began_s
@@ -263,9 +264,9 @@ class Commander:
     def _go_turning(self) -> None:
         if self.state == "jogging" and self.now_s - self._confirmed_s > HELD_S:
             self.wish.turning = 0.0
-        if "target" not in self.signals:
+        if not self.words.has("target"):
             # A drive that is told a speed ramps by itself.
-            stands = abs(self._read("speed") / self.of.speed_counts) <= _STANDS * float(self.of.bounds.speed or 1)
+            stands = abs(self.words.read("speed") / self.of.speed_counts) <= _STANDS * float(self.of.bounds.speed or 1)
         else:
             self._ramp.at_speed(self._held_within(self.wish.turning), self._braking, self.period_s)
             self.wish.wanted, stands = self._ramp.at, self._ramp.speed == 0
@@ -274,7 +275,7 @@ class Commander:
 
     def _broken_off(self, over_s: float) -> None:
         """A move that a switch stops, or that does not come to its goal, is over where it stands."""
-        limited = self.hand.limited(self._read)
+        limited = self.hand.limited(self.words.read)
         if self.state == "moving" and (limited or over_s > _ARRIVE_WITHIN_S):
             at = f"{shown(self.feedback, 6)} {self.of.unit.label}"
             text = f"A limit switch stopped it at {at}." if limited else f"It did not arrive: it is at {at}."
@@ -300,12 +301,12 @@ class Commander:
     @property
     def now_s(self) -> float:
         """Bench time."""
-        return self.controller.clock.now_ns / 1e9
+        return self.clock.now_ns / 1e9
 
     @property
     def feedback(self) -> float:
         """The position as the drive shows it, in the axis's unit."""
-        return float(self._read("position")) / self.of.counts
+        return float(self.words.read("position")) / self.of.counts
 
     @property
     def _braking(self) -> float:
@@ -319,29 +320,6 @@ class Commander:
         since = self.now_s - self._began_s
         piece = next((p for p in self._move if since < p.at + p.lasts), None)
         return self._way * piece.after(since - piece.at)[1] if piece else 0.0
-
-    # ── words
-
-    def _read(self, role: str) -> float:
-        """A word as it counts, whatever its signal makes of it."""
-        code = self.signals.get(role)
-        if code is None:
-            return 0.0
-        value = self.controller.value_for_program(code)
-        return code.scaling.raw(float(value)) if code.scaling else float(value)
-
-    def _put(self, role: str, count: float) -> None:
-        code = self.signals.get(role)
-        if code is None:
-            return
-        value: float | int | bool = round(count)
-        if code.raw.bits == 1:
-            value = bool(count)
-        elif code.scaling:
-            value = code.scaling.value(round(count))
-        # What stands already need not go through its task again.
-        if self.controller.program.get(code.id) != value:
-            self.controller.put(code.id, value)
 
     # ── what may not be
 
@@ -381,5 +359,5 @@ class Commander:
             "axis": self.of.axis.id, "state": self.state, "text": self.text, "position": self.feedback,
             "wanted": self.wanted, "held_by": self.held_by, "good": self.good(), "plc_open": PLC_OPEN[self.state],
             "command": name, "out": out, "does": sorted(self.hand.does),
-            "turns": self._read("speed") / self.of.speed_counts * self.of.unit.a_speed,
+            "turns": self.words.read("speed") / self.of.speed_counts * self.of.unit.a_speed,
         }  # fmt: skip

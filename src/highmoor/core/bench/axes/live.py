@@ -9,8 +9,10 @@ from typing import Any
 
 from highmoor.core.bench.axes.cia402_drive import Cia402Drive
 from highmoor.core.bench.axes.machine import Build, Machine
-from highmoor.core.bench.axes.powered import Drive, Facts, Homing
+from highmoor.core.bench.axes.ports import PulseWords
+from highmoor.core.bench.axes.powered import Drive, Facts, Homing, Words
 from highmoor.core.bench.axes.speed_drives import CipSpeedDrive, MdiDrive, ProfidriveDrive
+from highmoor.core.bench.axes.stepper_drive import StepperDrive, Steps
 from highmoor.core.bench.axes.word_drive import WordDrive
 from highmoor.core.bench.axes.words import DeviceWords, OctetsOf
 from highmoor.core.bench.clock import VirtualClock
@@ -21,8 +23,10 @@ from highmoor.core.motion.homing import ground_of, position_of, speeds_of
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.mechanics import mechanics_of
 from highmoor.core.motion.scale import counts_a_unit
-from highmoor.core.motion.settings import USUAL_GAIN, bounds_of
+from highmoor.core.motion.settings import USUAL_GAIN, bounds_of, gain_of
 from highmoor.core.motion.speeds import speed_counts
+from highmoor.core.motion.stepper_drivers import DRIVERS
+from highmoor.core.motion.steppers import starts_hz
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.motion.words import Carried
 from highmoor.core.plant.plant import Plant
@@ -31,7 +35,7 @@ from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, CommandProfil
 STEP_MS = 2
 # A drive at rest looks at its words in every so many steps: within the scan that a profile says of drives.
 LOOKS_EVERY = 4
-_DRIVES: dict[str, Callable[[Facts, Machine, DeviceWords, float], Drive]] = {
+_DRIVES: dict[str, Callable[[Facts, Machine, Words, float], Drive]] = {
     "cia402": Cia402Drive,
     "words": WordDrive,
     "cip-20-70": CipSpeedDrive,
@@ -79,6 +83,37 @@ def made_axis(
     words = DeviceWords.of(profile, carried, octets)
     drive = kind(facts_in_drive(plant, axis, said), machine, words, machine.position)
     return AxisLive(axis, drive, machine, clock, alive)
+
+
+def made_stepper(
+    plant: Plant, axis: Axis, most_hz: float, words: PulseWords, clock: VirtualClock, at: float | None = None
+) -> AxisLive | None:
+    """An axis that has its pulses from an output of its controller, of at most so many Hz; None for one whose chain or
+    speeds are not whole."""
+    unit, bounds = unit_of(axis.kind, axis.unit), bounds_of(axis)
+    links = plant.children(ChainLink, axis.id)
+    chain = chain_of(links, linear=unit.linear)
+    counts = counts_a_unit(chain, unit)
+    if counts is None or not bounds.speed or not bounds.acceleration:
+        return None
+    sign = -1 if axis.settings.get("reversed") else 1
+    pulses = float(counts.value)
+    facts = Facts(
+        sign * pulses, sign * _travel(chain, unit), gain_of(axis.settings), None, 1 / pulses,
+        min(float(bounds.speed), most_hz / pulses), float(bounds.deceleration or bounds.acceleration), sign * pulses,
+    )  # fmt: skip
+    machine = Machine(_build(axis, links, {}, unit), _begins(axis, {}) if at is None else at)
+    drive = StepperDrive(facts, machine, words, machine.position, steps=_steps(chain, most_hz, linear=unit.linear))
+    return AxisLive(axis, drive, machine, clock, lambda: True)
+
+
+def _steps(chain: Chain, most_hz: float, *, linear: bool) -> Steps:
+    driver = DRIVERS.get(str(chain.motor.get("driver", "")))
+    motor = {key: number_at(chain.motor, key) or inf for key in ("hold_nm", "rated_rpm", "peak_nm")}
+    seen = 500_000 / driver.least_pulse_us if driver else inf
+    return Steps(
+        most_hz, seen, starts_hz(chain, linear=linear) or inf, motor["hold_nm"], motor["rated_rpm"], motor["peak_nm"]
+    )
 
 
 def facts_in_drive(plant: Plant, axis: Axis, said: Mapping[str, Any]) -> Facts:

@@ -76,6 +76,17 @@ class Machine:
         self._off_s, self.speed, self.limited_s = 0.0, 0.0, 0.0
         self.torque = self.build.mechanics.hold
 
+    def halt(self) -> None:
+        """It stands where it is, held by what keeps it there."""
+        self._off_s, self.speed = 0.0, 0.0
+
+    def carry(self, way: float, dt: float) -> float:
+        """A step by so far whatever it takes; how much of that it cannot go because of a hard stop."""
+        self._off_s = 0.0
+        before = self.position
+        self._go(way / dt, dt)
+        return before + way - self.position
+
     def coast(self, dt: float) -> None:
         """A step without torque: friction slows it, gravity pulls, until the brake holds."""
         build, mechanics = self.build, self.build.mechanics

@@ -9,15 +9,25 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.axes.commander import Commanded, Commander
-from highmoor.core.bench.axes.hands import HANDS
-from highmoor.core.bench.axes.live import LOOKS_EVERY, STEP_MS, AxisLive, facts_in_drive, made_axis, only_copies_differ
+from highmoor.core.bench.axes.hands import HANDS, WordHand
+from highmoor.core.bench.axes.live import (
+    LOOKS_EVERY,
+    STEP_MS,
+    AxisLive,
+    facts_in_drive,
+    made_axis,
+    made_stepper,
+    only_copies_differ,
+)
+from highmoor.core.bench.axes.ports import PulsePort, PulseWords, SignalPort
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.devices import Devices
 from highmoor.core.bench.rail import NS_A_MS
-from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.catalogue.types import Catalogue, PulsePair
 from highmoor.core.errors import Refusal
 from highmoor.core.motion.chain import chain_of
+from highmoor.core.motion.fields import pulse_modules_of
 from highmoor.core.motion.home_search import SWITCHES, Switch
 from highmoor.core.motion.homing import HomingTold
 from highmoor.core.motion.links import fraction_at, number_at
@@ -49,6 +59,7 @@ class AxesLive:
     axes: dict[str, AxisLive] = field(default_factory=dict)
     commanders: dict[str, Commander] = field(default_factory=dict)
     _said: dict[str, Any] = field(default_factory=dict)
+    _ports: dict[str, PulsePort] = field(default_factory=dict)
     _turn: int = 0
 
     def begin(self, analysis: Analysis, controllers: Mapping[str, SimulatedController]) -> None:
@@ -97,6 +108,10 @@ class AxesLive:
 
     def _made(self, axis: Axis, built: BuiltDevice | None, at: float | None = None) -> AxisLive | None:
         station = self.plant.find(axis.drive)
+        pair = self._pulses(axis)
+        if pair is not None:
+            port = self._ports.setdefault(axis.id, PulsePort())
+            return made_stepper(self.plant, axis, pair.max_hz, PulseWords(port), self.clock, at)
         network: Network | None = self.plant.find(station.network) if isinstance(station, Station) else None
         bus = fieldbus_of(network.kind) if network else None
         if bus is None or not isinstance(station, Station):
@@ -119,7 +134,25 @@ class AxesLive:
 
         return made_axis(self.plant, axis, built, carried, octets, self.clock, alive, at)
 
+    def _pulses(self, axis: Axis) -> PulsePair | None:
+        """The output that gives an axis its pulses; None for one of a drive on a network."""
+        pairs = next((pairs for m, _, pairs in pulse_modules_of(self.plant, self.catalogue, axis.controller)
+                      if m.id == axis.drive), ())  # fmt: skip
+        return next((pair for pair in pairs if f"ch{pair.pulse}" == axis.key), None)
+
+    def _stepping(self, axis: Axis, controller: SimulatedController) -> Commander | None:
+        """The hand on an axis of a pulse output, in its controller's quickest task."""
+        there, port = self.axes.get(axis.id), self._ports.get(axis.id)
+        if there is None or port is None:
+            return None
+        counts = there.drive.facts.counts
+        periods = [float(task.period_ms) for task in self.plant.children(Task, axis.controller)]
+        of = Commanded(axis, unit_of(axis.kind, axis.unit), bounds_of(axis), counts, counts, 2.0)
+        return Commander(of, WordHand(), controller.clock, port, "", min(periods, default=100.0) / 1000, lambda: True)
+
     def _commander(self, analysis: Analysis, axis: Axis, controller: SimulatedController) -> Commander | None:
+        if self._pulses(axis) is not None:
+            return self._stepping(axis, controller)
         told: CommandsTold | None = analysis.result("axis.commands", axis.id)
         unit = unit_of(axis.kind, axis.unit)
         chain = chain_of(self.plant.children(ChainLink, axis.id), linear=unit.linear)
@@ -139,7 +172,8 @@ class AxesLive:
         period = task.period_ms if task else 100
         carriers = {word.exchange for word in told.words if word.exchange}
         return Commander(
-            of, HANDS[told.base](frozenset(signals)), controller, signals, self._holder(analysis, axis, told),
+            of, HANDS[told.base](frozenset(signals)), controller.clock, SignalPort(controller, signals),
+            self._holder(analysis, axis, told),
             float(period) / 1000,
             lambda: all(self.exchanges[x].state == "good" for x in carriers if x in self.exchanges),
         )  # fmt: skip

@@ -7,7 +7,6 @@ from math import floor
 from typing import Protocol
 
 from highmoor.core.bench.axes.machine import Machine
-from highmoor.core.bench.axes.words import DeviceWords
 from highmoor.core.motion.home_search import Event, HomingMethod
 from highmoor.core.motion.path import Ramp
 
@@ -39,6 +38,22 @@ class Homing:
     fast: float
     slow: float
     position: float
+
+
+class Words(Protocol):
+    """The words of a drive by role, as it has them."""
+
+    def look(self) -> tuple[bytes, ...]:
+        """All that has come; `get` tells of it until the next look."""
+
+    def get(self, role: str) -> int:
+        """A word as it came, 0 where there is none."""
+
+    def put(self, role: str, value: float) -> None:
+        """A word to be told."""
+
+    def tell(self) -> None:
+        """What was put, on its way."""
 
 
 class Drive(Protocol):
@@ -75,7 +90,7 @@ class Powered:
 
     facts: Facts
     machine: Machine
-    words: DeviceWords
+    words: Words
     # The position at which the drive began to count.
     zero: float
     fault: int = 0

@@ -54,8 +54,8 @@ class WordDrive(Powered):
         if want["home"] and not self._home:
             # Home is here: what the drive counts from now on begins at the position that is set.
             moved = want["set_position"] / counts - self.shown
-            self.zero += moved
-            self.wanted.at, self._target, self.homed = self.shown, self.shown, True
+            self._begin_anew(moved)
+            self._target, self.homed = self.wanted.at, True
         if want["start"] and not self._start:
             to = want["target"] / counts
             self._target = self.wanted.at + to if want["relative"] else to
@@ -73,6 +73,11 @@ class WordDrive(Powered):
         else:
             self.wanted.at_speed(0.0, self.facts.rate, dt)
             self._moving = False
+
+    def _begin_anew(self, moved: float) -> None:
+        """It counts otherwise from now on, by so much."""
+        self.zero += moved
+        self.wanted.at += moved
 
     def _tell(self, want: dict[str, int]) -> None:
         put, still = self.words.put, abs(self.machine.speed) < 1e-3 * self.facts.speed
