@@ -88,7 +88,7 @@ def test_one_value_of_several_axes_is_changed_on_one_scale(page: Page) -> None:
     page.go("/p/skelder/motion")
     page.button("Side by side")
     page.choose("Value", "Position gain")
-    page.says("not set on 4 axes")
+    page.says("not set on 5 axes")
     page.choose("Value", "Highest speed")
     beside = "section[aria-label='Side by side']"
     page.says("set on all axes")

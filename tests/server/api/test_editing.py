@@ -250,7 +250,8 @@ def test_parts_and_forms_can_be_asked_for_every_object(ada: Api) -> None:
         "exchange.far-octets",
         "exchange.back-octets",
         "rail.master",
-        "axis.stepper",
+        "axis.home",
+        "axis.homing",
         "module.port",
         "module.port-parameters",
     }

@@ -1,4 +1,4 @@
-"""The demo's axes: the turner's three, the sample table's arms and wrist, the gallery's fans."""
+"""The demo's axes: the turner's three, the sample table's arms and wrist, the gallery's fans, the dispenser."""
 
 from __future__ import annotations
 
@@ -26,6 +26,7 @@ def add_axes(build: Builder) -> None:
         if f"Gallery fan {n}" in stations:
             _fan(build, f"FAN{n}", stations[f"Gallery fan {n}"])
     _words(build)
+    _dispenser(build)
 
 
 def _words(build: Builder) -> None:
@@ -51,15 +52,13 @@ def _axis(build: Builder, kind: Any, name: str, drive: str, links: dict[str, dic
     hall = build.find(Controller, name="HALL").id
     axis = build.do(edits.AddAxis(controller=hall, axis=kind, name=name, drive=drive, tag="$a"))["$a"]
     there = {link.kind: link.id for link in build.plant.children(ChainLink, axis)}
-    steps: list[Any] = []
+    gone = [row_id for link, row_id in there.items() if link not in links]
+    steps: list[Any] = [edits.Remove(ids=gone)] if gone else []
     for link, values in links.items():
         if link not in there:
             steps.append(edits.AddChainLink(axis=axis, link=link, tag=f"${link}"))  # type: ignore[arg-type]
         ids = [there.get(link, f"${link}")]
         steps.append(edits.SetFields(ids=ids, values={f"settings.{key}": value for key, value in values.items()}))
-    gone = [row_id for link, row_id in there.items() if link not in links]
-    if gone:
-        steps.append(edits.Remove(ids=gone))
     steps.append(edits.SetFields(ids=[axis], values={f"settings.{key}": value for key, value in settings.items()}))
     build.do(edits.Batch(edits=steps))
     return axis
@@ -145,6 +144,22 @@ def _wrist(build: Builder, drive: str) -> None:
         },
         speed=720, acceleration=7200, window=0.2,
     )  # fmt: skip
+
+
+def _dispenser(build: Builder) -> None:
+    """Pulses from the last two outputs of the hall's first output module: 3 200 a turn of 5 mm."""
+    axis = _axis(
+        build, "linear", "DISPENSER", build.at("-K3"),
+        {
+            "stepper": {"step_angle_deg": 1.8, "microsteps": 16, "inertia": "54 g cm²", "driver": "sd-2",
+                        "rated_a": 0.6, "current_a": 0.5, "start_hz": 1800, "hold_nm": 0.4, "peak_nm": 0.18,
+                        "rated_rpm": 600},
+            "screw": {"lead_mm": 5, "efficiency": 60},
+            "load": {"mass_kg": 1.5, "friction_n": 4},
+        },
+        soft_minus=0, soft_plus=120, stop_minus=-3, stop_plus=123, speed=30, acceleration=200,
+    )  # fmt: skip
+    build.do(edits.SetFields(ids=[axis], values={"key": "ch14"}))
 
 
 def _fan(build: Builder, name: str, drive: str) -> None:

@@ -24,6 +24,12 @@
     };
   };
 
+  function driveOf(axis: (typeof work.axes)[number]): string {
+    const module = plant.row('modules', axis.drive ?? '');
+    if (module) return [module.designation, axis.key].filter(Boolean).join(' · ') || 'pulses';
+    return plant.row('stations', axis.drive ?? '')?.name ?? 'no drive';
+  }
+
   function key(event: KeyboardEvent) {
     const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
     const next = work.axes[work.axes.findIndex((a) => a.id === work.axis?.id) + by];
@@ -63,7 +69,7 @@
           >{travel?.length != null ? `${shown(travel.length)} ${chain?.unit}` : ''}</span
         >
         <span class="mono chain">{summary(chain?.links)}</span>
-        <span class="drive quiet">{plant.row('stations', axis.drive)?.name ?? 'no drive'}</span>
+        <span class="drive quiet">{driveOf(axis)}</span>
         <span class="state"
           >{#if found.count}<Mark state={found.state} word={String(found.count)} />{/if}</span
         >

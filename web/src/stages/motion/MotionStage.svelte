@@ -45,14 +45,15 @@
     untrack(() => plant.select(...(id ? [id] : [])));
   });
 
+  const networked = $derived(plant.row('stations', axis?.drive ?? '') !== undefined);
   const sections = $derived([
     'Chain',
     ...(travel?.ends.length ? ['Travel'] : []),
     ...(load ? ['Torque'] : []),
     ...(axis?.kind === 'speed' ? ['Run'] : ['Homing', 'Trial move']),
-    ...(axis?.drive ? ['In the drive'] : []),
+    ...(networked ? ['In the drive'] : []),
     'Moves',
-    'Commands',
+    ...(stepper && !networked ? [] : ['Commands']),
   ]);
   function goTo(section: string) {
     const there = document.querySelector<HTMLElement>(`main section[aria-label="${section}"]`);
@@ -174,12 +175,9 @@
     {#if axis.kind !== 'speed'}<TrialMove {plant} axis={axis.id} />
     {:else}<RunAtSpeed {plant} axis={axis.id} />{/if}
   {/key}
-  {#if plant.row('stations', axis.drive ?? '')}{#key axis.id}<Copies
-        {plant}
-        axis={axis.id}
-      />{/key}{/if}
+  {#if networked}{#key axis.id}<Copies {plant} axis={axis.id} />{/key}{/if}
   <Moves {work} />
-  {#key axis.id}<Commands {plant} axis={axis.id} />{/key}
+  {#if !stepper || networked}{#key axis.id}<Commands {plant} axis={axis.id} />{/key}{/if}
 {/if}
 
 <style>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { shown } from '../../kit/numbers';
   import { router } from '../../shell/router.svelte';
+  import { AxisLive } from './axisLive.svelte';
   import type { AxisWork } from './axisWork.svelte';
 
   /** The moves that are kept by name; all in their order are the axis's cycle. */
@@ -8,6 +9,7 @@
   const plant = $derived(work.plant);
   const chain = $derived(work.axis ? plant.part('axis.chain', work.axis.id) : undefined);
   const told = $derived(work.axis ? plant.part('axis.load', work.axis.id) : undefined);
+  let problem = $state('');
   const number = (value: unknown) => (typeof value === 'number' ? value : null);
 
   async function add() {
@@ -20,6 +22,22 @@
       tag: '$move',
     };
     await work.add(edit, `Add a move to ${work.axis.name}`, '$move');
+  }
+
+  /** A kept move on the bench, by what is set of it or else of its axis. */
+  async function go(move: (typeof work.moves)[number]) {
+    const axis = work.axis;
+    if (!axis) return;
+    const of = { ...axis.settings, ...move.settings };
+    const live = new AxisLive(plant, axis.id);
+    await live.do({
+      do: 'move',
+      distance: String(number(move.settings?.['to']) ?? 0),
+      speed: String(number(of['speed']) ?? 0),
+      acceleration: String(number(of['acceleration']) ?? 0),
+      absolute: move.kind === 'absolute',
+    });
+    problem = live.problem;
   }
 
   async function write(id: string, name: string) {
@@ -86,6 +104,7 @@
             >
           </button>
           {#if plant.mayEdit && move.id === work.chosen?.id}
+            {#if plant.bench.running}<button onclick={() => void go(move)}>Go</button>{/if}
             <button class="plain write" onclick={() => void write(move.id, move.name)}
               >Write it as a program</button
             >
@@ -94,6 +113,7 @@
       {/each}
     </ul>
   {/if}
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
 </section>
 
 <style>
@@ -125,6 +145,9 @@
     min-height: 26px;
     align-items: center;
     font-weight: 400;
+  }
+  .problem {
+    color: var(--bracken);
   }
   .write {
     white-space: nowrap;
