@@ -11,7 +11,7 @@ from highmoor.core.figures.motion.profile import MotionLimits, Piece, pieces, pr
 from highmoor.core.motion.chain import Chain
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.mechanics import Mechanics, mechanics_of
-from highmoor.core.motion.settings import Bounds, bounds_of
+from highmoor.core.motion.settings import Bounds, bounds_of, gain_of
 from highmoor.core.motion.told import BrakeTold, BrakingTold, LoadTold, Phases
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.plant.rows import Axis, Move
@@ -122,17 +122,22 @@ def _brake(chain: Chain, mechanics: Mechanics, unit: Unit) -> BrakeTold | None:
 
 
 def _braking(axis: Axis, chain: Chain, mechanics: Mechanics, bounds: Bounds, unit: Unit) -> BrakingTold | None:
-    """η·(½·J·ω² + m·g·h) of a stop from the highest speed downward, beside ½·C·(U² − U²)."""
+    """What comes back at the motor while it is braked from the highest speed, the worse of both ways, beside
+    ½·C·(U² − U²).
+
+    The load's part comes through the losses of the chain, the motor's own whole: torque · ω · t / 2, ω falling evenly;
+    and as much as comes at full speed until the loop, 1/Kv behind its command, begins to brake.
+    """
     slower = bounds.deceleration or bounds.acceleration
     if not bounds.speed or not slower:
         return None
-    speed = float(bounds.speed) * unit.si
-    way = speed**2 / (2 * float(slower) * unit.si)
-    efficiency = 1.0
-    for stage in mechanics.stages:
-        efficiency *= stage.efficiency
-    turning = mechanics.inertia * (speed / mechanics.reach) ** 2 / 2
-    energy = efficiency * (turning + mechanics.mass * mechanics.gravity * way)
+    rate, speed = float(slower) * unit.si, float(bounds.speed) * unit.si
+    turning, lag = abs(speed / mechanics.reach), 1 / gain_of(axis.settings)
+
+    def energy(way: int) -> float:
+        braked, cruising = (-way * mechanics.torque(way, acceleration) for acceleration in (-way * rate, 0.0))
+        return turning * (max(braked, 0.0) * speed / rate / 2 + max(cruising, 0.0) * lag)
+
     capacity, usual, most = (number_at(axis.settings, key) for key in ("capacitance_uf", "bus_v", "bus_most_v"))
     takes = capacity * 1e-6 * (most**2 - usual**2) / 2 if capacity and most > usual else None
-    return BrakingTold(energy, takes, bool(number_at(axis.settings, "resistor_w")))
+    return BrakingTold(max(energy(1), energy(-1)), takes, bool(number_at(axis.settings, "resistor_w")))
