@@ -7,7 +7,7 @@ from math import sqrt, tau
 import pytest
 
 from highmoor.core.parts import analyse
-from tests.core.bench.test_axes import RIGHT, Moved, _as_built
+from tests.core.bench.test_axes import RIGHT, Moved, _as_built, _link, _set
 from tests.core.demo import LIBRARY
 
 _STEP = 0.002
@@ -71,3 +71,28 @@ def test_what_a_stop_brings_back_is_no_more_than_is_told() -> None:
         braked = abs(turning) < 0.995 * 200 / 2.5 * tau
         back += max(-torque * turning, 0.0) * _STEP if braked else 0.0
     assert 0.95 * told.energy_j < back <= told.energy_j
+
+
+def test_play_is_lost_once_a_reversal() -> None:
+    level = _set(RIGHT, LIBRARY, _link(RIGHT, "load").id, incline_deg=0)
+    moved = Moved(_as_built(level, LIBRARY, **{f"chain__{_link(RIGHT, 'screw').id}__play_mm": 2}), LIBRARY)
+    moved.do("enable")
+    moved.after(1)
+    # It begins in the middle of its play.
+    for way, goes in ((50, 49), (50, 50), (-50, -48), (-30, -30), (20, 18)):
+        begin = moved.machine.position
+        moved.move(way, 100, 500)
+        moved.after(2)
+        assert moved.state == "standstill"
+        assert moved.machine.position - begin == pytest.approx(goes, abs=0.001), way
+
+
+def test_a_climbing_load_rests_on_one_side_of_its_play() -> None:
+    moved = Moved(_as_built(RIGHT, LIBRARY, **{f"chain__{_link(RIGHT, 'screw').id}__play_mm": 2}), LIBRARY)
+    moved.do("enable")
+    moved.after(1)
+    for way in (50, -50):
+        begin = moved.machine.position
+        moved.move(way, 100, 500)
+        moved.after(2)
+        assert moved.machine.position - begin == pytest.approx(way, abs=0.001)

@@ -97,7 +97,7 @@ def _machine(plant: Plant, station: Station) -> Iterator[FieldSpec]:
 # What of a machine may be otherwise than drawn without anybody seeing it.
 _AS_MADE = frozenset(
     ("motor_turns", "load_turns", "lead_mm", "teeth", "pitch_mm", "module_mm", "diameter_mm", "counts", "mass_kg",
-     "friction_n", "friction_nm", "brake_nm")
+     "friction_n", "friction_nm", "brake_nm", "play_mm", "play_deg")
 )  # fmt: skip
 
 

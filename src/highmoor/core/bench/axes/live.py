@@ -22,7 +22,7 @@ from highmoor.core.motion.home_search import METHODS, Switch
 from highmoor.core.motion.homing import ground_of, position_of, speeds_of
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.mechanics import mechanics_of
-from highmoor.core.motion.scale import counts_a_unit
+from highmoor.core.motion.scale import chain_told, counts_a_unit
 from highmoor.core.motion.settings import USUAL_GAIN, bounds_of, gain_of
 from highmoor.core.motion.speeds import speed_counts
 from highmoor.core.motion.stepper_drivers import DRIVERS
@@ -183,6 +183,7 @@ def _build(axis: Axis, links: list[ChainLink], said: Mapping[str, Any], unit: Un
         min(most, default=inf), number_at(chain.motor, "brake_nm"), number_at(chain.motor, "brake_ms") / 1000,
         (-inf if stops[0] is None else float(stops[0]), inf if stops[1] is None else float(stops[1])),
         ground_of(settings, _travel(chain, unit)), _inverted(settings, said),
+        sum(one.play or 0.0 for one in chain_told(axis, really, chain).links),
     )  # fmt: skip
 
 

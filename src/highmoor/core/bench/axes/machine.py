@@ -30,6 +30,8 @@ class Build:
     stops: tuple[float, float] = (-inf, inf)
     ground: Ground = field(default_factory=Ground)
     inverted: frozenset[Switch] = frozenset()
+    # How far the load can be moved with the motor held; what gravity pulls rests on one side of it.
+    play: float = 0.0
 
 
 @dataclass(slots=True)
@@ -44,10 +46,12 @@ class Machine:
     # At the torque limit for so long.
     limited_s: float = 0.0
     began: float = field(init=False)
+    # Where the load would be without play.
+    shaft: float = field(init=False)
     _off_s: float = inf
 
     def __post_init__(self) -> None:
-        self.began = self.position
+        self.began = self.shaft = self.position
 
     @property
     def held(self) -> bool:
@@ -122,12 +126,17 @@ class Machine:
 
     def _go(self, speed: float, dt: float) -> None:
         self.speed = speed
-        self.position += speed * dt
+        slack = self.shaft - self.position
+        self.shaft += speed * dt
+        half = 0.0 if self.build.mechanics.gravity else self.build.play / 2
+        # The load goes along once the play is taken up.
+        self.position = min(max(self.position, self.shaft - half), self.shaft + half)
         low, high = self.build.stops
         if not low <= self.position <= high:
             self.position = min(max(self.position, low), high)
+            self.shaft = self.position + min(max(slack, -half), half)
             self.speed = 0.0
-        self.motor = (self.position - self.began) / self.build.way
+        self.motor = (self.shaft - self.began) / self.build.way
 
     def _rate_of(self, torque: float, way: int) -> float:
         """The acceleration, in m/s² or rad/s², that a torque gives: more of it is always more acceleration."""

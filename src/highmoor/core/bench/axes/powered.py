@@ -109,7 +109,8 @@ class Powered:
     def as_counted(self, event: Event) -> Event:
         """What the machine passed as the drive has it: at the whole count below, in its own way."""
         ratio = self.facts.a_turn / self.machine.build.way
-        at = self.zero + (event.at - self.machine.began) * ratio
+        slack = self.machine.shaft - self.machine.position
+        at = self.zero + (event.at + slack - self.machine.began) * ratio
         counts = self.facts.counts
         return replace(event, at=floor(at * counts) / counts, way=event.way if ratio > 0 else -event.way)
 
