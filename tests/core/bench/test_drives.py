@@ -33,6 +33,9 @@ class Words:
     def look(self) -> tuple[bytes, ...]:
         return (repr(self.given).encode(),)
 
+    def has(self, role: str) -> bool:
+        return True
+
     def get(self, role: str) -> int:
         return self.given.get(role, 0)
 

@@ -193,8 +193,10 @@ class Cia402Drive(Powered):
         self.words.put("status", status)
         self.words.put("mode_shown", mode)
         self.words.put("position", self.shown * self.facts.counts)
-        self.words.put("speed", self.shown_speed * self.facts.counts)
-        self.words.put("inputs", self.inputs())
+        if self.words.has("speed"):
+            self.words.put("speed", self.shown_speed * self.facts.counts)
+        if self.words.has("inputs"):
+            self.words.put("inputs", self.inputs())
         self.words.tell()
 
     def _bit_12(self, mode: int) -> bool:

@@ -81,6 +81,10 @@ class PulseWords:
         """All that was put, to tell whether it is as before."""
         return (repr(sorted(self.port.given.items())).encode(),)
 
+    def has(self, role: str) -> bool:
+        """Whether there is such a word."""
+        return True
+
     def get(self, role: str) -> int:
         """A word as it was put, 0 where there is none."""
         return self.port.given.get(role, 0)

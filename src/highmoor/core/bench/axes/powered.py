@@ -46,6 +46,9 @@ class Words(Protocol):
     def look(self) -> tuple[bytes, ...]:
         """All that has come; `get` tells of it until the next look."""
 
+    def has(self, role: str) -> bool:
+        """Whether there is such a word."""
+
     def get(self, role: str) -> int:
         """A word as it came, 0 where there is none."""
 
@@ -97,9 +100,13 @@ class Powered:
     # What it had taken when its last step changed nothing, None while steps do.
     _settled: tuple[bytes, ...] | None = None
     wanted: Ramp = field(init=False)
+    # Whether a limit switch can ever be held.
+    _limits: bool = field(init=False)
 
     def __post_init__(self) -> None:
         self.wanted = Ramp(self.machine.position)
+        build = self.machine.build
+        self._limits = bool(build.ground.minus or build.ground.plus or build.inverted)
 
     @property
     def shown(self) -> float:
@@ -165,7 +172,9 @@ class Powered:
 
     def stopped_by_limit(self, wanted_speed: float) -> bool:
         """Whether a switch forbids going on this way; out again is allowed."""
-        return (wanted_speed < 0 and self.machine.switch("minus")) or (wanted_speed > 0 and self.machine.switch("plus"))
+        if not self._limits or not wanted_speed:
+            return False
+        return self.machine.switch("minus" if wanted_speed < 0 else "plus")
 
     def inputs(self) -> int:
         """CiA 402 60FDh: bit 0 the lower limit, bit 1 the upper, bit 2 the home switch."""

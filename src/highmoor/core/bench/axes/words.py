@@ -46,6 +46,7 @@ class DeviceWords:
     octets: OctetsOf
     _stretches: list[_Stretch] = field(default_factory=list)
     _words: dict[str, _Word] = field(default_factory=dict)
+    _given: dict[str, float] = field(default_factory=dict)
 
     @classmethod
     def of(cls, profile: CommandProfile, carried: Sequence[Carried], octets: OctetsOf) -> DeviceWords:
@@ -84,6 +85,10 @@ class DeviceWords:
                 seen.append(came)
         return tuple(seen)
 
+    def has(self, role: str) -> bool:
+        """Whether there is such a word."""
+        return role in self._words
+
     def get(self, role: str) -> int:
         """A word as it came, 0 where there is none."""
         word = self._words.get(role)
@@ -96,9 +101,13 @@ class DeviceWords:
 
     def put(self, role: str, value: float) -> None:
         """A word to be told, as much of it as it has room for; one that is not there goes nowhere."""
+        # Most of what is told stays as it was.
+        if self._given.get(role) == value:
+            return
         word = self._words.get(role)
         if word is None:
             return
+        self._given[role] = value
         now = self._stretches[word.stretch].now
         if word.mask:
             now[word.octet] = now[word.octet] | word.mask if value else now[word.octet] & ~word.mask
