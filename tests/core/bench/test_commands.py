@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
+from highmoor.core.plant.rows import BuiltDevice, Controller, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
-from tests.core.bench.test_axes import RIGHT, Moved, _as_built, _set
+from highmoor.core.project.draft import Draft
+from tests.core.bench.test_axes import RIGHT, Moved, _as_built, _link, _set
 from tests.core.demo import LIBRARY
 from tests.core.motion.plain_words import lift_of, plain
 
@@ -142,6 +146,38 @@ def test_the_fans_turn_by_their_own_words() -> None:
         moved.move(10)
     with pytest.raises(Refusal, match="no homing"):
         moved.do("home", distance=0)
+
+
+@pytest.mark.parametrize("own", [False, True])
+def test_a_pump_turns_by_profidrive_on_its_bus(own: bool) -> None:
+    """Over the wire, to the process that the demo has behind it and to the drive that the bench makes of the axis."""
+    pump = next(s for s in RIGHT.all(Station) if s.name == "Steep pump 1")
+    hall = next(c for c in RIGHT.all(Controller) if c.name == "HALL")
+    add = edits.AddAxis(controller=hall.id, axis="speed", name="PUMP1", drive=pump.id, tag="$a")
+    made = apply(RIGHT, LIBRARY, add)
+    plant, axis = made.plant, made.tags["$a"]
+    motor = _link(plant, "motor", "PUMP1").id
+    plant = _set(plant, LIBRARY, motor, counts=1024, inertia=0.01, rated_rpm=1500, peak_nm=40)
+    plant = _set(plant, LIBRARY, axis, speed=1500, acceleration=600)
+    plant = apply(plant, LIBRARY, edits.NameWords(axis=axis)).plant
+    if own:
+        draft = Draft(plant, LIBRARY)
+        row = next(row for row in plant.all(BuiltDevice) if row.station == pump.id)
+        draft.put(replace(row, model=""))
+        plant = draft.plant
+    moved = Moved(plant, LIBRARY, "PUMP1")
+    moved.do("enable")
+    moved.after(1.5)
+    moved.do("run", speed=750 / 60)
+    # 16#4000 are its rated 1500 1/min.
+    assert moved.after(4).bench.axes.seen(axis)["turns"] == pytest.approx(750, abs=0.1)
+    assert not own or moved.machine.speed * 60 == pytest.approx(750, abs=0.1)
+    moved.do("stop")
+    assert _seen(moved.after(4)) == ("Standstill", "Stop", "Done")
+    # An axis of another controller does not reach it.
+    other = next(c for c in RIGHT.all(Controller) if c.name == "STEEP")
+    with pytest.raises(Refusal, match="another controller"):
+        apply(RIGHT, LIBRARY, edits.AddAxis(controller=other.id, axis="speed", name="P", drive=pump.id))
 
 
 def test_plain_words_count_from_here_on() -> None:

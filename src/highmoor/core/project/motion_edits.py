@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 
 from highmoor.core.errors import Refusal
+from highmoor.core.motion.fields import drives_of, pulse_modules_of
 from highmoor.core.motion.links import LINK_KINDS, MOTORS
 from highmoor.core.motion.units import AXIS_KINDS
 from highmoor.core.plant.ranks import ranks_between
@@ -27,6 +28,9 @@ def add_axis(draft: Draft, edit: edits.AddAxis) -> None:
     drive: Station | Module | None = draft.plant.get(draft.resolve(edit.drive), object) if edit.drive else None  # type: ignore[assignment]
     if drive is not None and not isinstance(drive, Station | Module):
         raise Refusal("An axis is of a drive on a network, or of a module's output.", place=drive.id, field="drive")
+    if drive is not None and not _reached(draft, controller.id, drive.id):
+        raise Refusal(f"{controller.name} does not reach this drive: it is another controller's.", place=drive.id,
+                      field="drive")  # fmt: skip
     taken = [axis.name for axis in draft.plant.children(Axis, controller.id)]
     name = edit.name or draft.free_name(_identifier(getattr(drive, "name", "")) or "Axis1", taken)
     kind = AXIS_KINDS[edit.axis]
@@ -42,6 +46,13 @@ def add_axis(draft: Draft, edit: edits.AddAxis) -> None:
     draft.put(axis, *rows)
     if edit.tag:
         draft.tags[edit.tag] = axis.id
+
+
+def _reached(draft: Draft, controller: str, drive: str) -> bool:
+    """Whether a drive is on a network of a controller, or an output on its rails."""
+    stations = (station.id for station, _ in drives_of(draft.plant, draft.catalogue, controller))
+    modules = (module.id for module, _, _ in pulse_modules_of(draft.plant, draft.catalogue, controller))
+    return drive in stations or drive in modules
 
 
 def _identifier(name: str) -> str:

@@ -181,7 +181,7 @@ class CipSpeedHand:
 
 # IEC 61800-7-203, STW1: no coast stop, no quick stop, enabled, ramp generator on, set-point, control by PLC; and on.
 _READY_1, _ON_1, _ACKNOWLEDGE_1 = 0x047E, 0x0001, 0x0080
-_FAULT_PRESENT, _OPERATION = 1 << 3, 1 << 2
+_READY_FOR_ON, _OPERATION, _FAULT_PRESENT = 1, 1 << 2, 1 << 3
 
 
 class ProfidriveHand:
@@ -204,9 +204,15 @@ class ProfidriveHand:
         return None
 
     def words(self, wish: Wish, read: Read) -> Written:
-        yield "control", _READY_1 | (_ON_1 if wish.on else 0) | (_ACKNOWLEDGE_1 if wish.resetting else 0)
+        yield "control", _READY_1 | self._on(wish, read)
         turning = wish.turning if wish.on and wish.state in ("jogging", "running") else 0.0
         yield "target_speed", turning * wish.speed_counts
+
+    def _on(self, wish: Wish, read: Read) -> int:
+        """On, once the drive is ready for that: what is on from the beginning does not start (S1)."""
+        if wish.resetting:
+            return _ACKNOWLEDGE_1
+        return _ON_1 if wish.on and int(read("status")) & _READY_FOR_ON else 0
 
 
 # STW1 of positioning: do not reject, do not stop in between, start (its edge), jog; and of ZSW1 task acknowledged.
@@ -230,7 +236,7 @@ class MdiHand(ProfidriveHand):
         stands = 0 if wish.state == "stopping" else _NO_REJECT
         begins = _START_TASK if wish.start and wish.state == "moving" else 0
         control = 0x0E | _PLC | _NO_HALT | stands | begins
-        yield "control", control | (_ON_1 if wish.on else 0) | (_ACKNOWLEDGE_1 if wish.resetting else 0)
+        yield "control", control | self._on(wish, read)
         yield "stored", _DIRECT
         yield "target", wish.goal * wish.counts
         yield "target_speed", wish.speed * abs(wish.counts)

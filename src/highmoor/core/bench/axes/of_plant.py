@@ -163,6 +163,9 @@ class AxesLive:
         a_turn = float(chain.travel.value / unit.size)
         speeds = speed_counts(profile, float(counts.value), a_turn, number_at(chain.motor, "rated_rpm"))
         signals = {w.role: controller.signals[w.signal] for w in told.words if w.signal in controller.signals}
+        if not signals:
+            # All of its words are another controller's.
+            return None
         sign = -1 if axis.settings.get("reversed") else 1
         of = Commanded(
             axis, unit, bounds_of(axis), sign * float(counts.value), sign * speeds, self._seeks_for_s(analysis, axis.id)

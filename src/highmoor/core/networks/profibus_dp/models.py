@@ -77,7 +77,9 @@ class SpeedDrive:
         wanted = _word(self.device.takes, at + 2, signed=True) if control & 1 else 0
         most = 16384 * seconds / float(self.settings.get("ramp_s", 5))
         self.speed += min(max(wanted - self.speed, -most), most)
-        _put(self.device.gives, at, 0x0001 | (2 if control & 1 else 0) | (4 if self.speed == wanted else 0))
+        # Ready, in operation, control asked for, set-point reached: bits of a PROFIdrive's status word.
+        reached = 1 << 10 if self.speed == wanted else 0
+        _put(self.device.gives, at, 0x0201 | (0x0006 if control & 1 else 0) | reached)
         _put(self.device.gives, at + 2, round(self.speed))
 
 
