@@ -112,6 +112,9 @@
           <circle class="end {TONES[n]}" cx={end[0]} cy={end[1]} r="4" />
         {/if}
       {/each}
+      <text x={nx(middle + about)} y={begin - 14} text-anchor="end"
+        >the last ± {shown(about, 2)} {unit}</text
+      >
       <text x="0" y={begin + 4}>0 s</text>
       <text x="0" y={begin + 140}>{shown(longest, 3)} s</text>
     </svg>

@@ -206,6 +206,11 @@
     align-items: center;
     gap: var(--s2);
   }
+  .names label {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
   .tick {
     stroke: var(--rule);
   }
