@@ -7,9 +7,12 @@ from math import sqrt
 
 import pytest
 
+from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.motion.steppers import coil_pairs
+from highmoor.core.plant.rows import Axis, ChainLink
 from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
 from tests.core.motion.axes import applied, found, told
 from tests.core.motion.stepping import stepping, timed
 
@@ -45,6 +48,16 @@ def test_four_wires_are_two_coils() -> None:
     assert coil_pairs({**every, (0, 1): 4.1, (1, 2): 4.1}) is None
     assert coil_pairs(every) is None
     assert coil_pairs({**every, (0, 1): 4.0, (2, 3): 4.0, (0, 2): 8.0}) is None
+
+
+def test_an_axis_of_a_pulse_output_begins_with_a_stepping_motor_on_the_next_free_one() -> None:
+    plant = stepping()
+    axis = plant.all(Axis)[0]
+    for name, key in (("SECOND", "ch12"), ("THIRD", "ch14")):
+        made = apply(plant, BUILTIN, edits.AddAxis(controller=axis.controller, name=name, drive=axis.drive, tag="$a"))
+        plant = made.plant
+        assert plant.get(made.tags["$a"], Axis).key == key
+        assert next(link.kind for link in plant.children(ChainLink, made.tags["$a"])) == "stepper"
 
 
 def test_a_chain_has_one_motor_of_either_kind() -> None:

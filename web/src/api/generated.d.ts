@@ -7548,13 +7548,19 @@ export interface components {
         };
         /**
          * ChannelsOut
-         * @description A run of like channels. `on_loss` is null for what is no output, and for outputs that are not asked.
+         * @description A run of like channels. `on_loss` is null for what is no output, and for outputs that are not asked; `pulses` is
+         *     how many of them give pulses for stepping motors.
          */
         ChannelsOut: {
             /** Kind */
             kind: string;
             /** Count */
             count: number;
+            /**
+             * Pulses
+             * @default 0
+             */
+            pulses: number;
             on_loss?: components["schemas"]["OnLossOut"] | null;
         };
         /** FamilyOut */

@@ -35,8 +35,11 @@ def add_axis(draft: Draft, edit: edits.AddAxis) -> None:
     name = edit.name or draft.free_name(_identifier(getattr(drive, "name", "")) or "Axis1", taken)
     kind = AXIS_KINDS[edit.axis]
     rank = draft.last_rank(Axis, controller.id)[0]
-    axis = Axis(draft.new_id("axes"), controller.id, name, rank, kind.key, kind.units[0], drive.id if drive else None)
-    links = _BEGINS[edit.axis]
+    key = _free_output(draft, controller.id, drive.id) if isinstance(drive, Module) else ""
+    axis = Axis(
+        draft.new_id("axes"), controller.id, name, rank, kind.key, kind.units[0], drive.id if drive else None, key
+    )
+    links = [("stepper" if link == "motor" and key else link) for link in _BEGINS[edit.axis]]
     ranks = ranks_between("", "", len(links))
     begin = {"gear": {"motor_turns": 1, "load_turns": 1}}
     rows = [
@@ -53,6 +56,14 @@ def _reached(draft: Draft, controller: str, drive: str) -> bool:
     stations = (station.id for station, _ in drives_of(draft.plant, draft.catalogue, controller))
     modules = (module.id for module, _, _ in pulse_modules_of(draft.plant, draft.catalogue, controller))
     return drive in stations or drive in modules
+
+
+def _free_output(draft: Draft, controller: str, module: str) -> str:
+    """The first output of a module that gives pulses and no axis has yet; the first of all where each has one."""
+    modules = pulse_modules_of(draft.plant, draft.catalogue, controller)
+    outputs = [f"ch{pair.pulse}" for row, _, pairs in modules if row.id == module for pair in pairs]
+    taken = {axis.key for axis in draft.plant.children(Axis, controller) if axis.drive == module}
+    return next((output for output in outputs if output not in taken), outputs[0])
 
 
 def _identifier(name: str) -> str:

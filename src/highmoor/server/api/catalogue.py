@@ -47,10 +47,12 @@ class OnLossOut(Shape):
 
 
 class ChannelsOut(Shape):
-    """A run of like channels. `on_loss` is null for what is no output, and for outputs that are not asked."""
+    """A run of like channels. `on_loss` is null for what is no output, and for outputs that are not asked; `pulses` is
+    how many of them give pulses for stepping motors."""
 
     kind: str
     count: int
+    pulses: int = 0
     on_loss: OnLossOut | None = None
 
 
@@ -241,7 +243,10 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
         "out_octets": took.out_octets,
         "interval_us": took.interval_us,
         "connections": took.connections,
-        "channels": [{"kind": c.kind, "count": c.count, "on_loss": _on_loss(device, c)} for c in device.channels],
+        "channels": [
+            {"kind": c.kind, "count": c.count, "pulses": len(c.wiring.pulses), "on_loss": _on_loss(device, c)}
+            for c in device.channels
+        ],
         "ports": [
             {"key": p.key, "label": p.label, "medium": p.medium, "carries": p.on.name, "has_ip": p.on.has_ip}
             for p in device.ports

@@ -4,6 +4,7 @@
   import InlineForm from '../../kit/InlineForm.svelte';
   import { Making } from '../../kit/making.svelte';
   import { controllerOf } from '../../plant/ports';
+  import { modulesBehind } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
 
   /** A new axis: what kind, of which controller, and which drive turns its motor. */
@@ -27,6 +28,11 @@
         controllerOf(plant, port)?.id === controller && !station.partner && !taken.has(station.id)
       );
     }),
+  );
+  const outputs = $derived(
+    modulesBehind(plant, controller).filter((module) =>
+      plant.type(module.type)?.channels.some((group) => group.pulses),
+    ),
   );
   const making = untrack(
     () =>
@@ -79,6 +85,11 @@
       {#each drives as item (item.id)}
         <option value={item.id}
           >{item.name} · {plant.row('networks', item.network)?.name ?? ''}</option
+        >
+      {/each}
+      {#each outputs as item (item.id)}
+        <option value={item.id}
+          >{item.designation || plant.type(item.type)?.name} · pulses for a stepping motor</option
         >
       {/each}
     </select></label
