@@ -174,6 +174,11 @@ def test_a_pump_turns_by_profidrive_on_its_bus(own: bool) -> None:
     assert not own or moved.machine.speed * 60 == pytest.approx(750, abs=0.1)
     moved.do("stop")
     assert _seen(moved.after(4)) == ("Standstill", "Stop", "Done")
+    if own:
+        moved.do("run", speed=750 / 60)
+        moved.after(2)
+        moved.do("quick-stop")
+        assert _seen(moved.after(3)) == ("Disabled", "QuickStop", "Done") and moved.machine.speed == 0
     # An axis of another controller does not reach it.
     other = next(c for c in RIGHT.all(Controller) if c.name == "STEEP")
     with pytest.raises(Refusal, match="another controller"):
@@ -187,3 +192,15 @@ def test_plain_words_count_from_here_on() -> None:
     moved.do("home", distance=25)
     moved.after(1)
     assert _seen(moved)[1:] == ("Home", "Done") and moved.at == pytest.approx(25, abs=0.01)
+    # Words without a quick stop just stop.
+    moved.move(50, 20, 100)
+    moved.after(0.5)
+    moved.do("quick-stop")
+    assert _seen(moved.after(1)) == ("Standstill", "Stop", "Done")
+
+
+def test_a_drive_that_only_follows_needs_a_method_to_find_home() -> None:
+    moved = Moved(_set(RIGHT, LIBRARY, lift_of(RIGHT).id, home_method=0), LIBRARY)
+    assert moved.bench.axes.seen(moved.id)["does"] == ["move", "quick-stop", "turn"]
+    with pytest.raises(Refusal, match="choose a homing method"):
+        moved.do("home", distance=0)

@@ -11210,7 +11210,7 @@ export interface components {
              */
             out: "" | "Busy" | "Done" | "CommandAborted" | "Error";
             /** Does */
-            does: ("move" | "home" | "turn")[];
+            does: ("move" | "home" | "turn" | "quick-stop")[];
             /** Turns */
             turns: number;
             /** Text */

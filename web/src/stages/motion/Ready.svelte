@@ -142,9 +142,11 @@
         <button disabled={!moves} onclick={() => void live.do({ do: 'stop' })}
           >Stop <kbd>Space</kbd></button
         >
-        <button class="plain" disabled={!moves} onclick={() => void live.do({ do: 'quick-stop' })}
-          >Quick stop</button
-        >
+        {#if does.includes('quick-stop')}<button
+            class="plain"
+            disabled={!moves}
+            onclick={() => void live.do({ do: 'quick-stop' })}>Quick stop</button
+          >{/if}
       </div>
     {/if}
     {#if live.problem}<p class="problem" role="alert">{live.problem}</p>{/if}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { SvelteSet } from 'svelte/reactivity';
-  import type { Edit } from '../../api/client';
+  import { Problem, type Edit } from '../../api/client';
   import { plural, shown } from '../../kit/numbers';
   import type { AxisWork } from './axisWork.svelte';
   import { LogScale, rounded, SCALES, type Mark } from './scales';
@@ -50,7 +50,10 @@
     const label = `${scale.label} of ${plural(count, 'axis', 'axes')}`;
     const edit: Edit = edits.length === 1 ? edits[0]! : ({ kind: 'batch', edits } as Edit);
     problem = '';
-    await plant.edit(edit, label).catch((error: unknown) => (problem = String(error)));
+    await plant.edit(edit, label).catch((error: unknown) => {
+      problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
+    });
+    if (!problem) typed = '';
   }
 
   function by(unit: string, factor: number) {

@@ -49,6 +49,8 @@ class Commanded:
     counts: float
     speed_counts: float
     home_within_s: float
+    # Whether its drive has a homing method; one that only follows needs that.
+    has_method: bool = False
 
 
 @dataclass(slots=True, repr=False)
@@ -91,6 +93,14 @@ class Commander:
     def wanted(self) -> float:
         """Where it is to be now."""
         return self.wish.wanted
+
+    @property
+    def does(self) -> frozenset[Does]:
+        """What can be asked of it."""
+        lacks = self.hand.streams and not self.of.has_method
+        return (
+            self.hand.does - {"home"} if lacks or not (self.hand.streams or self.words.has("home")) else self.hand.does
+        )
 
     # ── what somebody asks
 
@@ -138,8 +148,6 @@ class Commander:
         """Let the drive find home by its method; one that has none counts from a position on, where it stands. Raises
         Refusal where its words have no such command."""
         self._refuse_unless_still("home")
-        if not self.hand.streams and not self.words.has("home"):
-            raise Refusal(f"The words of {self.of.axis.name} have no homing.", place=self.of.axis.id)
         self._begin("Home", "homing")
         self.wish.goal, self._seeks = position, False
 
@@ -164,6 +172,7 @@ class Commander:
         """Brake from whatever it does and stand, powered; a quick stop ends without power."""
         if self.state in ("moving", "jogging", "running", "homing"):
             self._ramp = Ramp(self.wanted, self._commanded_speed())
+            quick = quick and "quick-stop" in self.does
             self._begin("QuickStop" if quick else "Stop", "stopping", keep_trace=True)
             self.wish.turning, self.wish.quick = 0.0, quick
 
@@ -331,9 +340,10 @@ class Commander:
             )
 
     def _refuse_unless_still(self, does: Does) -> None:
-        if does not in self.hand.does:
+        if does not in self.does:
             words = {"move": "no positions", "home": "no homing", "turn": "no speed"}
-            raise Refusal(f"The words of {self.of.axis.name} have {words[does]}.", place=self.of.axis.id)
+            more = ": choose a homing method" if does == "home" and self.hand.streams else ""
+            raise Refusal(f"The words of {self.of.axis.name} have {words[does]}{more}.", place=self.of.axis.id)
         self._refuse_if_held()
         if self.state == "fault":
             raise Refusal(f"Not now: {self.text}. Reset it first.", place=self.of.axis.id)
@@ -358,6 +368,6 @@ class Commander:
         return {
             "axis": self.of.axis.id, "state": self.state, "text": self.text, "position": self.feedback,
             "wanted": self.wanted, "held_by": self.held_by, "good": self.good(), "plc_open": PLC_OPEN[self.state],
-            "command": name, "out": out, "does": sorted(self.hand.does),
+            "command": name, "out": out, "does": sorted(self.does),
             "turns": self.words.read("speed") / self.of.speed_counts * self.of.unit.a_speed,
         }  # fmt: skip

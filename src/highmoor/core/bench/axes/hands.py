@@ -9,7 +9,7 @@ from typing import Literal, Protocol
 from highmoor.core.figures.motion.states import cia_402_state
 
 State = Literal["off", "enabling", "standstill", "homing", "moving", "jogging", "running", "stopping", "fault"]
-Does = Literal["move", "home", "turn"]
+Does = Literal["move", "home", "turn", "quick-stop"]
 # A word as it counts, by its role; 0 where there is none.
 Read = Callable[[str], float]
 Written = Iterator[tuple[str, float]]
@@ -68,7 +68,7 @@ class Cia402Hand:
     """IEC 61800-7-201: cyclic positions, homing by the drive's own method."""
 
     streams = True
-    does: frozenset[Does] = frozenset(("move", "home", "turn"))
+    does: frozenset[Does] = frozenset(("move", "home", "turn", "quick-stop"))
 
     def __init__(self, roles: frozenset[str]) -> None:
         self._says_mode = "mode_shown" in roles
@@ -181,6 +181,7 @@ class CipSpeedHand:
 
 # IEC 61800-7-203, STW1: no coast stop, no quick stop, enabled, ramp generator on, set-point, control by PLC; and on.
 _READY_1, _ON_1, _ACKNOWLEDGE_1 = 0x047E, 0x0001, 0x0080
+_NO_QUICK = 1 << 2
 _READY_FOR_ON, _OPERATION, _FAULT_PRESENT = 1, 1 << 2, 1 << 3
 
 
@@ -188,7 +189,7 @@ class ProfidriveHand:
     """IEC 61800-7-203, speed control (telegram 1)."""
 
     streams = False
-    does: frozenset[Does] = frozenset(("turn",))
+    does: frozenset[Does] = frozenset(("turn", "quick-stop"))
 
     def seen(self, read: Read) -> tuple[bool, str]:
         status = int(read("status"))
@@ -204,7 +205,7 @@ class ProfidriveHand:
         return None
 
     def words(self, wish: Wish, read: Read) -> Written:
-        yield "control", _READY_1 | self._on(wish, read)
+        yield "control", (_READY_1 | self._on(wish, read)) & ~(_NO_QUICK if wish.quick else 0)
         turning = wish.turning if wish.on and wish.state in ("jogging", "running") else 0.0
         yield "target_speed", turning * wish.speed_counts
 
@@ -227,7 +228,7 @@ _ALL = 0x4000
 class MdiHand(ProfidriveHand):
     """IEC 61800-7-203, positioning with direct input (telegram 9)."""
 
-    does = frozenset(("move",))
+    does = frozenset(("move", "quick-stop"))
 
     def acknowledged(self, read: Read) -> bool:
         return bool(int(read("status")) & _TASK_SEEN)
@@ -236,7 +237,7 @@ class MdiHand(ProfidriveHand):
         stands = 0 if wish.state == "stopping" else _NO_REJECT
         begins = _START_TASK if wish.start and wish.state == "moving" else 0
         control = 0x0E | _PLC | _NO_HALT | stands | begins
-        yield "control", control | self._on(wish, read)
+        yield "control", (control | self._on(wish, read)) & ~(_NO_QUICK if wish.quick else 0)
         yield "stored", _DIRECT
         yield "target", wish.goal * wish.counts
         yield "target_speed", wish.speed * abs(wish.counts)

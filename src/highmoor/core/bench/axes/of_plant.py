@@ -29,7 +29,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.motion.chain import chain_of
 from highmoor.core.motion.fields import pulse_modules_of
 from highmoor.core.motion.home_search import SWITCHES, Switch
-from highmoor.core.motion.homing import HomingTold
+from highmoor.core.motion.homing import HomingTold, method_of
 from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.scale import words_a_unit
 from highmoor.core.motion.settings import bounds_of
@@ -168,7 +168,8 @@ class AxesLive:
             return None
         sign = -1 if axis.settings.get("reversed") else 1
         of = Commanded(
-            axis, unit, bounds_of(axis), sign * float(counts.value), sign * speeds, self._seeks_for_s(analysis, axis.id)
+            axis, unit, bounds_of(axis), sign * float(counts.value), sign * speeds,
+            self._seeks_for_s(analysis, axis.id), method_of(axis.settings) is not None,
         )  # fmt: skip
         target = signals.get("target") or next(iter(signals.values()))
         task: Task | None = self.plant.find(target.task)
