@@ -107,6 +107,7 @@ def test_copies_are_told_and_made_alike(ada: Api) -> None:
     assert [(one["key"], one["project"], one["controller"], one["drive"]) for one in told] == [
         ("speed", 20, None, pytest.approx(1460 / 60))
     ]
+    assert ada.call("get", "plants/demo/copies")[1] == {fan: 1}
     assert ada.edit("demo", {"kind": "drive-copies", "axis": fan, "do": "take", "keys": ["speed"]})[0] == 200
     assert ada.call("get", copies)[1]["differing"] == []
     status, said = ada.edit("demo", {"kind": "drive-copies", "axis": fan, "do": "write", "keys": ["no"]})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from fractions import Fraction
 from itertools import combinations
 from typing import Annotated, Any, Literal
@@ -22,7 +23,7 @@ from highmoor.core.motion.units import unit_of
 from highmoor.core.networks.strangers import built_of
 from highmoor.core.numbers import parse_number
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, ChainLink
+from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, Station
 from highmoor.core.project.tape import Measured, TapeTold, read_tape
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.shapes import Problem, Shape
@@ -56,12 +57,31 @@ def axis_copies(request: HttpRequest, key: str, axis_id: str) -> CopiesTold:
     with held.lock:
         plant, catalogue = held.plant, held.analysis.catalogue
         axis = plant.get(axis_id, Axis)
-    project = _values(plant, axis)
+    return _copies(plant, axis, built_of(plant, plant, catalogue), _downloaded(key))
+
+
+@router.get("/plants/{key}/copies", response=dict[str, int], operation_id="axes_apart")
+def axes_apart(request: HttpRequest, key: str) -> dict[str, int]:
+    """The axes of which something is not alike everywhere, and how much."""
+    held = opened(request, key)
+    with held.lock:
+        plant, catalogue = held.plant, held.analysis.catalogue
+    built, sent = built_of(plant, plant, catalogue), _downloaded(key)
+    axes = (axis for axis in plant.all(Axis) if isinstance(plant.find(axis.drive), Station))
+    found = {axis.id: len(_copies(plant, axis, built, sent).differing) for axis in axes}
+    return {axis: count for axis, count in found.items() if count}
+
+
+def _downloaded(key: str) -> Plant | None:
     running = BENCHES.get(key)
-    sent = running.downloaded if running is not None and running.running else None
-    there = sent.find(axis_id) if sent else None
-    built = built_of(plant, plant, catalogue).get(axis.drive or "")
-    drive = in_drive(axis_id, project, built.settings if built else {})
+    return running.downloaded if running is not None and running.running else None
+
+
+def _copies(plant: Plant, axis: Axis, built: Mapping[str, BuiltDevice], sent: Plant | None) -> CopiesTold:
+    project = _values(plant, axis)
+    there = sent.find(axis.id) if sent else None
+    device = built.get(axis.drive or "")
+    drive = in_drive(axis.id, project, device.settings if device else {})
     controller = _values(sent, there) if sent and isinstance(there, Axis) else None
     return copies_told(project, controller, drive, unit_of(axis.kind, axis.unit).label)
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { got, http } from '../../api/client';
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
   import type { AxisWork } from './axisWork.svelte';
@@ -29,6 +30,20 @@
     if (module) return [module.designation, axis.key].filter(Boolean).join(' · ') || 'pulses';
     return plant.row('stations', axis.drive ?? '')?.name ?? 'no drive';
   }
+
+  let apart = $state.raw<Record<string, number>>({});
+  let count = 0;
+  $effect(() => {
+    void [plant.revision, plant.bench.running];
+    const mine = ++count;
+    http
+      .GET('/api/plants/{key}/copies', { params: { path: { key: plant.key } } })
+      .then((answer) => {
+        if (mine === count) apart = got(answer);
+      })
+      // Without an answer nothing is said of it.
+      .catch(() => {});
+  });
 
   function key(event: KeyboardEvent) {
     const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
@@ -69,7 +84,11 @@
           >{travel?.length != null ? `${shown(travel.length)} ${chain?.unit}` : ''}</span
         >
         <span class="mono chain">{summary(chain?.links)}</span>
-        <span class="drive quiet">{driveOf(axis)}</span>
+        <span class="drive quiet"
+          >{driveOf(axis)}{#if apart[axis.id]}<span class="apart" title="Not alike in its drive"
+              >≠ {apart[axis.id]}</span
+            >{/if}</span
+        >
         <span class="state"
           >{#if found.count}<Mark state={found.state} word={String(found.count)} />{/if}</span
         >
@@ -124,5 +143,9 @@
     .drive {
       display: none;
     }
+  }
+  .apart {
+    color: var(--bracken);
+    margin-left: var(--s2);
   }
 </style>
