@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from math import sqrt, tau
 
 import pytest
 
 from highmoor.core.parts import analyse
+from highmoor.core.project.tape import Measured, read_tape
 from tests.core.bench.test_axes import RIGHT, Moved, _as_built, _link, _set
 from tests.core.demo import LIBRARY
 
@@ -71,6 +73,21 @@ def test_what_a_stop_brings_back_is_no_more_than_is_told() -> None:
         braked = abs(turning) < 0.995 * 200 / 2.5 * tau
         back += max(-torque * turning, 0.0) * _STEP if braked else 0.0
     assert 0.95 * told.energy_j < back <= told.energy_j
+
+
+def test_an_encoder_of_other_counts_measures_as_such() -> None:
+    # Lines are taken for what is counted: a quarter of it.
+    lines = _as_built(RIGHT, LIBRARY, **{f"chain__{_link(RIGHT, 'motor').id}__counts": 2**18})
+    moved = Moved(lines, LIBRARY)
+    moved.do("enable")
+    moved.after(1)
+    begin = moved.machine.position
+    moved.move(40, 40, 125)
+    assert moved.after(3).state == "standstill"
+    # It believes that it went 40 mm, and went four times as far.
+    assert moved.machine.position - begin == pytest.approx(160, abs=0.001)
+    told = read_tape(analyse(RIGHT, LIBRARY), moved.id, [Measured(Fraction(40), Fraction(160))], None)
+    assert "262144 counts a turn" in [one.says for one in told.classes[0].suspects]
 
 
 def test_play_is_lost_once_a_reversal() -> None:

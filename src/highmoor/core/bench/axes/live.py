@@ -126,6 +126,8 @@ def facts_in_drive(plant: Plant, axis: Axis, said: Mapping[str, Any]) -> Facts:
     a_turn = (number["feed"] or 1.0) / (number["gear"] or 1.0)
     encoder = (number["counts"] or 1.0) / a_turn
     counts = encoder if has["drive_digits"] is None else 10.0 ** has["drive_digits"]
+    # An encoder of other counts than the drive believes turns its motor by another way.
+    a_turn *= _really(chain, said) / (number["counts"] or 1.0)
     sign = -1 if number["reversed"] else 1
     speed, rate = number["speed"] or 1.0, number["deceleration"] or number["acceleration"] or 1.0
     return Facts(
@@ -134,6 +136,13 @@ def facts_in_drive(plant: Plant, axis: Axis, said: Mapping[str, Any]) -> Facts:
         sign * speed_counts(profile, counts, a_turn, number_at(chain.motor, "rated_rpm")),
         _homing(axis, number, has["home_position"], a_turn),
     )  # fmt: skip
+
+
+def _really(chain: Chain, said: Mapping[str, Any]) -> float:
+    """Counts a turn of the encoder that is there."""
+    own: Mapping[str, Mapping[str, Any]] = said.get("chain", {})
+    counts = fraction_at(own.get(chain.motor_link, {}), "counts") or chain.counts
+    return float(counts or 1)
 
 
 def _homing(axis: Axis, number: Mapping[str, float], position: float | None, a_turn: float) -> Homing | None:
