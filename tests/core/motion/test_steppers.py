@@ -53,7 +53,7 @@ def test_four_wires_are_two_coils() -> None:
 def test_an_axis_of_a_pulse_output_begins_with_a_stepping_motor_on_the_next_free_one() -> None:
     plant = stepping()
     axis = plant.all(Axis)[0]
-    for name, key in (("SECOND", "ch12"), ("THIRD", "ch14")):
+    for name, key in (("SECOND", "ch0"), ("THIRD", "ch2"), ("FOURTH", "ch0")):
         made = apply(plant, BUILTIN, edits.AddAxis(controller=axis.controller, name=name, drive=axis.drive, tag="$a"))
         plant = made.plant
         assert plant.get(made.tags["$a"], Axis).key == key

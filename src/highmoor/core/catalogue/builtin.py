@@ -316,7 +316,7 @@ _TYPES: tuple[DeviceType, ...] = (
                     rating_ma=500,
                     drop_v=0.5,
                     groups=(OutputGroup(0, 7, 2000), OutputGroup(8, 15, 2000)),
-                    pulses=(PulsePair(14, 15, 20_000), PulsePair(12, 13, 20_000)),
+                    pulses=(PulsePair(0, 1, 20_000), PulsePair(2, 3, 20_000), PulsePair(14, 15, 20_000)),
                 ),
             ),
         ),

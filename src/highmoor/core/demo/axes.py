@@ -160,6 +160,8 @@ def _dispenser(build: Builder) -> None:
         soft_minus=0, soft_plus=120, stop_minus=-3, stop_plus=123, speed=30, acceleration=200,
     )  # fmt: skip
     build.do(edits.SetFields(ids=[axis], values={"key": "ch14"}))
+    uses = {"settings.channels.ch14.use": "pulse", "settings.channels.ch15.use": "direction"}
+    build.do(edits.SetFields(ids=[build.at("-K3")], values={**uses, "settings.channels.ch14.frequency_hz": 19_200}))
 
 
 def _fan(build: Builder, name: str, drive: str) -> None:

@@ -66,10 +66,7 @@ def _output(plant: Plant, catalogue: Catalogue, row: Axis) -> FieldSpec:
     )
     if not pairs:
         return FieldSpec("key", "Output", "text", default="", optional=True, made=True)
-    choices = (
-        Choice("", "none"),
-        *(Choice(f"ch{p.pulse}", f"channel {p.pulse}, direction {p.direction}") for p in pairs),
-    )
+    choices = tuple(Choice(f"ch{p.pulse}", f"channel {p.pulse}, direction {p.direction}") for p in pairs)
     return FieldSpec("key", "Pulses from", "choice", default="", choices=choices)
 
 

@@ -60,7 +60,7 @@
       {/if}
     </div>
     {#if told.differing.length}
-      <div class="strands" style="--places: {PLACES.length}">
+      <div class="strands" style:--places={PLACES.length}>
         <span></span>
         {#each PLACES as place (place)}<span class="place">{place}</span>{/each}
         <span></span>
