@@ -13,8 +13,8 @@ from math import isfinite
 from typing import Any
 
 from highmoor.core.motion.chain import Chain
-from highmoor.core.motion.exact import Exact
 from highmoor.core.motion.links import fraction_at, number_at
+from highmoor.core.motion.scale import gear_and_feed
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.units import Unit
 from highmoor.core.plant.rows import Axis
@@ -75,17 +75,6 @@ def values_of(axis: Axis, chain: Chain, unit: Unit) -> dict[str, Value]:
         if parameter.key not in found:
             found[parameter.key] = _float(fraction_at(axis.settings, parameter.key))
     return {parameter.key: found[parameter.key] for parameter in PARAMETERS}
-
-
-def gear_and_feed(chain: Chain, unit: Unit) -> tuple[Fraction, Exact]:
-    """Motor turns for a turn of the load's shaft, and the way of that turn."""
-    turns, feed = Exact(Fraction(1)), Exact(1 / unit.size)
-    for stage in chain.stages:
-        if stage.kind.linear:
-            feed = Exact(stage.gives.ratio / unit.size, stage.gives.pi)
-        else:
-            turns = turns * stage.gives
-    return 1 / turns.value, feed
 
 
 def _float(value: Fraction | None) -> Value:

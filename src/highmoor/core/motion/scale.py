@@ -51,6 +51,17 @@ def words_a_unit(settings: Settings, chain: Chain, unit: Unit) -> Exact | None:
     return counts if counts is None or digits is None else Exact(Fraction(10) ** int(digits))
 
 
+def gear_and_feed(chain: Chain, unit: Unit) -> tuple[Fraction, Exact]:
+    """Motor turns for a turn of the load's shaft, and the way of that turn."""
+    turns, feed = Exact(Fraction(1)), Exact(1 / unit.size)
+    for stage in chain.stages:
+        if stage.kind.linear:
+            feed = _in_unit(stage.gives, unit)
+        else:
+            turns = turns * stage.gives
+    return 1 / turns.value, feed
+
+
 def _in_unit(travel: Exact, unit: Unit) -> Exact:
     return Exact(travel.ratio / unit.size, travel.pi)
 
@@ -175,27 +186,21 @@ def _travel(axis: Axis) -> Fraction | None:
 def _objects(axis: Axis, chain: Chain, unit: Unit) -> Iterator[DriveObject]:
     """The scale as CiA 402-2 has it: encoder resolution, gear ratio, feed constant in the drive's position unit."""
     counts = chain.counts or Fraction(1)
-    turns = Exact(Fraction(1))
-    feed = Exact(1 / unit.size)
-    for stage in chain.stages:
-        if stage.kind.linear:
-            feed = _in_unit(stage.gives, unit)
-        else:
-            turns = turns * stage.gives
+    gear, feed = gear_and_feed(chain, unit)
     digits = fraction_at(axis.settings, "drive_digits")
     if digits is None:
         # It counts as its encoder does: no gear, and as many units of position a turn.
         part, ratio, a_turn = "counts", Fraction(1), counts
     else:
-        part, ratio, a_turn = f"10^−{digits} {unit.label}", 1 / turns.value, feed.value * 10 ** int(digits)
-    gear, way = _pair(ratio), _pair(a_turn)
+        part, ratio, a_turn = f"10^−{digits} {unit.label}", gear, feed.value * 10 ** int(digits)
+    turns, way = _pair(ratio), _pair(a_turn)
     yield from (
         DriveObject("16#608F:01", "Encoder increments", int(counts)),
         DriveObject("16#608F:02", "Motor turns", 1),
     )
-    if gear:
-        yield DriveObject("16#6091:01", "Gear, motor turns", gear.numerator)
-        yield DriveObject("16#6091:02", "Gear, shaft turns", gear.denominator)
+    if turns:
+        yield DriveObject("16#6091:01", "Gear, motor turns", turns.numerator)
+        yield DriveObject("16#6091:02", "Gear, shaft turns", turns.denominator)
     if way:
         yield DriveObject("16#6092:01", f"Feed, {part}", way.numerator)
         yield DriveObject("16#6092:02", "Feed, shaft turns", way.denominator)

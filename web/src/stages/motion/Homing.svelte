@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
+  import DriveObjects from './DriveObjects.svelte';
 
   /**
    * How an axis finds home: above the switches along it, under them a way from each zone, time going down; beside it the
@@ -151,20 +152,7 @@
       </div>
     {/if}
   </dl>
-  <details>
-    <summary>As objects of a CiA 402 drive</summary>
-    <table>
-      <tbody>
-        {#each home.objects as object (object.index)}
-          <tr
-            ><td class="mono">{object.index}</td><td>{object.name}</td><td class="mono number"
-              >{object.value}</td
-            ></tr
-          >
-        {/each}
-      </tbody>
-    </table>
-  </details>
+  <DriveObjects objects={home.objects} />
 </div>
 
 <style>
@@ -249,17 +237,6 @@
   }
   dd {
     margin: 0;
-  }
-  summary {
-    font-size: var(--f-note);
-    color: var(--ink-2);
-    cursor: pointer;
-  }
-  td {
-    padding: var(--s1) var(--s5) var(--s1) 0;
-  }
-  .number {
-    text-align: right;
   }
   .bad {
     color: var(--bracken);

@@ -1,12 +1,13 @@
 <script lang="ts">
   import type { PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
+  import DriveObjects from './DriveObjects.svelte';
+  import { grouped } from './numbers';
 
   /** What the chain comes to: counts a unit, the drive's two whole numbers, what they are off by, the drive's objects. */
   let { told }: { told: PartResult<'axis.chain'> } = $props();
   const scale = $derived(told.scale);
   const whole = $derived(scale && scale.numerator !== null && scale.error_a_turn === 0);
-  const grouped = (value: number) => String(value).replace(/\B(?=(\d{3})+$)/g, '\u202f');
   /** A very small number as people write it: 3.4·10⁻¹². */
   function power(value: number): string {
     const [digits = '', exponent = ''] = value.toExponential(1).split('e');
@@ -82,20 +83,7 @@
       {/if}
     </dl>
     {#if scale && told.links.some((link) => link.kind === 'motor')}
-      <details>
-        <summary>As objects of a CiA 402 drive</summary>
-        <table>
-          <tbody>
-            {#each scale.objects as object (object.index)}
-              <tr
-                ><td class="mono">{object.index}</td><td>{object.name}</td><td class="mono number"
-                  >{grouped(object.value)}</td
-                ></tr
-              >
-            {/each}
-          </tbody>
-        </table>
-      </details>
+      <DriveObjects objects={scale.objects} />
     {/if}
   {/if}
 </section>
@@ -123,19 +111,5 @@
   }
   .none {
     color: var(--bracken);
-  }
-  details {
-    margin-top: var(--s3);
-  }
-  summary {
-    font-size: var(--f-note);
-    color: var(--ink-2);
-    cursor: pointer;
-  }
-  td {
-    padding: var(--s1) var(--s5) var(--s1) 0;
-  }
-  .number {
-    text-align: right;
   }
 </style>
