@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -14,6 +15,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
+from highmoor.core.project.draft import Draft
 from tests.core.bench.test_axes import RIGHT, Moved, _link, _set
 from tests.core.demo import LIBRARY
 from tests.core.motion.plain_words import lift_of
@@ -92,7 +94,13 @@ def test_bad_ones_are_refused() -> None:
     with pytest.raises(Refusal, match="needs a drive"):
         do(loose, "save")
     # What a file says of it that cannot be read counts as nothing.
-    for wrong in ({"saved": {"gear": "x", "window": True, "no": 1}}, {"saved": 3}, {"told": ["gear"], "restarts": "x"}):
+    for wrong in (
+        {"saved": {"drive_digits": 1e9, "feed": 1e300, "counts": float("nan")}},
+        [3],
+        {"saved": {"gear": "x", "window": True, "no": 1}},
+        {"saved": 3},
+        {"told": ["gear"], "restarts": "x"},
+    ):
         read = in_drive("a1", values(RIGHT), {"copies": {"a1": wrong}})
         assert set(read.acting) == set(values(RIGHT)) and read.restarts == 0
 
@@ -155,3 +163,21 @@ def test_random_orders_never_lose_what_was_saved() -> None:
         if step == "save":
             assert has.told == has.saved
         assert isinstance(plant.get(axis, Axis), Axis)
+
+
+@pytest.mark.parametrize("copies", [3, [1], {"AXIS": 3}, {"AXIS": {"saved": {"drive_digits": 1e9, "feed": 1e300}}}])
+def test_a_bench_stands_whatever_a_file_says_of_its_drives(copies: Any) -> None:
+    drive, axis = lift_of(RIGHT).drive, lift_of(RIGHT).id
+    row = next(row for row in RIGHT.all(BuiltDevice) if row.station == drive)
+    said = {axis: copies["AXIS"]} if isinstance(copies, dict) else copies
+    draft = Draft(RIGHT, LIBRARY)
+    draft.put(replace(row, settings={**row.settings, "copies": said}))
+    moved = Moved(draft.plant, LIBRARY)
+    moved.bench.rebuilt(RIGHT)
+    assert moved.after(0.1).drive.facts.a_turn == 2.5
+    # What is written over it can be read again.
+    assert in_drive(axis, values(RIGHT), _built(do(draft.plant, "write")).settings).told == values(RIGHT)
+
+
+def _built(plant: Plant) -> BuiltDevice:
+    return next(row for row in plant.all(BuiltDevice) if row.station == lift_of(plant).drive)

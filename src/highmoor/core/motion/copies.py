@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
-from math import isfinite
 from typing import Any
 
 from highmoor.core.motion.chain import Chain
@@ -110,6 +109,11 @@ def in_drive(axis: str, configured: Values, settings: Mapping[str, Any]) -> InDr
     return InDrive(saved, told, _known(said.get("acting"), told), restarts if isinstance(restarts, int) else 0)
 
 
+# Beyond that no drive has anything; a power of ten is not larger than its field allows.
+_MOST_OF_ALL = 1e10
+_MOST = {"drive_digits": 6.0}
+
+
 def _known(given: Any, usual: Values) -> dict[str, Value]:
     """All of it as far as it can be read, it may come from a file; what is not there is not set. The usual for none."""
     if not isinstance(given, Mapping):
@@ -117,7 +121,7 @@ def _known(given: Any, usual: Values) -> dict[str, Value]:
     numbers = {
         key: float(value)
         for key, value in given.items()
-        if isinstance(value, int | float) and not isinstance(value, bool) and isfinite(value)
+        if isinstance(value, int | float) and not isinstance(value, bool) and abs(value) <= _MOST.get(key, _MOST_OF_ALL)
     }
     return {key: numbers.get(key) for key in usual}
 

@@ -123,17 +123,17 @@ def facts_in_drive(plant: Plant, axis: Axis, said: Mapping[str, Any]) -> Facts:
     chain = chain_of(plant.children(ChainLink, axis.id), linear=unit.linear)
     has = in_drive(axis.id, values_of(axis, chain, unit), said).acting
     number = {key: value or 0.0 for key, value in has.items()}
-    a_turn = (number["feed"] or 1.0) / (number["gear"] or 1.0)
-    encoder = (number["counts"] or 1.0) / a_turn
+    believed = (number["feed"] or 1.0) / (number["gear"] or 1.0)
+    encoder = (number["counts"] or 1.0) / believed
     counts = encoder if has["drive_digits"] is None else 10.0 ** has["drive_digits"]
     # An encoder of other counts than the drive believes turns its motor by another way.
-    a_turn *= _really(chain, said) / (number["counts"] or 1.0)
+    a_turn = believed * _really(chain, said) / (number["counts"] or 1.0)
     sign = -1 if number["reversed"] else 1
     speed, rate = number["speed"] or 1.0, number["deceleration"] or number["acceleration"] or 1.0
     return Facts(
         sign * counts, sign * a_turn, number["gain"] or USUAL_GAIN, number["following"] or None,
         number["window"] or 10 / min(counts, encoder), speed, rate,
-        sign * speed_counts(profile, counts, a_turn, number_at(chain.motor, "rated_rpm")),
+        sign * speed_counts(profile, counts, believed, number_at(chain.motor, "rated_rpm")),
         _homing(axis, number, has["home_position"], a_turn),
     )  # fmt: skip
 
@@ -157,9 +157,9 @@ def _homing(axis: Axis, number: Mapping[str, float], position: float | None, a_t
 
 def only_copies_differ(axis: str, before: Mapping[str, Any], now: Mapping[str, Any]) -> bool:
     """Whether a drive goes on with what was written into it: nothing else of it changed, and it was not restarted."""
-    copies = [said.get("copies", {}).get(axis, {}) for said in (before, now)]
+    restarts = [in_drive(axis, {}, said).restarts for said in (before, now)]
     rest = [{key: value for key, value in said.items() if key != "copies"} for said in (before, now)]
-    return rest[0] == rest[1] and copies[0].get("restarts", 0) == copies[1].get("restarts", 0)
+    return rest[0] == rest[1] and restarts[0] == restarts[1]
 
 
 def _travel(chain: Chain, unit: Unit) -> float:

@@ -27,7 +27,6 @@ from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.catalogue.types import Catalogue, PulsePair
 from highmoor.core.errors import Refusal
 from highmoor.core.motion.chain import chain_of
-from highmoor.core.motion.fields import pulse_modules_of
 from highmoor.core.motion.home_search import SWITCHES, Switch
 from highmoor.core.motion.homing import HomingTold, method_of
 from highmoor.core.motion.links import fraction_at, number_at
@@ -42,7 +41,17 @@ from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Octets
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, CommandProfile, Network, Program, Station, Task
+from highmoor.core.plant.rows import (
+    Axis,
+    BuiltDevice,
+    ChainLink,
+    CommandProfile,
+    Module,
+    Network,
+    Program,
+    Station,
+    Task,
+)
 from highmoor.core.signals.programs import ProgramTold
 
 
@@ -136,8 +145,9 @@ class AxesLive:
 
     def _pulses(self, axis: Axis) -> PulsePair | None:
         """The output that gives an axis its pulses; None for one of a drive on a network."""
-        pairs = next((pairs for m, _, pairs in pulse_modules_of(self.plant, self.catalogue, axis.controller)
-                      if m.id == axis.drive), ())  # fmt: skip
+        module = self.plant.find(axis.drive)
+        device = self.catalogue.find(module.type) if isinstance(module, Module) else None
+        pairs = (pair for group in (device.channels if device else ()) for pair in group.wiring.pulses)
         return next((pair for pair in pairs if f"ch{pair.pulse}" == axis.key), None)
 
     def _stepping(self, axis: Axis, controller: SimulatedController) -> Commander | None:
