@@ -34,6 +34,7 @@ from highmoor.core.plant.rows import (
     Port,
     Program,
     Rail,
+    Robot,
     Signal,
     Station,
     Task,
@@ -402,6 +403,24 @@ def _axis(draw: Any, plant: Plant) -> edits.Edit:
     )  # fmt: skip
 
 
+def _robot(draw: Any, plant: Plant) -> edits.Edit:
+    """A robot with axes that are there or drives, and one brought to what its type asks."""
+    joints: Any = {
+        place: some(draw, plant, Axis, Station, Module)
+        for place in draw(st.lists(st.sampled_from(["arm1", "arm2", "arm3", "wrist"]), unique=True, max_size=4))
+    }
+    kind = draw(st.sampled_from(["arms-200-460", "arms-295-700-wrist", "own", "no"]))
+    keys = draw(st.sampled_from([[], ["gear"], ["peak_a", "reversed"]]))
+    return draw(
+        st.sampled_from(
+            [
+                edits.AddRobot(controller=some(draw, plant, Controller), robot=kind, joints=joints),
+                edits.MeetType(robot=some(draw, plant, Robot), keys=keys),
+            ]
+        )
+    )
+
+
 def _network(draw: Any, plant: Plant) -> edits.Edit:
     return edits.Batch(
         edits=[
@@ -624,6 +643,21 @@ _FIELDS = [
     (Axis, {"settings.speed": "3 m/s", "settings.acceleration": 500}),
     (Axis, {"settings.soft_minus": 0, "settings.soft_plus": 400, "settings.switch_plus": 390}),
     (Axis, {"settings.modulo": 7}),
+    (Axis, {"settings.encoder_offset": 4, "settings.peak_a": 4.2}),
+    (Axis, {"robot": None, "arm": ""}),
+    (Axis, {"kind": "rotary", "arm": "arm2"}),
+    (Robot, {"type": "own"}),
+    (Robot, {"type": "arms-200-460-wrist", "settings.frame_z": -450, "settings.work_x": 100}),
+    (
+        Robot,
+        {
+            "settings.from_x": -50,
+            "settings.to_x": 60,
+            "settings.line_speed": 500,
+            "settings.line_acceleration": "5 m/s²",
+        },
+    ),
+    (Robot, {"settings.upper_arm": 200, "settings.lower_arm": 400, "settings.base_radius": 100}),
     (ChainLink, {"settings.lead_mm": 10}),
     (ChainLink, {"settings.motor_turns": 5, "settings.load_turns": 3}),
     (ChainLink, {"settings.counts": 4096}),
@@ -701,7 +735,7 @@ _MAKERS = [
     _cells, _cells,
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote, _ports, _ports,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
-    _axis, _axis,
+    _axis, _axis, _robot,
     _program, _program, _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
     _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments, _in_stars, _in_stars,
 ]  # fmt: skip

@@ -145,6 +145,7 @@ def _forged(name: str) -> dict[str, Any]:
         "lists": [],
         "list_lines": [],
         "command_profiles": [],
+        "robots": [],
         "axes": [],
         "uses": [],
         "chain_links": [],

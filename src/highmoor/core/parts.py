@@ -16,6 +16,8 @@ from highmoor.core.hardware import parts as hardware_parts
 from highmoor.core.motion import axes, handing_over, homing, steppers, words
 from highmoor.core.motion import checks as motion_checks
 from highmoor.core.motion.homing_checks import HOMING_CHECKS
+from highmoor.core.motion.robots import parts as robot_parts
+from highmoor.core.motion.robots.checks import ROBOT_CHECKS
 from highmoor.core.networks import FIELDBUSES, cables, claims, on_demand_checks, parked, partner_checks, tree_checks
 from highmoor.core.networks import parts as network_parts
 from highmoor.core.networks.io_link import checks as port_checks
@@ -61,6 +63,7 @@ PARTS: tuple[Part, ...] = (
     *handing_over.PARTS,
     *homing.PARTS,
     *steppers.PARTS,
+    *robot_parts.PARTS,
 )
 
 _ON_NETWORKS = {part.key for part in PARTS if part.table in ("networks", "stations", "connections", "exchanges")}
@@ -100,6 +103,7 @@ CHECKS: tuple[Check, ...] = (
     *variables_told.CHECKS,
     *motion_checks.CHECKS,
     *HOMING_CHECKS,
+    *ROBOT_CHECKS,
 )
 
 

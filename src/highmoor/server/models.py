@@ -305,6 +305,15 @@ class CommandProfile(Row):
     note = models.TextField(default="")
 
 
+class Robot(Row):
+    controller = _owner("Controller")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    type = models.CharField(max_length=40)
+    note = models.TextField(default="")
+    settings = models.JSONField()
+
+
 class Axis(Row):
     """`drive` names a station or a module, so it is no foreign key; the core keeps it whole."""
 
@@ -318,6 +327,8 @@ class Axis(Row):
     profile = _maybe("CommandProfile")
     note = models.TextField(default="")
     settings = models.JSONField()
+    robot = _maybe("Robot")
+    arm = models.CharField(max_length=20, default="")
 
 
 class Use(Row):
@@ -442,6 +453,7 @@ ROW_MODELS: dict[str, type[Row]] = {
     "lists": IoList,
     "list_lines": ListLine,
     "command_profiles": CommandProfile,
+    "robots": Robot,
     "axes": Axis,
     "uses": Use,
     "chain_links": ChainLink,

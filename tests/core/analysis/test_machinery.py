@@ -16,7 +16,18 @@ from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank, rank_between, ranks_between
-from highmoor.core.plant.rows import ChainLink, ClosingCable, Link, ListLine, Module, Move, Program, Signal
+from highmoor.core.plant.rows import (
+    Axis,
+    ChainLink,
+    ClosingCable,
+    Link,
+    ListLine,
+    Module,
+    Move,
+    Program,
+    Robot,
+    Signal,
+)
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.consequences import preview
@@ -194,7 +205,8 @@ def test_references_and_ids_of_a_file_are_checked() -> None:
 def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
     """One kept file a version: later programs bring it up to date through the chain of upgrades."""
 
-    files = sorted((ROOT / "tests" / "core" / "project" / "fixtures").glob("plant-v*.json"))
+    there = (ROOT / "tests" / "core" / "project" / "fixtures").glob("plant-v*.json")
+    files = sorted(there, key=lambda file: int(file.stem.removeprefix("plant-v")))
     assert [f.stem for f in files] == [f"plant-v{n}" for n in range(1, SCHEMA_VERSION + 1)]
     plants = [parse_plant(file.read_bytes()).plant for file in files]
     for plant in plants:
@@ -207,13 +219,15 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
         "built_lines": 1, "built_devices": 2, "built_modules": 0, "built_processes": 1, "built_wires": 1,
     }  # fmt: skip
     assert not any(plants[3].of_document("built").values())
-    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1, 1]
+    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1, 1, 1]
     (line,) = plants[6].all(ListLine)
     assert (line.left, plants[6].get(line.signal or "", Signal).area) == ({"core": True}, "Hall")
     assert not any(plant.all(ListLine) for plant in plants[:6])
     assert [program.text for program in plants[7].all(Program)] == ["Tank1Full := Tank1Level > 3.0;"]
     assert [link.kind for link in plants[8].all(ChainLink)] == ["motor", "gear", "screw", "load"]
     assert [move.settings for move in plants[8].all(Move)] == [{"to": 400}]
+    assert [(robot.type, robot.settings) for robot in plants[9].all(Robot)] == [("own", {"upper_arm": 200})]
+    assert [axis.arm for axis in plants[9].all(Axis)] == ["", "arm1"] and not plants[8].all(Robot)
 
 
 def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -6,10 +6,11 @@ from collections.abc import Callable
 from typing import Any
 
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, ChainLink, Port, Station, Use
+from highmoor.core.plant.rows import Axis, ChainLink, Port, Robot, Station, Use
 from highmoor.core.project import edits
 from tests.core.motion.axes import LIFT, an_axis, applied, lift, put, turning, with_link, with_moves
 from tests.core.motion.plain_words import plain
+from tests.core.motion.robots import joint, picker, with_values, without_axes
 from tests.core.motion.stepping import stepping, timed
 from tests.core.plants import hall
 
@@ -51,6 +52,16 @@ def _called_alike() -> Pair:
     plant = an_axis(LIFT, plant=lift())
     other = plant.all(Axis)[1].id
     return put(plant, other, name="HOIST"), put(plant, other, name="lift")
+
+
+def _kept_in_drive() -> Plant:
+    """The robot's wrist with a drive on a network that keeps its encoder offset."""
+    plant = picker()
+    wrist = joint(plant, "wrist").id
+    add = edits.AddNetwork(fieldbus="ethercat", port=plant.all(Port)[2].id, tag="$n")
+    plant = applied(plant, edits.Batch(edits=[add, edits.AddStation(network="$n", name="W")]))
+    plant = put(plant, wrist, drive=plant.all(Station)[0].id)
+    return applied(plant, edits.DriveCopies(axis=wrist, do="save"))
 
 
 def _soft_alone(minus: int, plus: int) -> Plant:
@@ -127,6 +138,16 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "MOT-126": lambda: (lift(index_turn=0.1), lift(index_turn=0.09)),
     "MOT-127": lambda: (lift(gain=50, following=4), lift(gain=50, following=3.9)),
     "MOT-128": _set(limits_close=True),
+    "MOT-160": lambda: (picker(), put(picker(), joint(picker(), "arm2").id, robot=None, arm="")),
+    "MOT-161": lambda: (picker(), put(without_axes(), without_axes().all(Robot)[0].id, type="own")),
+    "MOT-162": lambda: (picker(), with_values(picker(), joint(picker(), "arm3").id, peak_a=4.1)),
+    "MOT-163": lambda: (_kept_in_drive(), with_values(_kept_in_drive(), joint(picker(), "wrist").id,
+                                                      encoder_offset=None)),
+    "MOT-164": lambda: (picker(), with_values(picker(), joint(picker(), "arm1").id, soft_plus=85.1)),
+    "MOT-165": lambda: (picker(work_x=300), picker(work_x=520)),
+    "MOT-166": lambda: (picker(to_z=140), picker(to_z=200)),
+    "MOT-167": lambda: (picker(), picker(line_speed=2800, line_acceleration=60_000)),
+    "MOT-168": lambda: (picker(), put(picker(), joint(picker(), "arm2").id, arm="arm1")),
     "MOT-151": lambda: (lift(home_method=7, home_from=100, home_to=140), lift(home_method=7, home_to=140)),
     # After 10 ms, the load 1/50 s behind: v/33.3 + v²/1000 is 50 mm at 209.1 mm/s.
     "MOT-152": lambda: (lift(home_method=1, home_fast=209), lift(home_method=1, home_fast=209.2)),
@@ -157,4 +178,5 @@ BY_HAND = {
     "MOT-114",
     "MOT-115",
     "MOT-126",
+    "MOT-161",
 }

@@ -1430,6 +1430,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/bench/robots/{robot_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Robot Live
+         * @description A robot as it is on the bench.
+         */
+        get: operations["robot_live"];
+        put?: never;
+        /**
+         * Robot Do
+         * @description Initialise a robot, let it go its straight move, stop it, take its power away.
+         */
+        post: operations["robot_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1496,7 +1520,7 @@ export interface components {
          * @description An axis of a controller: what of a machine a motor moves, counted in `unit`.
          *
          *     `drive` is what turns its motor, `key` which of several outputs of that. `settings` holds its bounds, its limits and
-         *     what its drive gives.
+         *     what its drive gives. Of a `robot` it is the `arm`: one of its arms or its wrist.
          */
         Axis: {
             /** Id */
@@ -1535,6 +1559,13 @@ export interface components {
             settings?: {
                 [key: string]: unknown;
             };
+            /** Robot */
+            robot?: string | null;
+            /**
+             * Arm
+             * @default
+             */
+            arm: string;
         };
         /**
          * BuiltDevice
@@ -2199,6 +2230,34 @@ export interface components {
             };
         };
         /**
+         * Robot
+         * @description A robot of a controller: the axes that name it are its arms and its wrist.
+         *
+         *     `type` says how it is built and what it asks of them; `settings` holds where its work is, a straight move there,
+         *     and of a robot that is entered by its data sheet what that says.
+         */
+        Robot: {
+            /** Id */
+            id: string;
+            /** Controller */
+            controller: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /** Type */
+            type: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * RowsOut
          * @description All rows of a plant by table.
          */
@@ -2243,6 +2302,8 @@ export interface components {
             list_lines: components["schemas"]["ListLine"][];
             /** Command Profiles */
             command_profiles: components["schemas"]["CommandProfile"][];
+            /** Robots */
+            robots: components["schemas"]["Robot"][];
             /** Axes */
             axes: components["schemas"]["Axis"][];
             /** Uses */
@@ -2522,6 +2583,25 @@ export interface components {
              * @default
              */
             ruled: string;
+        };
+        /**
+         * AskedTold
+         * @description Something that is asked of an arm or the wrist: a parameter of its drive, what it has to be (None: to be set at
+         *     all), and what it is; None where it is not set, or no axis is there. `good`: it is as asked.
+         */
+        AskedTold: {
+            /** Place */
+            place: string;
+            /** Axis */
+            axis: string;
+            /** Key */
+            key: string;
+            /** Asked */
+            asked: number | null;
+            /** Value */
+            value: number | null;
+            /** Good */
+            good: boolean;
         };
         /** AxisChainOut */
         AxisChainOut: {
@@ -3697,6 +3777,43 @@ export interface components {
             back: boolean;
         };
         /**
+         * JointOf
+         * @description An arm or the wrist of a robot: its axis ("" for none) and others that are said to be it as well.
+         */
+        JointOf: {
+            /** Place */
+            place: string;
+            /** Name */
+            name: string;
+            /** Axis */
+            axis: string;
+            /** Others */
+            others: string[];
+        };
+        /**
+         * JointTold
+         * @description An arm or the wrist along the move: how quick it turns, degrees a s, at the moments of the move; the most of
+         *     that without its sign, when, and what it may (None: nothing says so); between which angles it turns.
+         */
+        JointTold: {
+            /** Place */
+            place: string;
+            /** Name */
+            name: string;
+            /** Speeds */
+            speeds: number[];
+            /** Most */
+            most: number;
+            /** At */
+            at: number;
+            /** Limit */
+            limit: number | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * Lane
          * @description One strand of time: a line, or the connection to one station; packets a second where it sends unasked.
          */
@@ -3713,6 +3830,37 @@ export interface components {
             utilisation: number;
             /** Packets Per S */
             packets_per_s?: number | null;
+        };
+        /**
+         * LineTold
+         * @description A straight move. `begin` and `end` in the robot's coordinates; `leaves` says why it is not reached all along,
+         *     `leaves_at` where first, mm from its beginning; then no joint is told. `times` are the moments.
+         */
+        LineTold: {
+            /** Begin */
+            begin: [
+                number,
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number,
+                number
+            ];
+            /** Length */
+            length: number;
+            /** Takes */
+            takes: number;
+            /** Leaves */
+            leaves: string;
+            /** Leaves At */
+            leaves_at: number;
+            /** Times */
+            times: number[];
+            /** Joints */
+            joints: components["schemas"]["JointTold"][];
         };
         /**
          * LinearScale
@@ -4279,6 +4427,20 @@ export interface components {
             lost: boolean;
         };
         /**
+         * ParameterTold
+         * @description A parameter that is asked: of whom and in what unit.
+         */
+        ParameterTold: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Asked */
+            asked: components["schemas"]["AskedTold"][];
+        };
+        /**
          * PdoFacts
          * @description A PDO of the row it is set on, a station's or that of a module in a `slot` (0: none); `key` is that of its
          *     setting, `index` where it is here, which moves with the slot.
@@ -4612,7 +4774,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"])[];
         };
         /**
          * ProcessData
@@ -4835,6 +4997,32 @@ export interface components {
             result: components["schemas"]["RailPower"] | null;
         };
         /**
+         * ReachTold
+         * @description What a robot reaches, mm in its own coordinates: outlines in the plane of x and y at the height `z`, and of x and
+         *     z through its middle. `radius` is that of the largest circle about the middle that is reached whole at that height,
+         *     None where there is none; `half` is half of what is drawn across, `low` how far down it is.
+         */
+        ReachTold: {
+            /** Z */
+            z: number;
+            /** Plan */
+            plan: [
+                number,
+                number
+            ][][];
+            /** Section */
+            section: [
+                number,
+                number
+            ][][];
+            /** Radius */
+            radius: number | null;
+            /** Half */
+            half: number;
+            /** Low */
+            low: number;
+        };
+        /**
          * Ring
          * @description A closing cable with the stations in its ring, in order round from one of its ends; `manager` "" for none.
          *
@@ -4849,6 +5037,91 @@ export interface components {
             manager: string;
             /** Problem */
             problem: string;
+        };
+        /** RobotLineOut */
+        RobotLineOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "robot.line";
+            result: components["schemas"]["LineTold"] | null;
+        };
+        /** RobotReachOut */
+        RobotReachOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "robot.reach";
+            result: components["schemas"]["ReachTold"] | null;
+        };
+        /**
+         * RobotTold
+         * @description A robot: how it is built, who its arms and its wrist are, and what is asked of them.
+         *
+         *     `missing` says what of its data sheet is not set; then nothing else is told but its axes. `low_deg` and `high_deg`
+         *     are between which angles its arms turn. `unexpected` are axes said to be a wrist where it has none. `work` are the
+         *     corners of what its work takes up, and `frame` the frame's origin with a place 1 mm along its x, in the robot's
+         *     coordinates, mm; `unreached` says why the first corner that is not reached is not, `at` which that is.
+         */
+        RobotTold: {
+            /** Type */
+            type: string;
+            /** Missing */
+            missing: string[];
+            /** Low Deg */
+            low_deg: number;
+            /** High Deg */
+            high_deg: number;
+            /** Joints */
+            joints: components["schemas"]["JointOf"][];
+            /** Unexpected */
+            unexpected: string[];
+            /** Parameters */
+            parameters: components["schemas"]["ParameterTold"][];
+            /** Frame */
+            frame: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** Work */
+            work: [
+                number,
+                number,
+                number
+            ][];
+            /** Unreached */
+            unreached: string;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /** RobotToldOut */
+        RobotToldOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "robot.told";
+            result: components["schemas"]["RobotTold"] | null;
         };
         /**
          * RouteFacts
@@ -6025,6 +6298,30 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AddRobot
+         * @description A robot of a controller, of a type. `joints` says by arm or wrist what is to be it: an axis that is there, or a
+         *     drive of which one is made, as the type asks.
+         */
+        AddRobot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-robot";
+            /** Controller */
+            controller: string;
+            /** Robot */
+            robot: string;
+            /** Name */
+            name?: string | null;
+            /** Joints */
+            joints?: {
+                [key: string]: string;
+            };
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddSignals
          * @description A run of signals with a counting pattern, linked to consecutive places if one is given.
          *
@@ -6240,7 +6537,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * Calibrate
@@ -6465,6 +6762,21 @@ export interface components {
             value: number | string;
         };
         /**
+         * MeetType
+         * @description All axes of a robot as its type asks, or only `keys` of that; each one's own encoder offset stays.
+         */
+        MeetType: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "meet-type";
+            /** Robot */
+            robot: string;
+            /** Keys */
+            keys?: string[];
+        };
+        /**
          * MoveModules
          * @description Modules to another place on their rail or another: before a module, or into a slot.
          */
@@ -6627,7 +6939,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -7106,7 +7418,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -7233,7 +7545,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"])[];
         };
         /**
          * PartsIn
@@ -7299,7 +7611,7 @@ export interface components {
              * Section
              * @enum {string}
              */
-            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus" | "bounds" | "travel" | "homing" | "drive";
+            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus" | "bounds" | "travel" | "homing" | "drive" | "sheet" | "arms" | "wrist" | "frame" | "straight";
             /** Window */
             window: boolean;
         };
@@ -7535,7 +7847,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -7565,6 +7877,8 @@ export interface components {
             };
             /** Homing Methods */
             homing_methods: string[];
+            /** Robot Types */
+            robot_types: components["schemas"]["RobotTypeOut"][];
         };
         /**
          * ChannelsOut
@@ -7667,6 +7981,18 @@ export interface components {
             carries: string;
             /** Has Ip */
             has_ip: boolean;
+        };
+        /**
+         * RobotTypeOut
+         * @description A type of robots; `wrist` is null where that is as its data sheet says.
+         */
+        RobotTypeOut: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Wrist */
+            wrist: boolean | null;
         };
         /**
          * TimeColumn
@@ -10611,7 +10937,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look
@@ -11325,6 +11651,76 @@ export interface components {
         CoilsIn: {
             /** Ohms */
             ohms: string[];
+        };
+        /**
+         * RobotLiveOut
+         * @description A robot on the bench. `joints` are its angles by place, degrees; `place` is where the platform is by them and
+         *     `really` where it is, mm in the robot's coordinates, null where no platform can be. `trace` is its latest straight
+         *     move: s, x, y, z.
+         */
+        RobotLiveOut: {
+            /** Robot */
+            robot: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "initialising" | "ready" | "moving" | "failed";
+            /** Text */
+            text: string;
+            /** Steps */
+            steps: components["schemas"]["RobotStepOut"][];
+            /** Joints */
+            joints: {
+                [key: string]: number;
+            };
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Really */
+            really: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Trace */
+            trace: [
+                number,
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
+         * RobotStepOut
+         * @description A step of the initialisation, and how far it is.
+         */
+        RobotStepOut: {
+            /** Key */
+            key: string;
+            /** Says */
+            says: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "now" | "good" | "bad";
+            /** Text */
+            text: string;
+        };
+        /**
+         * RobotDoIn
+         * @description What a robot is to do.
+         */
+        RobotDoIn: {
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "initialise" | "go" | "stop" | "disable";
         };
     };
     responses: never;
@@ -13515,6 +13911,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CoilsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    robot_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                robot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RobotLiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    robot_do: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                robot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RobotDoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RobotLiveOut"];
                 };
             };
             /** @description Unprocessable Entity */

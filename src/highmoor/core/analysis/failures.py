@@ -11,7 +11,7 @@ _STAGES: dict[Stage, tuple[str, frozenset[str]]] = {
     "hardware": ("HW-190", frozenset({"controllers", "ports", "tasks", "rails", "modules", "types", "spares"})),
     "networks": ("NET-190", frozenset({"networks", "stations", "connections", "exchanges"})),
     "signals": ("SIG-190", frozenset({"signals", "links"})),
-    "motion": ("MOT-190", frozenset({"command_profiles", "axes", "uses", "chain_links", "moves"})),
+    "motion": ("MOT-190", frozenset({"command_profiles", "robots", "axes", "uses", "chain_links", "moves"})),
 }
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.axes.of_plant import AxesLive
+from highmoor.core.bench.axes.robots import RobotsLive
 from highmoor.core.bench.cabling import Cable
 from highmoor.core.bench.clock import Repeating, VirtualClock
 from highmoor.core.bench.compiling import compiled_controller
@@ -158,6 +159,8 @@ class Bench:
         serve_partners(analysis, self.controllers, self.clock, self._hosts)
         self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
         self.axes.begin(analysis, self.controllers)
+        self.robots = RobotsLive(plant, self.axes, self.clock)
+        self.robots.begin(analysis)
         self.scans = NetworkScans(self.clock, self._scan_seat, self.devices.node_of)
         self.deeds: list[Deed] = []
         self.objects = ObjectsInDevices(self.clock, self._reached)

@@ -22,6 +22,7 @@ def add_axes(build: Builder) -> None:
         for n in (1, 2, 3):
             _arm(build, f"ARM{n}", stations[f"Arm {n}"])
         _wrist(build, stations["Wrist"])
+        _picker(build)
     for n in (1, 2):
         if f"Gallery fan {n}" in stations:
             _fan(build, f"FAN{n}", stations[f"Gallery fan {n}"])
@@ -130,7 +131,8 @@ def _arm(build: Builder, name: str, drive: str) -> None:
             "load": {"inertia": 0.011},
         },
         **dict(zip(_LIMITS, (-50, -40, -30, 80, 90, 100), strict=True)),
-        cam=12, speed=360, acceleration=14_400, reaction_ms=1, gain=200, window=0.1,
+        cam=12, speed=360, acceleration=14_400, reaction_ms=1, gain=200, window=0.1, peak_a=4.2, quick_ramp=18_000,
+        encoder_offset={"ARM1": 12.4, "ARM2": -31.86, "ARM3": 103.2}[name],
     )  # fmt: skip
 
 
@@ -142,8 +144,23 @@ def _wrist(build: Builder, drive: str) -> None:
             "gear": {"motor_turns": 8, "load_turns": 1, "efficiency": 94},
             "load": {"inertia": 0.0004},
         },
-        speed=720, acceleration=7200, window=0.2,
+        speed=720, acceleration=7200, window=0.2, peak_a=2.1, quick_ramp=14_400, encoder_offset=0,
     )  # fmt: skip
+
+
+def _picker(build: Builder) -> None:
+    """The sample table's robot; its work is the tray with the germination samples."""
+    axes = {axis.name: axis.id for axis in build.plant.all(Axis)}
+    hall = build.find(Controller, name="HALL").id
+    joints: Any = {"arm1": axes["ARM1"], "arm2": axes["ARM2"], "arm3": axes["ARM3"], "wrist": axes["WRIST"]}
+    add = edits.AddRobot(controller=hall, robot="arms-200-460-wrist", name="PICKER", joints=joints, tag="$r")
+    values = {
+        "frame_x": 20, "frame_y": 0, "frame_z": -470, "frame_turn": 30, "work_x": 200, "work_y": 160, "work_z": 60,
+        "from_x": -90, "from_y": -60, "from_z": 10, "to_x": 90, "to_y": 60, "to_z": 50, "to_turn": 90,
+        "line_speed": 800, "line_acceleration": 8000,
+    }  # fmt: skip
+    settings = edits.SetFields(ids=["$r"], values={f"settings.{key}": value for key, value in values.items()})
+    build.do(edits.Batch(edits=[add, settings]))
 
 
 def _dispenser(build: Builder) -> None:

@@ -47,6 +47,8 @@ PARAMETERS: tuple[Parameter, ...] = (
     _of_axis("speed", "Highest speed", "{}/s"),
     _of_axis("acceleration", "Acceleration", "{}/s²"),
     _of_axis("deceleration", "Deceleration", "{}/s²"),
+    _of_axis("quick_ramp", "Emergency-stop ramp", "{}/s²"),
+    _of_axis("peak_a", "Peak current", "A"),
     _of_axis("gain", "Position gain", "1/s"),
     _of_axis("following", "Following error allowed", "{}"),
     _of_axis("window", "In position within", "{}"),
@@ -54,6 +56,7 @@ PARAMETERS: tuple[Parameter, ...] = (
     _of_axis("home_fast", "Seeks the switch at", "{}/s"),
     _of_axis("home_slow", "its edge at", "{}/s"),
     _of_axis("home_position", "Counts at home", "{}"),
+    _of_axis("encoder_offset", "Encoder offset", "{}", restart=True),
 )
 BY_KEY: dict[str, Parameter] = {parameter.key: parameter for parameter in PARAMETERS}
 
@@ -68,6 +71,7 @@ def values_of(axis: Axis, chain: Chain, unit: Unit) -> dict[str, Value]:
         "reversed": float(bool(axis.settings.get("reversed"))),
         "speed": _float(bounds.speed), "acceleration": _float(bounds.acceleration),
         "deceleration": _float(bounds.deceleration),
+        "quick_ramp": _float(_a_second(axis, "quick_ramp", unit)),
         "home_method": number_at(axis.settings, "home_method"),
     }  # fmt: skip
     for parameter in PARAMETERS:
@@ -76,11 +80,18 @@ def values_of(axis: Axis, chain: Chain, unit: Unit) -> dict[str, Value]:
     return {parameter.key: found[parameter.key] for parameter in PARAMETERS}
 
 
+def _a_second(axis: Axis, key: str, unit: Unit) -> Fraction | None:
+    value = fraction_at(axis.settings, key)
+    return None if value is None else value / unit.a_speed
+
+
 def _float(value: Fraction | None) -> Value:
     return None if value is None else float(value)
 
 
-_OF_MACHINE = ("chain", "reversed", "position", "limit_minus_closes", "limit_plus_closes", "copies")
+_OF_MACHINE = (
+    "chain", "reversed", "position", "encoder_offset", "limit_minus_closes", "limit_plus_closes", "copies",
+)  # fmt: skip
 
 
 def own_settings(settings: Mapping[str, Any]) -> dict[str, Any]:

@@ -14,11 +14,24 @@ from highmoor.core.motion.home_search import METHODS
 from highmoor.core.motion.homing import method_label
 from highmoor.core.motion.links import LINK_KINDS
 from highmoor.core.motion.profiles import BASES, is_place
+from highmoor.core.motion.robots.types import PLACES
 from highmoor.core.motion.settings import USUAL_GAIN, USUAL_REACTION_MS
 from highmoor.core.motion.units import AXIS_KINDS, UNITS, Unit, unit_of
 from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, ChainLink, CommandProfile, Module, Move, Network, Port, Signal, Station, Use
+from highmoor.core.plant.rows import (
+    Axis,
+    ChainLink,
+    CommandProfile,
+    Module,
+    Move,
+    Network,
+    Port,
+    Robot,
+    Signal,
+    Station,
+    Use,
+)
 
 _NAME = FieldSpec("name", "Name", "identifier", hint="As the program calls it.", term="IEC 61131-3")
 _NOTE = FieldSpec("note", "Note", "note", default="", optional=True)
@@ -88,12 +101,22 @@ def axis_fields(plant: Plant, catalogue: Catalogue, row: Axis) -> tuple[FieldSpe
         _output(plant, catalogue, row),
         FieldSpec("settings.reversed", "Turns the other way", "boolean", default=False,
                   hint="The motor's positive turn is the axis's negative one."),
+        *_of_robot(plant, row),
         *_bounds(unit, row),
         *_travel(unit, row),
         *_homing(unit, row),
         *_drive(unit),
         _NOTE,
     )  # fmt: skip
+
+
+def _of_robot(plant: Plant, row: Axis) -> Iterator[FieldSpec]:
+    robots = plant.children(Robot, row.controller)
+    if row.kind not in ("rotary", "endless") or not (robots or row.robot):
+        return
+    yield FieldSpec("robot", "Robot", "choice", optional=True, choices=tuple(Choice(r.id, r.name) for r in robots))
+    yield FieldSpec("arm", "Is its", "choice", default="", optional=True,
+                    choices=(Choice("", "none"), *(Choice(key, label) for key, label in PLACES.items())))  # fmt: skip
 
 
 def _unit(given: Any) -> str:
@@ -111,6 +134,7 @@ def _bounds(unit: Unit, row: Axis) -> Iterator[FieldSpec]:
     yield _set("speed", "Highest speed", unit.speed, "bounds", 1e-9)
     yield _set("acceleration", "Acceleration", rate, "bounds", 1e-9)
     yield _set("deceleration", "Deceleration", rate, "bounds", 1e-9, hint="If empty: as the acceleration.")
+    yield _set("quick_ramp", "Emergency-stop ramp", rate, "bounds", 1e-9, hint="If empty: as it brakes.")
     if row.kind == "speed":
         return
     yield _set("jerk", "Jerk", f"{unit.label}/s³", "bounds", 1e-9,
@@ -152,6 +176,8 @@ def _homing(unit: Unit, row: Axis) -> Iterator[FieldSpec]:
                hint="If empty: a hundredth of it.")  # fmt: skip
     yield _set("home_position", "Counts at home", unit.label, "homing",
                hint="If empty: where the switch and the index are.")  # fmt: skip
+    yield _set("encoder_offset", "Encoder offset", unit.label, "homing",
+               hint="What the drive adds to what an absolute encoder says.")  # fmt: skip
 
 
 def _drive(unit: Unit) -> Iterator[FieldSpec]:

@@ -2,8 +2,46 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
+from typing import Protocol
+
+from highmoor.core.figures.motion.profile import Piece
+
+
+class Way(Protocol):
+    """Where something is to be over the time of a move, from 0 to `takes` s; in any unit."""
+
+    @property
+    def takes(self) -> float:
+        """s."""
+
+    def at(self, t: float) -> tuple[float, float]:
+        """Position and speed; from its end on where it ends, standing."""
+
+
+@dataclass(frozen=True, slots=True)
+class Along:
+    """A way from `begin` on, forth or (with a negative `by`) back, `by` times as far as its pieces say."""
+
+    begin: float
+    by: float
+    pieces: Sequence[Piece]
+
+    @property
+    def takes(self) -> float:
+        return self.pieces[-1].at + self.pieces[-1].lasts if self.pieces else 0.0
+
+    def at(self, t: float) -> tuple[float, float]:
+        if not self.pieces:
+            return self.begin, 0.0
+        last = self.pieces[-1]
+        if t >= last.at + last.lasts:
+            return self.begin + self.by * last.after(last.lasts)[0], 0.0
+        piece = next(each for each in self.pieces if t < each.at + each.lasts)
+        position, speed, _ = piece.after(t - piece.at)
+        return self.begin + self.by * position, self.by * speed
 
 
 @dataclass(slots=True)

@@ -11,7 +11,10 @@ from typing import Any, Literal
 from highmoor.core.errors import Refusal
 from highmoor.core.numbers import parse_number, plain, shown
 
-FieldSection = Literal["", "parameter", "wiring", "cabinet", "data", "bus", "bounds", "travel", "homing", "drive"]
+FieldSection = Literal[
+    "", "parameter", "wiring", "cabinet", "data", "bus", "bounds", "travel", "homing", "drive", "sheet", "arms",
+    "wrist", "frame", "straight",
+]  # fmt: skip
 FieldKind = Literal["text", "note", "identifier", "integer", "number", "choice", "boolean", "special"]
 
 

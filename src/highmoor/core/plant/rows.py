@@ -351,11 +351,28 @@ class CommandProfile:
 
 
 @dataclass(frozen=True, slots=True)
+class Robot:
+    """A robot of a controller: the axes that name it are its arms and its wrist.
+
+    `type` says how it is built and what it asks of them; `settings` holds where its work is, a straight move there,
+    and of a robot that is entered by its data sheet what that says.
+    """
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    name: str
+    rank: str
+    type: str
+    note: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class Axis:
     """An axis of a controller: what of a machine a motor moves, counted in `unit`.
 
     `drive` is what turns its motor, `key` which of several outputs of that. `settings` holds its bounds, its limits and
-    what its drive gives.
+    what its drive gives. Of a `robot` it is the `arm`: one of its arms or its wrist.
     """
 
     id: str
@@ -369,6 +386,8 @@ class Axis:
     profile: Annotated[str | None, Ref(("command_profiles",), on_removal="clear")] = None
     note: str = ""
     settings: Json = field(default_factory=dict)
+    robot: Annotated[str | None, Ref(("robots",), on_removal="clear")] = None
+    arm: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -499,6 +518,7 @@ Row: TypeAlias = (
     | IoList
     | ListLine
     | CommandProfile
+    | Robot
     | Axis
     | Use
     | ChainLink
@@ -568,6 +588,7 @@ TABLES: dict[str, Table] = {
         _table("lists", "i", IoList),
         _table("list_lines", "j", ListLine),
         _table("command_profiles", "f", CommandProfile),
+        _table("robots", "z", Robot),
         _table("axes", "a", Axis),
         _table("uses", "h", Use),
         _table("chain_links", "e", ChainLink),

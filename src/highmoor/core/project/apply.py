@@ -54,6 +54,7 @@ from highmoor.core.project.network_edits import (
 from highmoor.core.project.port_edits import add_ports
 from highmoor.core.project.program_edits import add_program, follow_names
 from highmoor.core.project.replicate import replicate
+from highmoor.core.project.robot_edits import add_robot, meet_type
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
 from highmoor.core.project.signal_tables.taking import take_signals
@@ -170,6 +171,8 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.RenameVariable: rename_variable,
     edits.AddProgram: add_program,
     edits.AddAxis: add_axis,
+    edits.AddRobot: add_robot,
+    edits.MeetType: meet_type,
     edits.AddCommandProfile: add_command_profile,
     edits.NameWords: name_words,
     edits.WriteMoveProgram: write_move_program,

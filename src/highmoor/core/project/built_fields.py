@@ -88,6 +88,12 @@ def _machine(plant: Plant, station: Station) -> Iterator[FieldSpec]:
                     f"settings.limit_{end}_closes", f"Limit switch {sign} closes when held", "boolean",
                     default=bool(axis.settings.get("limits_close", False)), optional=True,
                 )  # fmt: skip
+        if axis.kind != "speed":
+            yield FieldSpec(
+                "settings.encoder_offset", "Encoder offset, as it is built in", "number",
+                unit=unit_of(axis.kind, axis.unit).label, minimum=-1e9, maximum=1e9, optional=True,
+                default=axis.settings.get("encoder_offset"),
+            )  # fmt: skip
         yield FieldSpec(
             "settings.position", "Stands at", "number", unit=unit_of(axis.kind, axis.unit).label, minimum=-1e9,
             maximum=1e9, optional=True, hint="When the bench begins.",

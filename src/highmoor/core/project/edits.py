@@ -426,6 +426,26 @@ class AddAxis(_Edit):
     tag: Tag | None = None
 
 
+class AddRobot(_Edit):
+    """A robot of a controller, of a type. `joints` says by arm or wrist what is to be it: an axis that is there, or a
+    drive of which one is made, as the type asks."""
+
+    kind: Literal["add-robot"] = "add-robot"
+    controller: RefId
+    robot: str = Field(max_length=40)
+    name: str | None = Field(default=None, max_length=64)
+    joints: dict[Literal["arm1", "arm2", "arm3", "wrist"], RefId] = Field(default_factory=dict)
+    tag: Tag | None = None
+
+
+class MeetType(_Edit):
+    """All axes of a robot as its type asks, or only `keys` of that; each one's own encoder offset stays."""
+
+    kind: Literal["meet-type"] = "meet-type"
+    robot: RefId
+    keys: list[Annotated[str, Field(max_length=40)]] = Field(default_factory=list, max_length=20)
+
+
 class AddCommandProfile(_Edit):
     """A profile made from a base, to be used for as many axes as there are."""
 
@@ -687,6 +707,8 @@ Edit = Annotated[
     | RenameVariable
     | AddProgram
     | AddAxis
+    | AddRobot
+    | MeetType
     | AddCommandProfile
     | NameWords
     | WriteMoveProgram

@@ -16,6 +16,7 @@ from highmoor.core.hardware.parameters import RAIL_FIELDS, module_fields
 from highmoor.core.hardware.ports import all_ports, port_label, port_spec
 from highmoor.core.motion.fields import axis_fields, move_fields, profile_fields, use_fields
 from highmoor.core.motion.fields import link_fields as chain_link_fields
+from highmoor.core.motion.robots.fields import robot_fields
 from highmoor.core.networks import FIELDBUSES, fieldbus_of
 from highmoor.core.networks.addressing import Numbers
 from highmoor.core.networks.cables import cable_kind
@@ -49,6 +50,7 @@ from highmoor.core.plant.rows import (
     Port,
     Program,
     Rail,
+    Robot,
     Signal,
     Spare,
     Station,
@@ -440,6 +442,7 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     ListLine: _list_line,
     CommandProfile: profile_fields,
     Use: use_fields,
+    Robot: robot_fields,
     Axis: axis_fields,
     ChainLink: chain_link_fields,
     Move: move_fields,

@@ -308,7 +308,8 @@ def _behind_the_last(draft: Draft, copies: list[Any], new_ids: dict[str, str]) -
     """Axes stand in their controller's order."""
     for n, row in enumerate(copies):
         if isinstance(row, Axis) and row.controller not in new_ids.values():
-            copies[n] = replace(row, rank=draft.last_rank(Axis, row.controller)[0])
+            # The robot's joints are those it has.
+            copies[n] = replace(row, rank=draft.last_rank(Axis, row.controller)[0], robot=None, arm="")
 
 
 def _lines_of_programs(draft: Draft, sources: list[Any], new_ids: dict[str, str]) -> None:

@@ -20,6 +20,7 @@ from highmoor.server.api import (
     motion,
     plants,
     programs,
+    robots,
     scans,
     session,
     signal_files,
@@ -33,6 +34,6 @@ api = NinjaAPI(
 install(api)
 for router in (
     session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
-    signal_files, image, programs, motion,
+    signal_files, image, programs, motion, robots,
 ):  # fmt: skip
     api.add_router("", router.router)

@@ -21,10 +21,13 @@ from highmoor.core.motion.home_search import METHODS
 from highmoor.core.motion.homing import method_label
 from highmoor.core.motion.links import LINK_KINDS
 from highmoor.core.motion.profiles import BASES
+from highmoor.core.motion.robots.fields import TYPE_CHOICES
+from highmoor.core.motion.robots.types import TYPES as ROBOT_TYPES
 from highmoor.core.motion.units import AXIS_KINDS
 from highmoor.core.networks import FIELDBUSES
 from highmoor.core.networks.fieldbus import Fieldbus
 from highmoor.core.networks.line_time import TimeColumn
+from highmoor.core.plant.fields import Choice
 from highmoor.core.plant.rows import Controller, Module, PinnedType, Station
 from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
@@ -136,6 +139,14 @@ class FamilyOut(Shape):
     read: bool
 
 
+class RobotTypeOut(Shape):
+    """A type of robots; `wrist` is null where that is as its data sheet says."""
+
+    key: str
+    label: str
+    wrist: bool | None
+
+
 class CatalogueOut(Shape):
     types: list[TypeOut]
     fieldbuses: list[FieldbusOut]
@@ -146,6 +157,7 @@ class CatalogueOut(Shape):
     link_kinds: dict[str, str]
     command_bases: dict[str, str]
     homing_methods: list[str]
+    robot_types: list[RobotTypeOut]
 
 
 @router.get("/plants/{key}/catalogue", response=CatalogueOut, operation_id="catalogue")
@@ -171,8 +183,14 @@ def catalogue(request: HttpRequest, key: str) -> HttpResponse:
         "link_kinds": {kind.key: kind.label for kind in LINK_KINDS.values()},
         "command_bases": {base.key: base.label for base in BASES.values()},
         "homing_methods": [method_label(number) for number in METHODS],
+        "robot_types": [_robot_type(choice) for choice in TYPE_CHOICES],
     }
     return answered_as_json(body)
+
+
+def _robot_type(choice: Choice) -> dict[str, Any]:
+    of = ROBOT_TYPES.get(choice.value)
+    return {"key": choice.value, "label": choice.label, "wrist": of.wrist is not None if of else None}
 
 
 def _fieldbus(bus: Fieldbus) -> dict[str, Any]:

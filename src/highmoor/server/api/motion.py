@@ -195,7 +195,8 @@ class TapeOut(Shape):
     at: float
 
 
-def _running(key: str) -> LiveBench:
+def running_bench(key: str) -> LiveBench:
+    """The bench of a plant. Raises HighmoorError where none runs."""
     running = BENCHES.get(key)
     if running is None or not running.running:
         raise HighmoorError("The bench does not run: download first.")
@@ -206,7 +207,7 @@ def _running(key: str) -> LiveBench:
 def axis_live(request: HttpRequest, key: str, axis_id: str) -> AxisLiveOut:
     """An axis as it is on the bench."""
     member(request, key)
-    return AxisLiveOut(**_running(key).axis(axis_id))
+    return AxisLiveOut(**running_bench(key).axis(axis_id))
 
 
 @router.post("/plants/{key}/bench/axes/{axis_id}", response={200: AxisLiveOut, 422: Problem}, operation_id="axis_do")
@@ -226,7 +227,7 @@ def axis_do(request: HttpRequest, key: str, axis_id: str, given: AxisDoIn) -> Ax
         value["distance"] = float(parse_number(given.distance, unit=unit.label))
     if given.do == "move":
         value["acceleration"] = float(parse_number(given.acceleration, unit=f"{unit.label}/s²"))
-    return AxisLiveOut(**_running(key).axis(axis_id, given.do, value))
+    return AxisLiveOut(**running_bench(key).axis(axis_id, given.do, value))
 
 
 def _refuse_under_error(held: OpenPlant, axis: Axis) -> None:
@@ -241,7 +242,7 @@ def _refuse_under_error(held: OpenPlant, axis: Axis) -> None:
 def hold_tape(request: HttpRequest, key: str, axis_id: str) -> TapeOut:
     """Hold the tape to the load."""
     member(request, key)
-    return TapeOut(**_running(key).axis(axis_id, "tape"))
+    return TapeOut(**running_bench(key).axis(axis_id, "tape"))
 
 
 class DecodedOut(Shape):

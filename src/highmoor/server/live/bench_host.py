@@ -89,9 +89,16 @@ class LiveBench:
 
     def axis(self, axis: str, do: str = "", value: dict[str, Any] | None = None) -> dict[str, Any]:
         """Something done with an axis, and how it is then. Raises Refusal with the child's reason."""
-        answer = self._answer({"axis": axis, "do": do, "value": value or {}})
+        return self._moved({"axis": axis, "do": do, "value": value or {}}, axis)
+
+    def robot(self, robot: str, do: str = "") -> dict[str, Any]:
+        """Something done with a robot, and how it is then. Raises Refusal with the child's reason."""
+        return self._moved({"robot": robot, "do": do}, robot)
+
+    def _moved(self, message: dict[str, Any], place: str) -> dict[str, Any]:
+        answer = self._answer(message)
         if answer["refused"] is not None:
-            raise Refusal(answer["refused"], place=axis)
+            raise Refusal(answer["refused"], place=place)
         told: dict[str, Any] = answer["told"]
         return told
 

@@ -1,6 +1,6 @@
 """The child process of one live plant: drives a bench in real time; lines of JSON in and out, ends with its input.
 
-In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, {"look": …}, {"axis": …}, …
+In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, {"look": …}, {"axis" or "robot": …}, …
 Out: {"live": {t, i, v, q}}, {"state": {…}}, {"objects": [{…}]}, {"kept": [[node, values]]},
      {"answer": n, "refused": reason or null, "octets": hex of what was looked at}
 """
@@ -51,6 +51,9 @@ class _Child:
         if "axis" in message:
             self._axis(message)
             return
+        if "robot" in message:
+            self._robot(message)
+            return
         if "look" in message:
             controller = self.bench.controllers.get(message["look"])
             octets = controller.octets(message["holder"], message["area"]) if controller else b""
@@ -76,6 +79,17 @@ class _Child:
                 if key:
                     self.bench.axes.command(axis, key, message["value"])
                 told = self.bench.axes.seen(axis)
+        except HighmoorError as error:
+            refused = str(error)
+        self.say({"answer": message["number"], "refused": refused, "told": told})
+
+    def _robot(self, message: dict[str, Any]) -> None:
+        told: dict[str, Any] = {}
+        refused = None
+        try:
+            if message["do"]:
+                self.bench.robots.command(message["robot"], message["do"])
+            told = self.bench.robots.seen(message["robot"])
         except HighmoorError as error:
             refused = str(error)
         self.say({"answer": message["number"], "refused": refused, "told": told})

@@ -67,7 +67,7 @@ class Cia402Drive(Powered):
 
     def _braked_down(self, dt: float) -> bool:
         """In fault it is braked as long as it moves, once; then the brake holds. Whether it still is braked."""
-        slower = self.facts.rate * dt
+        slower = self.facts.quick * dt
         self._slowing = self.state == _FAULT and self._slowing and abs(self.machine.speed) > slower
         if self._slowing:
             self.wanted = Ramp(self.shown)
@@ -102,7 +102,7 @@ class Cia402Drive(Powered):
         broken_off = self._search is not None and self.wanted.speed != 0
         self._search = self._search if broken_off else None
         if halted or broken_off:
-            self.wanted.at_speed(0.0, self.facts.rate, dt)
+            self.wanted.at_speed(0.0, self.facts.quick if self.state == _QUICK else self.facts.rate, dt)
             self.follower = Follower(self.wanted.at, target)
         elif mode == _CSP:
             self._follow(target, dt, now_s)

@@ -12,9 +12,9 @@ from highmoor.core.bench.axes.hands import Does, Hand, State, Wish
 from highmoor.core.bench.axes.ports import Port
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.errors import Refusal
-from highmoor.core.figures.motion.profile import MotionLimits, Piece, pieces, profile
+from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile
 from highmoor.core.motion.links import fraction_at
-from highmoor.core.motion.path import Ramp
+from highmoor.core.motion.path import Along, Ramp, Way
 from highmoor.core.motion.settings import Bounds
 from highmoor.core.motion.units import Unit
 from highmoor.core.numbers import shown
@@ -71,9 +71,7 @@ class Commander:
     trace: list[tuple[float, float, float]] = field(default_factory=list)
     # The latest command and what a function block would show of it; one of them at a time.
     command: tuple[str, Out] = ("", "")
-    _move: list[Piece] = field(default_factory=list)
-    _from: float = 0.0
-    _way: int = 1
+    _way: Way = field(default_factory=lambda: Along(0.0, 1.0, ()))
     _began_s: float = 0.0
     _enabling_s: float = 0.0
     _confirmed_s: float = 0.0
@@ -139,10 +137,22 @@ class Commander:
             if most is not None and asked > float(most) * (1 + 1e-9):
                 raise Refusal(f"The {what} {shown(asked)} is above the axis's highest, {shown(most)}.", field=what)
         move = profile(Fraction(abs(target - begin)), MotionLimits(Fraction(speed), rate, rate, bounds.jerk))
-        self._move, self._from, self._way = pieces(move), begin, 1 if target >= begin else -1
+        self._way = Along(begin, 1 if target >= begin else -1, pieces(move))
         self._begin("MoveAbsolute" if absolute else "MoveRelative", "moving")
         wish = self.wish
         wish.goal, wish.speed, wish.rate, wish.start = target, speed, acceleration, not self.hand.streams
+
+    def follow(self, way: Way) -> None:
+        """Along a way that somebody else leads. Raises Refusal where its drive goes to its goal by itself, and for what
+        may not be now or would leave the limits."""
+        self._refuse_unless_still("move")
+        goal, _ = way.at(way.takes)
+        if not self.hand.streams:
+            raise Refusal(f"The drive of {self.of.axis.name} goes to its goal by itself: nobody can lead it.",
+                          place=self.of.axis.id)  # fmt: skip
+        self._refuse_beyond(self.wanted, goal)
+        self._way, self.wish.goal = way, goal
+        self._begin("MovePath", "moving")
 
     def home(self, position: float) -> None:
         """Let the drive find home by its method; one that has none counts from a position on, where it stands. Raises
@@ -247,15 +257,14 @@ class Commander:
 
     def _go_along(self) -> None:
         since = self.now_s - self._began_s
-        last = self._move[-1] if self._move else None
-        if last is None or since >= last.at + last.lasts:
+        over = since - self._way.takes
+        if over >= 0:
             self.wish.wanted = self.wish.goal
             if self._arrived():
                 self._end("standstill", "Done")
         else:
-            piece = next(p for p in self._move if since < p.at + p.lasts)
-            self.wish.wanted = self._from + self._way * piece.after(since - piece.at)[0]
-        self._broken_off(since - (last.at + last.lasts if last else 0.0))
+            self.wish.wanted, _ = self._way.at(since)
+        self._broken_off(over)
 
     def _go_home(self) -> None:
         self.wish.wanted = self.feedback
@@ -326,9 +335,7 @@ class Commander:
             return self._ramp.speed
         if self.state == "homing":
             return 0.0
-        since = self.now_s - self._began_s
-        piece = next((p for p in self._move if since < p.at + p.lasts), None)
-        return self._way * piece.after(since - piece.at)[1] if piece else 0.0
+        return self._way.at(self.now_s - self._began_s)[1]
 
     # ── what may not be
 

@@ -55,6 +55,10 @@ class AxisLive:
     clock: VirtualClock
     alive: Callable[[], bool]
 
+    def set_to(self, facts: Facts) -> None:
+        """What is set in the drive is another from now on."""
+        self.drive.facts, self.machine.most_nm = facts, facts.most_nm
+
     def step(self) -> None:
         """On by one step, unless nothing could become of it: what has power sees that its controller is gone."""
         alive = self.alive()
@@ -81,8 +85,9 @@ def made_axis(
     said = built.settings if built else {}
     machine = Machine(_build(axis, links, said, unit), _begins(axis, said) if at is None else at)
     words = DeviceWords.of(profile, carried, octets)
-    drive = kind(facts_in_drive(plant, axis, said), machine, words, machine.position)
-    return AxisLive(axis, drive, machine, clock, alive)
+    facts = facts_in_drive(plant, axis, said)
+    machine.most_nm = facts.most_nm
+    return AxisLive(axis, kind(facts, machine, words, machine.position), machine, clock, alive)
 
 
 def made_stepper(
@@ -135,7 +140,14 @@ def facts_in_drive(plant: Plant, axis: Axis, said: Mapping[str, Any]) -> Facts:
         number["window"] or 10 / min(counts, encoder), speed, rate,
         sign * speed_counts(profile, counts, believed, number_at(chain.motor, "rated_rpm")),
         _homing(axis, number, has["home_position"], a_turn),
+        number["quick_ramp"] or None, number["encoder_offset"] - _mounted(axis, said),
+        number["peak_a"] * number_at(chain.motor, "torque_constant") or inf,
     )  # fmt: skip
+
+
+def _mounted(axis: Axis, said: Mapping[str, Any]) -> float:
+    """What its encoder offset would have to be: as it was built in, else as is set."""
+    return number_at(said, "encoder_offset", number_at(axis.settings, "encoder_offset"))
 
 
 def _really(chain: Chain, said: Mapping[str, Any]) -> float:
@@ -185,11 +197,10 @@ def _build(axis: Axis, links: list[ChainLink], said: Mapping[str, Any], unit: Un
     settings = axis.settings
     turned = said.get("reversed", settings.get("reversed", False))
     stops = [fraction_at(settings, f"stop_{way}") for way in ("minus", "plus")]
-    peak, drive = number_at(chain.motor, "peak_nm"), number_at(settings, "peak_a")
-    most = [each for each in (peak, drive * number_at(chain.motor, "torque_constant")) if each]
+    peak, brake, brake_ms = (number_at(chain.motor, key) for key in ("peak_nm", "brake_nm", "brake_ms"))
     return Build(
         mechanics_of(chain, linear=unit.linear), (-1 if turned else 1) * _travel(chain, unit), unit.si,
-        min(most, default=inf), number_at(chain.motor, "brake_nm"), number_at(chain.motor, "brake_ms") / 1000,
+        peak or inf, brake, brake_ms / 1000,
         (-inf if stops[0] is None else float(stops[0]), inf if stops[1] is None else float(stops[1])),
         ground_of(settings, _travel(chain, unit)), _inverted(settings, said),
         sum(one.play or 0.0 for one in chain_told(axis, really, chain).links),

@@ -17,7 +17,7 @@ _STEPS = 40
 class Build:
     """A machine as it stands. `way` is how far the load goes for a motor turn, `si` metres or radians in a unit.
 
-    `most_nm` is what motor and drive can give, `brake_nm` what the brake holds after `brake_s`. `inverted` are the
+    `most_nm` is what the motor can give, `brake_nm` what the brake holds after `brake_s`. `inverted` are the
     limit switches that are wired the other way than the drive takes them.
     """
 
@@ -43,6 +43,8 @@ class Machine:
     speed: float = 0.0
     motor: float = 0.0
     torque: float = 0.0
+    # What the drive lets the motor give, Nm.
+    most_nm: float = inf
     # At the torque limit for so long.
     limited_s: float = 0.0
     began: float = field(init=False)
@@ -66,8 +68,9 @@ class Machine:
         way = _way(self.speed or wanted)
         still = self.speed == 0 and wanted == 0
         torque = mechanics.hold if still else mechanics.torque(way, rate * build.si)
-        if abs(torque) > build.most_nm:
-            torque = build.most_nm if torque > 0 else -build.most_nm
+        most = min(build.most_nm, self.most_nm)
+        if abs(torque) > most:
+            torque = most if torque > 0 else -most
             rate = self._rate_of(torque, way) / build.si
             self.limited_s += dt
         else:

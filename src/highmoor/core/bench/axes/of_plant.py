@@ -27,6 +27,7 @@ from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.catalogue.types import Catalogue, PulsePair
 from highmoor.core.errors import Refusal
 from highmoor.core.motion.chain import chain_of
+from highmoor.core.motion.copies import in_drive, values_of
 from highmoor.core.motion.home_search import SWITCHES, Switch
 from highmoor.core.motion.homing import HomingTold, method_of
 from highmoor.core.motion.links import fraction_at, number_at
@@ -102,7 +103,8 @@ class AxesLive:
                 continue
             if there is not None and before is not None and only_copies_differ(axis.id, before, told):
                 # Written into a drive that goes on.
-                there.drive.facts, self._said[axis.id] = facts_in_drive(self.plant, axis, told), told
+                there.set_to(facts_in_drive(self.plant, axis, told))
+                self._said[axis.id] = told
                 continue
             made = self._made(axis, built, at=there.machine.position if there else None)
             if made is not None:
@@ -236,6 +238,12 @@ class AxesLive:
             )  # fmt: skip
         else:
             raise Refusal(f"An axis has no command {key!r}.", place=axis)
+
+    def acting(self, axis: Axis) -> Mapping[str, float | None]:
+        """What counts in the drive of an axis now, by parameter."""
+        unit = unit_of(axis.kind, axis.unit)
+        chain = chain_of(self.plant.children(ChainLink, axis.id), linear=unit.linear)
+        return in_drive(axis.id, values_of(axis, chain, unit), self._said.get(axis.id) or {}).acting
 
     def tape(self, axis: str) -> float:
         """Where the load really is, as a tape held to it reads: off by chance within what it can be read to."""

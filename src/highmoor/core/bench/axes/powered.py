@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from math import floor
+from math import floor, inf
 from typing import Protocol
 
 from highmoor.core.bench.axes.machine import Machine
@@ -15,7 +15,8 @@ from highmoor.core.motion.path import Ramp
 class Facts:
     """What is set in a drive, in the axis's unit and s: counts a unit and the way of a motor turn (both turned round
     where its motor is), gain 1/s, the following error it allows (None: any), in position within, its own highest speed
-    and its ramp; counts of a speed of one unit a second; how it finds home, and what it counts there.
+    and its ramp; counts of a speed of one unit a second; how it finds home, and what it counts there; the ramp of its
+    emergency stop; by how much its encoder offset is off; the most torque that its current makes, Nm.
     """
 
     counts: float
@@ -27,6 +28,14 @@ class Facts:
     rate: float
     speed_counts: float
     homing: Homing | None = None
+    quick_rate: float | None = None
+    offset: float = 0.0
+    most_nm: float = inf
+
+    @property
+    def quick(self) -> float:
+        """The ramp of an emergency stop."""
+        return self.quick_rate or self.rate
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,20 +113,20 @@ class Powered:
     _limits: bool = field(init=False)
 
     def __post_init__(self) -> None:
-        self.wanted = Ramp(self.machine.position)
+        self.wanted = Ramp(self.machine.position + self.facts.offset)
         build = self.machine.build
         self._limits = bool(build.ground.minus or build.ground.plus or build.inverted)
 
     @property
     def shown(self) -> float:
         """The position as the drive has it: what its encoder counts is right only with the chain that is set."""
-        return self.zero + self.machine.motor * self.facts.a_turn
+        return self.zero + self.facts.offset + self.machine.motor * self.facts.a_turn
 
     def as_counted(self, event: Event) -> Event:
         """What the machine passed as the drive has it: at the whole count below, in its own way."""
         ratio = self.facts.a_turn / self.machine.build.way
         slack = self.machine.shaft - self.machine.position
-        at = self.zero + (event.at + slack - self.machine.began) * ratio
+        at = self.zero + self.facts.offset + (event.at + slack - self.machine.began) * ratio
         counts = self.facts.counts
         return replace(event, at=floor(at * counts) / counts, way=event.way if ratio > 0 else -event.way)
 

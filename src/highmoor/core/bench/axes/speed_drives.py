@@ -34,8 +34,12 @@ class _SpeedDrive(Powered):
             return
         self._drives = True
         most = self.facts.speed
-        self.wanted.at_speed(min(max(self._goal, -most), most), self.facts.rate, dt)
+        self.wanted.at_speed(min(max(self._goal, -most), most), self._rate, dt)
         self.hold(dt)
+
+    @property
+    def _rate(self) -> float:
+        return self.facts.rate
 
     @property
     def _reached(self) -> bool:
@@ -130,6 +134,10 @@ class ProfidriveDrive(_SpeedDrive):
         elif not self.powered:
             self.state, self._quick = ("S1" if self._quick else "S2"), False
 
+    @property
+    def _rate(self) -> float:
+        return self.facts.quick if self._quick else self.facts.rate
+
     def _move(self, control: int, dt: float) -> None:
         goal = self.words.get("target_speed") / self.facts.speed_counts
         if self.state == "S4":
@@ -185,7 +193,7 @@ class MdiDrive(ProfidriveDrive):
             self.wanted.towards(self._to, speed, self.facts.rate * min(share, 1), dt)
             self._going = self.wanted.at != self._to
         else:
-            self.wanted.at_speed(0.0, self.facts.rate, dt)
+            self.wanted.at_speed(0.0, self._rate, dt)
         self.hold(dt)
 
     def _states(self, control: int) -> None:

@@ -7,7 +7,7 @@ an angle is that of the upper arm below the horizontal, its elbow outward. Lengt
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import acos, atan2, cos, degrees, hypot, pi, sin, sqrt
+from math import acos, atan2, cos, degrees, hypot, inf, pi, remainder, sin, sqrt
 
 from highmoor.core.errors import Refusal
 from highmoor.core.numbers import shown
@@ -15,6 +15,11 @@ from highmoor.core.numbers import shown
 ARMS = 3
 # What rounding may take from an arm that is stretched to its very end.
 _ROUNDING = 1e-12
+# The sine of the angle between upper and lower arm below which they are one line.
+_STRAIGHT = 1e-9
+_TURNED = tuple((cos(arm * 2 * pi / ARMS), sin(arm * 2 * pi / ARMS)) for arm in range(ARMS))
+
+Point = tuple[float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +40,7 @@ class Delta:
 
     def angles(self, x: float, y: float, z: float) -> tuple[float, float, float]:
         """The three upper arms' angles with the platform's centre there. Raises Refusal where an arm cannot reach."""
-        found = [self._angle(arm, x, y, z) for arm in range(ARMS)]
+        found = [self.arm_angle(arm, x, y, z) for arm in range(ARMS)]
         for arm, angle in enumerate(found):
             if angle is None:
                 where = ", ".join(shown(at) for at in (x, y, z))
@@ -43,10 +48,11 @@ class Delta:
         first, second, third = (angle for angle in found if angle is not None)
         return first, second, third
 
-    def _angle(self, arm: int, x: float, y: float, z: float) -> float | None:
-        turned = arm * 2 * pi / ARMS
-        across = y * cos(turned) - x * sin(turned)
-        along = x * cos(turned) + y * sin(turned) + self.platform_radius - self.base_radius
+    def arm_angle(self, arm: int, x: float, y: float, z: float) -> float | None:
+        """One upper arm's angle with the platform's centre there; None where it cannot reach."""
+        ahead, aside = _TURNED[arm]
+        across = y * ahead - x * aside
+        along = x * ahead + y * aside + self.platform_radius - self.base_radius
         upper, lower = self.upper_arm, self.lower_arm
         # The elbow lies on a circle about the joint, and as far from the platform's joint as the lower arm is long.
         reach = hypot(along, z)
@@ -54,23 +60,38 @@ class Delta:
         if abs(asked) > reach * (1 + _ROUNDING) or reach == 0:
             return None
         middle, spread = atan2(-z, along), acos(max(-1.0, min(1.0, asked / reach)))
-        outward = max((middle - spread, middle + spread), key=cos)
-        return degrees(atan2(sin(outward), cos(outward)))
+        one, other = middle - spread, middle + spread
+        return degrees(remainder(one if cos(one) >= cos(other) else other, 2 * pi))
 
     def position(self, angles: tuple[float, float, float]) -> tuple[float, float, float]:
         """Where the platform's centre is with the upper arms at these angles: the lower of two places.
 
         Raises Refusal where the lower arms cannot meet.
         """
-        centres = []
+        return _meeting([self._elbow(arm, angle) for arm, angle in enumerate(angles)], self.lower_arm)
+
+    def _elbow(self, arm: int, angle: float) -> Point:
+        """Where an arm's elbow is, moved inward by the platform's radius: a lower arm's length from the platform."""
+        (ahead, aside), below = _TURNED[arm], angle * pi / 180
+        out = self.base_radius - self.platform_radius + self.upper_arm * cos(below)
+        return out * ahead, out * aside, -self.upper_arm * sin(below)
+
+    def rates(self, place: Point, moving: Point, angles: tuple[float, float, float]) -> tuple[float, float, float]:
+        """How quick the arms turn, degrees a s, while the platform moves; lengths of that a s. Infinite where an arm is
+        straight and cannot follow. `angles` are those at that place.
+
+        The lower arm's length does not change: along it the elbow goes as quick as the platform does.
+        """
+        found = []
         for arm, angle in enumerate(angles):
-            turned, below = arm * 2 * pi / ARMS, angle * pi / 180
-            out = self.base_radius - self.platform_radius + self.upper_arm * cos(below)
-            centres.append((out * cos(turned), out * sin(turned), -self.upper_arm * sin(below)))
-        return _meeting(centres, self.lower_arm)
-
-
-Point = tuple[float, float, float]
+            (ahead, aside), below = _TURNED[arm], angle * pi / 180
+            lower = _minus(place, self._elbow(arm, angle))
+            out, down = -self.upper_arm * sin(below), -self.upper_arm * cos(below)
+            along = _dot(lower, (out * ahead, out * aside, down))
+            asked = _dot(lower, moving)
+            straight = abs(along) <= _STRAIGHT * self.upper_arm * self.lower_arm
+            found.append((inf if asked else 0.0) if straight else degrees(asked / along))
+        return found[0], found[1], found[2]
 
 
 def _minus(one: Point, other: Point) -> Point:

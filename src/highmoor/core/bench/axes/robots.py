@@ -1,0 +1,411 @@
+"""Robots on the bench: initialised step by step as far as it goes, and led along their straight move."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any, Literal
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.bench.axes.commander import Commander
+from highmoor.core.bench.axes.of_plant import AxesLive
+from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.errors import Refusal
+from highmoor.core.figures.motion.delta import Point
+from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile
+from highmoor.core.motion.path import Along, Way
+from highmoor.core.motion.robots.line import JointWay, Line, LineTold, line_of, pose, too_quick
+from highmoor.core.motion.robots.parts import RobotTold
+from highmoor.core.motion.robots.types import ARM_PLACES, PLACES, WRIST, RobotType, type_of
+from highmoor.core.motion.units import unit_of
+from highmoor.core.numbers import shown
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Axis, Robot
+
+State = Literal["off", "initialising", "ready", "moving", "failed"]
+StepState = Literal["open", "now", "good", "bad"]
+
+# To where a straight move begins a robot goes at so much of what its joints may.
+_GENTLE = 0.2
+_POWER_WITHIN_S = 4.0
+_TRACE_AT_MOST = 800
+_SETTLED_S = 0.2
+
+
+class _Failing(Exception):
+    """Why a step of the initialisation is not done."""
+
+
+@dataclass(slots=True)
+class Step:
+    """A step of the initialisation: what has to be so, and how far it is."""
+
+    key: str
+    says: str
+    state: StepState = "open"
+    text: str = ""
+
+
+@dataclass(slots=True, repr=False)
+class RobotLive:
+    """A robot of the bench, as it was downloaded."""
+
+    robot: Robot
+    of: RobotType | None
+    told: RobotTold
+    line_told: LineTold | None
+    axes: AxesLive
+    clock: VirtualClock
+    period_s: float
+    state: State = "off"
+    text: str = ""
+    steps: list[Step] = field(default_factory=list)
+    # Over the time of the straight move: s, and the platform's place as its arms show it.
+    trace: list[tuple[float, float, float, float]] = field(default_factory=list)
+    _going: Iterator[None] | None = None
+
+    def __post_init__(self) -> None:
+        self.steps = self._open()
+
+    def _open(self) -> list[Step]:
+        return [Step(key, says) for key, says, _ in self._every_step()]
+
+    # ── its joints
+
+    @property
+    def line(self) -> Line | None:
+        """Its straight move."""
+        return line_of(self.robot, self.of) if self.of else None
+
+    def _axis(self, place: str) -> Axis:
+        axis = next(joint.axis for joint in self.told.joints if joint.place == place)
+        return self.axes.plant.get(axis, Axis)
+
+    def _commanders(self) -> dict[str, Commander]:
+        there = {joint.place: self.axes.commanders.get(joint.axis) for joint in self.told.joints}
+        return {place: commander for place, commander in there.items() if commander is not None}
+
+    def _degrees(self, place: str) -> float:
+        """In a unit of the joint's axis."""
+        axis = self._axis(place)
+        return 360 * float(unit_of(axis.kind, axis.unit).size)
+
+    def angles(self) -> tuple[float, float, float] | None:
+        """The arms' as their drives show them, in degrees; None as long as not all are commanded."""
+        commanders = self._commanders()
+        if any(place not in commanders for place in ARM_PLACES):
+            return None
+        first, second, third = (commanders[place].feedback * self._degrees(place) for place in ARM_PLACES)
+        return first, second, third
+
+    def place(self) -> Point | None:
+        """Where the platform is by these; None where no platform can be."""
+        return self._place_of(self.angles())
+
+    def really(self) -> Point | None:
+        """Where it really is, by how the arms stand."""
+        there = [self.axes.axes.get(self._axis(place).id) for place in ARM_PLACES if self._joined(place)]
+        if len(there) < len(ARM_PLACES) or any(axis is None for axis in there):
+            return None
+        first, second, third = (
+            axis.machine.position * self._degrees(place) for axis, place in zip(there, ARM_PLACES, strict=True) if axis
+        )
+        return self._place_of((first, second, third))
+
+    def _joined(self, place: str) -> bool:
+        return any(joint.place == place and joint.axis for joint in self.told.joints)
+
+    def _place_of(self, angles: tuple[float, float, float] | None) -> Point | None:
+        if self.of is None or angles is None:
+            return None
+        try:
+            return self.of.delta.position(angles)
+        except Refusal:
+            return None
+
+    # ── what somebody asks
+
+    def initialise(self) -> None:
+        """From the first step on, as far as it goes. Raises Refusal while it moves."""
+        if self.state in ("initialising", "moving"):
+            raise Refusal(f"{self.robot.name} is busy.", place=self.robot.id)
+        self.state, self.text, self.steps, self._going = "initialising", "", self._open(), self._initialising()
+
+    def go(self) -> None:
+        """To where its straight move begins, and along it. Raises Refusal for one that is not initialised, or has no
+        move that it reaches."""
+        if self.state != "ready":
+            why = "it moves" if self.state == "moving" else "initialise it first"
+            raise Refusal(f"Not now: {why}.", place=self.robot.id)
+        line = self.line
+        if line is None or self.line_told is None:
+            raise Refusal("No straight move is set: from where, to where, how quick.", place=self.robot.id)
+        self._refuse_line()
+        self.state, self.text, self.trace, self._going = "moving", "", [], self._moving(line)
+
+    def stop(self) -> None:
+        """All its joints brake and stand, powered."""
+        self._halt("It was stopped.")
+
+    def disable(self) -> None:
+        """Take the power away from all of them."""
+        for commander in self._commanders().values():
+            commander.disable()
+        self.state, self.text, self._going, self.steps = "off", "", None, self._open()
+
+    def _halt(self, text: str) -> None:
+        for commander in self._commanders().values():
+            commander.stop()
+        if self.state == "moving":
+            self.state, self.text, self._going = "ready", text, None
+        elif self.state == "initialising":
+            self._failed(text)
+
+    def _failed(self, text: str) -> None:
+        self.state, self.text, self._going = "failed", text, None
+        for step in self.steps:
+            if step.state == "now":
+                step.state, step.text = "bad", text
+
+    def _refuse_line(self) -> None:
+        told = self.line_told
+        if told is None:
+            return
+        if told.leaves:
+            raise Refusal(f"The straight move is not reached after {shown(told.leaves_at, 4)} mm: {told.leaves}.",
+                          place=self.robot.id)  # fmt: skip
+        for joint in too_quick(told):
+            raise Refusal(f"On the straight move {joint.name} would turn at {shown(joint.most, 4)} °/s, and it may "
+                          f"turn at {shown(joint.limit or 0, 4)}.", place=self.robot.id)  # fmt: skip
+
+    # ── its turn in the controller's task
+
+    def run(self) -> None:
+        """On with what it does; whatever one joint does wrong, all the others stop."""
+        if self._going is not None:
+            try:
+                next(self._going)
+            except StopIteration:
+                self.state, self._going = "ready", None
+            except _Failing as failing:
+                self._fall(str(failing))
+            except Refusal as refusal:
+                self._fall(refusal.reason)
+        if self.state in ("ready", "moving"):
+            for place, commander in self._commanders().items():
+                if commander.state in ("off", "fault"):
+                    self._fall(f"{PLACES[place]}: {commander.text or 'it has no power'}")
+                    return
+
+    def _fall(self, text: str) -> None:
+        for commander in self._commanders().values():
+            commander.stop()
+        self._failed(text[:1].upper() + text[1:])
+
+    def _moving(self, line: Line) -> Iterator[None]:
+        """Gently to the beginning, all joints together; then along the line."""
+        commanders = self._commanders()
+        yield from self._led(dict(self._to_begin(line, commanders)), commanders)
+        began = self.now_s
+        of = self.of
+        if of is None:
+            return
+        ways: dict[str, Way] = {place: JointWay(of, line, place, self._degrees(place)) for place in of.places}
+        for _ in self._led(ways, commanders):
+            at = self.place()
+            if at is not None and len(self.trace) < _TRACE_AT_MOST:
+                self.trace.append((self.now_s - began, *at))
+            yield
+
+    def _to_begin(self, line: Line, commanders: Mapping[str, Commander]) -> Iterator[tuple[str, Way]]:
+        """Each joint's way to where the line begins, all of them as long as the one that takes longest."""
+        if self.of is None:
+            return
+        begins = zip(self.of.places, pose(self.of, line, 0.0), strict=True)
+        ends = {place: angle / self._degrees(place) for place, (angle, _) in begins}
+        speed = rate = Fraction(10**6)
+        for place, end in ends.items():
+            commander = commanders[place]
+            bounds, far = commander.of.bounds, abs(Fraction(end - commander.wanted))
+            if far and bounds.speed and bounds.acceleration:
+                speed, rate = min(speed, bounds.speed / far), min(rate, bounds.acceleration / far)
+        along = pieces(profile(Fraction(1), MotionLimits(speed * Fraction(_GENTLE), rate * Fraction(_GENTLE),
+                                                         rate * Fraction(_GENTLE), None)))  # fmt: skip
+        for place, end in ends.items():
+            begin = commanders[place].wanted
+            yield place, Along(begin, end - begin, along)
+
+    def _led(self, ways: Mapping[str, Way], commanders: Mapping[str, Commander]) -> Iterator[None]:
+        """All joints along their ways at once, until all stand at their ends."""
+        for place, way in ways.items():
+            commanders[place].follow(way)
+        while any(commanders[place].state == "moving" for place in ways):
+            yield
+        for place in ways:
+            name, out = commanders[place].command
+            if (name, out) != ("MovePath", "Done"):
+                raise _Failing(f"{PLACES[place]}: {commanders[place].text or 'it did not come to its end'}")
+
+    @property
+    def now_s(self) -> float:
+        """Bench time."""
+        return self.clock.now_ns / 1e9
+
+    # ── the steps of its initialisation
+
+    def _every_step(self) -> tuple[tuple[str, str, Callable[[], Iterator[str]]], ...]:
+        return (
+            ("data", "Its data are whole", self._data),
+            ("joints", "Every arm has its axis", self._joints),
+            ("asked", "All is set as its type asks", self._asked),
+            ("drives", "The drives have it as well", self._drives),
+            ("answer", "The drives answer", self._answer),
+            ("power", "They have power", self._power),
+            ("angles", "The arms stand where a platform can be", self._stand),
+            ("reach", "The work is within reach", self._reach),
+        )
+
+    def _initialising(self) -> Iterator[None]:
+        for step, (_, _, doing) in zip(self.steps, self._every_step(), strict=True):
+            step.state = "now"
+            yield
+            for text in doing():
+                step.text = text or step.text
+                yield
+            step.state = "good"
+
+    def _data(self) -> Iterator[str]:
+        if self.told.missing:
+            raise _Failing(f"not set: {', '.join(self.told.missing)}")
+        yield self.told.type
+
+    def _joints(self) -> Iterator[str]:
+        without = [joint.name for joint in self.told.joints if not joint.axis]
+        if without:
+            raise _Failing(f"no axis is {' or '.join(without)}")
+        commanders = self._commanders()
+        for joint in self.told.joints:
+            if joint.place not in commanders:
+                name = self._axis(joint.place).name
+                raise _Failing(f"{name} is not commanded: its chain, its words or its speeds are not whole")
+        yield ", ".join(self._axis(joint.place).name for joint in self.told.joints)
+
+    def _asked(self) -> Iterator[str]:
+        for parameter in self.told.parameters:
+            for asked in parameter.asked:
+                if not asked.good:
+                    has = "not set" if asked.value is None else f"{shown(asked.value)} {parameter.unit}".strip()
+                    wants = "" if asked.asked is None else f", and it has to be {shown(asked.asked)}"
+                    raise _Failing(f"{self._axis(asked.place).name}: {parameter.label.lower()} is {has}{wants}")
+        yield f"{len(self.told.parameters)} parameters"
+
+    def _drives(self) -> Iterator[str]:
+        for parameter in self.told.parameters:
+            for asked in parameter.asked:
+                axis = self._axis(asked.place)
+                has = self.axes.acting(axis)[parameter.key]
+                if has is None or abs(has - (asked.value or 0.0)) > 1e-9 * abs(has):
+                    says = "nothing" if has is None else f"{shown(has)} {parameter.unit}".strip()
+                    raise _Failing(f"in the drive of {axis.name}, {parameter.label.lower()} is {says}, and not "
+                                   f"{shown(asked.value or 0)}")  # fmt: skip
+        yield ""
+
+    def _answer(self) -> Iterator[str]:
+        for commander in self._commanders().values():
+            if not commander.good():
+                raise _Failing(f"the drive of {commander.of.axis.name} does not answer")
+        yield ""
+
+    def _power(self) -> Iterator[str]:
+        """A fault is acknowledged once; whoever has power already keeps it."""
+        began = self.now_s
+        for commander in self._commanders().values():
+            if commander.state == "fault":
+                commander.reset()
+        while any(commander.engaged and commander.state == "off" for commander in self._commanders().values()):
+            yield "faults are acknowledged"
+        for commander in self._commanders().values():
+            if commander.state == "off":
+                commander.enable()
+        while any(commander.state == "enabling" for commander in self._commanders().values()):
+            if self.now_s - began > _POWER_WITHIN_S:
+                break
+            yield "switched on"
+        for place, commander in self._commanders().items():
+            if commander.state != "standstill":
+                raise _Failing(f"{PLACES[place]}: {commander.text or 'it did not come to where it moves'}")
+        yield "all stand, powered"
+
+    def _stand(self) -> Iterator[str]:
+        began = self.now_s
+        while self.now_s - began < _SETTLED_S:
+            yield ""
+        of, angles = self.of, self.angles()
+        for place, angle in zip(ARM_PLACES, angles or (), strict=False):
+            if of and not of.low_deg <= angle <= of.high_deg:
+                raise _Failing(f"{PLACES[place]} stands at {shown(angle, 4)}°, and turns only from {of.low_deg:g}° to "
+                               f"{of.high_deg:g}°: look at its encoder offset")  # fmt: skip
+        at = self.place()
+        if at is None:
+            raise _Failing("with the arms like this no platform can hang on them: look at the encoder offsets")
+        yield f"the platform is at ({', '.join(shown(round(value, 1)) for value in at)}) mm"
+
+    def _reach(self) -> Iterator[str]:
+        if self.told.unreached and self.told.at:
+            at = ", ".join(shown(value, 4) for value in self.told.at)
+            raise _Failing(f"({at}) mm is not reached: {self.told.unreached}")
+        self._refuse_line()
+        yield ""
+
+    def seen(self) -> dict[str, Any]:
+        """The robot as it is now, as plain JSON."""
+        commanders = self._commanders()
+        joints = {place: commander.feedback * self._degrees(place) for place, commander in commanders.items()}
+        return {
+            "robot": self.robot.id, "state": self.state, "text": self.text,
+            "steps": [{"key": s.key, "says": s.says, "state": s.state, "text": s.text} for s in self.steps],
+            "joints": joints, "place": self.place(), "really": self.really(), "trace": self.trace,
+            "wrist": joints.get(WRIST),
+        }  # fmt: skip
+
+
+@dataclass(slots=True, repr=False)
+class RobotsLive:
+    """The robots of a bench by id."""
+
+    plant: Plant
+    axes: AxesLive
+    clock: VirtualClock
+    robots: dict[str, RobotLive] = field(default_factory=dict)
+
+    def begin(self, analysis: Analysis) -> None:
+        """Each is led in the task of its joints."""
+        for robot in self.plant.all(Robot):
+            told: RobotTold = analysis.result("robot.told", robot.id)
+            of, _ = type_of(robot)
+            joints = [self.axes.commanders[j.axis] for j in told.joints if j.axis in self.axes.commanders]
+            period = min((commander.period_s for commander in joints), default=0.1)
+            line: LineTold | None = analysis.result("robot.line", robot.id)
+            live = RobotLive(robot, of, told, line, self.axes, self.clock, period)
+            self.robots[robot.id] = live
+            self.clock.every(int(period * 1e9), live.run, 1)
+
+    def command(self, robot: str, key: str) -> None:
+        """Initialise a robot, let it go its straight move, stop it, take its power away. Raises Refusal."""
+        live = self._live(robot)
+        does: dict[str, Callable[[], None]] = {
+            "initialise": live.initialise, "go": live.go, "stop": live.stop, "disable": live.disable,
+        }  # fmt: skip
+        if key not in does:
+            raise Refusal(f"A robot has no command {key!r}.", place=robot)
+        does[key]()
+
+    def seen(self, robot: str) -> dict[str, Any]:
+        """A robot as it is now. Raises Refusal for one that was not downloaded."""
+        return self._live(robot).seen()
+
+    def _live(self, robot: str) -> RobotLive:
+        if robot not in self.robots:
+            raise Refusal("This robot is not on the bench: download first.", place=robot)
+        return self.robots[robot]
