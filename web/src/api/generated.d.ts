@@ -4998,23 +4998,51 @@ export interface components {
         };
         /**
          * ReachTold
-         * @description What a robot reaches, mm in its own coordinates: outlines in the plane of x and y at the height `z`, and of x and
-         *     z through its middle. `radius` is that of the largest circle about the middle that is reached whole at that height,
-         *     None where there is none; `half` is half of what is drawn across, `low` how far down it is.
+         * @description What a robot reaches, mm in its own coordinates: cells that together cover it in the plane of x and y at the
+         *     height `z`, and of x and z through its middle. `radius` is that of the largest circle about the middle that is
+         *     reached whole at that height, None where there is none; `half` is half of what is drawn across, `low` how far down.
          */
         ReachTold: {
             /** Z */
             z: number;
             /** Plan */
             plan: [
-                number,
-                number
-            ][][];
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
             /** Section */
             section: [
-                number,
-                number
-            ][][];
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
             /** Radius */
             radius: number | null;
             /** Half */
@@ -11675,24 +11703,11 @@ export interface components {
                 [key: string]: number;
             };
             /** Place */
-            place: [
-                number,
-                number,
-                number
-            ] | null;
+            place: number[] | null;
             /** Really */
-            really: [
-                number,
-                number,
-                number
-            ] | null;
+            really: number[] | null;
             /** Trace */
-            trace: [
-                number,
-                number,
-                number,
-                number
-            ][];
+            trace: number[][];
         };
         /**
          * RobotStepOut

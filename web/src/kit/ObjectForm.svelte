@@ -55,6 +55,11 @@
     travel: 'Travel',
     homing: 'Homing',
     drive: 'Drive',
+    sheet: 'Data sheet',
+    arms: 'Asked of the arms',
+    wrist: 'Asked of the wrist',
+    frame: 'Its work',
+    straight: 'Straight move',
   };
   const edit = (path: string, value: unknown) => ({
     kind: built ? ('set-built' as const) : ('set' as const),

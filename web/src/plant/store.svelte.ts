@@ -67,6 +67,7 @@ export class PlantStore {
     link_kinds: {},
     command_bases: {},
     homing_methods: [],
+    robot_types: [],
   });
   private typesByKey = $state.raw<Map<string, DeviceType>>(new Map());
   private readonly parts = new Parts(async (want) => {

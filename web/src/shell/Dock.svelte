@@ -97,6 +97,7 @@
       plant.type(plant.row('types', id)?.key ?? '') ??
       plant.row('tasks', id) ??
       plant.row('axes', id) ??
+      plant.row('robots', id) ??
       plant.row('moves', id);
     return named?.name ?? id;
   }

@@ -43,7 +43,7 @@
       ['Enter, Backspace', 'in the I/O list: take, leave what differs'],
     ],
     motion: [
-      ['↑ ↓', 'among the axes, or the moves'],
+      ['↑ ↓', 'among the axes and robots, or the moves'],
       ['← →', 'choose a link of the chain'],
       ['Alt+← → ↑ ↓', 'move the chosen link, or move'],
       ['Delete', 'remove what is chosen'],

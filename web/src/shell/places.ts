@@ -25,6 +25,7 @@ export function pathTo(plant: PlantStore, id: string): string {
   const part = plant.row('chain_links', id) ?? plant.row('moves', id);
   const axis = plant.row('axes', part?.axis ?? id);
   if (axis) return `${base}/motion/${axis.id}${part ? `/${id}` : ''}`;
+  if (plant.row('robots', id)) return `${base}/motion/${id}`;
   const link = plant.row('links', id);
   const signal = plant.row('signals', link?.signal ?? id);
   if (signal) return `${base}/signals/${signal.id}`;
@@ -78,6 +79,10 @@ export function find(plant: PlantStore, words: string): Found[] {
   for (const a of plant.list('axes')) {
     const owner = plant.row('controllers', a.controller)?.name ?? '';
     add(a.id, a.name, `axis of ${owner}`, a.note ?? '');
+  }
+  for (const r of plant.list('robots')) {
+    const owner = plant.row('controllers', r.controller)?.name ?? '';
+    add(r.id, r.name, `robot of ${owner}`, r.note ?? '');
   }
   for (const y of plant.list('programs')) {
     const owner = plant.row('controllers', y.controller)?.name ?? '';

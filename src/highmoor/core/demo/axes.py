@@ -157,7 +157,7 @@ def _picker(build: Builder) -> None:
     values = {
         "frame_x": 20, "frame_y": 0, "frame_z": -470, "frame_turn": 30, "work_x": 200, "work_y": 160, "work_z": 60,
         "from_x": -90, "from_y": -60, "from_z": 10, "to_x": 90, "to_y": 60, "to_z": 50, "to_turn": 90,
-        "line_speed": 800, "line_acceleration": 8000,
+        "line_speed": 1500, "line_acceleration": 15_000,
     }  # fmt: skip
     settings = edits.SetFields(ids=["$r"], values={f"settings.{key}": value for key, value in values.items()})
     build.do(edits.Batch(edits=[add, settings]))

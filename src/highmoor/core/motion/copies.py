@@ -41,7 +41,7 @@ def _of_axis(key: str, label: str, unit: str = "", *, restart: bool = False) -> 
 PARAMETERS: tuple[Parameter, ...] = (
     Parameter("counts", "Encoder counts a turn", restart=True),
     Parameter("gear", "Motor turns a turn of the load", restart=True),
-    Parameter("feed", "Way of that turn", "{}", restart=True),
+    Parameter("feed", "Way of a turn of the load", "{}", restart=True),
     _of_axis("drive_digits", "Digits of its position unit", restart=True),
     _of_axis("reversed", "Turns the other way", restart=True),
     _of_axis("speed", "Highest speed", "{}/s"),

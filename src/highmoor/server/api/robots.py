@@ -38,9 +38,9 @@ class RobotLiveOut(Shape):
     text: str
     steps: list[RobotStepOut]
     joints: dict[str, float]
-    place: tuple[float, float, float] | None
-    really: tuple[float, float, float] | None
-    trace: list[tuple[float, float, float, float]]
+    place: list[float] | None
+    really: list[float] | None
+    trace: list[list[float]]
 
 
 class RobotDoIn(Shape):

@@ -45,18 +45,44 @@
       .catch(() => {});
   });
 
+  const rows = $derived([...work.robots, ...work.axes]);
   function key(event: KeyboardEvent) {
     const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
-    const next = work.axes[work.axes.findIndex((a) => a.id === work.axis?.id) + by];
+    const current = work.robot?.id ?? work.axis?.id;
+    const next = rows[rows.findIndex((row) => row.id === current) + by];
     if (!by || !next) return;
     event.preventDefault();
     work.open(next.id);
-    list?.querySelectorAll<HTMLElement>('button')[work.axes.indexOf(next)]?.focus();
+    list?.querySelectorAll<HTMLElement>('button')[rows.indexOf(next)]?.focus();
   }
+  const jointsOf = (robot: string) =>
+    (plant.part('robot.told', robot)?.joints ?? [])
+      .map((joint) => plant.row('axes', joint.axis)?.name ?? `no ${joint.name}`)
+      .join(' · ');
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <ul bind:this={list} aria-label="Axes" onkeydown={key}>
+  {#each work.robots as robot (robot.id)}
+    {@const found = worst(robot.id)}
+    <li class:current={robot.id === work.robot?.id}>
+      <button
+        class="plain robot"
+        aria-current={robot.id === work.robot?.id ? 'true' : undefined}
+        onclick={() => work.open(robot.id)}
+      >
+        <strong
+          >{#if several}<span class="quiet"
+              >{plant.row('controllers', robot.controller)?.name}.</span
+            >{/if}{robot.name}</strong
+        >
+        <span class="quiet">robot of {jointsOf(robot.id)}</span>
+        <span class="state"
+          >{#if found.count}<Mark state={found.state} word={String(found.count)} />{/if}</span
+        >
+      </button>
+    </li>
+  {/each}
   {#each work.axes as axis (axis.id)}
     {@const chain = plant.part('axis.chain', axis.id)}
     {@const travel = plant.part('axis.travel', axis.id)}
@@ -119,6 +145,9 @@
     padding: var(--s1) var(--s3);
     min-height: 28px;
     font-weight: 400;
+  }
+  .robot {
+    grid-template-columns: 124px 1fr 40px;
   }
   button > * {
     overflow: hidden;

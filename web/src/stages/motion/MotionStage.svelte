@@ -4,6 +4,7 @@
   import { plural } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
   import AddAxis from './AddAxis.svelte';
+  import AddRobot from './AddRobot.svelte';
   import AxisIndex from './AxisIndex.svelte';
   import { AxisWork } from './axisWork.svelte';
   import ChainLine from './ChainLine.svelte';
@@ -12,6 +13,7 @@
   import Homing from './Homing.svelte';
   import LoadDrawing from './LoadDrawing.svelte';
   import Moves from './Moves.svelte';
+  import RobotView from './RobotView.svelte';
   import RunAtSpeed from './RunAtSpeed.svelte';
   import ScaleFacts from './ScaleFacts.svelte';
   import SideBySide from './SideBySide.svelte';
@@ -29,9 +31,10 @@
         () => chosen,
       ),
   );
-  let adding = $state(false);
+  let adding = $state<'' | 'axis' | 'robot'>('');
   let beside = $state(false);
   const axis = $derived(work.axis);
+  const robot = $derived(work.robot);
   const chain = $derived(axis ? plant.part('axis.chain', axis.id) : undefined);
   const load = $derived(axis ? plant.part('axis.load', axis.id) : undefined);
   const stepper = $derived(axis ? plant.part('axis.stepper', axis.id) : undefined);
@@ -41,7 +44,7 @@
   const climbs = $derived(load?.pulls_back);
 
   $effect(() => {
-    const id = work.chosen?.id ?? axis?.id;
+    const id = work.chosen?.id ?? axis?.id ?? robot?.id;
     untrack(() => plant.select(...(id ? [id] : [])));
   });
 
@@ -77,20 +80,31 @@
   {#if work.axes.length > 1 && !beside}<button class="plain" onclick={() => (beside = true)}
       >Side by side</button
     >{/if}
-  {#if plant.mayEdit}<button onclick={() => (adding = true)}>Add an axis</button>{/if}
+  {#if plant.mayEdit}
+    <button class="plain" onclick={() => (adding = 'robot')}>Add a robot</button>
+    <button onclick={() => (adding = 'axis')}>Add an axis</button>
+  {/if}
 </header>
 {#if adding}
-  <AddAxis
+  {@const Form = adding === 'axis' ? AddAxis : AddRobot}
+  <Form
     {plant}
-    oncancel={() => (adding = false)}
-    onmade={(id) => {
-      adding = false;
+    oncancel={() => (adding = '')}
+    onmade={(id: string) => {
+      adding = '';
       work.open(id);
     }}
   />
 {/if}
 
-{#if !axis}
+{#if robot}
+  {#if beside}<SideBySide {work} ondone={() => (beside = false)} />{:else}<AxisIndex {work} />{/if}
+  <div class="row name">
+    <h2>{robot.name}</h2>
+    <span class="quiet">Robot</span>
+  </div>
+  {#key robot.id}<RobotView {plant} {robot} onopen={(id) => work.open(id)} />{/key}
+{:else if !axis}
   <Empty title="No axis yet">
     <p>
       An axis is what a motor moves: a carriage, a lift, a table, a fan. From its chain follow

@@ -16,7 +16,11 @@ export class AxisWork {
       (a, b) => (order.get(a.controller) ?? 0) - (order.get(b.controller) ?? 0),
     );
   });
-  axis = $derived.by(() => this.plant.row('axes', this.wanted()) ?? this.axes[0]);
+  robots = $derived.by(() => this.plant.list('robots'));
+  robot = $derived.by(() => this.plant.row('robots', this.wanted()));
+  axis = $derived.by(() =>
+    this.robot ? undefined : (this.plant.row('axes', this.wanted()) ?? this.axes[0]),
+  );
   links = $derived.by(() =>
     this.axis ? this.plant.list('chain_links', 'axis', this.axis.id) : ([] as Row<'chain_links'>[]),
   );
@@ -41,15 +45,15 @@ export class AxisWork {
     if (made && axis && axis.id === this.axis?.id) this.open(axis.id, made);
   }
 
-  /** The chosen link or move, or with none of them the axis itself. */
+  /** The chosen link or move, or with none of them the axis or the robot itself. */
   async remove(): Promise<void> {
-    const axis = this.axis;
+    const axis = this.axis ?? this.robot;
     if (!axis) return;
     const row = this.chosen;
     const onward = router.onward();
     const label = row
       ? `Remove ${this.nameOf(row.id)} of ${axis.name}`
-      : `Remove axis ${axis.name}`;
+      : `Remove ${this.robot ? 'robot' : 'axis'} ${axis.name}`;
     await this.plant.edit({ kind: 'remove', ids: [row?.id ?? axis.id] }, label).catch(() => {});
     onward(`/p/${this.plant.key}/motion${row ? `/${axis.id}` : ''}`);
   }

@@ -262,7 +262,7 @@ class RobotLive:
             ("drives", "The drives have it as well", self._drives),
             ("answer", "The drives answer", self._answer),
             ("power", "They have power", self._power),
-            ("angles", "The arms stand where a platform can be", self._stand),
+            ("angles", "The arms stand as they can", self._stand),
             ("reach", "The work is within reach", self._reach),
         )
 

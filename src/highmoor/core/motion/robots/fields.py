@@ -63,7 +63,7 @@ def _frame() -> Iterator[FieldSpec]:
     for axis in AXES:
         more = {"hint": "From the middle of its base; z is below 0 under it."} if axis == "x" else {}
         yield _set(f"frame_{axis}", f"Frame {axis}", "mm", "frame", -_FAR, _FAR, **more)
-    yield _set("frame_turn", "turned by", "°", "frame", -_TURNS, _TURNS)
+    yield _set("frame_turn", "Frame turned by", "°", "frame", -_TURNS, _TURNS)
     for axis in AXES:
         more = {"hint": "About the frame's origin; z upwards from it."} if axis == "x" else {}
         yield _set(f"work_{axis}", f"Work takes up {axis}", "mm", "frame", 0, _FAR, **more)

@@ -10,7 +10,6 @@ from math import cos, radians, sin
 from highmoor.core.figures.motion.delta import Point
 from highmoor.core.motion.links import Settings, number_at
 
-# Below the base's plane; the work of a robot of no frame is there where its middle is reached, if anywhere.
 AXES = ("x", "y", "z")
 
 
@@ -45,10 +44,8 @@ def point_of(settings: Settings, name: str) -> Point | None:
 
 
 def work_corners(settings: Settings) -> Iterator[Point]:
-    """The corners of what the work takes up, in the frame: about its origin in x and y, upwards from it in z. None
-    where its size is not set."""
-    size = [number_at(settings, f"work_{axis}") for axis in AXES]
-    if not any(size):
-        return
-    x, y, z = size
-    yield from product(sorted({-x / 2, x / 2}), sorted({-y / 2, y / 2}), sorted({0.0, z}))
+    """The eight corners of what the work takes up, in the frame: about its origin in x and y, upwards from it in z; z
+    runs quickest, then y. None where its size is not set."""
+    x, y, z = (number_at(settings, f"work_{axis}") for axis in AXES)
+    if x or y or z:
+        yield from product((-x / 2, x / 2), (-y / 2, y / 2), (0.0, z))
