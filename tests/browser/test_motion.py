@@ -75,13 +75,13 @@ def test_home_is_drawn_chosen_and_found(page: Page) -> None:
 def test_what_was_never_saved_in_a_drive_is_written_saved_and_counts_from_its_restart_on(page: Page) -> None:
     page.go("/p/skelder/motion")
     page.click("ul[aria-label=Axes] button", "AUGERS")
-    page.says("1 value not alike, 14 alike", "Motor turns a turn of the load")
+    page.says("1 value not alike, 17 alike", "Motor turns a turn of the load")
     page.button("Write all")
     page.says("1 until it restarts", "not saved: 1 after power off")
     page.button("Save in the drive")
     page.no_longer("not saved")
     page.button("Restart the drive")
-    page.says("all 15 values as configured")
+    page.says("all 18 values as configured")
 
 
 def test_one_value_of_several_axes_is_changed_on_one_scale(page: Page) -> None:

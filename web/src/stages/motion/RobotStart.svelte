@@ -17,6 +17,7 @@
   } as const;
   const MARKS = { open: 'idle', now: 'pending', good: 'good', bad: 'error' } as const;
   const busy = $derived(told?.state === 'initialising' || told?.state === 'moving');
+  const older = $derived((plant.bench.state?.revision ?? plant.configured) < plant.configured);
   const place = (p: readonly number[]) =>
     p.map((value) => shown(Math.round(value * 10) / 10)).join(', ');
   const off = $derived.by(() => {
@@ -45,6 +46,12 @@
           >{/if}</span
       >{/if}
   </div>
+  {#if plant.mayEdit && plant.bench.running && older}
+    <p class="quiet">
+      The bench runs r{plant.bench.state?.revision}.
+      <button onclick={() => void plant.bench.download()}>Download r{plant.revision}</button>
+    </p>
+  {/if}
   {#if !plant.bench.running}
     <p class="quiet">
       The bench does not run.
@@ -53,7 +60,7 @@
         >{/if}
     </p>
   {:else if !told}
-    <p class="quiet">This robot is not on the bench: download again.</p>
+    <p class="quiet">This robot is not on the bench.</p>
   {:else}
     {#if plant.mayEdit}
       <div class="row acts">
