@@ -11,12 +11,14 @@ from highmoor.core.demo.plant import demo_plant
 from highmoor.core.errors import Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Exchange, Link, Module, Network, Rail, Signal, Station
+from highmoor.core.plant.rows import Axis, CommandProfile, Exchange, Link, Module, Network, Rail, Signal, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.clips import clip_of
 from highmoor.core.project.replicate import plan_replicas
 from highmoor.core.project.room import room_for
+from tests.core.motion.axes import lift
+from tests.core.motion.plain_words import plain
 from tests.core.plants import hall
 
 PLANT = demo_plant()
@@ -123,6 +125,27 @@ def test_a_station_is_pasted_with_a_name_and_address_of_its_own() -> None:
     assert (pasted.name, pasted.address) == ("Humidifier2", "10.20.9.2")
     with pytest.raises(Refusal, match="does not belong here"):
         apply(PLANT, BUILTIN, edits.Paste(clip=clip, into=PLANT.all(Rail)[0].id))
+
+
+def test_a_command_profile_goes_to_another_plant_by_a_clip() -> None:
+    plant = plain()
+    axis = plant.all(Axis)[0]
+    changed = apply(
+        plant, BUILTIN, edits.SetFields(ids=[axis.profile or ""], values={"settings.words.target": "6"})
+    ).plant
+    clip = clip_of(changed, [axis.profile or ""])
+    assert clip.kind == "profile"
+    there = apply(lift(), BUILTIN, edits.Paste(clip=clip, into=lift().all(Axis)[0].id)).plant
+    (pasted,) = there.all(CommandProfile)
+    assert (pasted.base, pasted.settings) == ("words", {"words": {"target": "6"}})
+    assert there.all(Axis)[0].profile == pasted.id
+    # Once more it is the same one; beside another of its name it gets a name of its own.
+    again = apply(there, BUILTIN, edits.Paste(clip=clip, into=there.all(Axis)[0].id)).plant
+    assert again.all(CommandProfile) == [pasted]
+    both = apply(plant, BUILTIN, edits.Paste(clip=clip, into=axis.id)).plant
+    assert [row.name for row in both.all(CommandProfile)] == [pasted.name, f"{pasted.name} 2"]
+    with pytest.raises(Refusal, match="does not belong here"):
+        apply(plant, BUILTIN, edits.Paste(clip=clip, into=plant.all(Network)[0].id))
 
 
 def test_a_second_line_on_one_port_is_no_room() -> None:

@@ -6618,7 +6618,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "modules" | "rail" | "station";
+            kind: "modules" | "rail" | "station" | "profile";
             /** Rows */
             rows: components["schemas"]["ClipRow"][];
         };
@@ -6928,7 +6928,8 @@ export interface components {
         };
         /**
          * Paste
-         * @description A clip placed again: modules and rails on a rail (before a module, or in a slot), a station on a network.
+         * @description A clip placed again: modules and rails on a rail (before a module, or in a slot), a station on a network, a
+         *     command profile for an axis.
          */
         Paste: {
             /**
@@ -11443,10 +11444,13 @@ export interface components {
         };
         /**
          * TrialOut
-         * @description What is proposed (null where nothing can be), and the move that was asked for, else the proposed one.
+         * @description What is proposed (null where nothing can be), and the move that was asked for, else the proposed one; `lead` is
+         *     how far it is to go back and forth again first, for its play.
          */
         TrialOut: {
             proposal: components["schemas"]["Proposal"] | null;
+            /** Lead */
+            lead: number;
             curve: components["schemas"]["Curve"] | null;
         };
         /**

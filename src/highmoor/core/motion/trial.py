@@ -144,6 +144,12 @@ def proposed(axis: Axis, chain: Chain) -> Proposal | None:
     return Proposal(float(distance), float(_rounded(speed)), float(rate), jerk, float(off), tuple(why))
 
 
+def lead_of(play: float) -> float:
+    """How far it goes back and forth again before it is measured, so that its play is on the side it moves to; 0 for a
+    chain without play."""
+    return float(_rounded_up(2 * Fraction(play))) if play > 0 else 0.0
+
+
 def _travel(axis: Axis) -> Fraction | None:
     low, high = (fraction_at(axis.settings, f"soft_{way}") for way in ("minus", "plus"))
     return None if low is None or high is None or high <= low else high - low

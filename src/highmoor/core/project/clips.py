@@ -10,6 +10,8 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import ranks_between
 from highmoor.core.plant.rows import (
     TABLES,
+    Axis,
+    CommandProfile,
     Connection,
     Exchange,
     Module,
@@ -31,16 +33,18 @@ _KINDS: dict[str, tuple[type[Any], tuple[type[Any], ...]]] = {
     "modules": (Module, (Module, Rail)),
     "rail": (Rail, (Rail, Module)),
     "station": (Station, (Station, Connection, Exchange, Rail, Module)),
+    "profile": (CommandProfile, (CommandProfile,)),
 }
 
 
 def clip_of(plant: Plant, ids: list[str]) -> edits.Clip:
-    """A clip of modules of one rail (in their order), of a rail, or of a station. Raises Refusal for anything else."""
+    """A clip of modules of one rail (in their order), of a rail, of a station, or of a command profile. Raises Refusal
+    for anything else."""
     roots: list[Any] = [plant.get(row_id, object) for row_id in dict.fromkeys(ids)]
     kinds = {type(row) for row in roots}
     kind = next((name for name, (root, _) in _KINDS.items() if kinds == {root}), None)
     if kind is None or (kind != "modules" and len(roots) != 1):
-        raise Refusal("Modules, one rail or one station can be copied.")
+        raise Refusal("Modules, one rail, one station or one command profile can be copied.")
     rows = [row for root in sorted(roots, key=lambda row: row.rank) for row in owned_subtree(plant, root)]
     allowed = _KINDS[kind][1]
     values = [
@@ -60,6 +64,8 @@ def paste(draft: Draft, edit: edits.Paste) -> None:
         _paste_modules(draft, into, copies, edit)
     elif isinstance(into, Network) and edit.clip.kind == "station":
         _paste_station(draft, into, copies)
+    elif isinstance(into, Axis) and edit.clip.kind == "profile":
+        _paste_profile(draft, into, copies[0])
     else:
         raise Refusal(f"A clip of the kind “{edit.clip.kind}” does not belong here.", place=into.id)
     # Ports are not in a clip: what hangs on them stays where it is, and the type says which there are.
@@ -98,6 +104,19 @@ def _paste_modules(draft: Draft, into: Rail, copies: list[Any], edit: edits.Past
     outer = [row for row in copies if isinstance(row, Module) and row.rail not in inner]
     draft.put(*(row for row in copies if row.id in inner or getattr(row, "rail", "") in inner))
     place_modules(draft, into, outer, edit.before, edit.slot)
+
+
+def _paste_profile(draft: Draft, axis: Axis, profile: CommandProfile) -> None:
+    """An axis commanded by the profile; one that is there already and says the same is taken."""
+    there = draft.plant.all(CommandProfile)
+    said = (profile.name, profile.base, profile.settings)
+    same = next((row for row in there if (row.name, row.base, row.settings) == said), None)
+    if same is None:
+        name = draft.free_name(profile.name, (row.name for row in there))
+        rank = ranks_between(there[-1].rank if there else "", "", 1)[0]
+        same = dataclasses.replace(profile, name=name, rank=rank)
+        draft.put(same)
+    draft.put(dataclasses.replace(axis, profile=same.id))
 
 
 def _known(draft: Draft, modules: list[Module]) -> None:

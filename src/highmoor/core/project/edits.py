@@ -151,7 +151,7 @@ class Clip(_Edit):
 
     format: Literal["highmoor-clip"] = "highmoor-clip"
     version: Literal[2] = 2
-    kind: Literal["modules", "rail", "station"]
+    kind: Literal["modules", "rail", "station", "profile"]
     rows: list[ClipRow] = Field(min_length=1, max_length=2000)
 
 
@@ -163,7 +163,8 @@ class ClipRow(_Edit):
 
 
 class Paste(_Edit):
-    """A clip placed again: modules and rails on a rail (before a module, or in a slot), a station on a network."""
+    """A clip placed again: modules and rails on a rail (before a module, or in a slot), a station on a network, a
+    command profile for an axis."""
 
     kind: Literal["paste"] = "paste"
     clip: Clip

@@ -18,7 +18,7 @@ from highmoor.core.figures.motion.states import decoded_word
 from highmoor.core.motion.chain import chain_of
 from highmoor.core.motion.copies import CopiesTold, copies_told, in_drive, values_of
 from highmoor.core.motion.steppers import coil_pairs
-from highmoor.core.motion.trial import Curve, Proposal, curve, proposed
+from highmoor.core.motion.trial import Curve, Proposal, curve, lead_of, proposed
 from highmoor.core.motion.units import unit_of
 from highmoor.core.networks.strangers import built_of
 from highmoor.core.numbers import parse_number
@@ -44,9 +44,11 @@ class TrialIn(Shape):
 
 
 class TrialOut(Shape):
-    """What is proposed (null where nothing can be), and the move that was asked for, else the proposed one."""
+    """What is proposed (null where nothing can be), and the move that was asked for, else the proposed one; `lead` is
+    how far it is to go back and forth again first, for its play."""
 
     proposal: Proposal | None
+    lead: float
     curve: Curve | None
 
 
@@ -110,6 +112,7 @@ def trial_move(request: HttpRequest, key: str, axis_id: str, given: TrialIn) -> 
     with held.lock:
         axis = held.plant.get(axis_id, Axis)
         chain = held.analysis.result("axis.links", axis_id)
+        lead = lead_of(held.analysis.result("axis.chain", axis_id).play)
     unit, proposal = unit_of(axis.kind, axis.unit), proposed(axis, chain)
 
     def number(typed: str | None, usual: float | None, of: str) -> Fraction | None:
@@ -122,8 +125,8 @@ def trial_move(request: HttpRequest, key: str, axis_id: str, given: TrialIn) -> 
     rate = number(given.acceleration, proposal.acceleration if proposal else None, f"{unit.label}/s²")
     jerk = number(given.jerk, proposal.jerk if proposal else None, f"{unit.label}/s³")
     if distance is None or speed is None or rate is None:
-        return TrialOut(proposal=proposal, curve=None)
-    return TrialOut(proposal=proposal, curve=curve(axis, distance, speed, rate, jerk))
+        return TrialOut(proposal=proposal, lead=lead, curve=None)
+    return TrialOut(proposal=proposal, lead=lead, curve=curve(axis, distance, speed, rate, jerk))
 
 
 @router.post("/plants/{key}/axes/{axis_id}/tape", response={200: TapeTold, 422: Problem}, operation_id="read_tape")

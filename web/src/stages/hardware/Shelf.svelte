@@ -41,7 +41,9 @@
   async function fetchTemplates() {
     const answer = await http.GET('/api/templates').catch(() => null);
     if (answer?.response.ok)
-      templates = (got(answer) as Schemas['TemplateOut'][]).filter((t) => t.kind !== 'station');
+      templates = (got(answer) as Schemas['TemplateOut'][]).filter(
+        (t) => t.kind === 'modules' || t.kind === 'rail',
+      );
   }
   void fetchTemplates();
 

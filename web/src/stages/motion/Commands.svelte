@@ -1,9 +1,12 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
+  import { focused } from '../../kit/focus';
   import LiveValue from '../../kit/LiveValue.svelte';
   import type { PlantStore } from '../../plant/store.svelte';
   import { router } from '../../shell/router.svelte';
   import Decoder from './Decoder.svelte';
   import HandoverLanes from './HandoverLanes.svelte';
+  import { ProfileTemplates } from './profileTemplates.svelte';
 
   /** Which words command an axis and which tell of it: where each stands, and the signal it is to the program. */
   let { plant, axis }: { plant: PlantStore; axis: string } = $props();
@@ -13,6 +16,11 @@
   const handover = $derived(plant.part('axis.handover', axis));
   let all = $state(false);
   let base = $state('');
+  const templates = untrack(() => new ProfileTemplates(plant));
+  void untrack(() => templates.fetch());
+  let keeping = $state<string | null>(null);
+  const profile = $derived(plant.row('command_profiles', row?.profile ?? ''));
+  const mine = $derived(templates.all.find((each) => `t${each.id}` === base));
   const shown = $derived(told?.words.filter((w) => all || w.signal || !w.optional) ?? []);
   const sides = $derived([
     { way: 'out', title: '▸ to the drive', words: shown.filter((w) => w.way === 'out') },
@@ -33,14 +41,21 @@
   });
 
   async function name(more: boolean) {
-    const edit = {
+    const taken = mine && templates.taken(mine.id, axis);
+    const named = {
       kind: 'name-words' as const,
       axis,
       profile: null,
-      base: base || null,
+      base: taken ? null : base || null,
       optional: more,
     };
+    const edit = taken ? { kind: 'batch' as const, edits: [taken, named] } : named;
     await plant.edit(edit, `Name the words of ${row?.name ?? ''}`).catch(() => {});
+  }
+
+  async function keep() {
+    if (profile && keeping?.trim()) await templates.keep(profile.id, keeping.trim());
+    keeping = null;
   }
 </script>
 
@@ -56,14 +71,39 @@
           {#each Object.entries(plant.catalogue.command_bases) as [key, label] (key)}
             <option value={key}>{label}</option>
           {/each}
+          {#if templates.all.length}
+            <optgroup label="My templates">
+              {#each templates.all as each (each.id)}
+                <option value="t{each.id}">{each.name}</option>
+              {/each}
+            </optgroup>
+          {/if}
         </select>
+        {#if mine}<button class="plain" onclick={() => void templates.forget(mine)}
+            >Forget it</button
+          >{/if}
       {/if}
       {#if !told || open}<button onclick={() => void name(false)}>Name its words</button>
       {:else if optional.length}<button class="plain" onclick={() => void name(true)}
           >Name {optional.length} more</button
         >{/if}
+      {#if profile && keeping === null}
+        <button class="plain" onclick={() => (keeping = profile.name)}>Keep its profile</button>
+      {:else if profile}
+        <input
+          aria-label="Name of the template"
+          bind:value={keeping}
+          use:focused
+          onkeydown={(event) => {
+            if (event.key === 'Enter') void keep();
+            else if (event.key === 'Escape') keeping = null;
+          }}
+        />
+        <button onclick={() => void keep()}>Keep</button>
+      {/if}
     {/if}
   </div>
+  {#if templates.told}<p class="quiet" role="status">{templates.told}</p>{/if}
   {#if told}
     <div class="sides">
       {#each sides as side (side.way)}
@@ -117,6 +157,9 @@
   .head {
     align-items: baseline;
     margin-bottom: var(--s2);
+  }
+  .head input {
+    width: 180px;
   }
   .sides {
     display: grid;

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { shown } from '../../kit/numbers';
   import type { PlantStore } from '../../plant/store.svelte';
   import { AxisLive } from './axisLive.svelte';
   import Ready from './Ready.svelte';
@@ -20,13 +21,15 @@
 
   async function start() {
     if (!curve) return;
+    const bounds = { speed: String(curve.speed), acceleration: String(curve.acceleration) };
+    const lead = Math.sign(curve.distance) * trial.lead;
+    if (lead) {
+      // Back and forth again: its play is then on the side it moves to. Without room behind it, forth alone does.
+      await live.moved({ distance: String(-lead), ...bounds });
+      if (!(await live.moved({ distance: String(lead), ...bounds }))) return;
+    }
     began = await live.tape();
-    await live.do({
-      do: 'move',
-      distance: String(curve.distance),
-      speed: String(curve.speed),
-      acceleration: String(curve.acceleration),
-    });
+    await live.do({ do: 'move', distance: String(curve.distance), ...bounds });
   }
 
   const chain = $derived(plant.part('axis.chain', axis));
@@ -80,7 +83,12 @@
       {/each}
       <p class="quiet">
         {#if trial.problem}<span class="problem">{trial.problem}</span>{:else}{curve.says ||
-            (changed ? '' : trial.proposal?.why.slice(1).join('; '))}{/if}
+            [
+              ...(changed ? [] : (trial.proposal?.why.slice(1) ?? [])),
+              ...(trial.lead
+                ? [`first ${shown(trial.lead)} ${units.distance} back and forth, for the play`]
+                : []),
+            ].join('; ')}{/if}
       </p>
     </div>
     <TrialCurve

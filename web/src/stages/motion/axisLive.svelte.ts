@@ -67,6 +67,14 @@ export class AxisLive {
     }
   }
 
+  /** Do a move and wait until it is over: whether it came to its end. */
+  async moved(what: Pick<Do, 'distance' | 'speed' | 'acceleration'>): Promise<boolean> {
+    await this.do({ do: 'move', ...what });
+    while (!this.problem && this.told?.state === 'moving')
+      await new Promise((over) => window.setTimeout(over, LOOK_MS));
+    return !this.problem && this.told?.out === 'Done';
+  }
+
   /** Jog at a speed until it is let go. */
   hold(speed: number): void {
     this.letGo();

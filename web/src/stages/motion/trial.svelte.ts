@@ -13,6 +13,8 @@ export class Trial {
   asked = $state.raw<Asked>({ distance: null, speed: null, acceleration: null });
   curve = $state.raw<Curve | null>(null);
   proposal = $state.raw<Schemas['Proposal'] | null>(null);
+  /** How far it goes back and forth again before it is measured, for its play. */
+  lead = $state(0);
   problem = $state('');
   private asking = false;
   private again = false;
@@ -45,6 +47,7 @@ export class Trial {
       const told = got(answer);
       this.curve = told.curve;
       this.proposal = told.proposal;
+      this.lead = told.lead;
       this.problem = '';
     } catch (error) {
       this.problem = error instanceof Problem ? error.detail : '';
