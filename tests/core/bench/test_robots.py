@@ -126,7 +126,7 @@ def test_along_its_line_it_is_where_it_is_told() -> None:
     # The line, by what the arms show and where the platform really is; the load is behind by the loop.
     for at in [tuple(each[1:]) for each in told["trace"]] + really:
         off = dist(line.begin, at) + dist(at, line.end) - line.length
-        assert off < 0.05, at
+        assert off < 0.15, at
     assert line.takes - 0.02 <= told["trace"][-1][0] <= line.takes + 0.25
     for told_joint in line.joints:
         assert 0.9 * told_joint.most < quickest[told_joint.place] <= told_joint.most * 1.02

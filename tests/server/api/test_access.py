@@ -83,6 +83,7 @@ SENDS: dict[str, Any] = {
     "trial": {"distance": "1"},
     "tape": {"moves": [{"asked": "1", "measured": "1"}]},
     "{axis_id}": {"do": "stop"},
+    "{robot_id}": {"do": "stop"},
     "act": {"at": "10.0.0.1", "act": "address", "value": "10.0.0.2"},
 }
 

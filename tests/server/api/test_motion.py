@@ -41,6 +41,11 @@ def test_a_move_is_drawn_as_it_is_typed(ada: Api) -> None:
     assert status == 200
     assert (told["curve"]["distance"], told["curve"]["time"], told["curve"]["says"]) == (200, 2.2, "")
     assert sum(piece["lasts"] for piece in told["curve"]["pieces"]) == pytest.approx(2.2)
+    assert told["lead"] == 0
+    screw = next(row["id"] for row in _rows(ada, "chain_links") if row["axis"] == lift and row["kind"] == "screw")
+    assert ada.edit("demo", {"kind": "set", "ids": [screw], "values": {"settings.play_mm": 0.3}})[0] == 200
+    # Twice the play, as somebody would type it.
+    assert ada.call("post", f"plants/demo/axes/{lift}/trial", {})[1]["lead"] == 1
 
 
 def test_what_is_no_move_is_refused(ada: Api) -> None:
@@ -48,7 +53,7 @@ def test_what_is_no_move_is_refused(ada: Api) -> None:
     for typed, why in (({"speed": "0"}, "speed"), ({"distance": "3 s"}, "mm"), ({"distance": "x"}, "number")):
         status, told = ada.call("post", f"plants/demo/axes/{lift}/trial", typed)
         assert (status, why in told["detail"]) == (422, True), told
-    assert ada.call("post", f"plants/demo/axes/{fan}/trial", {})[1] == {"proposal": None, "curve": None}
+    assert ada.call("post", f"plants/demo/axes/{fan}/trial", {})[1] == {"proposal": None, "lead": 0, "curve": None}
     assert ada.call("post", "plants/demo/axes/a9zzz/trial", {})[0] == 422
 
 
@@ -100,7 +105,7 @@ def test_nothing_is_enabled_under_an_error(ada: Api) -> None:
 def test_copies_are_told_and_made_alike(ada: Api) -> None:
     fan = _axis(ada, "FAN1")
     copies = f"plants/demo/axes/{fan}/copies"
-    assert ada.call("get", copies)[1] == {"differing": [], "alike": 15, "downloaded": False}
+    assert ada.call("get", copies)[1] == {"differing": [], "alike": 18, "downloaded": False}
     assert ada.edit("demo", {"kind": "drive-copies", "axis": fan, "do": "save"})[0] == 200
     assert ada.edit("demo", {"kind": "set", "ids": [fan], "values": {"settings.speed": 1200}})[0] == 200
     told = ada.call("get", copies)[1]["differing"]
@@ -114,3 +119,28 @@ def test_copies_are_told_and_made_alike(ada: Api) -> None:
     assert (status, "no parameter" in said["detail"]) == (422, True)
     # Of an axis without a drive nothing can stand in one.
     assert ada.edit("demo", {"kind": "drive-copies", "axis": _lift(ada), "do": "save"})[0] == 422
+
+
+def test_a_robot_on_the_bench_says_what_it_lacks_and_nothing_has_power_under_an_error(ada: Api) -> None:
+    hall = next(row["id"] for row in _rows(ada, "controllers") if row["name"] == "HALL")
+    assert ada.edit("demo", {"kind": "add-robot", "controller": hall, "robot": "arms-200-460", "name": "P"})[0] == 200
+    (robot,) = (row["id"] for row in _rows(ada, "robots"))
+    at = f"plants/demo/bench/robots/{robot}"
+    assert "download first" in ada.call("get", at)[1]["detail"]
+    assert ada.call("post", "plants/demo/bench", {})[0] == 200
+    try:
+        status, told = ada.call("get", at)
+        assert (status, told["state"], told["place"], told["trace"]) == (200, "off", None, [])
+        assert [step["state"] for step in told["steps"]] == ["open"] * 8
+        status, told = ada.call("post", at, {"do": "go"})
+        assert (status, told["detail"]) == (422, "Not now: initialise it first.")
+        assert ada.call("post", at, {"do": "initialise"})[0] == 200
+        assert ada.call("post", "plants/demo/bench/robots/z9zzz", {"do": "stop"})[0] == 422
+        # A motor that lacks its counts is an error of the axis: the robot is not even tried.
+        add = {"kind": "add-axis", "controller": hall, "axis": "rotary", "name": "A1", "tag": "$a"}
+        named = {"kind": "set", "ids": ["$a"], "values": {"robot": robot, "arm": "arm1"}}
+        assert ada.edit("demo", {"kind": "batch", "edits": [add, named]})[0] == 200
+        status, told = ada.call("post", at, {"do": "initialise"})
+        assert (status, "before this is mended" in told["detail"]) == (422, True)
+    finally:
+        ada.call("delete", "plants/demo/bench")
