@@ -9,6 +9,8 @@ from highmoor.core.bench.bench import Bench
 from highmoor.core.demo.plant import demo_plant
 from highmoor.core.demo.turner import on_the_fly
 from highmoor.core.errors import Refusal
+from highmoor.core.motion.robots.reach import reach
+from highmoor.core.motion.robots.types import TYPES
 from highmoor.core.motion.trial import curve, proposed
 from highmoor.core.numbers import exact
 from highmoor.core.parts import analyse
@@ -22,6 +24,7 @@ from highmoor.server.demo import demo_files, pins_of
 from highmoor.server.library import LIBRARY
 
 _DRAGS = 200
+_DRAWN = 30
 _SECONDS = 5.0
 _AXES = 32
 
@@ -96,9 +99,19 @@ def _dragged(plant: Plant) -> float:
     return p95(took)
 
 
+def _reached() -> float:
+    took = []
+    for n in range(_DRAWN):
+        of = list(TYPES.values())[n % len(TYPES)]
+        far = of.delta.upper_arm + of.delta.lower_arm
+        took.append(timed(lambda of=of, z=-far * (0.4 + 0.5 * n / _DRAWN): reach(of, z)))  # type: ignore[misc]
+    return p95(took)
+
+
 def benchmarks() -> Iterator[Benchmark]:
     """What is asked of motion."""
     demo = _demo()
+    yield Benchmark("a robot's reach drawn, p95", _reached, "ms", "", "< 200")
     yield Benchmark("axes: a handle dragged, the curve back, p95", lambda: _dragged(demo), "ms", "", "< 50")
     yield Benchmark("  the demo's bench, axes at rest, not paced", lambda: _times(demo, moving=False), "×", "", "> 20")
     yield Benchmark("  all its axes moving", lambda: _times(demo, moving=True), "×", "", "> 8")

@@ -93,7 +93,7 @@
         aria-current={axis.id === work.axis?.id ? 'true' : undefined}
         onclick={() => work.open(axis.id)}
       >
-        <strong
+        <strong title={axis.name}
           >{#if several}<span class="quiet">{plant.row('controllers', axis.controller)?.name}.</span
             >{/if}{axis.name}</strong
         >

@@ -105,6 +105,7 @@
   </div>
   {#key robot.id}<RobotView {plant} {robot} onopen={(id) => work.open(id)} />{/key}
 {:else if !axis}
+  {#if work.robots.length}<AxisIndex {work} />{/if}
   <Empty title="No axis yet">
     <p>
       An axis is what a motor moves: a carriage, a lift, a table, a fan. From its chain follow
