@@ -14,7 +14,8 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.draft import Draft
 from tests.core.bench.test_axes import RIGHT, Moved, _as_built, _link, _set
 from tests.core.demo import LIBRARY
-from tests.core.motion.plain_words import lift_of, plain
+from tests.core.motion.plain_words import lift_of, plain, with_lift
+from tests.core.networks.ethernet_ip.test_ethernet_ip import cell
 
 COUNT = 2.5 / 2**20
 
@@ -197,6 +198,36 @@ def test_plain_words_count_from_here_on() -> None:
     moved.after(0.5)
     moved.do("quick-stop")
     assert _seen(moved.after(1)) == ("Standstill", "Stop", "Done")
+
+
+def test_a_cip_position_drive_is_told_message_by_message_and_goes() -> None:
+    octets = {"octets": 8, "rpi_ms": 10}
+    drive = cell({"into": {"point": 100, **octets}, "out": {"point": 150, **octets}})
+    moved = Moved(with_lift(drive, "cip-position"), LIBRARY)
+    assert moved.bench.axes.seen(moved.id)["does"] == ["move"]
+    moved.do("enable")
+    moved.after(1)
+    began = moved.at
+    moved.move(50, 40, 200)
+    quickest = 0.0
+    for _ in range(400):
+        quickest = max(quickest, abs(moved.after(0.01).drive.shown_speed))
+    assert _seen(moved) == ("Standstill", "MoveRelative", "Done")
+    assert moved.at == pytest.approx(began + 50, abs=0.05) and quickest == pytest.approx(40, rel=0.02)
+    # Once more, the other way, stopped on it.
+    moved.move(-50, 20, 200)
+    moved.after(1)
+    moved.do("stop")
+    moved.after(1)
+    assert _seen(moved) == ("Standstill", "Stop", "Done") and began + 5 < moved.at < began + 45
+    moved.move(50, 40, 200)
+    moved.after(0.5)
+    moved.drive.fault = 0x2310
+    assert moved.after(0.5).state == "fault"
+    moved.do("reset")
+    moved.after(1)
+    moved.do("enable")
+    assert moved.after(1).state == "standstill"
 
 
 def test_a_drive_that_only_follows_needs_a_method_to_find_home() -> None:

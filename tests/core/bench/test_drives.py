@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 
 from highmoor.core.bench.axes.cia402_drive import Cia402Drive
+from highmoor.core.bench.axes.cip_position import CipPositionDrive
 from highmoor.core.bench.axes.machine import Build, Machine
 from highmoor.core.bench.axes.powered import LINK_LOST, Facts, Homing
 from highmoor.core.bench.axes.speed_drives import CipSpeedDrive, MdiDrive, ProfidriveDrive
@@ -277,3 +278,47 @@ def test_cip_runs_forward_and_back_and_faults_without_its_connection() -> None:
     assert (told["fault"], told["state"], told["ready"]) == (1, 7, 0)
     told = on.go(0.1, run=0, reset=1)
     assert (told["fault"], told["state"]) == (0, 3)
+
+
+def test_a_cip_position_drive_takes_one_message_at_a_time() -> None:
+    on = On(CipPositionDrive, Ground(plus=(100, 120)))
+    asked = {"asks": 1 << 5 | 1}
+
+    def load(kind: int, value: float) -> dict[str, int]:
+        on.go(load=0)
+        assert not on.words.told["loaded"]
+        on.go(load=1, says=1 << 5 | kind, target=round(value))
+        return dict(on.words.told)
+
+    told = on.go(enable=1, **asked)
+    assert (told["enabled"], told["in_progress"], told["answers"]) == (1, 0, 1 << 5 | 1)
+    assert all(load(kind, value)["loaded"] for kind, value in ((3, 200_000), (4, 200_000), (2, 20_000)))
+    # What it does not know it does not take.
+    assert not load(9, 5)["loaded"]
+    told = load(1, 40_000)
+    assert (told["loaded"], told["in_progress"], told["in_position"]) == (1, 1, 0)
+    # What stands there does not begin again; the start taken away takes nothing away.
+    told = on.go(0.5, load=0)
+    assert on.machine.speed == pytest.approx(20, rel=1e-2)
+    assert on.go(3)["position"] == 40_000 and on.words.told["in_position"]
+    assert on.go(asks=1 << 5 | 3)["position"] == pytest.approx(0, abs=20) and on.go(**asked)["position"] == 40_000
+    # By so far, braked on the way, and once more to the same target.
+    on.go(relative=1)
+    load(1, -20_000)
+    on.go(0.3)
+    on.go(stop=1)
+    stands = on.go(1)["position"]
+    assert 30_000 < stands < 40_000 and not on.words.told["in_progress"]
+    on.go(stop=0, relative=0)
+    load(1, 20_000)
+    assert on.go(2)["position"] == 20_000
+    # A switch stops it on the way; a lost link is a fault that goes with the next enable.
+    load(1, 200_000)
+    assert 100 < on.go(8)["position"] / COUNTS - 7.25 < 105 and on.words.told["limit_plus"]
+    load(1, 20_000)
+    told = on.go(0.1, alive=False)
+    assert (told["fault"], told["enabled"]) == (1, 0)
+    assert on.go()["fault"] == 1
+    on.go(enable=0)
+    told = on.go(enable=1)
+    assert (told["fault"], told["enabled"]) == (0, 1)

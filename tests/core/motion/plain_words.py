@@ -45,6 +45,15 @@ def plain(words: int = 11, *, program: bool = False) -> Plant:
             ]
         ),
     )
+    plant = with_lift(plant)
+    if program:
+        controller = plant.all(Controller)[0].id
+        plant = applied(plant, edits.AddProgram(controller=controller, name="Drives", text=PROGRAM))
+    return plant
+
+
+def with_lift(plant: Plant, base: str | None = None) -> Plant:
+    """The axis LIFT of the first station, with all its words named; tasks of 10 ms."""
     controller = plant.all(Controller)[0].id
     drive = next(iter(plant.tables["stations"]))
     made = apply(plant, BUILTIN, edits.AddAxis(controller=controller, name="LIFT", drive=drive, tag="$a"))
@@ -59,10 +68,7 @@ def plain(words: int = 11, *, program: bool = False) -> Plant:
     plant = put(plant, axis, **{f"settings__{key}": value for key, value in moving.items()})
     for task in plant.all(Task):
         plant = put(plant, task.id, period_ms=10)
-    plant = applied(plant, edits.NameWords(axis=axis, optional=True))
-    if program:
-        plant = applied(plant, edits.AddProgram(controller=controller, name="Drives", text=PROGRAM))
-    return plant
+    return applied(plant, edits.NameWords(axis=axis, base=base, optional=True))
 
 
 def lift_of(plant: Plant, name: str = "LIFT") -> Axis:

@@ -143,6 +143,29 @@ _CIP_EXTENDED = Base(
     speed_is="rpm",
     decodes={"state": "cip-state"},
 )  # fmt: skip
+# CIP volume 1, position controller device: eight octets each way, one message at a time, low octet first.
+_CIP_POSITION = Base(
+    "cip-position", "CIP position", "CIP volume 1, position controller device profile",
+    _words("""
+        out load           BOOL  0.0   Load data, start
+        out relative       BOOL  0.2 ? Incremental
+        out stop           BOOL  0.4   Smooth stop
+        out hard_stop      BOOL  0.5 ? Hard stop
+        out enable         BOOL  0.7   Enable
+        out says           USINT 2     Command message type
+        out asks           USINT 3     Response message type
+        out target         DINT  4     Command data
+        in  in_progress    BOOL  0.0   Profile in progress
+        in  in_position    BOOL  0.2   On target position
+        in  fault          BOOL  0.3   General fault
+        in  enabled        BOOL  0.7   Enabled
+        in  limit_plus     BOOL  2.3 ? Positive limit
+        in  limit_minus    BOOL  2.4 ? Negative limit
+        in  loaded         BOOL  2.7   Load complete
+        in  answers        USINT 3   ? Response message type shown
+        in  position       DINT  4     Response data
+    """),
+)  # fmt: skip
 # IEC 61800-7-203 (PROFIdrive): 16#4000 is 100 %.
 _TELEGRAM_1 = Base(
     "profidrive-1", "PROFIdrive telegram 1", "IEC 61800-7-203",
@@ -175,7 +198,7 @@ _TELEGRAM_9 = Base(
     decodes={"status": "zsw1", "control": "stw1"},
 )  # fmt: skip
 BASES: dict[str, Base] = {
-    base.key: base for base in (_CIA_402, _PLAIN, _CIP_BASIC, _CIP_EXTENDED, _TELEGRAM_1, _TELEGRAM_9)
+    base.key: base for base in (_CIA_402, _PLAIN, _CIP_BASIC, _CIP_EXTENDED, _CIP_POSITION, _TELEGRAM_1, _TELEGRAM_9)
 }
 _AT = re.compile(r"i[0-9A-F]{4}|\d{1,4}(\.(1[0-5]|\d))?")
 

@@ -244,14 +244,3 @@ class MdiHand(ProfidriveHand):
         yield "rate", _ALL
         yield "rate_down", _ALL
         yield "mdi_mode", _ABSOLUTE
-
-
-# By the roles of those words that have a signal.
-HANDS: dict[str, Callable[[frozenset[str]], Hand]] = {
-    "cia402": Cia402Hand,
-    "words": lambda _: WordHand(),
-    "cip-20-70": CipSpeedHand,
-    "cip-21-71": CipSpeedHand,
-    "profidrive-1": lambda _: ProfidriveHand(),
-    "profidrive-9": lambda _: MdiHand(),
-}

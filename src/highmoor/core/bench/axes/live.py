@@ -7,13 +7,11 @@ from dataclasses import dataclass, replace
 from math import inf
 from typing import Any
 
-from highmoor.core.bench.axes.cia402_drive import Cia402Drive
+from highmoor.core.bench.axes.by_profile import DRIVES
 from highmoor.core.bench.axes.machine import Build, Machine
 from highmoor.core.bench.axes.ports import PulseWords
-from highmoor.core.bench.axes.powered import Drive, Facts, Homing, Words
-from highmoor.core.bench.axes.speed_drives import CipSpeedDrive, MdiDrive, ProfidriveDrive
+from highmoor.core.bench.axes.powered import Drive, Facts, Homing
 from highmoor.core.bench.axes.stepper_drive import StepperDrive, Steps
-from highmoor.core.bench.axes.word_drive import WordDrive
 from highmoor.core.bench.axes.words import DeviceWords, OctetsOf
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.motion.chain import Chain, chain_of
@@ -35,14 +33,6 @@ from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, CommandProfil
 STEP_MS = 2
 # A drive at rest looks at its words in every so many steps: within the scan that a profile says of drives.
 LOOKS_EVERY = 4
-_DRIVES: dict[str, Callable[[Facts, Machine, Words, float], Drive]] = {
-    "cia402": Cia402Drive,
-    "words": WordDrive,
-    "cip-20-70": CipSpeedDrive,
-    "cip-21-71": CipSpeedDrive,
-    "profidrive-1": ProfidriveDrive,
-    "profidrive-9": MdiDrive,
-}
 
 
 @dataclass(slots=True)
@@ -76,7 +66,7 @@ def made_axis(
     links = plant.children(ChainLink, axis.id)
     unit = unit_of(axis.kind, axis.unit)
     chain = chain_of(links, linear=unit.linear)
-    kind = _DRIVES.get(profile.base) if profile else None
+    kind = DRIVES.get(profile.base) if profile else None
     bounds = bounds_of(axis)
     if profile is None or kind is None or not isinstance(station, Station) or counts_a_unit(chain, unit) is None:
         return None

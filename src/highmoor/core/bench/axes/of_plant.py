@@ -8,8 +8,9 @@ from random import Random
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
+from highmoor.core.bench.axes.by_profile import HANDS
 from highmoor.core.bench.axes.commander import Commanded, Commander
-from highmoor.core.bench.axes.hands import HANDS, WordHand
+from highmoor.core.bench.axes.hands import WordHand
 from highmoor.core.bench.axes.live import (
     LOOKS_EVERY,
     STEP_MS,
