@@ -57,10 +57,6 @@ def _all(page: Page) -> None:
     ):  # fmt: skip
         page.written(signal, typed, there)
     _shot(page, "between-controllers")
-    page.go("/p/skelder/networks/addresses")
-    page.enter("input[type=number]", "20")
-    page.says("10.20.9.23", "room for 20 from 15", "Hall cell by")
-    _shot(page, "address-plan")
     page.go("/p/skelder/signals/list")
     page.says("skelder_io_a.xlsx")
     page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(DEMO / "inbox" / "skelder_io_b.csv"))
@@ -152,6 +148,13 @@ def _motion(page: Page) -> None:
     page.says("gear 5 : 1: put a mark")
     page.click("nav[aria-label='Of this axis'] button", "Trial move")
     _shot(page, "motion")
+    page.click("ul[aria-label=Axes] button", "PICKER")
+    page.button("Initialise")
+    page.says("ready")
+    page.button("Go the straight move")
+    page.says("platform at 67.9, 97, −420 mm")
+    page.driver.execute_script("document.querySelector('main h2').scrollIntoView({block: 'start'})")
+    _shot(page, "robot")
 
 
 def _live(page: Page) -> None:

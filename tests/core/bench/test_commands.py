@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from highmoor.core.errors import Refusal
+from highmoor.core.motion.path import Along
 from highmoor.core.parts import analyse
 from highmoor.core.plant.rows import BuiltDevice, Controller, Station
 from highmoor.core.project import edits
@@ -193,6 +194,9 @@ def test_plain_words_count_from_here_on() -> None:
     moved.do("home", distance=25)
     moved.after(1)
     assert _seen(moved)[1:] == ("Home", "Done") and moved.at == pytest.approx(25, abs=0.01)
+    # Nobody leads a drive that goes by itself.
+    with pytest.raises(Refusal, match="by itself"):
+        moved.bench.axes.commanders[moved.id].follow(Along(25, 1, ()))
     # Words without a quick stop just stop.
     moved.move(50, 20, 100)
     moved.after(0.5)

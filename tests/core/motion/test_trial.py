@@ -11,12 +11,15 @@ import pytest
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.explain import REDUCTIONS, LinkKind, MeasuredLink, explained
-from highmoor.core.motion.trial import curve, proposed
+from highmoor.core.motion.trial import curve, lead_of, proposed
+from highmoor.core.motion.units import UNITS
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, ChainLink
 from highmoor.core.project.apply import apply
 from highmoor.core.project.tape import Measured, TapeTold, asks_for, read_tape
+from tests.core.bench.test_axes import RIGHT, Moved, _link, _set
+from tests.core.demo import LIBRARY
 from tests.core.motion.axes import an_axis, lift, turning, with_link
 
 
@@ -170,3 +173,29 @@ def test_of_a_pinion_everything_but_itself_can_be_explained() -> None:
     }  # fmt: skip
     told = _tape(an_axis(links), (1000, 833.4))
     assert [one.says for one in told.classes[0].suspects] == ["gear 12 : 1"]
+
+
+@pytest.mark.parametrize(("play", "lead"), [(0, 0), (0.099, 0), (0.1, 0.2), (0.3, 1), (2.5, 5)])
+def test_a_play_that_a_tape_would_tell_is_taken_up_first(play: float, lead: float) -> None:
+    assert lead_of(play, UNITS["mm"]) == lead
+
+
+def test_once_its_play_is_taken_up_it_goes_all_the_way() -> None:
+    plant = _set(RIGHT, LIBRARY, _link(RIGHT, "pinion", "CARRIAGE").id, play_mm=3)
+    moved = Moved(plant, LIBRARY, "CARRIAGE")
+    moved.do("enable")
+    moved.after(1)
+    moved.move(-100, 100, 200)
+    begin = moved.after(3).machine.position
+    moved.move(50, 100, 200)
+    # After a reversal it lacks the play; led back and forth first, it lacks nothing.
+    assert moved.after(3).machine.position - begin == pytest.approx(47, abs=0.3)
+    moved.move(-100, 100, 200)
+    moved.after(3)
+    lead = lead_of(3, UNITS["mm"])
+    moved.move(-lead, 100, 200)
+    moved.after(1)
+    moved.move(lead, 100, 200)
+    begin = moved.after(1).machine.position
+    moved.move(50, 100, 200)
+    assert moved.after(3).machine.position - begin == pytest.approx(50, abs=0.3)

@@ -75,6 +75,10 @@ _MEASURED: dict[str, LinkKind] = {
 }  # fmt: skip
 
 
+# Of what a tape can be read to, what would still turn a reading.
+_TOLD_BY_TAPE = 10
+
+
 def uncertainty_of(unit: Unit) -> Fraction:
     """How well a way can be measured by hand, in the axis's unit."""
     return TAPE_MM / unit.size if unit.linear else TAPE_DEG / 360 / unit.size
@@ -144,10 +148,10 @@ def proposed(axis: Axis, chain: Chain) -> Proposal | None:
     return Proposal(float(distance), float(_rounded(speed)), float(rate), jerk, float(off), tuple(why))
 
 
-def lead_of(play: float) -> float:
+def lead_of(play: float, unit: Unit) -> float:
     """How far it goes back and forth again before it is measured, so that its play is on the side it moves to; 0 for a
-    chain without play."""
-    return float(_rounded_up(2 * Fraction(play))) if play > 0 else 0.0
+    chain whose play no tape would tell."""
+    return float(_rounded_up(2 * Fraction(play))) if play >= uncertainty_of(unit) / _TOLD_BY_TAPE else 0.0
 
 
 def _travel(axis: Axis) -> Fraction | None:

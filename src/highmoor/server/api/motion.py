@@ -112,8 +112,9 @@ def trial_move(request: HttpRequest, key: str, axis_id: str, given: TrialIn) -> 
     with held.lock:
         axis = held.plant.get(axis_id, Axis)
         chain = held.analysis.result("axis.links", axis_id)
-        lead = lead_of(held.analysis.result("axis.chain", axis_id).play)
+        play = held.analysis.result("axis.chain", axis_id).play
     unit, proposal = unit_of(axis.kind, axis.unit), proposed(axis, chain)
+    lead = lead_of(play, unit)
 
     def number(typed: str | None, usual: float | None, of: str) -> Fraction | None:
         if typed is None or not typed.strip():

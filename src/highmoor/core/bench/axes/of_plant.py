@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from random import Random
 from typing import Any
@@ -216,29 +216,9 @@ class AxesLive:
         commander = self.commanders.get(axis)
         if commander is None:
             raise Refusal("This axis is not commanded: its chain, its words or its speeds are not whole.", place=axis)
-        if key == "enable":
-            commander.enable()
-        elif key == "disable":
-            commander.disable()
-        elif key == "reset":
-            commander.reset()
-        elif key == "stop":
-            commander.stop()
-        elif key == "home":
-            commander.home(float(value["distance"]))
-        elif key == "jog":
-            commander.jog(float(value["speed"]))
-        elif key == "run":
-            commander.run_at(float(value["speed"]))
-        elif key == "quick-stop":
-            commander.stop(quick=True)
-        elif key == "move":
-            commander.move(
-                float(value["distance"]), float(value["speed"]), float(value["acceleration"]),
-                absolute=bool(value.get("absolute", False)),
-            )  # fmt: skip
-        else:
+        if key not in _COMMANDS:
             raise Refusal(f"An axis has no command {key!r}.", place=axis)
+        _COMMANDS[key](commander, value)
 
     def acting(self, axis: Axis) -> Mapping[str, float | None]:
         """What counts in the drive of an axis now, by parameter."""
@@ -271,6 +251,25 @@ class AxesLive:
     def told(self) -> list[dict[str, Any]]:
         """Every axis that is commanded, as plain JSON."""
         return [commander.told() for commander in self.commanders.values()]
+
+
+def _move(commander: Commander, value: Mapping[str, Any]) -> None:
+    distance, speed, rate = (float(value[key]) for key in ("distance", "speed", "acceleration"))
+    commander.move(distance, speed, rate, absolute=bool(value.get("absolute", False)))
+
+
+# What somebody asks of an axis, with the numbers that belong to it.
+_COMMANDS: dict[str, Callable[[Commander, Mapping[str, Any]], None]] = {
+    "enable": lambda commander, _: commander.enable(),
+    "disable": lambda commander, _: commander.disable(),
+    "reset": lambda commander, _: commander.reset(),
+    "stop": lambda commander, _: commander.stop(),
+    "quick-stop": lambda commander, _: commander.stop(quick=True),
+    "home": lambda commander, value: commander.home(float(value["distance"])),
+    "jog": lambda commander, value: commander.jog(float(value["speed"])),
+    "run": lambda commander, value: commander.run_at(float(value["speed"])),
+    "move": _move,
+}
 
 
 def _facts(there: AxisLive | None, commander: Commander) -> Iterator[tuple[str, bool]]:
