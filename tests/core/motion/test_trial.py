@@ -181,21 +181,22 @@ def test_a_play_that_a_tape_would_tell_is_taken_up_first(play: float, lead: floa
 
 
 def test_once_its_play_is_taken_up_it_goes_all_the_way() -> None:
-    plant = _set(RIGHT, LIBRARY, _link(RIGHT, "pinion", "CARRIAGE").id, play_mm=3)
-    moved = Moved(plant, LIBRARY, "CARRIAGE")
+    level = _set(RIGHT, LIBRARY, _link(RIGHT, "load").id, incline_deg=0)
+    moved = Moved(_set(level, LIBRARY, _link(RIGHT, "screw").id, play_mm=3), LIBRARY)
     moved.do("enable")
     moved.after(1)
-    moved.move(-100, 100, 200)
-    begin = moved.after(3).machine.position
-    moved.move(50, 100, 200)
+
+    def goes(*ways: float) -> float:
+        """How far the last of these moves goes."""
+        begin = 0.0
+        for way in ways:
+            begin = moved.machine.position
+            moved.move(way, 100, 500)
+            moved.after(2)
+        return float(moved.machine.position) - begin
+
     # After a reversal it lacks the play; led back and forth first, it lacks nothing.
-    assert moved.after(3).machine.position - begin == pytest.approx(47, abs=0.3)
-    moved.move(-100, 100, 200)
-    moved.after(3)
+    assert goes(-50, 50) == pytest.approx(47, abs=0.01)
     lead = lead_of(3, UNITS["mm"])
-    moved.move(-lead, 100, 200)
-    moved.after(1)
-    moved.move(lead, 100, 200)
-    begin = moved.after(1).machine.position
-    moved.move(50, 100, 200)
-    assert moved.after(3).machine.position - begin == pytest.approx(50, abs=0.3)
+    assert goes(-50, -lead, lead, 50) == pytest.approx(50, abs=0.01)
+    assert goes(50, lead, -lead, -50) == pytest.approx(-50, abs=0.01)

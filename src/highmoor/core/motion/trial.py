@@ -18,7 +18,7 @@ from highmoor.core.motion.chain import Chain
 from highmoor.core.motion.links import fraction_at
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.units import Unit, unit_of
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Axis
 
 # What a tape, or an angle, is read to unless somebody says better: mm and degrees.
@@ -151,7 +151,8 @@ def proposed(axis: Axis, chain: Chain) -> Proposal | None:
 def lead_of(play: float, unit: Unit) -> float:
     """How far it goes back and forth again before it is measured, so that its play is on the side it moves to; 0 for a
     chain whose play no tape would tell."""
-    return float(_rounded_up(2 * Fraction(play))) if play >= uncertainty_of(unit) / _TOLD_BY_TAPE else 0.0
+    told = uncertainty_of(unit) / _TOLD_BY_TAPE
+    return float(_rounded_up(2 * exact(play))) if exact(play) >= told else 0.0
 
 
 def _travel(axis: Axis) -> Fraction | None:
