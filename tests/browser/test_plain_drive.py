@@ -87,3 +87,15 @@ def test_from_an_empty_plant_to_two_axes_by_plain_words(page: Page) -> None:
     page.click("nav a", "Motion")
     page.click("ul[aria-label=Axes] button", "HOIST2")
     page.says("8192/5", "Plain words", "Start seen")
+
+    # The profile is kept as a template, and an axis without words is commanded by it.
+    page.button("Keep its profile")
+    page.enter("input[aria-label='Name of the template']", "Hoist words")
+    page.button("Keep")
+    page.says("Kept as “Hoist words”")
+    commanded = Select(page.field("Commanded by"))
+    commanded.select_by_index(0)
+    page.says("no profile yet")
+    Select(page.find("select[aria-label=Profile]")).select_by_visible_text("Hoist words")
+    page.button("Name its words")
+    page.says("Start seen", "Undo Name the words of HOIST2")

@@ -34,6 +34,11 @@
       ? field.choices
       : field.choices.filter((choice) => choice.value === field.value),
   );
+  /** Whether nothing can be chosen as well: where nothing is usual, or is what stands there. */
+  const none = $derived(
+    field.optional &&
+      !field.choices.some((c) => c.value === (field.default == null ? null : field.value)),
+  );
   const text = $derived(
     typed ?? (field.value === null || field.value === undefined ? '' : String(field.value)),
   );
@@ -112,9 +117,7 @@
           void commit(chosen === '' ? null : JSON.parse(chosen));
         }}
       >
-        {#if field.optional && !field.choices.some((c) => c.value === field.value)}<option value=""
-            >–</option
-          >{/if}
+        {#if none}<option value="">–</option>{/if}
         {#each offered as choice (JSON.stringify(choice.value))}
           <option value={JSON.stringify(choice.value)} disabled={choice.disabled !== ''}>
             {choice.label}{choice.disabled ? ` (${choice.disabled})` : ''}

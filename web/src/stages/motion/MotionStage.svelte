@@ -221,8 +221,18 @@
   .problem {
     color: var(--bracken);
   }
+  nav {
+    gap: 0;
+  }
   nav button {
     font-weight: 400;
     padding-inline: var(--s3);
+    white-space: nowrap;
+  }
+  .name > .quiet {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
 </style>
