@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.delta import Delta
 from highmoor.core.motion.robots.frame import frame_of
-from highmoor.core.motion.robots.line import JointWay, line_of, line_told, pose
+from highmoor.core.motion.robots.line import JointWay, Line, line_of, line_told, pose
 from highmoor.core.motion.robots.reach import reach, why_not, within
-from highmoor.core.motion.robots.types import PLACES, TYPES
+from highmoor.core.motion.robots.types import ARM_PLACES, PLACES, TYPES
 from highmoor.core.plant.rows import Axis, ChainLink, Controller, Port, Robot, Station
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
@@ -145,6 +145,34 @@ def test_a_straight_move_tells_the_most_each_joint_turns(  # type: ignore[no-unt
     for n, joint_told in enumerate(told.joints):
         assert abs(pose(OF, line, joint_told.at)[n][1]) == pytest.approx(joint_told.most)
         assert JointWay(OF, line, joint_told.place, 2).at(joint_told.at)[0] == pose(OF, line, joint_told.at)[n][0] / 2
+
+
+class _Astray:
+    """A way that is far off at all moments but those that are looked at."""
+
+    takes = 240.0
+    pieces = ()
+
+    def at(self, t: float) -> tuple[float, float]:
+        return (t / 240, 1 / 240) if t == round(t) else (100.0, 1.0)
+
+
+def test_what_is_not_reached_between_two_moments_is_led_as_at_the_nearest() -> None:
+    line = Line((-50, 0, -450), (50, 0, -450), _Astray(), (0, 90))  # type: ignore[arg-type]
+    assert not line_told(OF, line, {}).leaves
+    with pytest.raises(Refusal):
+        pose(OF, line, 7.3)
+    for place in ARM_PLACES:
+        way = JointWay(OF, line, place)
+        assert way.at(7.3) == way.at(7) and way.at(7.6) == way.at(8)
+
+
+def test_without_a_frame_it_is_drawn_where_it_is_widest() -> None:
+    told = reach(OF)
+    assert told.radius is not None
+    for by in (-60, -25, 25, 60):
+        there = reach(OF, told.z + by).radius
+        assert there is None or there <= told.radius
 
 
 def test_a_line_needs_its_ends_and_its_speed() -> None:

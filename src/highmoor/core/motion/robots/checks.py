@@ -76,7 +76,10 @@ def _beyond_joint(result: RobotTold, reader: Reader, root: str) -> Iterator[Find
         if result.missing or not joint.axis or joint.place == WRIST:
             continue
         axis = reader.row(joint.axis, Axis)
-        degrees = 360 * float(unit_of(axis.kind, axis.unit).size)
+        unit = unit_of(axis.kind, axis.unit)
+        if unit.linear:
+            continue
+        degrees = 360 * float(unit.size)
         for way, end, turns in ((-1, "minus", result.low_deg), (1, "plus", result.high_deg)):
             soft = axis.settings.get(f"soft_{end}")
             at = number_at(axis.settings, f"soft_{end}") * degrees

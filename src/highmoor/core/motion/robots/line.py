@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from math import dist, isinf
 
+from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.delta import Point
 from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile
 from highmoor.core.motion.links import fraction_at, number_at
@@ -143,7 +144,7 @@ def pose(of: RobotType, line: Line, t: float) -> Pose:
 
 @dataclass(frozen=True, slots=True)
 class JointWay:
-    """What one joint does along a straight move, in units of so many degrees."""
+    """What one joint does along a straight move that is reached, in units of so many degrees."""
 
     of: RobotType
     line: Line
@@ -155,8 +156,19 @@ class JointWay:
         return self.line.takes
 
     def at(self, t: float) -> tuple[float, float]:
-        angle, speed = pose(self.of, self.line, t)[self.of.places.index(self.place)]
+        angle, speed = self._reached(t)
         return angle / self.degrees, speed / self.degrees
+
+    def _reached(self, t: float) -> tuple[float, float]:
+        """Then, or where that is just not reached, at the nearest moment that was looked at."""
+        n = self.of.places.index(self.place)
+        try:
+            there = pose(self.of, self.line, t)[n]
+            if not isinf(there[1]):
+                return there
+        except Refusal:
+            pass
+        return pose(self.of, self.line, self.takes * round(_MOMENTS * t / self.takes) / _MOMENTS)[n]
 
 
 def _joint(

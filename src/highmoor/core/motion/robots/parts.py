@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.motion.copies import BY_KEY, values_of
-from highmoor.core.motion.links import number_at
+from highmoor.core.motion.links import fraction_at
 from highmoor.core.motion.robots.frame import frame_of, work_corners
 from highmoor.core.motion.robots.line import LineTold, line_of, line_told
 from highmoor.core.motion.robots.reach import ReachTold, reach, why_not
@@ -125,7 +125,8 @@ def _values(reader: Reader, axis_id: str) -> dict[str, float | None]:
 def _reach(reader: Reader, root: str) -> ReachTold | None:
     robot = reader.row(root, Robot)
     of, _ = type_of(robot)
-    return reach(of, number_at(robot.settings, "frame_z")) if of else None
+    z = fraction_at(robot.settings, "frame_z")
+    return reach(of, None if z is None else float(z)) if of else None
 
 
 def _line(reader: Reader, root: str) -> LineTold | None:

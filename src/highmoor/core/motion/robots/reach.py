@@ -55,10 +55,11 @@ def within(of: RobotType, x: float, y: float, z: float) -> bool:
     return True
 
 
-def reach(of: RobotType, z: float) -> ReachTold:
-    """What is reached, drawn at a height and cut through the middle."""
+def reach(of: RobotType, z: float | None = None) -> ReachTold:
+    """What is reached, drawn at a height and cut through the middle; without a height where it is widest."""
     delta = of.delta
     far = delta.upper_arm + delta.lower_arm + abs(delta.base_radius - delta.platform_radius)
+    z = _widest(of) if z is None else z
 
     def level(x: float, y: float) -> bool:
         return within(of, x, y, z)
@@ -72,6 +73,13 @@ def reach(of: RobotType, z: float) -> ReachTold:
     across += [abs(x) for cell in section for x, _ in cell]
     low = min((down for cell in section for _, down in cell), default=-far)
     return ReachTold(z, plan, section, _radius(of, z), max(across, default=far), low)
+
+
+def _widest(of: RobotType) -> float:
+    """The height at which the largest circle is, looked for in steps."""
+    far = of.delta.upper_arm + of.delta.lower_arm
+    heights = [-far * n / _PLACES for n in range(1, _PLACES)]
+    return max(heights, key=lambda z: _radius(of, z) or 0.0)
 
 
 def _radius(of: RobotType, z: float) -> float | None:
