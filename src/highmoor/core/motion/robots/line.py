@@ -156,19 +156,20 @@ class JointWay:
         return self.line.takes
 
     def at(self, t: float) -> tuple[float, float]:
-        angle, speed = self._reached(t)
+        angle, speed = _reached(self.of, self.line, t)[self.of.places.index(self.place)]
         return angle / self.degrees, speed / self.degrees
 
-    def _reached(self, t: float) -> tuple[float, float]:
-        """Then, or where that is just not reached, at the nearest moment that was looked at."""
-        n = self.of.places.index(self.place)
-        try:
-            there = pose(self.of, self.line, t)[n]
-            if not isinf(there[1]):
-                return there
-        except Refusal:
-            pass
-        return pose(self.of, self.line, self.takes * round(_MOMENTS * t / self.takes) / _MOMENTS)[n]
+
+def _reached(of: RobotType, line: Line, t: float) -> Pose:
+    """All joints at a time of a move that is reached at all moments that were looked at: where it just is not in
+    between, at the nearest of those."""
+    try:
+        there = pose(of, line, t)
+        if not any(isinf(speed) for _, speed in there):
+            return there
+    except Refusal:
+        pass
+    return pose(of, line, line.takes * round(_MOMENTS * t / line.takes) / _MOMENTS)
 
 
 def _joint(
@@ -178,10 +179,10 @@ def _joint(
     quickest = max(range(len(moments)), key=lambda m: abs(speeds[m]))
     # Where its speed has a corner, it may be quickest.
     corners = [*moments[quickest : quickest + 1], *(piece.at for piece in line.along.pieces)]
-    at = _closer(lambda t: abs(pose(of, line, t)[n][1]), moments, quickest, corners)
+    at = _closer(lambda t: abs(_reached(of, line, t)[n][1]), moments, quickest, corners)
     place = of.places[n]
     return JointTold(
-        place, PLACES[place], tuple(speeds[:: _MOMENTS // _DRAWN]), abs(pose(of, line, at)[n][1]), at, limit,
+        place, PLACES[place], tuple(speeds[:: _MOMENTS // _DRAWN]), abs(_reached(of, line, at)[n][1]), at, limit,
         min(angles), max(angles),
     )  # fmt: skip
 
