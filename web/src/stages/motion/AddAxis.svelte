@@ -3,9 +3,9 @@
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
   import { Making } from '../../kit/making.svelte';
-  import { controllerOf } from '../../plant/ports';
   import { modulesBehind } from '../../plant/rails';
   import type { PlantStore } from '../../plant/store.svelte';
+  import { freeDrives } from './drives';
 
   /** A new axis: what kind, of which controller, and which drive turns its motor. */
   let {
@@ -20,15 +20,7 @@
   let drive = $state('');
   let name = $state('');
 
-  const taken = $derived(new Set(plant.list('axes').map((axis) => axis.drive)));
-  const drives = $derived(
-    plant.list('stations').filter((station) => {
-      const port = plant.row('ports', plant.row('networks', station.network)?.port);
-      return (
-        controllerOf(plant, port)?.id === controller && !station.partner && !taken.has(station.id)
-      );
-    }),
-  );
+  const drives = $derived(freeDrives(plant, controller));
   const outputs = $derived(
     modulesBehind(plant, controller).filter((module) =>
       plant.type(module.type)?.channels.some((group) => group.pulses),

@@ -3,8 +3,8 @@
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
   import { Making } from '../../kit/making.svelte';
-  import { controllerOf } from '../../plant/ports';
   import type { PlantStore } from '../../plant/store.svelte';
+  import { freeDrives } from './drives';
 
   /** A new robot: of which type, and which axes or drives are its arms and its wrist. */
   let {
@@ -29,19 +29,12 @@
     plant.catalogue.robot_types.find((one) => one.key === type)?.wrist !== false,
   );
   const places = $derived<[Place, string][]>(wrist ? [...ARMS, ['wrist', 'Wrist']] : ARMS);
-  const driven = $derived(new Set(plant.list('axes').map((axis) => axis.drive)));
   const axes = $derived(
     plant
       .list('axes', 'controller', controller)
       .filter((axis) => !axis.robot && (axis.kind === 'rotary' || axis.kind === 'endless')),
   );
-  const drives = $derived(
-    plant.list('stations').filter((station) => {
-      const port = plant.row('ports', plant.row('networks', station.network)?.port);
-      const own = controllerOf(plant, port)?.id === controller;
-      return own && !station.partner && !driven.has(station.id);
-    }),
-  );
+  const drives = $derived(freeDrives(plant, controller));
   const making = untrack(
     () =>
       new Making(plant, () => ({
