@@ -10,6 +10,7 @@ import pytest
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.motion.steppers import coil_pairs
+from highmoor.core.parts import analyse
 from highmoor.core.plant.rows import Axis, ChainLink
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
@@ -65,3 +66,12 @@ def test_a_chain_has_one_motor_of_either_kind() -> None:
     for kind in ("motor", "stepper"):
         with pytest.raises(Refusal, match="motor already"):
             applied(stepping(), edits.AddChainLink(axis=axis, link=kind))  # type: ignore[arg-type]
+
+
+def test_its_channels_say_whose_pulses_they_give() -> None:
+    plant = stepping()
+    drive = plant.all(Axis)[0].drive or ""
+    channels = analyse(plant, BUILTIN).result("module.channels", drive).channels
+    assert {channel.key: channel.gives for channel in channels if channel.gives} == {
+        "ch14": "pulses of LIFT", "ch15": "direction of LIFT",
+    }  # fmt: skip

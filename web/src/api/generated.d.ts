@@ -2851,7 +2851,8 @@ export interface components {
          *
          *     A value of a module whose type has no channels is one as well: its kind is "in" or "out", its `label` the file's.
          *
-         *     `data_type` is what the channel is as it comes, without a scaling (IEC 61131-3, table 10).
+         *     `data_type` is what the channel is as it comes, without a scaling (IEC 61131-3, table 10); `gives` is what it is to
+         *     an axis, "" for none.
          */
         ChannelFacts: {
             /** Key */
@@ -2886,6 +2887,11 @@ export interface components {
              * @default
              */
             label: string;
+            /**
+             * Gives
+             * @default
+             */
+            gives: string;
         };
         /**
          * ChannelWiring

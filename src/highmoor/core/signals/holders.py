@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from highmoor.core.analysis.engine import Part, Reader
-from highmoor.core.catalogue.types import channel_settings
+from highmoor.core.catalogue.types import DeviceType, channel_settings
 from highmoor.core.datatypes import DATA_TYPES, whole_type
 from highmoor.core.hardware.module_octets import module_octet
 from highmoor.core.hardware.mounting import terminals
@@ -14,7 +15,7 @@ from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.networks.blocks import Block
 from highmoor.core.networks.carried import AREAS
 from highmoor.core.networks.wire import WireField, WireLayout
-from highmoor.core.plant.rows import Controller, End, Exchange, Link, Module, Signal, Way
+from highmoor.core.plant.rows import Axis, Controller, End, Exchange, Link, Module, Signal, Way
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import Beside, beside_of
 from highmoor.core.signals.image import Area, ControllerImage, ImageItem
@@ -43,7 +44,8 @@ class ChannelFacts:
 
     A value of a module whose type has no channels is one as well: its kind is "in" or "out", its `label` the file's.
 
-    `data_type` is what the channel is as it comes, without a scaling (IEC 61131-3, table 10).
+    `data_type` is what the channel is as it comes, without a scaling (IEC 61131-3, table 10); `gives` is what it is to
+    an axis, "" for none.
     """
 
     key: str
@@ -59,6 +61,7 @@ class ChannelFacts:
     core: str
     note: str
     label: str = ""
+    gives: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -163,6 +166,16 @@ def _span(link: Link) -> str:
     return f"{low:g} … {high:g}"
 
 
+def _to_axes(reader: Reader, module: str, device: DeviceType) -> Iterator[tuple[str, str]]:
+    """The channels that give an axis its pulses or their direction, and whose they are."""
+    pairs = {f"ch{pair.pulse}": pair for group in device.channels for pair in group.wiring.pulses}
+    for axis in reader.referring(Axis, "drive", module):
+        pair = pairs.get(axis.key)
+        if pair is not None:
+            yield axis.key, f"pulses of {axis.name}"
+            yield f"ch{pair.direction}", f"direction of {axis.name}"
+
+
 def _channels(reader: Reader, root: str) -> ModuleChannels:
     module = reader.row(root, Module)
     device = reader.type(module.type)
@@ -172,6 +185,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
     place_at = places_of(reader, root)
     linked = linked_here(reader, root)
     slot = mounting.slots.get(root, 0)
+    gives = dict(_to_axes(reader, root, device)) if device else {}
     channels = []
     for channel in device.each_channel() if device else ():
         offset = inward.offset if channel.group.inward else outward.offset
@@ -197,6 +211,7 @@ def _channels(reader: Reader, root: str) -> ModuleChannels:
                 str(own.get("cable") or "") if own else "",
                 str(own.get("core") or "") if own else "",
                 str(own.get("note") or "") if own else "",
+                gives=gives.get(channel.key, ""),
             )
         )
     blocks = {area: block_of(reader, lies, root, area) if lies.carried else None for area in AREAS}

@@ -109,7 +109,7 @@
         c.number,
         c.kind,
         c.terminals,
-        c.signals.map((s) => s.name).join(' '),
+        c.signals.map((s) => s.name).join(' ') || c.gives,
         c.cable,
         c.core,
         c.note,
@@ -197,7 +197,7 @@
             <td class="mono name"
               >{#if channel.signals.length}{channel.signals
                   .map((s) => s.name)
-                  .join(', ')}{:else}<NameIt
+                  .join(', ')}{:else if channel.gives}{channel.gives}{:else}<NameIt
                   {plant}
                   controller={controllerOfModule(plant, module)?.id}
                   place={module}

@@ -81,12 +81,14 @@
             <span
               class="pip"
               class:safe={safe(channel.kind)}
-              class:filled={signal}
+              class:filled={signal || channel.gives}
               aria-hidden="true">{inward(channel.kind) ? '◂' : '▸'}</span
             >
             <span class="mono number">{channel.number}</span>
             <span class="mono terminal">{channel.terminals.split(', ')[0]}</span>
-            <span class="mono signal" class:free={!signal}>{signal?.name ?? 'free'}</span>
+            <span class="mono signal" class:free={!signal && !channel.gives}
+              >{signal?.name ?? (channel.gives || 'free')}</span
+            >
             {#if signal}<LiveValue {plant} signal={signal.signal} />{/if}
           </li>
         {/each}
@@ -97,8 +99,8 @@
           <span
             class="pip"
             class:safe={safe(channel.kind)}
-            class:filled={channel.signals.length > 0}
-            title="{channel.number}: {channel.signals[0]?.name ?? 'free'}"
+            class:filled={channel.signals.length > 0 || channel.gives !== ''}
+            title="{channel.number}: {channel.signals[0]?.name ?? (channel.gives || 'free')}"
             >{inward(channel.kind) ? '◂' : '▸'}</span
           >
         {/each}
