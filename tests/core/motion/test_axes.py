@@ -88,6 +88,9 @@ def test_an_endless_axis_drifts_by_what_is_rounded() -> None:
     assert Fraction(scale.modulo_counts) == Fraction(4096 * 4 * 100, 3 * 360)
     exact = float(Fraction(scale.modulo_counts))
     assert scale.modulo_drift_an_hour == pytest.approx(abs(round(exact) / exact - 1) * 360 * 3600)
+    # A drive that counts in thousandths of a degree has them whole.
+    scale = told(put(plant, plant.all(Axis)[0].id, settings__drive_digits=3), "axis.chain").scale
+    assert (scale.modulo_counts, scale.modulo_is_whole, scale.modulo_drift_an_hour) == ("100000", True, 0)
 
 
 def test_what_a_link_cannot_be_is_said_at_the_link() -> None:

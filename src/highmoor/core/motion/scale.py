@@ -127,7 +127,8 @@ def _scale(axis: Axis, chain: Chain, unit: Unit, bounds: Bounds) -> ScaleTold:
     travel = _travel(axis)
     load_turn = _load_turn(chain, unit)
     modulo = modulo_of(axis, unit)
-    modulo_counts = counts * Exact(modulo) if modulo else None
+    # As it is written: in what the drive's words count.
+    modulo_counts = (word or counts) * Exact(modulo) if modulo else None
     turns = fraction_at(chain.motor, "absolute_turns")
     known = turns * _in_unit(chain.travel, unit).value if turns else None
     most = max((abs(at) for at in _ends(axis)), default=None)
