@@ -171,16 +171,30 @@ def signals_and_live(page: Page) -> Iterator[str]:
     page.click("main button", "Scan")
     page.says("a device of its type does at 10.20.4.59.")
     yield "a scan"
-    for stage in ("safety", "motion", "handover"):
+    for stage in ("safety", "handover"):
         page.go(f"/p/skelder/{stage}")
         page.find("main")
         yield stage
 
 
+def motion(page: Page) -> Iterator[str]:
+    for name, words in (("LIFT", "Torque at the motor"), ("DISPENSER", "Which wires are a coil"), ("PICKER", "What its type asks")):
+        page.go("/p/skelder/motion")
+        page.click("ul[aria-label=Axes] button", name)
+        page.says(words)
+        yield f"motion: {name}"
+    page.button("Side by side")
+    page.says("set on all axes")
+    yield "side by side"
+    page.button("Add a robot")
+    page.says("Arm 3")
+    yield "a new robot"
+
+
 def test_nobody_is_kept_out_of_any_view(page: Page) -> None:
     found = [
         f"{view} · {line}"
-        for walk in (hardware, catalogue, networks, signals_and_live)
+        for walk in (hardware, catalogue, networks, signals_and_live, motion)
         for view in walk(page)
         for line in violations(page)
     ]
