@@ -16,6 +16,7 @@
     failed: 'stopped',
   } as const;
   const MARKS = { open: 'idle', now: 'pending', good: 'good', bad: 'error' } as const;
+  const failing = $derived(told?.steps.some((step) => step.state === 'bad'));
   const busy = $derived(told?.state === 'initialising' || told?.state === 'moving');
   const older = $derived((plant.bench.state?.revision ?? plant.configured) < plant.configured);
   const place = (p: readonly number[]) =>
@@ -83,13 +84,14 @@
       </div>
     {/if}
     {#if live.problem}<p class="problem" role="alert">{live.problem}</p>{/if}
-    {#if told.text}<p class:problem={told.state === 'failed'} role="status">{told.text}.</p>{/if}
-    <ol aria-label="Initialisation">
+    {#if told.text && !failing}<p class:problem={told.state === 'failed'} role="status">
+        {told.text}.
+      </p>{/if}
+    <ol aria-label="Initialisation" aria-live="polite">
       {#each told.steps as step (step.key)}
         <li class={step.state}>
           <Mark state={MARKS[step.state]} />
-          <span>{step.says}</span>
-          <span class="quiet">{step.text}</span>
+          <p>{step.says} <span class="quiet">{step.text}</span></p>
         </li>
       {/each}
     </ol>
@@ -124,7 +126,10 @@
   li.open {
     color: var(--ink-3);
   }
-  li.bad span,
+  li p {
+    margin: 0;
+  }
+  li.bad p span,
   .problem {
     color: var(--bracken);
   }
