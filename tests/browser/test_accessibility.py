@@ -178,7 +178,11 @@ def signals_and_live(page: Page) -> Iterator[str]:
 
 
 def motion(page: Page) -> Iterator[str]:
-    for name, words in (("LIFT", "Torque at the motor"), ("DISPENSER", "Which wires are a coil"), ("PICKER", "What its type asks")):
+    for name, words in (
+        ("LIFT", "Torque at the motor"),
+        ("DISPENSER", "Which wires are a coil"),
+        ("PICKER", "What its type asks"),
+    ):
         page.go("/p/skelder/motion")
         page.click("ul[aria-label=Axes] button", name)
         page.says(words)

@@ -156,7 +156,7 @@ def test_it_is_stopped_and_loses_its_power_when_it_is_told_to() -> None:
     with pytest.raises(Refusal, match="busy"):
         robot.say("initialise", 0)
     told = robot.say("stop", 1)
-    assert (told["state"], told["text"]) == ("ready", "It was stopped.")
+    assert (told["state"], told["text"]) == ("ready", "It was stopped")
     assert all(abs(robot.machine_of(place).speed) < 1e-3 for place in ("arm1", "arm2", "arm3", "wrist"))
     told = robot.say("disable", 0.5)
     assert told["state"] == "off" and all(step["state"] == "open" for step in told["steps"])

@@ -7,7 +7,8 @@ from typing import Literal
 from django.http import HttpRequest
 from ninja import Router
 
-from highmoor.core.bench.axes.robots import State, StepState
+from highmoor.core.bench.axes.robot_start import StepState
+from highmoor.core.bench.axes.robots import State
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.rows import ChainLink, Robot
 from highmoor.server.api.access import member, opened

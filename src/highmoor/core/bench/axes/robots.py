@@ -10,6 +10,7 @@ from typing import Any, Literal
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.axes.commander import Commander
 from highmoor.core.bench.axes.of_plant import AxesLive
+from highmoor.core.bench.axes.robot_start import Failing, Step, initialising, open_steps
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.delta import Point
@@ -24,27 +25,10 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, Robot
 
 State = Literal["off", "initialising", "ready", "moving", "failed"]
-StepState = Literal["open", "now", "good", "bad"]
 
 # To where a straight move begins a robot goes at so much of what its joints may.
 _GENTLE = 0.2
-_POWER_WITHIN_S = 4.0
 _TRACE_AT_MOST = 800
-_SETTLED_S = 0.2
-
-
-class _Failing(Exception):
-    """Why a step of the initialisation is not done."""
-
-
-@dataclass(slots=True)
-class Step:
-    """A step of the initialisation: what has to be so, and how far it is."""
-
-    key: str
-    says: str
-    state: StepState = "open"
-    text: str = ""
 
 
 @dataclass(slots=True, repr=False)
@@ -66,10 +50,7 @@ class RobotLive:
     _going: Iterator[None] | None = None
 
     def __post_init__(self) -> None:
-        self.steps = self._open()
-
-    def _open(self) -> list[Step]:
-        return [Step(key, says) for key, says, _ in self._every_step()]
+        self.steps = open_steps()
 
     # ── its joints
 
@@ -78,25 +59,27 @@ class RobotLive:
         """Its straight move."""
         return line_of(self.robot, self.of) if self.of else None
 
-    def _axis(self, place: str) -> Axis:
+    def axis(self, place: str) -> Axis:
+        """Which axis is a joint."""
         axis = next(joint.axis for joint in self.told.joints if joint.place == place)
         return self.axes.plant.get(axis, Axis)
 
-    def _commanders(self) -> dict[str, Commander]:
+    def commanders(self) -> dict[str, Commander]:
+        """The hands on its joints by place, as many as there are."""
         there = {joint.place: self.axes.commanders.get(joint.axis) for joint in self.told.joints}
         return {place: commander for place, commander in there.items() if commander is not None}
 
-    def _degrees(self, place: str) -> float:
+    def degrees(self, place: str) -> float:
         """In a unit of the joint's axis."""
-        axis = self._axis(place)
+        axis = self.axis(place)
         return 360 * float(unit_of(axis.kind, axis.unit).size)
 
     def angles(self) -> tuple[float, float, float] | None:
         """The arms' as their drives show them, in degrees; None as long as not all are commanded."""
-        commanders = self._commanders()
+        commanders = self.commanders()
         if any(place not in commanders for place in ARM_PLACES):
             return None
-        first, second, third = (commanders[place].feedback * self._degrees(place) for place in ARM_PLACES)
+        first, second, third = (commanders[place].feedback * self.degrees(place) for place in ARM_PLACES)
         return first, second, third
 
     def place(self) -> Point | None:
@@ -105,11 +88,11 @@ class RobotLive:
 
     def really(self) -> Point | None:
         """Where it really is, by how the arms stand."""
-        there = [self.axes.axes.get(self._axis(place).id) for place in ARM_PLACES if self._joined(place)]
+        there = [self.axes.axes.get(self.axis(place).id) for place in ARM_PLACES if self._joined(place)]
         if len(there) < len(ARM_PLACES) or any(axis is None for axis in there):
             return None
         first, second, third = (
-            axis.machine.position * self._degrees(place) for axis, place in zip(there, ARM_PLACES, strict=True) if axis
+            axis.machine.position * self.degrees(place) for axis, place in zip(there, ARM_PLACES, strict=True) if axis
         )
         return self._place_of((first, second, third))
 
@@ -130,7 +113,7 @@ class RobotLive:
         """From the first step on, as far as it goes. Raises Refusal while it moves."""
         if self.state in ("initialising", "moving"):
             raise Refusal(f"{self.robot.name} is busy.", place=self.robot.id)
-        self.state, self.text, self.steps, self._going = "initialising", "", self._open(), self._initialising()
+        self.state, self.text, self.steps, self._going = "initialising", "", open_steps(), initialising(self)
 
     def go(self) -> None:
         """To where its straight move begins, and along it. Raises Refusal for one that is not initialised, or has no
@@ -141,21 +124,21 @@ class RobotLive:
         line = self.line
         if line is None or self.line_told is None:
             raise Refusal("No straight move is set: from where, to where, how quick.", place=self.robot.id)
-        self._refuse_line()
+        self.refuse_line()
         self.state, self.text, self.trace, self._going = "moving", "", [], self._moving(line)
 
     def stop(self) -> None:
         """All its joints brake and stand, powered."""
-        self._halt("It was stopped.")
+        self._halt("It was stopped")
 
     def disable(self) -> None:
         """Take the power away from all of them."""
-        for commander in self._commanders().values():
+        for commander in self.commanders().values():
             commander.disable()
-        self.state, self.text, self._going, self.steps = "off", "", None, self._open()
+        self.state, self.text, self._going, self.steps = "off", "", None, open_steps()
 
     def _halt(self, text: str) -> None:
-        for commander in self._commanders().values():
+        for commander in self.commanders().values():
             commander.stop()
         if self.state == "moving":
             self.state, self.text, self._going = "ready", text, None
@@ -168,7 +151,8 @@ class RobotLive:
             if step.state == "now":
                 step.state, step.text = "bad", text
 
-    def _refuse_line(self) -> None:
+    def refuse_line(self) -> None:
+        """Raises Refusal for a straight move that is not reached, or too quick for a joint."""
         told = self.line_told
         if told is None:
             return
@@ -188,30 +172,30 @@ class RobotLive:
                 next(self._going)
             except StopIteration:
                 self.state, self._going = "ready", None
-            except _Failing as failing:
+            except Failing as failing:
                 self._fall(str(failing))
             except Refusal as refusal:
-                self._fall(refusal.reason)
+                self._fall(refusal.reason.removesuffix("."))
         if self.state in ("ready", "moving"):
-            for place, commander in self._commanders().items():
+            for place, commander in self.commanders().items():
                 if commander.state in ("off", "fault"):
                     self._fall(f"{PLACES[place]}: {commander.text or 'it has no power'}")
                     return
 
     def _fall(self, text: str) -> None:
-        for commander in self._commanders().values():
+        for commander in self.commanders().values():
             commander.stop()
         self._failed(text[:1].upper() + text[1:])
 
     def _moving(self, line: Line) -> Iterator[None]:
         """Gently to the beginning, all joints together; then along the line."""
-        commanders = self._commanders()
+        commanders = self.commanders()
         yield from self._led(dict(self._to_begin(line, commanders)), commanders)
         began = self.now_s
         of = self.of
         if of is None:
             return
-        ways: dict[str, Way] = {place: JointWay(of, line, place, self._degrees(place)) for place in of.places}
+        ways: dict[str, Way] = {place: JointWay(of, line, place, self.degrees(place)) for place in of.places}
         for _ in self._led(ways, commanders):
             at = self.place()
             if at is not None and len(self.trace) < _TRACE_AT_MOST:
@@ -223,7 +207,7 @@ class RobotLive:
         if self.of is None:
             return
         begins = zip(self.of.places, pose(self.of, line, 0.0), strict=True)
-        ends = {place: angle / self._degrees(place) for place, (angle, _) in begins}
+        ends = {place: angle / self.degrees(place) for place, (angle, _) in begins}
         speed = rate = Fraction(10**6)
         for place, end in ends.items():
             commander = commanders[place]
@@ -245,123 +229,17 @@ class RobotLive:
         for place in ways:
             name, out = commanders[place].command
             if (name, out) != ("MovePath", "Done"):
-                raise _Failing(f"{PLACES[place]}: {commanders[place].text or 'it did not come to its end'}")
+                raise Failing(f"{PLACES[place]}: {commanders[place].text or 'it did not come to its end'}")
 
     @property
     def now_s(self) -> float:
         """Bench time."""
         return self.clock.now_ns / 1e9
 
-    # ── the steps of its initialisation
-
-    def _every_step(self) -> tuple[tuple[str, str, Callable[[], Iterator[str]]], ...]:
-        return (
-            ("data", "Its data are whole", self._data),
-            ("joints", "Every arm has its axis", self._joints),
-            ("asked", "All is set as its type asks", self._asked),
-            ("drives", "The drives have it as well", self._drives),
-            ("answer", "The drives answer", self._answer),
-            ("power", "They have power", self._power),
-            ("angles", "The arms stand as they can", self._stand),
-            ("reach", "The work is within reach", self._reach),
-        )
-
-    def _initialising(self) -> Iterator[None]:
-        for step, (_, _, doing) in zip(self.steps, self._every_step(), strict=True):
-            step.state = "now"
-            yield
-            for text in doing():
-                step.text = text or step.text
-                yield
-            step.state = "good"
-
-    def _data(self) -> Iterator[str]:
-        if self.told.missing:
-            raise _Failing(f"not set: {', '.join(self.told.missing)}")
-        yield self.told.type
-
-    def _joints(self) -> Iterator[str]:
-        without = [joint.name for joint in self.told.joints if not joint.axis]
-        if without:
-            raise _Failing(f"no axis is {' or '.join(without)}")
-        commanders = self._commanders()
-        for joint in self.told.joints:
-            if joint.place not in commanders:
-                name = self._axis(joint.place).name
-                raise _Failing(f"{name} is not commanded: its chain, its words or its speeds are not whole")
-        yield ", ".join(self._axis(joint.place).name for joint in self.told.joints)
-
-    def _asked(self) -> Iterator[str]:
-        for parameter in self.told.parameters:
-            for asked in parameter.asked:
-                if not asked.good:
-                    has = "not set" if asked.value is None else f"{shown(asked.value)} {parameter.unit}".strip()
-                    wants = "" if asked.asked is None else f", and it has to be {shown(asked.asked)}"
-                    raise _Failing(f"{self._axis(asked.place).name}: {parameter.label.lower()} is {has}{wants}")
-        yield f"{len(self.told.parameters)} parameters"
-
-    def _drives(self) -> Iterator[str]:
-        for parameter in self.told.parameters:
-            for asked in parameter.asked:
-                axis = self._axis(asked.place)
-                has = self.axes.acting(axis)[parameter.key]
-                if has is None or abs(has - (asked.value or 0.0)) > 1e-9 * abs(has):
-                    says = "nothing" if has is None else f"{shown(has)} {parameter.unit}".strip()
-                    raise _Failing(f"in the drive of {axis.name}, {parameter.label.lower()} is {says}, and not "
-                                   f"{shown(asked.value or 0)}")  # fmt: skip
-        yield ""
-
-    def _answer(self) -> Iterator[str]:
-        for commander in self._commanders().values():
-            if not commander.good():
-                raise _Failing(f"the drive of {commander.of.axis.name} does not answer")
-        yield ""
-
-    def _power(self) -> Iterator[str]:
-        """A fault is acknowledged once; whoever has power already keeps it."""
-        began = self.now_s
-        for commander in self._commanders().values():
-            if commander.state == "fault":
-                commander.reset()
-        while any(commander.engaged and commander.state == "off" for commander in self._commanders().values()):
-            yield "faults are acknowledged"
-        for commander in self._commanders().values():
-            if commander.state == "off":
-                commander.enable()
-        while any(commander.state == "enabling" for commander in self._commanders().values()):
-            if self.now_s - began > _POWER_WITHIN_S:
-                break
-            yield "switched on"
-        for place, commander in self._commanders().items():
-            if commander.state != "standstill":
-                raise _Failing(f"{PLACES[place]}: {commander.text or 'it did not come to where it moves'}")
-        yield "all stand, powered"
-
-    def _stand(self) -> Iterator[str]:
-        began = self.now_s
-        while self.now_s - began < _SETTLED_S:
-            yield ""
-        of, angles = self.of, self.angles()
-        for place, angle in zip(ARM_PLACES, angles or (), strict=False):
-            if of and not of.low_deg <= angle <= of.high_deg:
-                raise _Failing(f"{PLACES[place]} stands at {shown(angle, 4)}°, and turns only from {of.low_deg:g}° to "
-                               f"{of.high_deg:g}°: look at its encoder offset")  # fmt: skip
-        at = self.place()
-        if at is None:
-            raise _Failing("with the arms like this no platform can hang on them: look at the encoder offsets")
-        yield f"the platform is at ({', '.join(shown(round(value, 1)) for value in at)}) mm"
-
-    def _reach(self) -> Iterator[str]:
-        if self.told.unreached and self.told.at:
-            at = ", ".join(shown(value, 4) for value in self.told.at)
-            raise _Failing(f"({at}) mm is not reached: {self.told.unreached}")
-        self._refuse_line()
-        yield ""
-
     def seen(self) -> dict[str, Any]:
         """The robot as it is now, as plain JSON."""
-        commanders = self._commanders()
-        joints = {place: commander.feedback * self._degrees(place) for place, commander in commanders.items()}
+        commanders = self.commanders()
+        joints = {place: commander.feedback * self.degrees(place) for place, commander in commanders.items()}
         return {
             "robot": self.robot.id, "state": self.state, "text": self.text,
             "steps": [{"key": s.key, "says": s.says, "state": s.state, "text": s.text} for s in self.steps],
