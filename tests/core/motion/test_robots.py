@@ -280,3 +280,16 @@ def test_what_cannot_be_a_joint_is_refused(joints: dict[str, str], text: str) ->
         applied(plant, edits.AddRobot(controller=controller, robot="arms-200-460", joints=given))  # type: ignore[arg-type]
     with pytest.raises(Refusal, match="no type"):
         applied(plant, edits.AddRobot(controller=controller, robot="none"))
+
+
+@settings(max_examples=60)
+@given(*[st.tuples(coordinates, coordinates, heights)] * 2)
+def test_by_its_joints_a_platform_hangs_on_the_arms_all_the_way(
+    one: tuple[float, float, float], other: tuple[float, float, float]
+) -> None:
+    """As it goes to where its straight move begins."""
+    assume(within(OF, *one) and within(OF, *other))
+    begin, end = OF.delta.angles(*one), OF.delta.angles(*other)
+    for n in range(11):
+        turned = tuple(a + (b - a) * n / 10 for a, b in zip(begin, end, strict=True))
+        assert OF.delta.angles(*OF.delta.position(turned)) == pytest.approx(turned, abs=1e-6)  # type: ignore[arg-type]
