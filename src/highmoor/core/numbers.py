@@ -82,7 +82,8 @@ def parse_number(text: str, *, unit: str = "") -> Fraction:
     is 156 (a word is 16 bits).
     Raises Refusal when the text is no number or its unit does not fit.
     """
-    stripped = text.strip()
+    # What is shown with a minus of its own can be typed back.
+    stripped = text.strip().replace("\u2212", "-")
     based = _BASED.match(stripped)
     if based:
         sign, digits, base = (based[1], based[2], 16) if based[2] is not None else (based[3], based[5], int(based[4]))

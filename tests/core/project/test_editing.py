@@ -166,6 +166,8 @@ def test_many_objects_are_set_at_once_or_none() -> None:
         ("6 bytes", "registers", 3),
         ("3 octets", "coils", 24),
         ("12 bits", "octets", Fraction(3, 2)),
+        ("\u221231.86", "°", Fraction(-3186, 100)),
+        ("12\u202f345.6", "", Fraction(123456, 10)),
     ],
 )
 def test_numbers_are_read_as_they_are_written(text: str, unit: str, value: Any) -> None:

@@ -138,7 +138,7 @@
             class="mono"
             aria-label="Encoder offset of {name(asked.axis)}"
             disabled={!plant.mayEdit}
-            value={asked.value === null ? '' : shown(asked.value, 7)}
+            value={asked.value === null ? '' : String(asked.value)}
             placeholder="not set"
             onchange={(event) => typed(asked, event.currentTarget.value)}
           /><span class="unit">°</span></label
