@@ -38,7 +38,7 @@ def test_a_robot_from_a_type_stops_at_the_step_that_fails_and_then_goes(page: Pa
     page.button("Download and run")
     page.says("not initialised")
     page.button("Initialise")
-    page.says("ARM2: peak current is 4 A, and it has to be 4.2")
+    page.says("ARM2, peak current: 4 A; its type asks 4.2 A")
     assert [item.get_attribute("class").split()[0] for item in page.all("ol[aria-label=Initialisation] li")] == [
         "good", "good", "bad", "open", "open", "open", "open", "open",
     ]  # fmt: skip

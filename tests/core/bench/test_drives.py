@@ -322,3 +322,17 @@ def test_a_cip_position_drive_takes_one_message_at_a_time() -> None:
     on.go(enable=0)
     told = on.go(enable=1)
     assert (told["fault"], told["enabled"]) == (0, 1)
+
+
+@pytest.mark.parametrize(("quick", "way"), [(None, 2.5), (1000.0, 1.25)])
+def test_a_profidrive_quick_stop_brakes_by_its_own_ramp(quick: float | None, way: float) -> None:
+    on = On(ProfidriveDrive)
+    on.drive.facts = replace(on.drive.facts, quick_rate=quick)
+    for word in (READY, OPERATION):
+        on.go(control=word)
+    on.go(1, control=OPERATION, target_speed=500)
+    begin = on.machine.position
+    assert on.machine.speed == pytest.approx(50)
+    on.go(1, control=OPERATION & ~0x04)
+    # v²/2a, and v/Kv as far as the load is behind.
+    assert on.machine.position - begin == pytest.approx(way + 0.9, abs=0.1) and on.machine.speed == 0

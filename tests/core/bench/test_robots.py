@@ -10,7 +10,6 @@ import pytest
 
 from highmoor.core.bench.axes.powered import OVERLOAD
 from highmoor.core.errors import Refusal
-from highmoor.core.motion.copies import in_drive
 from highmoor.core.motion.robots.line import LineTold
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
@@ -81,12 +80,15 @@ WRONG = {
                 "joints", "No axis is arm 2"),
     "no words": (lambda p: apply(p, LIBRARY, edits.SetFields(ids=[arm(p).id], values={"profile": None})).plant,
                  "joints", "ARM2 is not commanded"),
-    "not as asked": (lambda p: _set(p, LIBRARY, arm(p).id, peak_a=4), "asked", "ARM2: peak current is 4 A.*be 4.2"),
-    "no offset": (lambda p: _set(p, LIBRARY, arm(p).id, encoder_offset=None), "asked", "encoder offset is not set"),
+    "not as asked": (lambda p: _set(p, LIBRARY, arm(p).id, peak_a=4), "asked",
+                     "ARM2, peak current: 4 A; its type asks 4.2 A"),
+    "turns the other way": (lambda p: _set(p, LIBRARY, arm(p).id, reversed=True), "asked",
+                            "ARM2, turns the other way: yes; its type asks no"),
+    "no offset": (lambda p: _set(p, LIBRARY, arm(p).id, encoder_offset=None), "asked", "ARM2, encoder offset: not set"),
     "other in its drive": (lambda p: kept(_set(p, LIBRARY, arm(p).id, peak_a=4), "arm2", peak_a=4.2),
-                           "drives", "in the drive of ARM2, peak current is 4 A, and not 4.2"),
+                           "drives", "in the drive of ARM2, peak current: 4 A, and not 4.2 A"),
     "nothing in its drive": (lambda p: kept(_set(p, LIBRARY, arm(p).id, encoder_offset=None), "arm2",
-                                            encoder_offset=-31.86), "drives", "encoder offset is nothing"),
+                                            encoder_offset=-31.86), "drives", "offset: not set, and not .31.86"),
     "no answer": (lambda p: built(p, "arm2", powered=False), "answer", "does not answer"),
     "no place": (lambda p: built(p, "arm2", settings__encoder_offset=-95), "angles", "arm 2 stands at .*encoder off"),
     "no reach": (lambda p: _set(p, LIBRARY, PICKER, work_x=600), "reach", "not reached: arm"),
@@ -201,4 +203,3 @@ def test_the_peak_current_in_the_drive_is_the_torque_there_is() -> None:
     written = apply(more, LIBRARY, edits.DriveCopies(axis=moved.id, do="write", keys=["peak_a"])).plant
     moved.bench.rebuilt(written)
     assert moved.after(0.1).machine.most_nm == pytest.approx(0.52)
-    assert in_drive(moved.id, {"peak_a": 1}, {}).acting == {"peak_a": 1}

@@ -71,21 +71,22 @@ def _asked(robot: RobotLive) -> Iterator[str]:
     for parameter in robot.told.parameters:
         for asked in parameter.asked:
             if not asked.good:
-                has = "not set" if asked.value is None else f"{shown(asked.value)} {parameter.unit}".strip()
-                wants = "" if asked.asked is None else f", and it has to be {shown(asked.asked)}"
-                raise Failing(f"{robot.axis(asked.place).name}: {parameter.label.lower()} is {has}{wants}")
+                wants = "" if asked.asked is None else f"; its type asks {parameter.says(asked.asked)}"
+                name, label = robot.axis(asked.place).name, parameter.label.lower()
+                raise Failing(f"{name}, {label}: {parameter.says(asked.value)}{wants}")
     yield f"{len(robot.told.parameters)} parameters"
 
 
 def _drives(robot: RobotLive) -> Iterator[str]:
+    axes = {joint.place: robot.axis(joint.place) for joint in robot.told.joints}
+    acting = {place: robot.axes.acting(axis) for place, axis in axes.items()}
     for parameter in robot.told.parameters:
         for asked in parameter.asked:
-            axis = robot.axis(asked.place)
-            has = robot.axes.acting(axis)[parameter.key]
+            has = acting[asked.place][parameter.key]
             if has is None or abs(has - (asked.value or 0.0)) > 1e-9 * abs(has):
-                says = "nothing" if has is None else f"{shown(has)} {parameter.unit}".strip()
-                raise Failing(f"in the drive of {axis.name}, {parameter.label.lower()} is {says}, and not "
-                               f"{shown(asked.value or 0)}")  # fmt: skip
+                name, label = axes[asked.place].name, parameter.label.lower()
+                raise Failing(f"in the drive of {name}, {label}: {parameter.says(has)}, and not "
+                               f"{parameter.says(asked.value)}")  # fmt: skip
     yield ""
 
 

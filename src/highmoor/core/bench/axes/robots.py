@@ -18,7 +18,7 @@ from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile
 from highmoor.core.motion.path import Along, Way
 from highmoor.core.motion.robots.line import JointWay, Line, LineTold, line_of, pose, too_quick
 from highmoor.core.motion.robots.parts import RobotTold
-from highmoor.core.motion.robots.types import ARM_PLACES, PLACES, WRIST, RobotType, type_of
+from highmoor.core.motion.robots.types import ARM_PLACES, PLACES, RobotType, type_of
 from highmoor.core.motion.units import unit_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.plant import Plant
@@ -41,7 +41,6 @@ class RobotLive:
     line_told: LineTold | None
     axes: AxesLive
     clock: VirtualClock
-    period_s: float
     state: State = "off"
     text: str = ""
     steps: list[Step] = field(default_factory=list)
@@ -244,7 +243,6 @@ class RobotLive:
             "robot": self.robot.id, "state": self.state, "text": self.text,
             "steps": [{"key": s.key, "says": s.says, "state": s.state, "text": s.text} for s in self.steps],
             "joints": joints, "place": self.place(), "really": self.really(), "trace": self.trace,
-            "wrist": joints.get(WRIST),
         }  # fmt: skip
 
 
@@ -265,7 +263,7 @@ class RobotsLive:
             joints = [self.axes.commanders[j.axis] for j in told.joints if j.axis in self.axes.commanders]
             period = min((commander.period_s for commander in joints), default=0.1)
             line: LineTold | None = analysis.result("robot.line", robot.id)
-            live = RobotLive(robot, of, told, line, self.axes, self.clock, period)
+            live = RobotLive(robot, of, told, line, self.axes, self.clock)
             self.robots[robot.id] = live
             self.clock.every(int(period * 1e9), live.run, 1)
 

@@ -40,19 +40,12 @@ def _not_as_asked(result: RobotTold, reader: Reader, root: str) -> Iterator[Find
         for asked in parameter.asked:
             if not asked.axis or asked.good or asked.asked is None:
                 continue
-            unit = f" {parameter.unit}" if parameter.unit else ""
             yield finding(
                 "MOT-162", _place(reader, asked), (root, "type"), axis=reader.value(asked.axis, Axis, "name"),
                 robot=_name(reader, root), what=parameter.label,
-                has=_said(parameter.key, asked.value, unit), asked=_said(parameter.key, asked.asked, unit),
+                has=parameter.says(asked.value), asked=parameter.says(asked.asked),
                 whom="its wrist" if asked.place == WRIST else "its arms",
             )  # fmt: skip
-
-
-def _said(key: str, value: float | None, unit: str) -> str:
-    if key == "reversed":
-        return "yes" if value else "no"
-    return "not set" if value is None else f"{shown(value)}{unit}"
 
 
 def _place(reader: Reader, asked: AskedTold) -> tuple[str, str]:

@@ -14,6 +14,7 @@ from highmoor.core.motion.robots.reach import ReachTold, reach, why_not
 from highmoor.core.motion.robots.types import PLACES, WRIST, RobotType, type_of
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.units import UNITS, unit_of
+from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Axis, Robot
 
 Point = tuple[float, float, float]
@@ -40,6 +41,12 @@ class ParameterTold:
     label: str
     unit: str
     asked: tuple[AskedTold, ...]
+
+    def says(self, value: float | None) -> str:
+        """A value of it in words."""
+        if self.key == "reversed":
+            return "yes" if value else "no"
+        return "not set" if value is None else f"{shown(value)} {self.unit}".strip()
 
 
 @dataclass(frozen=True, slots=True)
