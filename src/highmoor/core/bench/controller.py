@@ -74,7 +74,7 @@ class SignalCode:
         number: float = value
         if self.scaling:
             number = self.scaling.raw(number)
-        elif self.raw.family != "real":
+        elif self.raw.family != "real" and not isinstance(number, int):
             number = round_half_away(exact(number))
         if self.width:
             self._put_field(image, number)

@@ -135,18 +135,18 @@ class OnTheFly:
 
     def send(
         self, octets: bytes, alter: Alter, back: Callable[[bytes | None], None],
-        as_before: Callable[[int], bool] | None = None,
+        straight: Callable[[int], bool] | None = None,
     ) -> int:  # fmt: skip
         """A frame out now, or behind the one that is on its way; `back` takes it as it returns, None if it is lost.
 
-        `as_before` is asked when it does, with the number that `alter` gets: whether it comes back as it did last, so
-        that nothing more is to be done. Nobody asks while frames are listened to or damaged.
+        `straight` is asked when it does, with the number that `alter` gets: whether all that it does has been done
+        without it. Nobody asks while frames are listened to or damaged.
 
         Returns when it will be back, ns.
         """
         now = self.clock.now_ns
         begins = self._busy_until if self._busy_until > now else now
-        reached = self.reached()
+        reached, version = self.reached(), self._version
         wire_ns = self._wire_ns.get(len(octets))
         if wire_ns is None:
             wire_ns = self._wire_ns[len(octets)] = NS_AN_OCTET * ethernet_octets(len(octets))
@@ -155,20 +155,24 @@ class OnTheFly:
         if self.taps:
             # What waits for the cable is not on it yet.
             self.clock.at(begins, lambda: self._tell(octets, back=False), priority=-1)
-        self.clock.at(returns, lambda: self._returns(octets, alter, back, reached, as_before))
+        self.clock.at(returns, lambda: self._returns(octets, alter, back, reached, version, straight))
         return returns
 
     def _returns(
         self, octets: bytes, alter: Alter, back: Callable[[bytes | None], None], reached: Sequence[Processor],
-        as_before: Callable[[int], bool] | None,
+        version: int, straight: Callable[[int], bool] | None,
     ) -> None:  # fmt: skip
-        if as_before and not self.taps and not self.noise and reached and as_before(self._version):
+        as_sent = version == self._version
+        if straight and as_sent and reached and not self.taps and not self.noise and straight(version):
             return
         if not reached or self._damaged(reached):
             back(None)
             return
         frame = bytearray(octets)
         alter(frame, reached, self._version)
+        if not as_sent:
+            # It met those who stood there when it left: how it fared is not how the next one will.
+            self.altered()
         answer = bytes(frame)
         self._tell(answer, back=True)
         back(answer)

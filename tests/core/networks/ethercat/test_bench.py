@@ -368,6 +368,48 @@ def test_frames_come_back_no_later_than_told() -> None:
     assert lasts == {round(float(asking.plan.cycle_us) * 1000)}
 
 
+_HAPPENINGS = st.lists(
+    st.tuples(
+        st.integers(1, 99),
+        st.one_of(
+            st.tuples(st.just("out"), st.integers(0, 100), st.binary(min_size=1, max_size=6)),
+            st.tuples(st.just("gives"), st.integers(0, 2), st.binary(min_size=1, max_size=6)),
+            st.tuples(st.just("cable"), st.integers(0, 2), st.booleans()),
+        ),
+    ),
+    min_size=1, max_size=12,
+)  # fmt: skip
+
+
+@settings(max_examples=25, deadline=None)
+@given(happenings=_HAPPENINGS, cycle_ns=st.sampled_from((9_000, 500_000, 2_000_000)))
+def test_a_frame_nobody_listens_to_does_what_one_does_that_is_heard(happenings: list[Any], cycle_ns: int) -> None:
+    plant = line("AE-1", "CS-5", "CS-5")
+    straight, heard = going(plant), going(plant)
+    # In the shortest of these the next frame is out before the last one is back.
+    master(straight).cycle_ns = master(heard).cycle_ns = cycle_ns
+    medium: Any = heard._media[plant.all(Network)[0].id]
+    medium.taps.append(lambda *_: None)
+    ends = []
+    for bench in (straight, heard):
+        heads = [bench.devices.there[named(plant, f"S{n}").id].device.head for n in (1, 2, 3)]  # type: ignore[attr-defined]
+        simulated = bench.controllers[controller(plant).id]
+        for tenths, (what, where, value) in happenings:
+            bench.run_until(bench.seconds + tenths * cycle_ns / 1e10)
+            if what == "out":
+                # Whatever the program writes; nothing else of it stands there.
+                at = where % (len(simulated.image_out) - len(value))
+                simulated.image_out[at : at + len(value)] = value
+            elif what == "gives":
+                heads[where].gives[: len(value)] = value
+            else:
+                cable(bench, named(plant, f"S{where + 1}").id, plugged=value)
+        bench.run_until(bench.seconds + 3 * cycle_ns / 1e9)
+        lives = {key: (live.state, live.text, live.data) for key, live in bench.exchanges.items()}
+        ends.append((simulated.image_in, [(h.takes, h.gives, h.written_ns, h.status) for h in heads], lives))
+    assert ends[0] == ends[1]
+
+
 def test_the_program_sees_the_state_of_who_exchanges_and_how_often_it_was_lost() -> None:
     plant = line("CS-5", IO)
     for name, station in (("Drive", "S1"), ("Rail", "S2")):

@@ -79,6 +79,8 @@ class Commander:
     _reset_s: float = -1.0
     _left_s: float = -1.0
     _seeks: bool = False
+    # The words as they came for this run of the task, None between runs.
+    _came: dict[str, float] | None = None
 
     def __post_init__(self) -> None:
         self.wish = Wish(self.of.counts, self.of.speed_counts)
@@ -211,19 +213,31 @@ class Commander:
         """Once a task: look at the words that came, decide those that go."""
         if self.held_by or not self.engaged:
             return
+        self._came = {}
         self._look()
         self._go_on()
         self.wish.resetting = self._lately(self._reset_s) and self.now_s - self._reset_s < _HEARD_S / 2
-        if self.wish.start and self.hand.acknowledged(self.words.read):
+        if self.wish.start and self.hand.acknowledged(self._read):
             # Seen: it may be taken away; the drive goes on.
             self.wish.start = False
-        for role, count in self.hand.words(self.wish, self.words.read):
+        for role, count in self.hand.words(self.wish, self._read):
             self.words.put(role, count)
+        self._came = None
+
+    def _read(self, role: str) -> float:
+        """A word as it came, the same all through a run."""
+        came = self._came
+        if came is None:
+            return self.words.read(role)
+        count = came.get(role)
+        if count is None:
+            count = came[role] = self.words.read(role)
+        return count
 
     def _look(self) -> None:
         """What the drive says of itself, and what becomes of a command by that."""
         good = self.good()
-        enabled, fault = self.hand.seen(self.words.read) if good else (False, "its drive does not answer")
+        enabled, fault = self.hand.seen(self._read) if good else (False, "its drive does not answer")
         if fault and self.state != "off":
             self.wish.on = False
             self._end("fault", "Error" if self.command[1] == "Busy" else self.command[1], fault)
@@ -268,7 +282,7 @@ class Commander:
 
     def _go_home(self) -> None:
         self.wish.wanted = self.feedback
-        homed = self.hand.homed(self.words.read)
+        homed = self.hand.homed(self._read)
         # What was found before is not what is found now: it counts once the drive has said that it seeks.
         self._seeks = self._seeks or homed is None
         since = self.now_s - self._began_s
@@ -284,7 +298,7 @@ class Commander:
             self.wish.turning = 0.0
         if not self.words.has("target"):
             # A drive that is told a speed ramps by itself.
-            stands = abs(self.words.read("speed") / self.of.speed_counts) <= _STANDS * float(self.of.bounds.speed or 1)
+            stands = abs(self._read("speed") / self.of.speed_counts) <= _STANDS * float(self.of.bounds.speed or 1)
         else:
             self._ramp.at_speed(self._held_within(self.wish.turning), self._braking, self.period_s)
             self.wish.wanted, stands = self._ramp.at, self._ramp.speed == 0
@@ -293,7 +307,7 @@ class Commander:
 
     def _broken_off(self, over_s: float) -> None:
         """A move that a switch stops, or that does not come to its goal, is over where it stands."""
-        limited = self.hand.limited(self.words.read)
+        limited = self.hand.limited(self._read)
         if self.state == "moving" and (limited or over_s > _ARRIVE_WITHIN_S):
             at = f"{shown(self.feedback, 6)} {self.of.unit.label}"
             text = f"A limit switch stopped it at {at}." if limited else f"It did not arrive: it is at {at}."
@@ -324,7 +338,7 @@ class Commander:
     @property
     def feedback(self) -> float:
         """The position as the drive shows it, in the axis's unit."""
-        return float(self.words.read("position")) / self.of.counts
+        return float(self._read("position")) / self.of.counts
 
     @property
     def _braking(self) -> float:
@@ -376,5 +390,5 @@ class Commander:
             "axis": self.of.axis.id, "state": self.state, "text": self.text, "position": self.feedback,
             "wanted": self.wanted, "held_by": self.held_by, "good": self.good(), "plc_open": PLC_OPEN[self.state],
             "command": name, "out": out, "does": sorted(self.does),
-            "turns": self.words.read("speed") / self.of.speed_counts * self.of.unit.a_speed,
+            "turns": self._read("speed") / self.of.speed_counts * self.of.unit.a_speed,
         }  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from highmoor.core.errors import Refusal
 
@@ -19,6 +20,7 @@ _CIA_402: tuple[tuple[int, int, str], ...] = (
 )
 
 
+@lru_cache(maxsize=1024)
 def cia_402_state(status_word: int) -> str | None:
     """The state that a status word names, None for bits that name none. Raises Refusal beyond 16 bits."""
     if not 0 <= status_word <= 0xFFFF:

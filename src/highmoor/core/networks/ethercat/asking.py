@@ -50,7 +50,7 @@ class Line(Protocol):
 
     def send(
         self, octets: bytes, alter: Any, back: Callable[[bytes | None], None],
-        as_before: Callable[[int], bool] | None = None,
+        straight: Callable[[int], bool] | None = None,
     ) -> int: ...  # fmt: skip
 
 

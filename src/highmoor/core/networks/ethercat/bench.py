@@ -139,10 +139,10 @@ class Master:
         clock = self.asker.clock
         clock.at(clock.now_ns + self.cycle_ns, self._cycle)
         if not self._turns:
-            self._turns = [(one, partial(self._came, one), partial(self._as_before, one)) for one in self.rounds]
-        for one, came, as_before in self._turns:
+            self._turns = [(one, partial(self._came, one), partial(self._straight, one)) for one in self.rounds]
+        for one, came, straight in self._turns:
             self.frames += 1
-            self.asker.line.send(one.filled(), self.asker.passing.alter, came, as_before)
+            self.asker.line.send(one.filled(), self.asker.passing.alter, came, straight)
         if self.troubled and not self.looking:
             self._look()
 
@@ -155,8 +155,8 @@ class Master:
             return d.physical(live.address if live else 0, SYSTEM_TIME)
         return plan.logical
 
-    def _as_before(self, one: Round, version: int) -> bool:
-        if self.asker.stopped or not one.as_before(version, self.asker.clock.now_ns):
+    def _straight(self, one: Round, version: int) -> bool:
+        if self.asker.stopped or not one.passed_straight(version, self.asker.clock.now_ns):
             return False
         if one.missed:
             self._look()
@@ -190,13 +190,10 @@ class Master:
         if sent.counter != going.counter:
             going.counter = sent.counter
             self._judge(going)
-        now = self.asker.clock.now_ns
         going.rounds += 1
+        going.bring_in(sent.data)
         if whole:
-            data = sent.data
-            for here, image in going.into:
-                image[:] = data[here]
-            going.whole_ns = now
+            going.whole_ns = self.asker.clock.now_ns
         return False
 
     def _lost(self, going: Going) -> None:

@@ -88,14 +88,23 @@ class Crossing:
         return cls(version, counter, tuple(gives), tuple(takes))
 
     def crossed(self, data: memoryview, now_ns: int) -> int:
-        """The datagram's data through them; what they take counts in Op. Returns the working counter."""
-        for here, taken, slave in self.takes:
+        """The datagram's data through them. Returns the working counter."""
+        for _, _, slave in self.takes:
             slave.written_ns = now_ns
+        self.take(data)
+        self.give(data)
+        return self.counter
+
+    def take(self, data: bytes | memoryview) -> None:
+        """What they take from a datagram's data; it counts in Op."""
+        for here, taken, slave in self.takes:
             if slave.in_op:
                 taken[:] = data[here]
+
+    def give(self, data: bytearray | memoryview) -> None:
+        """What they give it."""
         for here, given in self.gives:
             data[here] = given
-        return self.counter
 
 
 _Access = Callable[[bytearray, int, int, Slave, int], int]

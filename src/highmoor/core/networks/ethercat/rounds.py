@@ -10,7 +10,7 @@ from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.ethercat import datagrams as d
 from highmoor.core.networks.ethercat.asking import SOURCE, Talk, Wait
 from highmoor.core.networks.ethercat.explain import OP
-from highmoor.core.networks.ethercat.passing import Passing
+from highmoor.core.networks.ethercat.passing import Crossing, Passing
 from highmoor.core.networks.ethercat.plan import Datagram, Plan
 from highmoor.core.networks.ethercat.settings import FIRST_ADDRESS, Node
 from highmoor.core.networks.ethercat.slave import Slave
@@ -106,13 +106,35 @@ class Going:
     told_rounds: int = 0
     whole_ns: int = -1
 
+    def bring_in(self, data: bytes | bytearray) -> None:
+        """What came back, into the image, if nobody is missing from it."""
+        if self.counter == self.plan.counter:
+            for here, image in self.into:
+                image[:] = data[here]
+
+
+@dataclass(frozen=True, slots=True)
+class Met:
+    """Where a cyclic datagram (its number in the frame) met process data; `back` is its data as it comes back, of
+    which only what devices give is looked at."""
+
+    datagram: int
+    going: Going
+    crossing: Crossing
+    back: bytearray
+
+    def returned(self) -> None:
+        """What everybody gives now, into the image."""
+        self.crossing.give(self.back)
+        self.going.bring_in(self.back)
+
 
 @dataclass(slots=True)
 class Round:
     """A cyclic frame, and how it last came back.
 
-    As long as it carries the same, and nobody on its way does otherwise or gives anything else, it comes back the same:
-    then it is not sent through everybody again.
+    As long as nobody on its way does otherwise, it meets the same octets with the same counters: then these are moved
+    straight between image and devices, and if none of them is another, nothing is.
     """
 
     going: list[Going]
@@ -120,7 +142,14 @@ class Round:
     # Whether somebody is to be looked for, as it last came back.
     missed: bool = False
     _out: bytes = b""
+    # The data of each datagram as it goes out, and where in the frame it stands.
+    _data: list[bytes] = field(default_factory=list)
+    _at: list[int] = field(default_factory=list)
+    # How many are on their way, and whether what goes out has been taken.
+    _flying: int = 0
+    _taken: bool = False
     _version: int = -1
+    _met: list[Met] = field(default_factory=list)
     _gives: list[memoryview] = field(default_factory=list)
     _gave: bytes = b""
     _takers: list[Slave] = field(default_factory=list)
@@ -133,36 +162,64 @@ class Round:
             self._pieces = [one for going in self.going for one in going.pieces if isinstance(one, memoryview)] or [b""]
         out = b"".join(self._pieces)
         if out != self._out or not self.octets:
-            sent = [
-                d.Sent(COMMANDS[going.plan.command], n, going.address, b"".join(going.pieces))
-                for n, going in enumerate(self.going, start=1)
-            ]
-            self._out, self.octets, self._version = out, d.encode(SOURCE, sent), -1
+            self._out, self._taken = out, False
+            self._data = [b"".join(going.pieces) for going in self.going]
+            self.octets = self._encoded()
+        self._flying += 1
         return self.octets
+
+    def _encoded(self) -> bytes:
+        """Only data is another than last time."""
+        if not self._at:
+            sent = [
+                d.Sent(COMMANDS[going.plan.command], n, going.address, data)
+                for n, (going, data) in enumerate(zip(self.going, self._data, strict=True), start=1)
+            ]
+            octets = d.encode(SOURCE, sent)
+            self._at = [at + d.DATA for at, *_ in d.places(octets)]
+            return octets
+        frame = bytearray(self.octets)
+        for at, data in zip(self._at, self._data, strict=True):
+            frame[at : at + len(data)] = data
+        return bytes(frame)
 
     def came(self, passing: Passing) -> None:
         """It went through everybody and is back."""
+        self._flying -= 1
+        self._taken = not self._flying
         if self._version != passing.version:
-            crossings = [
-                crossing
-                for going in self.going
+            self._met = [
+                Met(n, going, crossing, bytearray(going.plan.octets))
+                for n, going in enumerate(self.going)
                 if (crossing := passing.crossing(COMMANDS[going.plan.command], going.address, going.plan.octets))
             ]
-            self._gives = [given for crossing in crossings for _, given in crossing.gives]
-            self._takers = [taker for crossing in crossings for _, _, taker in crossing.takes]
+            self._gives = [given for met in self._met for _, given in met.crossing.gives]
+            self._takers = [taker for met in self._met for _, _, taker in met.crossing.takes]
             self._version = passing.version
         self._gave = b"".join(self._gives)
 
     def forget(self) -> None:
-        """The next one goes through everybody."""
+        """It is lost: the next one goes through everybody."""
+        self._flying -= 1
         self._version = -1
 
-    def as_before(self, version: int, now_ns: int) -> bool:
-        """Whether it comes back as it did; then everybody is where he is after it did."""
-        if version != self._version or b"".join(self._gives) != self._gave:
+    def passed_straight(self, version: int, now_ns: int) -> bool:
+        """Whether it meets the same octets as it did: then they are where they are to be after it is back."""
+        # What another one carries that is out already is not what this one does.
+        if version != self._version or self._flying > 1:
             return False
+        self._flying -= 1
+        if not self._taken:
+            self._taken = True
+            for met in self._met:
+                met.crossing.take(self._data[met.datagram])
         for taker in self._takers:
             taker.written_ns = now_ns
+        gave = b"".join(self._gives)
+        if gave != self._gave:
+            self._gave = gave
+            for met in self._met:
+                met.returned()
         for going in self.going:
             going.rounds += 1
             if going.counter == going.plan.counter:
