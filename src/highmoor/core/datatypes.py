@@ -81,9 +81,10 @@ def high_octet_first(octets: bytes, order: str) -> bytes:
 def decode(octets: bytes, data_type: DataType, order: str) -> int | float:
     """The value of whole octets. `octets` must have the type's size."""
     if order == "DCBA":
-        value: int | float = struct.unpack("<" + data_type.code, octets)[0]
-        return value
-    value = struct.unpack(">" + data_type.code, high_octet_first(octets, order))[0]
+        prefix = "<"
+    else:
+        prefix, octets = ">", high_octet_first(octets, order)
+    value: int | float = struct.unpack(prefix + data_type.code, octets)[0]
     return value
 
 
