@@ -171,12 +171,14 @@ class Bench:
     def run_until(self, seconds: float) -> None:
         """Let virtual time pass up to `seconds` after the start."""
         self.clock.run_until(int(seconds * 1e9))
+        self.axes.show()
 
     def stop(self) -> None:
         """Every controller stops: what it has open it ends, and that goes out."""
         for controller in self.controllers.values():
             controller.stop()
         self.clock.run_until(self.clock.now_ns + _LAST_WORDS_NS)
+        self.axes.show()
 
     @property
     def lines(self) -> dict[str, SerialLine]:

@@ -9,6 +9,9 @@ from typing import Protocol
 
 from highmoor.core.figures.motion.profile import Piece
 
+# After so long set-points are no longer taken to come regularly.
+PAUSE_S = 0.1
+
 
 class Way(Protocol):
     """Where something is to be over the time of a move, from 0 to `takes` s; in any unit."""
@@ -87,7 +90,7 @@ class Follower:
         if target != self.target:
             since = now_s - self.came_s
             # After a pause it is not known how often they come.
-            self.every_s = since if since < 0.1 else self.every_s
+            self.every_s = since if since < PAUSE_S else self.every_s
             self.target, self.came_s = target, now_s
         left = self.came_s + self.every_s - now_s
         before = self.at

@@ -11,7 +11,7 @@ from highmoor.core.motion.path import Follower, Ramp
 _READY, _ON, _ENABLED, _QUICK, _FAULT, _DISABLED = 0x0231, 0x0233, 0x0237, 0x0217, 0x0218, 0x0250
 _REACHED, _LIMIT, _ACK, _ERROR = 1 << 10, 1 << 11, 1 << 12, 1 << 13
 # Modes of operation (6060h).
-_POSITION, _VELOCITY, _HOMING, _CSP = 1, 3, 6, 8
+_POSITION, _VELOCITY, _HOMING, CYCLIC_POSITION = 1, 3, 6, 8
 # Counts before an edge at which it safely is not there yet.
 _CLEAR = 20
 
@@ -41,6 +41,14 @@ class Cia402Drive(Powered):
     @property
     def powered(self) -> bool:
         return self.state in (_ENABLED, _QUICK)
+
+    @property
+    def follows(self) -> bool:
+        """Whether it is on its way after set-points, and nothing else is asked of it or in its way."""
+        return (
+            self.state == _ENABLED and self.wanted.speed != 0 and not self.fault and not self._limit
+            and self._search is None and self._control & 0x10F == 0x0F and self.words.get("mode") == CYCLIC_POSITION
+        )  # fmt: skip
 
     def step(self, dt: float, now_s: float, *, alive: bool) -> None:
         taken, before, was = self.words.look(), self.machine.position, self.state
@@ -104,7 +112,7 @@ class Cia402Drive(Powered):
         if halted or broken_off:
             self.wanted.at_speed(0.0, self.facts.quick if self.state == _QUICK else self.facts.rate, dt)
             self.follower = Follower(self.wanted.at, target)
-        elif mode == _CSP:
+        elif mode == CYCLIC_POSITION:
             self._follow(target, dt, now_s)
         elif mode == _VELOCITY:
             wanted = 0.0 if self.stopped_by_limit(speed) else speed
@@ -192,15 +200,19 @@ class Cia402Drive(Powered):
             status |= _ERROR if mode == _HOMING and self._homing_failed else 0
         self.words.put("status", status)
         self.words.put("mode_shown", mode)
+        if self.words.has("inputs"):
+            self.words.put("inputs", self.inputs())
+        self.tell_place()
+
+    def tell_place(self) -> None:
+        """Where it is and how quick, on its way with all else that is to be told."""
         self.words.put("position", self.shown * self.facts.counts)
         if self.words.has("speed"):
             self.words.put("speed", self.shown_speed * self.facts.counts)
-        if self.words.has("inputs"):
-            self.words.put("inputs", self.inputs())
         self.words.tell()
 
     def _bit_12(self, mode: int) -> bool:
         """Set-points followed, a set-point taken, or home attained, by the mode."""
-        if mode == _CSP:
+        if mode == CYCLIC_POSITION:
             return not self._limit
         return self._ack if mode == _POSITION else mode == _HOMING and self._attained

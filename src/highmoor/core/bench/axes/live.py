@@ -35,6 +35,20 @@ STEP_MS = 2
 LOOKS_EVERY = 4
 
 
+@dataclass(frozen=True, slots=True)
+class Reached:
+    """The device of a drive, None while none is there, and whether its controller still exchanges with it."""
+
+    device: Callable[[], Any | None] = lambda: None
+    exchanging: Callable[[Any], bool] = lambda _: True
+
+    @property
+    def alive(self) -> bool:
+        """Whether it is there and exchanges."""
+        device = self.device()
+        return device is not None and self.exchanging(device)
+
+
 @dataclass(slots=True)
 class AxisLive:
     """An axis going on: its drive and its machine."""
@@ -43,7 +57,7 @@ class AxisLive:
     drive: Drive
     machine: Machine
     clock: VirtualClock
-    alive: Callable[[], bool]
+    reached: Reached
 
     def set_to(self, facts: Facts) -> None:
         """What is set in the drive is another from now on."""
@@ -51,14 +65,14 @@ class AxisLive:
 
     def step(self) -> None:
         """On by one step, unless nothing could become of it: what has power sees that its controller is gone."""
-        alive = self.alive()
+        alive = self.reached.alive
         if not self.drive.idle or (self.drive.powered and not alive):
             self.drive.step(STEP_MS / 1000, self.clock.now_ns / 1e9, alive=alive)
 
 
 def made_axis(
     plant: Plant, axis: Axis, built: BuiltDevice | None, carried: list[Carried], octets: OctetsOf,
-    clock: VirtualClock, alive: Callable[[], bool], at: float | None = None,
+    clock: VirtualClock, reached: Reached, at: float | None = None,
 ) -> AxisLive | None:  # fmt: skip
     """An axis as it stands; None for one whose chain, drive or profile does not say what moves."""
     profile: CommandProfile | None = plant.find(axis.profile)
@@ -77,7 +91,7 @@ def made_axis(
     words = DeviceWords.of(profile, carried, octets)
     facts = facts_in_drive(plant, axis, said)
     machine.most_nm = facts.most_nm
-    return AxisLive(axis, kind(facts, machine, words, machine.position), machine, clock, alive)
+    return AxisLive(axis, kind(facts, machine, words, machine.position), machine, clock, reached)
 
 
 def made_stepper(
@@ -99,7 +113,7 @@ def made_stepper(
     )  # fmt: skip
     machine = Machine(_build(axis, links, {}, unit), _begins(axis, {}) if at is None else at)
     drive = StepperDrive(facts, machine, words, machine.position, steps=_steps(chain, most_hz, linear=unit.linear))
-    return AxisLive(axis, drive, machine, clock, lambda: True)
+    return AxisLive(axis, drive, machine, clock, Reached(lambda: drive))
 
 
 def _steps(chain: Chain, most_hz: float, *, linear: bool) -> Steps:

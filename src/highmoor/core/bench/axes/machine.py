@@ -4,13 +4,15 @@ unit, times in s."""
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from math import inf
+from math import inf, nextafter
 
 from highmoor.core.motion.home_search import Event, Ground, Switch
 from highmoor.core.motion.mechanics import Mechanics
 
 # So far apart are an acceleration and the one that a torque gives, of all there could be.
 _STEPS = 40
+# Of all the acceleration that there is torque for: so near to it, it is looked at closely.
+_SPARE = 1e-3
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +53,8 @@ class Machine:
     # Where the load would be without play.
     shaft: float = field(init=False)
     _off_s: float = inf
+    # What `rates` found, and for how much torque.
+    _rates: tuple[float, tuple[float, float]] | None = None
 
     def __post_init__(self) -> None:
         self.began = self.shaft = self.position
@@ -63,11 +67,10 @@ class Machine:
     def drive(self, wanted: float, dt: float) -> None:
         """A step in which the motor tries to come to a speed, with as much torque as there is."""
         self._off_s = 0.0
-        build, mechanics = self.build, self.build.mechanics
+        build = self.build
         rate = (wanted - self.speed) / dt
         way = _way(self.speed or wanted)
-        still = self.speed == 0 and wanted == 0
-        torque = mechanics.hold if still else mechanics.torque(way, rate * build.si)
+        torque = self._torque(wanted, rate)
         most = min(build.most_nm, self.most_nm)
         if abs(torque) > most:
             torque = most if torque > 0 else -most
@@ -77,6 +80,54 @@ class Machine:
             self.limited_s = 0.0
         self.torque = torque
         self._go(self.speed + rate * dt, dt)
+
+    def _torque(self, wanted: float, rate: float) -> float:
+        """What takes it from its speed towards a wanted one."""
+        mechanics = self.build.mechanics
+        if self.speed == 0 and wanted == 0:
+            return mechanics.hold
+        return mechanics.torque(_way(self.speed or wanted), rate * self.build.si)
+
+    # ── what it does when nothing comes in between, for whoever moves it without `drive`
+
+    @property
+    def unhindered(self) -> bool:
+        """Whether it goes as it is driven: no play to be taken up, no limit switch held, torque to spare."""
+        low, high = self.rates()
+        has_play = self.build.play and not self.build.mechanics.gravity
+        return low < 0 < high and not has_play and not self.switch("minus") and not self.switch("plus")
+
+    def rates(self) -> tuple[float, float]:
+        """Between which accelerations, in the unit and s, the motor has torque enough whichever way it goes."""
+        most = min(self.build.most_nm, self.most_nm)
+        if most == inf:
+            return -inf, inf
+        if self._rates is None or self._rates[0] != most:
+            low, high = (
+                [(1 - _SPARE) * self._rate_of(sign * most, way) / self.build.si for way in (-1, 1)] for sign in (-1, 1)
+            )
+            self._rates = most, (max(low), min(high))
+        return self._rates[1]
+
+    def undisturbed(self) -> tuple[float, float]:
+        """Between which positions no switch changes and no hard stop is met."""
+        low, high = self.build.stops
+        ground = self.build.ground
+        for begins, ends in filter(None, (ground.minus, ground.plus, ground.home)):
+            # On its edges a switch counts as held.
+            for edge, inside in ((begins, nextafter(begins, -inf)), (nextafter(ends, inf), ends)):
+                if self.position < edge:
+                    high = min(high, inside)
+                else:
+                    low = max(low, edge)
+        return low, high
+
+    def went(self, shaft: float, speed: float, before: float, wanted: float, rate: float) -> None:
+        """It was driven to a place, last from the speed before towards a wanted one."""
+        self._off_s, self.limited_s, self.speed = 0.0, 0.0, before
+        self.torque = self._torque(wanted, rate)
+        self.speed, self.shaft, self.position = speed, shaft, shaft
+        self.motor = (shaft - self.began) / self.build.way
 
     def rest(self) -> None:
         """A step in which the motor holds the load where it is."""

@@ -15,12 +15,14 @@ from highmoor.core.bench.axes.live import (
     LOOKS_EVERY,
     STEP_MS,
     AxisLive,
+    Reached,
     facts_in_drive,
     made_axis,
     made_stepper,
     only_copies_differ,
 )
 from highmoor.core.bench.axes.ports import PulsePort, PulseWords, SignalPort
+from highmoor.core.bench.axes.together import AT_LEAST, Together, follows, formed
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.devices import Devices
@@ -56,6 +58,9 @@ from highmoor.core.plant.rows import (
 )
 from highmoor.core.signals.programs import ProgramTold
 
+# In how many steps it is looked at who can go with others.
+_FORMS_EVERY = 4
+
 
 @dataclass(slots=True, repr=False)
 class AxesLive:
@@ -69,9 +74,14 @@ class AxesLive:
     chance: Random
     axes: dict[str, AxisLive] = field(default_factory=dict)
     commanders: dict[str, Commander] = field(default_factory=dict)
+    # So many of one kind go together.
+    at_least: int = AT_LEAST
     _said: dict[str, Any] = field(default_factory=dict)
     _ports: dict[str, PulsePort] = field(default_factory=dict)
     _turn: int = 0
+    _together: list[Together] = field(default_factory=list)
+    # Those that go alone, with their numbers.
+    _alone: list[tuple[int, AxisLive]] = field(default_factory=list)
 
     def begin(self, analysis: Analysis, controllers: Mapping[str, SimulatedController]) -> None:
         """Drives step on their own, commanders once in the task that refreshes their words."""
@@ -96,6 +106,8 @@ class AxesLive:
 
     def stand(self, said: Mapping[str, BuiltDevice]) -> None:
         """Bring the machines to what stands there: one that became another goes on from where it is."""
+        self.show()
+        self._together = []
         for axis in self.plant.all(Axis):
             built = said.get(axis.drive or "")
             told = dict(built.settings) if built else {}
@@ -110,13 +122,38 @@ class AxesLive:
             made = self._made(axis, built, at=there.machine.position if there else None)
             if made is not None:
                 self.axes[axis.id], self._said[axis.id] = made, told
+        self._regard()
 
     def _step(self) -> None:
-        self._turn = (self._turn + 1) % LOOKS_EVERY
-        for n, axis in enumerate(self.axes.values()):
+        self._turn += 1
+        left = [axis for group in self._together for axis in group.step(self.clock.now_ns / 1e9)]
+        if left:
+            self._regard()
+        for n, axis in self._alone:
             # One that rests looks at its words now and then, not all in the same step.
             if not axis.drive.settled or (n + self._turn) % LOOKS_EVERY == 0:
                 axis.step()
+        if self._turn % _FORMS_EVERY == 0:
+            self._form()
+
+    def _form(self) -> None:
+        """Let those go together who can, if any of them does not yet."""
+        alone = sum(follows(axis.drive) for _, axis in self._alone)
+        if alone and alone + len(self.axes) - len(self._alone) >= self.at_least:
+            self.show()
+            fit = [axis for axis in self.axes.values() if follows(axis.drive)]
+            self._together = formed(fit, STEP_MS / 1000, self.at_least)
+            self._regard()
+
+    def _regard(self) -> None:
+        """Who goes alone now."""
+        along = {id(axis) for group in self._together for axis in group.axes}
+        self._alone = [(n, axis) for n, axis in enumerate(self.axes.values()) if id(axis) not in along]
+
+    def show(self) -> None:
+        """All drives and machines as they are now: while time passes, those that go together are not."""
+        for group in self._together:
+            group.show()
 
     def _made(self, axis: Axis, built: BuiltDevice | None, at: float | None = None) -> AxisLive | None:
         station = self.plant.find(axis.drive)
@@ -140,11 +177,11 @@ class AxesLive:
             there, found = self.devices.there.get(node), ways.get(exchange)
             return live.octets(there.device, *found) if there and found else None
 
-        def alive() -> bool:
+        def device() -> Any:
             there = self.devices.there.get(node)
-            return there is not None and live.exchanging(there.device)
+            return there.device if there else None
 
-        return made_axis(self.plant, axis, built, carried, octets, self.clock, alive, at)
+        return made_axis(self.plant, axis, built, carried, octets, self.clock, Reached(device, live.exchanging), at)
 
     def _pulses(self, axis: Axis) -> PulsePair | None:
         """The output that gives an axis its pulses; None for one of a drive on a network."""

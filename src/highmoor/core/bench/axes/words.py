@@ -39,6 +39,20 @@ class _Stretch:
     put: bytes = b""
 
 
+# A word by its role: at which octet it begins, and how an array has it: order, kind and octets, as `<i4`.
+Place = tuple[str, int, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """Where a drive that follows set-points has its words, out of and into as many octets."""
+
+    out: tuple[Place, ...]
+    out_octets: int
+    into: tuple[Place, ...]
+    into_octets: int
+
+
 @dataclass(slots=True)
 class DeviceWords:
     """Words by role. `look` takes what has come, `tell` brings what was put on its way."""
@@ -84,6 +98,37 @@ class DeviceWords:
                 stretch.now[: len(came)] = came
                 seen.append(came)
         return tuple(seen)
+
+    def layout(self) -> Layout | None:
+        """Where those are by which a drive follows set-points; None where they lie spread, or one is missing."""
+        if [stretch.outward for stretch in self._stretches].count(True) != 1 or len(self._stretches) != 2:
+            return None
+        out = self._places("control", "mode", "target")
+        into = self._places("position", *(["speed"] if self.has("speed") else []))
+        if out is None or into is None:
+            return None
+        octets = {stretch.outward: stretch.octets for stretch in self._stretches}
+        return Layout(out, octets[True], into, octets[False])
+
+    def _places(self, *roles: str) -> tuple[Place, ...] | None:
+        found = []
+        for role in roles:
+            word = self._words.get(role)
+            if word is None or word.mask or word.octets not in (1, 2, 4, 8):
+                return None
+            kind = f"{'<' if word.first == 'little' else '>'}{'i' if word.signed else 'u'}{word.octets}"
+            found.append((role, word.octet, kind))
+        return tuple(found)
+
+    def ends(self) -> tuple[memoryview, memoryview] | None:
+        """What comes and what is told, in the device itself, of two stretches; None where they are not there."""
+        ends = {}
+        for stretch in self._stretches:
+            there = self.octets(stretch.exchange)
+            if not isinstance(there, bytearray | memoryview) or len(there) < stretch.octets:
+                return None
+            ends[stretch.outward] = memoryview(there)[: stretch.octets]
+        return ends[True], ends[False]
 
     def has(self, role: str) -> bool:
         """Whether there is such a word."""
