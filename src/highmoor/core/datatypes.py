@@ -5,6 +5,7 @@ from __future__ import annotations
 import struct
 from ctypes import c_float
 from dataclasses import dataclass
+from struct import Struct
 from typing import Literal
 
 
@@ -76,6 +77,13 @@ def high_octet_first(octets: bytes, order: str) -> bytes:
         return octets[::-1]
     swapped = b"".join(octets[n : n + 2][::-1] for n in range(0, len(octets), 2))
     return swapped if order == "BADC" else swapped[::-1]
+
+
+def codec(data_type: DataType, order: str) -> Struct | None:
+    """What packs and unpacks a whole type in place; None where its octets are in no order that a processor knows."""
+    if data_type.family in ("bool", "real") or (order not in ("ABCD", "DCBA") and data_type.bits > 8):
+        return None
+    return Struct(("<" if order == "DCBA" else ">") + data_type.code)
 
 
 def decode(octets: bytes, data_type: DataType, order: str) -> int | float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from hypothesis import given, settings
@@ -100,8 +101,8 @@ def _state(bench: Bench, axis: str) -> Any:
     machine = live.machine
     device: Any = bench.devices.there[live.axis.drive or ""].device
     return (
-        drive.state, drive.fault, drive.shown, drive.wanted, drive.follower, drive.settled, drive.zero,
-        machine.position, machine.speed, machine.motor, machine.torque, machine.limited_s, machine.shaft, machine.held,
+        drive.state, drive.fault, drive.shown, asdict(drive.wanted), asdict(drive.follower), drive.settled, drive.zero,
+        machine.position, machine.speed, machine.torque, machine.limited_s, machine.shaft, machine.held,
         bytes(device.head.gives), commander.state, commander.text,
     )  # fmt: skip
 

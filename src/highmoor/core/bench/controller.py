@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from itertools import count
+from struct import Struct
 from typing import Literal, Protocol
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.catalogue.types import AnalogueRange
-from highmoor.core.datatypes import DataType, decode, encode
+from highmoor.core.datatypes import DataType, codec, decode, encode
 from highmoor.core.numbers import exact, round_half_away
 from highmoor.core.signals.beside import CODE, FAILURES, LENGTH, RUNNING, START, STATE, STATUS, Beside
 from highmoor.core.signals.scaling import Scaling
@@ -47,6 +48,14 @@ class SignalCode:
     words: Callable[[int], str] | None = None
     # Whether the field's lowest bit is in the last of its octets.
     high: bool = False
+    # What reads and writes whole octets in place, with the least and the most that they hold; None for all else.
+    whole: tuple[Struct, int, int] | None = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        own = None if self.width else codec(self.raw, self.order)
+        low, high = self.raw.low, self.raw.high
+        whole = None if own is None or low is None or high is None else (own, low, high)
+        object.__setattr__(self, "whole", whole)
 
     @property
     def place(self) -> tuple[str, int, int]:
@@ -55,13 +64,15 @@ class SignalCode:
 
     def read(self, image: bytes | bytearray) -> Value:
         """The value that the bits in the image stand for."""
-        if self.raw.bits == 1:
+        value: float | int
+        if self.whole:
+            (value,) = self.whole[0].unpack_from(image, self.octet)
+        elif self.raw.bits == 1:
             return bool(image[self.octet] >> self.bit & 1)
-        if self.width:
+        elif self.width:
             value = self._field(image)
-            return self.scaling.value(value) if self.scaling else value
-        octets = bytes(image[self.octet : self.octet + self.raw.bits // 8])
-        value = decode(octets, self.raw, self.order)
+        else:
+            value = decode(bytes(image[self.octet : self.octet + self.raw.bits // 8]), self.raw, self.order)
         return self.scaling.value(value) if self.scaling else value
 
     def write(self, image: bytearray, value: Value) -> None:
@@ -76,6 +87,10 @@ class SignalCode:
             number = self.scaling.raw(number)
         elif self.raw.family != "real" and not isinstance(number, int):
             number = round_half_away(exact(number))
+        if self.whole:
+            own, low, high = self.whole
+            own.pack_into(image, self.octet, min(max(int(number), low), high))
+            return
         if self.width:
             self._put_field(image, number)
             return

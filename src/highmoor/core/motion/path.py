@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from math import sqrt
 from typing import Protocol
 
@@ -37,14 +37,14 @@ class Along:
         return self.pieces[-1].at + self.pieces[-1].lasts if self.pieces else 0.0
 
     def at(self, t: float) -> tuple[float, float]:
+        for piece in self.pieces:
+            if t < piece.at + piece.lasts:
+                position, speed, _ = piece.after(t - piece.at)
+                return self.begin + self.by * position, self.by * speed
         if not self.pieces:
             return self.begin, 0.0
         last = self.pieces[-1]
-        if t >= last.at + last.lasts:
-            return self.begin + self.by * last.after(last.lasts)[0], 0.0
-        piece = next(each for each in self.pieces if t < each.at + each.lasts)
-        position, speed, _ = piece.after(t - piece.at)
-        return self.begin + self.by * position, self.by * speed
+        return self.begin + self.by * last.after(last.lasts)[0], 0.0
 
 
 @dataclass(slots=True)
@@ -84,6 +84,11 @@ class Follower:
     came_s: float = 0.0
     every_s: float = 0.004
     speed: float = 0.0
+    # The speed on the straight line to the target.
+    line: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.line = (self.target - self.at) / self.every_s
 
     def step(self, target: float, now_s: float, dt: float) -> None:
         """A step; `now_s` is bench time."""
@@ -92,7 +97,8 @@ class Follower:
             # After a pause it is not known how often they come.
             self.every_s = since if since < PAUSE_S else self.every_s
             self.target, self.came_s = target, now_s
+            self.line = (target - self.at) / self.every_s
         left = self.came_s + self.every_s - now_s
         before = self.at
-        self.at = self.target if left <= dt else self.at + (self.target - self.at) * dt / left
+        self.at = self.target if left <= dt else self.at + self.line * dt
         self.speed = (self.at - before) / dt

@@ -29,6 +29,8 @@ _ARRIVE_WITHIN_S = 3.0
 _HEARD_S = 0.4
 # Of the highest speed: slower than that it stands, as far as is seen from here.
 _STANDS = 1e-3
+# As long as a command goes on.
+_MOVES = frozenset(("moving", "homing", "jogging", "running", "stopping"))
 Out = Literal["", "Busy", "Done", "CommandAborted", "Error"]
 PLC_OPEN: dict[State, str] = {
     "off": "Disabled", "enabling": "Disabled", "standstill": "Standstill", "homing": "Homing",
@@ -216,7 +218,7 @@ class Commander:
         self._came = {}
         self._look()
         self._go_on()
-        self.wish.resetting = self._lately(self._reset_s) and self.now_s - self._reset_s < _HEARD_S / 2
+        self.wish.resetting = self._reset_s >= 0 and self.now_s - self._reset_s < _HEARD_S / 2
         if self.wish.start and self.hand.acknowledged(self._read):
             # Seen: it may be taken away; the drive goes on.
             self.wish.start = False
@@ -236,11 +238,12 @@ class Commander:
 
     def _look(self) -> None:
         """What the drive says of itself, and what becomes of a command by that."""
-        good = self.good()
-        enabled, fault = self.hand.seen(self._read) if good else (False, "its drive does not answer")
+        enabled, fault = self.hand.seen(self._read) if self.good() else (False, "its drive does not answer")
         if fault and self.state != "off":
             self.wish.on = False
             self._end("fault", "Error" if self.command[1] == "Busy" else self.command[1], fault)
+        if enabled and self.state in _MOVES:
+            return
         if self.state == "enabling":
             self.wish.wanted = self.feedback
             if enabled:
@@ -258,11 +261,12 @@ class Commander:
             self.text = "The drive left the state in which it moves."
 
     def _go_on(self) -> None:
-        if self.state == "moving":
+        state = self.state
+        if state == "moving":
             self._go_along()
-        elif self.state == "homing":
+        elif state == "homing":
             self._go_home()
-        elif self.state in ("jogging", "running", "stopping"):
+        elif state in _MOVES:
             self._go_turning()
         else:
             return

@@ -38,12 +38,11 @@ class Build:
 
 @dataclass(slots=True)
 class Machine:
-    """A machine in motion. `motor` counts turns from where it began, forth being the axis's positive way."""
+    """A machine in motion."""
 
     build: Build
     position: float
     speed: float = 0.0
-    motor: float = 0.0
     torque: float = 0.0
     # What the drive lets the motor give, Nm.
     most_nm: float = inf
@@ -64,6 +63,11 @@ class Machine:
         """Whether the brake holds."""
         return self.build.brake_nm > 0 and self._off_s >= self.build.brake_s
 
+    @property
+    def gone(self) -> float:
+        """How far the motor has moved the load from where it began, play aside."""
+        return self.shaft - self.began
+
     def drive(self, wanted: float, dt: float) -> None:
         """A step in which the motor tries to come to a speed, with as much torque as there is."""
         self._off_s = 0.0
@@ -74,12 +78,12 @@ class Machine:
         most = min(build.most_nm, self.most_nm)
         if abs(torque) > most:
             torque = most if torque > 0 else -most
-            rate = self._rate_of(torque, way) / build.si
+            wanted = self.speed + self._rate_of(torque, way) / build.si * dt
             self.limited_s += dt
         else:
             self.limited_s = 0.0
         self.torque = torque
-        self._go(self.speed + rate * dt, dt)
+        self._go(wanted, dt)
 
     def _torque(self, wanted: float, rate: float) -> float:
         """What takes it from its speed towards a wanted one."""
@@ -122,12 +126,11 @@ class Machine:
                     low = max(low, edge)
         return low, high
 
-    def went(self, shaft: float, speed: float, before: float, wanted: float, rate: float) -> None:
-        """It was driven to a place, last from the speed before towards a wanted one."""
+    def went(self, shaft: float, before: float, speed: float, dt: float) -> None:
+        """It was driven to a place, in the last step from the speed before to another one."""
         self._off_s, self.limited_s, self.speed = 0.0, 0.0, before
-        self.torque = self._torque(wanted, rate)
+        self.torque = self._torque(speed, (speed - before) / dt)
         self.speed, self.shaft, self.position = speed, shaft, shaft
-        self.motor = (shaft - self.began) / self.build.way
 
     def rest(self) -> None:
         """A step in which the motor holds the load where it is."""
@@ -190,7 +193,6 @@ class Machine:
             self.position = min(max(self.position, low), high)
             self.shaft = self.position + min(max(slack, -half), half)
             self.speed = 0.0
-        self.motor = (self.shaft - self.began) / self.build.way
 
     def _rate_of(self, torque: float, way: int) -> float:
         """The acceleration, in m/s² or rad/s², that a torque gives: more of it is always more acceleration."""

@@ -120,11 +120,16 @@ class Powered:
     @property
     def shown(self) -> float:
         """The position as the drive has it: what its encoder counts is right only with the chain that is set."""
-        return self.zero + self.facts.offset + self.machine.motor * self.facts.a_turn
+        return self.zero + self.facts.offset + self.machine.gone * self.ratio
+
+    @property
+    def ratio(self) -> float:
+        """How far the drive sees its axis go for how far the load does."""
+        return self.facts.a_turn / self.machine.build.way
 
     def as_counted(self, event: Event) -> Event:
         """What the machine passed as the drive has it: at the whole count below, in its own way."""
-        ratio = self.facts.a_turn / self.machine.build.way
+        ratio = self.ratio
         slack = self.machine.shaft - self.machine.position
         at = self.zero + self.facts.offset + (event.at + slack - self.machine.began) * ratio
         counts = self.facts.counts
@@ -133,7 +138,7 @@ class Powered:
     @property
     def shown_speed(self) -> float:
         """The speed as the drive has it."""
-        return self.machine.speed * self.facts.a_turn / self.machine.build.way
+        return self.machine.speed * self.ratio
 
     @property
     def _crawl(self) -> float:
@@ -147,7 +152,7 @@ class Powered:
             # Within a count an encoder sees nothing more.
             self.machine.rest()
             return
-        self.machine.drive(error * self.facts.gain * self.machine.build.way / self.facts.a_turn, dt)
+        self.machine.drive(error * (self.facts.gain / self.ratio), dt)
         if self.facts.following is not None and abs(error) > self.facts.following:
             self.fault = FOLLOWING_ERROR
         elif self.machine.limited_s > _OVERLOAD_S:

@@ -31,11 +31,12 @@ Flags = NDArray[np.bool_]
 AT_LEAST = 6
 
 # What a step makes new of each; the last three are held within their ends.
-_AT, _SPEED, _LEAD, _AIMED, _SHOWN, _RATE, _SHAFT, _ERROR = range(8)
-# Of its set-points: where it is led, when the last one came, how often they do, when it is to be there.
-_TARGET, _CAME, _EVERY, _DUE = range(4)
-# What stays as it is.
-_GAIN, _WAY, _A_TURN, _BEGAN, _ORIGIN, _COUNTS = range(6)
+_LED, _SPEED, _SHOWN, _FASTER, _SHAFT, _ERROR = range(6)
+# Of its set-points: the last one, when it came, how often they do, when it is to be there, the speed on the line to it
+# and the way of a step along that.
+_TARGET, _CAME, _EVERY, _DUE, _LINE, _STRIDE = range(6)
+# What stays as it is: the loop's gain for what the load goes, what the drive sees of that, and from where on; counts.
+_PULL, _RATIO, _BEGAN, _ORIGIN, _COUNTS = range(5)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,27 +84,28 @@ class Together:
         machines = [drive.machine for drive in drives]
         self._control = np.array([drive.words.get("control") for drive in drives])
         # In the order of the numbers above.
+        follow = [drive.follower for drive in drives]
         self._points = np.array([
-            [drive.follower.target for drive in drives], [drive.follower.came_s for drive in drives],
-            [drive.follower.every_s for drive in drives],
-            [drive.follower.came_s + drive.follower.every_s for drive in drives],
+            [one.target for one in follow], [one.came_s for one in follow], [one.every_s for one in follow],
+            [one.came_s + one.every_s for one in follow], [one.line for one in follow],
+                [one.line * dt for one in follow],
         ])  # fmt: skip
         self._set = np.array([
-            [one.gain for one in facts], [one.build.way for one in machines], [one.a_turn for one in facts],
+            [drive.facts.gain / drive.ratio for drive in drives], [drive.ratio for drive in drives],
             [one.began for one in machines], [drive.zero + drive.facts.offset for drive in drives],
             [one.counts for one in facts],
         ])  # fmt: skip
         still = [0.0] * len(drives)
         self._now = np.array([
-            [drive.wanted.at for drive in drives], [one.speed for one in machines],
-            [drive.wanted.speed for drive in drives], still, [drive.shown for drive in drives], still,
-            [one.shaft for one in machines], still,
+            [drive.wanted.at for drive in drives], [one.speed for one in machines], [drive.shown for drive in drives],
+            still, [one.shaft for one in machines], still,
         ])  # fmt: skip
-        self._before = self._now[_SPEED].copy()
-        follow = [inf if one.following is None else one.following for one in facts]
+        # Where each was led, and how quick it was, before its last step.
+        self._before = self._now[:_SHOWN].copy()
+        far = [inf if one.following is None else one.following for one in facts]
         rates, free = [one.rates() for one in machines], [one.undisturbed() for one in machines]
         self._low, self._high = (
-            np.array([[ends[n] for ends in rates], [ends[n] for ends in free], [sign * far for far in follow]])
+            np.array([[ends[n] * dt for ends in rates], [ends[n] for ends in free], [sign * most for most in far]])
             for n, sign in ((0, -1), (1, 1))
         )
         self._octets = [bytes(member.gives) for member in members]
@@ -116,7 +118,7 @@ class Together:
         self._taken = b""
         self._alive = [member.alive for member in self._members]
         self._takes = [member.takes for member in self._members]
-        self._next, self._left = np.empty((8, count)), np.empty(count)
+        self._next, self._left = np.empty((6, count)), np.empty(count)
         self._late, self._bad, self._beyond = (
             np.empty(count, bool),
             np.empty((4, count), bool),
@@ -145,7 +147,7 @@ class Together:
         while self._members:
             self._compute(now_s)
             if not self._bad.any():
-                self._before[:] = self._now[_SPEED]
+                self._before[:] = self._now[:_SHOWN]
                 self._now, self._next = self._next, self._now
                 self._stepped = True
                 self._tell()
@@ -178,54 +180,41 @@ class Together:
         np.copyto(points[_CAME], now_s, where=another)
         points[_TARGET] = target
         np.add(points[_CAME], points[_EVERY], out=points[_DUE])
+        np.copyto(points[_LINE], (target - self._now[_LED]) / points[_EVERY], where=another)
+        np.multiply(points[_LINE], self._dt, out=points[_STRIDE])
 
     def _compute(self, now_s: float) -> None:
         """What the step makes of each, and who cannot go it here."""
-        dt, now = self._dt, self._now
-        at, speed, shown = now[_AT], now[_SPEED], now[_SHOWN]
-        gain, way, a_turn, began, origin, _ = self._set
-        led, fast, lead, aimed, seen, rate, shaft, error = self._next
+        now, points, left = self._now, self._points, self._left
+        pull, ratio, began, origin, _ = self._set
+        led, speed, shown, faster, shaft, error = self._next
         # `Follower.step`
-        left, target = self._left, self._points[_TARGET]
-        np.subtract(self._points[_DUE], now_s, out=left)
-        np.less_equal(left, dt, out=self._late)
-        np.maximum(left, dt, out=left)
-        np.subtract(target, at, out=led)
-        led *= dt
-        led /= left
-        led += at
-        np.copyto(led, target, where=self._late)
-        np.subtract(led, at, out=lead)
-        lead /= dt
+        np.add(now[_LED], points[_STRIDE], out=led)
+        np.subtract(points[_DUE], now_s, out=left)
+        np.less_equal(left, self._dt, out=self._late)
+        np.copyto(led, points[_TARGET], where=self._late)
         # `Powered.hold`
-        np.subtract(led, shown, out=error)
-        np.multiply(error, gain, out=aimed)
-        aimed *= way
-        aimed /= a_turn
+        np.subtract(led, now[_SHOWN], out=error)
+        np.multiply(error, pull, out=speed)
         # `Machine.drive`
-        np.subtract(aimed, speed, out=rate)
-        rate /= dt
-        np.multiply(rate, dt, out=fast)
-        fast += speed
-        np.multiply(fast, dt, out=shaft)
+        np.subtract(speed, now[_SPEED], out=faster)
+        np.multiply(speed, self._dt, out=shaft)
         shaft += now[_SHAFT]
         # `Powered.shown`
-        np.subtract(shaft, began, out=seen)
-        seen /= way
-        seen *= a_turn
-        seen += origin
-        bad, held = self._bad, self._next[_RATE:]
+        np.subtract(shaft, began, out=shown)
+        shown *= ratio
+        shown += origin
+        bad, held = self._bad, self._next[_FASTER:]
         np.less(held, self._low, out=bad[:3])
         np.greater(held, self._high, out=self._beyond)
         bad[:3] |= self._beyond
-        np.equal(lead, 0.0, out=bad[3])
+        np.equal(led, now[_LED], out=bad[3])
 
     def _tell(self) -> None:
         """Position and speed to their devices, in counts; nothing else of what is told is another."""
         counted, whole = self._counted, self._whole
         counted[0] = self._now[_SHOWN]
-        np.multiply(self._now[_SPEED], self._set[_A_TURN], out=counted[1])
-        counted[1] /= self._set[_WAY]
+        np.multiply(self._now[_SPEED], self._set[_RATIO], out=counted[1])
         counted *= self._set[_COUNTS]
         np.rint(counted, out=counted)
         np.copyto(whole, counted, casting="unsafe")
@@ -241,7 +230,7 @@ class Together:
         keep = ~who
         self._octets = [bytes(gives) for (gives, _), stays in zip(self._puts, keep, strict=True) if stays]
         self._members = [member for member, stays in zip(self._members, keep, strict=True) if stays]
-        self._control, self._before = self._control[keep], self._before[keep]
+        self._control, self._before = self._control[keep], self._before[:, keep]
         self._points, self._set, self._now = self._points[:, keep], self._set[:, keep], self._now[:, keep]
         self._low, self._high = self._low[:, keep], self._high[:, keep]
         self._lay()
@@ -253,15 +242,16 @@ class Together:
     def _show(self, which: Sequence[int]) -> None:
         if not self._stepped:
             return
-        points, before = self._points.tolist(), self._before.tolist()
-        now = self._now.tolist()
+        points, before, now = self._points.tolist(), self._before.tolist(), self._now.tolist()
         for n in which:
             drive = self._members[n].drive
-            follower, machine = drive.follower, drive.machine
-            follower.target, follower.came_s, follower.every_s = (points[k][n] for k in (_TARGET, _CAME, _EVERY))
-            follower.at = drive.wanted.at = now[_AT][n]
-            follower.speed = drive.wanted.speed = now[_LEAD][n]
-            machine.went(now[_SHAFT][n], now[_SPEED][n], before[n], now[_AIMED][n], now[_RATE][n])
+            follower, led = drive.follower, now[_LED][n]
+            follower.target, follower.came_s, follower.every_s, follower.line = (
+                points[k][n] for k in (_TARGET, _CAME, _EVERY, _LINE)
+            )
+            follower.at = drive.wanted.at = led
+            follower.speed = drive.wanted.speed = (led - before[_LED][n]) / self._dt
+            drive.machine.went(now[_SHAFT][n], before[_SPEED][n], now[_SPEED][n], self._dt)
             drive.tell_place()
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TypeVar
@@ -115,18 +116,39 @@ class Going:
 
 @dataclass(frozen=True, slots=True)
 class Met:
-    """Where a cyclic datagram (its number in the frame) met process data; `back` is its data as it comes back, of
-    which only what devices give is looked at."""
+    """Where a cyclic datagram (its number in the frame) met process data; `pairs` is each stretch of the image with
+    what a device gives to it."""
 
     datagram: int
     going: Going
     crossing: Crossing
-    back: bytearray
+    pairs: Sequence[tuple[memoryview, memoryview]]
 
     def returned(self) -> None:
-        """What everybody gives now, into the image."""
-        self.crossing.give(self.back)
-        self.going.bring_in(self.back)
+        """What everybody gives now, into the image, if nobody is missing from it."""
+        if self.going.counter == self.going.plan.counter:
+            for image, given in self.pairs:
+                image[:] = given
+
+
+def _pairs(
+    gives: Sequence[tuple[slice, memoryview]], into: Sequence[tuple[slice, memoryview]]
+) -> Iterator[tuple[memoryview, memoryview]]:
+    """Each has a place of its own in the datagram's data: by these they find each other."""
+    gives = sorted(gives, key=_begins)
+    begins = [here.start for here, _ in gives]
+    for there, image in into:
+        for here, given in gives[max(bisect_right(begins, there.start) - 1, 0) :]:
+            first, last = max(here.start, there.start), min(here.stop, there.stop)
+            if first < last:
+                yield image[first - there.start : last - there.start], given[first - here.start : last - here.start]
+            elif here.start >= there.stop:
+                break
+
+
+def _begins(one: tuple[slice, memoryview]) -> int:
+    begins: int = one[0].start
+    return begins
 
 
 @dataclass(slots=True)
@@ -189,7 +211,7 @@ class Round:
         self._taken = not self._flying
         if self._version != passing.version:
             self._met = [
-                Met(n, going, crossing, bytearray(going.plan.octets))
+                Met(n, going, crossing, tuple(_pairs(crossing.gives, going.into)))
                 for n, going in enumerate(self.going)
                 if (crossing := passing.crossing(COMMANDS[going.plan.command], going.address, going.plan.octets))
             ]
