@@ -31,10 +31,11 @@ class Along:
     begin: float
     by: float
     pieces: Sequence[Piece]
+    takes: float = field(init=False)
 
-    @property
-    def takes(self) -> float:
-        return self.pieces[-1].at + self.pieces[-1].lasts if self.pieces else 0.0
+    def __post_init__(self) -> None:
+        last = self.pieces[-1] if self.pieces else None
+        object.__setattr__(self, "takes", last.at + last.lasts if last else 0.0)
 
     def at(self, t: float) -> tuple[float, float]:
         for piece in self.pieces:

@@ -271,7 +271,7 @@ class Commander:
         else:
             return
         if len(self.trace) < _TRACE_AT_MOST:
-            self.trace.append((self.now_s - self._began_s, self.wanted, self.feedback))
+            self.trace.append((self.now_s - self._began_s, self.wish.wanted, self.feedback))
 
     def _go_along(self) -> None:
         since = self.now_s - self._began_s
@@ -282,7 +282,8 @@ class Commander:
                 self._end("standstill", "Done")
         else:
             self.wish.wanted, _ = self._way.at(since)
-        self._broken_off(over)
+        if over > _ARRIVE_WITHIN_S or self.hand.limited(self._read):
+            self._broken_off()
 
     def _go_home(self) -> None:
         self.wish.wanted = self.feedback
@@ -309,11 +310,11 @@ class Commander:
         if stands and not self.wish.turning and not self.wish.quick:
             self._end("standstill", "Done")
 
-    def _broken_off(self, over_s: float) -> None:
+    def _broken_off(self) -> None:
         """A move that a switch stops, or that does not come to its goal, is over where it stands."""
-        limited = self.hand.limited(self._read)
-        if self.state == "moving" and (limited or over_s > _ARRIVE_WITHIN_S):
+        if self.state == "moving":
             at = f"{shown(self.feedback, 6)} {self.of.unit.label}"
+            limited = self.hand.limited(self._read)
             text = f"A limit switch stopped it at {at}." if limited else f"It did not arrive: it is at {at}."
             self._end("standstill", "Error", text)
             self.wish.wanted = self.feedback

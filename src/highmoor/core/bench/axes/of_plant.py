@@ -225,11 +225,20 @@ class AxesLive:
         task: Task | None = self.plant.find(target.task)
         period = task.period_ms if task else 100
         carriers = {word.exchange for word in told.words if word.exchange}
+        lives = [self.exchanges[x] for x in carriers if x in self.exchanges]
+
+        def good() -> bool:
+            # Asked of every axis in every task: a generator costs more than the looking.
+            for live in lives:  # noqa: SIM110
+                if live.state != "good":
+                    return False
+            return True
+
         return Commander(
             of, HANDS[told.base](frozenset(signals)), controller.clock, SignalPort(controller, signals),
             self._holder(analysis, axis, told),
             float(period) / 1000,
-            lambda: all(self.exchanges[x].state == "good" for x in carriers if x in self.exchanges),
+            good,
         )  # fmt: skip
 
     def _seeks_for_s(self, analysis: Analysis, axis: str) -> float:

@@ -43,11 +43,11 @@ class SignalPort:
         code = self.signals.get(role)
         if code is None:
             return
-        value: float | int | bool = round(count)
-        if code.raw.bits == 1:
-            value = bool(count)
-        elif code.scaling:
+        value: float | int | bool
+        if code.scaling:
             value = code.scaling.value(round(count))
+        else:
+            value = bool(count) if code.raw.bits == 1 else round(count)
         # What stands already need not go through its task again.
         if self.controller.program.get(code.id) != value:
             self.controller.put(code.id, value)

@@ -215,7 +215,7 @@ def _data(device: EthercatStation, _: Line, exchange: Exchange) -> bytearray | m
 
 
 LIVE = Live(
-    octets=_data, exchanging=lambda device: device.head.in_op,
+    octets=_data, exchanging=lambda device: device.chain[0].in_op,
     master=go_live, as_configured=_as_configured, device=_device, problem=problem_of(FACTS), models=MODELS,
     module_data=module_data, scans=SCANS, stands_for=stands_for,
     told=Master.told, objects=OBJECTS,
