@@ -62,10 +62,15 @@ class VirtualClock:
 
     def _beaten(self, key: tuple[int, int, int]) -> None:
         due_ns, period_ns, priority = key
-        going = [one for one in self._beats.pop(key) if not one.over]
-        if going:
-            # Whoever of them ends another one ends it at once.
-            self._beat(due_ns + period_ns, period_ns, priority, list(going))
+        going = self._beats.pop(key)
         for one in going:
+            if one.over:
+                going = [one for one in going if not one.over]
+                break
+        if going:
+            self._beat(due_ns + period_ns, period_ns, priority, going)
+        # Whoever begins something at the same time is not among those of now.
+        for one in tuple(going):
+            # Whoever of them ends another one ends it at once.
             if not one.over:
                 one.action()

@@ -123,6 +123,10 @@ class SignalCode:
         image[span] = (there | bits << self.bit).to_bytes(span.stop - span.start, self._first)
 
 
+# A place that a task writes, what stands there compiled, and where its signal has its value from.
+Output = tuple[tuple[str, int, int], SignalCode, SignalCode]
+
+
 class ProgramRun(Protocol):
     """A program that a task runs."""
 
@@ -164,13 +168,15 @@ class SimulatedController:
     _numbers: Iterator[int] = field(default_factory=lambda: count(1))
     # The same, by exchange and key.
     _places: dict[str, dict[str, tuple[int, int]]] = field(default_factory=dict)
-    # Counts what was written or forced from outside, and what of it each task has carried out.
-    _changes: int = 0
-    _done: dict[str, int] = field(default_factory=dict)
+    # The signals that each task writes and that were put or forced since it last ran, in that order, and the same by
+    # signal.
+    _touched: dict[str, dict[str, None]] = field(default_factory=dict)
+    _touches: dict[str, list[dict[str, None]]] = field(default_factory=dict)
     # What stands at each place that a task writes, by signal, octet and bit.
     _written: dict[tuple[str, int, int], Value] = field(default_factory=dict)
-    # What each task writes: the place, what stands there compiled, and where its signal has its value from.
-    _outputs: dict[str, list[tuple[tuple[str, int, int], SignalCode, SignalCode]]] = field(default_factory=dict)
+    # What each task writes by signal, and which of these are read in one place and handed on to others.
+    _outputs: dict[str, dict[str, list[Output]]] = field(default_factory=dict)
+    _handed: dict[str, list[str]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for name, place in self.beside.items():
@@ -181,10 +187,14 @@ class SimulatedController:
         """Begin all tasks (period in ms by id)."""
         for task, period_ms in tasks.items():
             self.seen[task] = bytes(self.image_in)
-            every = (*self.signals.values(), *self.copies)
-            self._outputs[task] = [
-                (code.place, code, self.signals[code.id]) for code in every if code.area == "out" and code.task == task
-            ]
+            outputs: dict[str, list[Output]] = {}
+            for code in (*self.signals.values(), *self.copies):
+                if code.area == "out" and code.task == task:
+                    outputs.setdefault(code.id, []).append((code.place, code, self.signals[code.id]))
+            self._outputs[task], self._touched[task] = outputs, dict.fromkeys(outputs)
+            self._handed[task] = [signal for signal in outputs if self.signals[signal].area == "in"]
+            for signal in outputs:
+                self._touches.setdefault(signal, []).append(self._touched[task])
             self.clock.every(max(int(period_ms * NS_A_MS), NS_A_MS // 4), lambda t=task: self._run(t), priority=2)  # type: ignore[misc]
 
     def _run(self, task: str) -> None:
@@ -192,25 +202,29 @@ class SimulatedController:
         if self.stopped:
             return
         before, seen = self.seen[task], bytes(self.image_in)
-        programs = self.programs.get(task)
-        if programs:
-            self.seen[task] = seen
-            if not all(program.run(self) for program in programs):
+        self.seen[task] = seen
+        for program in self.programs.get(task, ()):
+            if not program.run(self):
                 self._stop_at_once()
                 return
-        elif seen == before and self._done.get(task) == self._changes:
-            return
-        self.seen[task], self._done[task] = seen, self._changes
-        forces, program, written = self.forces, self.program, self._written
-        for place, code, source in self._outputs[task]:
-            value = forces.get(code.id) if forces else None
-            if value is None:
-                # What is read in one place is handed on to the others.
-                value = source.read(seen) if source.area == "in" else program.get(code.id, code.initial)
-            # Only tasks write here, so what is the same as last time stands there already.
-            if written.get(place) != value:
-                written[place] = value
-                code.write(self.image_out, value)
+        touched = self._touched[task]
+        if seen != before:
+            touched.update(dict.fromkeys(self._handed[task]))
+        for signal in touched:
+            for output in self._outputs[task][signal]:
+                self._put_out(output, seen)
+        touched.clear()
+
+    def _put_out(self, output: Output, seen: bytes) -> None:
+        place, code, source = output
+        value = self.forces.get(code.id) if self.forces else None
+        if value is None:
+            # What is read in one place is handed on to the others.
+            value = source.read(seen) if source.area == "in" else self.program.get(code.id, code.initial)
+        # Only tasks write here, so what is the same as last time stands there already.
+        if self._written.get(place) != value:
+            self._written[place] = value
+            code.write(self.image_out, value)
 
     def _stop_at_once(self) -> None:
         """A program could not go on: nothing is written any more, outputs do what their modules are set to."""
@@ -235,7 +249,7 @@ class SimulatedController:
     def put(self, signal: str, value: Value) -> None:
         """What the program decides, from the tasks' next runs on."""
         self.program[signal] = value
-        self._changes += 1
+        self._touch(signal)
 
     def force(self, signal: str, value: Value | None) -> None:
         """A value against whatever the program decides; None to let it go again."""
@@ -243,7 +257,11 @@ class SimulatedController:
             self.forces.pop(signal, None)
         else:
             self.forces[signal] = value
-        self._changes += 1
+        self._touch(signal)
+
+    def _touch(self, signal: str) -> None:
+        for touched in self._touches.get(signal, ()):
+            touched[signal] = None
 
     def fresh(self) -> int:
         """A number that this controller has not used yet."""

@@ -138,7 +138,7 @@ class AxesLive:
 
     def _form(self) -> None:
         """Let those go together who can, if any of them does not yet."""
-        alone = sum(follows(axis.drive) for _, axis in self._alone)
+        alone = sum(not axis.drive.settled and follows(axis.drive) for _, axis in self._alone)
         if alone and alone + len(self.axes) - len(self._alone) >= self.at_least:
             self.show()
             fit = [axis for axis in self.axes.values() if follows(axis.drive)]
