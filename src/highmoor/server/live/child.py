@@ -8,6 +8,7 @@ Out: {"live": {t, i, v, q}}, {"state": {…}}, {"objects": [{…}]}, {"kept": [[
 from __future__ import annotations
 
 import dataclasses
+import gc
 import json
 import os
 import queue
@@ -197,6 +198,9 @@ def main() -> None:
     if first is None:
         return
     child = _Child(first, out)
+    # What is there from the beginning stays: nobody need look through it for what is no longer used.
+    gc.collect()
+    gc.freeze()
     began = time.monotonic()
     state_due = 0.0
     child.say_state(anyway=True)

@@ -65,9 +65,9 @@ class AxisLive:
 
     def step(self) -> None:
         """On by one step, unless nothing could become of it: what has power sees that its controller is gone."""
-        alive = self.reached.alive
-        if not self.drive.idle or (self.drive.powered and not alive):
-            self.drive.step(STEP_MS / 1000, self.clock.now_ns / 1e9, alive=alive)
+        drive = self.drive
+        if not drive.idle or (drive.powered and not self.reached.alive):
+            drive.step(STEP_MS / 1000, self.clock.now_ns / 1e9, alive=self.reached.alive)
 
 
 def made_axis(

@@ -80,8 +80,9 @@ class AxesLive:
     _ports: dict[str, PulsePort] = field(default_factory=dict)
     _turn: int = 0
     _together: list[Together] = field(default_factory=list)
-    # Those that go alone, with their numbers.
-    _alone: list[tuple[int, AxisLive]] = field(default_factory=list)
+    # Those that go alone, and those that rest, by the turn in which each of them looks at its words.
+    _alone: list[AxisLive] = field(default_factory=list)
+    _resting: list[list[AxisLive]] = field(default_factory=list)
 
     def begin(self, analysis: Analysis, controllers: Mapping[str, SimulatedController]) -> None:
         """Drives step on their own, commanders once in the task that refreshes their words."""
@@ -126,29 +127,39 @@ class AxesLive:
 
     def _step(self) -> None:
         self._turn += 1
-        left = [axis for group in self._together for axis in group.step(self.clock.now_ns / 1e9)]
-        if left:
+        if [axis for group in self._together for axis in group.step(self.clock.now_ns / 1e9)]:
             self._regard()
-        for n, axis in self._alone:
-            # One that rests looks at its words now and then, not all in the same step.
-            if not axis.drive.settled or (n + self._turn) % LOOKS_EVERY == 0:
-                axis.step()
+        others = False
+        for axis in self._alone:
+            axis.step()
+            others = others or axis.drive.settled
+        for axis in self._resting[self._turn % LOOKS_EVERY]:
+            axis.step()
+            others = others or not axis.drive.settled
+        if others:
+            self._regard()
         if self._turn % _FORMS_EVERY == 0:
             self._form()
 
     def _form(self) -> None:
         """Let those go together who can, if any of them does not yet."""
-        alone = sum(not axis.drive.settled and follows(axis.drive) for _, axis in self._alone)
-        if alone and alone + len(self.axes) - len(self._alone) >= self.at_least:
+        alone = sum(follows(axis.drive) for axis in self._alone)
+        if alone and alone + sum(len(group.axes) for group in self._together) >= self.at_least:
             self.show()
             fit = [axis for axis in self.axes.values() if follows(axis.drive)]
             self._together = formed(fit, STEP_MS / 1000, self.at_least)
             self._regard()
 
     def _regard(self) -> None:
-        """Who goes alone now."""
+        """Who goes alone now, and who rests."""
         along = {id(axis) for group in self._together for axis in group.axes}
-        self._alone = [(n, axis) for n, axis in enumerate(self.axes.values()) if id(axis) not in along]
+        self._alone, self._resting = [], [[] for _ in range(LOOKS_EVERY)]
+        for n, axis in enumerate(self.axes.values()):
+            if axis.drive.settled:
+                # They do not look at their words all in the same step.
+                self._resting[-n % LOOKS_EVERY].append(axis)
+            elif id(axis) not in along:
+                self._alone.append(axis)
 
     def show(self) -> None:
         """All drives and machines as they are now: while time passes, those that go together are not."""
