@@ -38,8 +38,9 @@ class VirtualClock:
         """Let time pass up to and including `time_ns`."""
         queue = self._queue
         while queue and queue[0][0] <= time_ns:
-            self.now_ns, _, _, action = heappop(queue)
-            action()
+            due = heappop(queue)
+            self.now_ns = due[0]
+            due[3]()
         self.now_ns = max(self.now_ns, time_ns)
 
     def every(self, period_ns: int, action: Callable[[], None], priority: int = 0) -> Repeating:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 from random import Random
@@ -67,12 +67,15 @@ class Devices:
     terminals: Terminals = field(default_factory=dict)
     # Another one whenever what they lead to may be another.
     version: int = 0
+    # How often something else came to stand there.
+    stood: int = 0
     # What was set in devices for good, by node, since somebody last looked.
     kept: list[tuple[str, Mapping[str, Any]]] = field(default_factory=list)
     _drawn: set[tuple[str, str, str]] = field(default_factory=set)
 
     def stand(self, standing: Iterator[Standing]) -> None:
         """Bring what is there to what is to stand: what is as it was goes on undisturbed."""
+        self.stood += 1
         wanted = {one.node: one for one in standing}
         for node in [n for n, there in self.there.items() if not _same(there.standing, wanted.get(n))]:
             if not self._adapted(self.there[node], wanted.get(node)):
@@ -88,6 +91,26 @@ class Devices:
                 there.powered = one.powered
                 if hasattr(there.device, "powered"):
                     cast("Adaptable", there.device).powered(one.powered)
+        self.stood += 1
+
+    def lasting(self, find: Callable[[str], Octets | None]) -> Callable[[str], Octets | None]:
+        """Octets of exchanges as `find` finds them: they lie where they do until something else stands there."""
+        found: dict[str, Octets] = {}
+        since = self.stood
+
+        def octets(exchange: str) -> Octets | None:
+            nonlocal since
+            if since != self.stood:
+                found.clear()
+                since = self.stood
+            there = found.get(exchange)
+            if there is None:
+                there = find(exchange)
+                if there is not None:
+                    found[exchange] = there
+            return there
+
+        return octets
 
     def _adapted(self, there: _There, one: Standing | None) -> bool:
         """Whether a device goes on as another one: with other modules, or other facts."""
@@ -115,7 +138,8 @@ class Devices:
             return bus.live.octets(device, *found) if bus and found else None
 
         if there.ports is None:
-            there.ports = PortsLive(self.clock, self.catalogue, octets, lambda *kept: self._keep_on_port(there, *kept))
+            lasting = self.lasting(octets)
+            there.ports = PortsLive(self.clock, self.catalogue, lasting, lambda *kept: self._keep_on_port(there, *kept))
             if bus:
                 bus.live.serve_ports(device, dict(one.port_settings), there.ports.asked)
         there.ports.stand(one.ports)

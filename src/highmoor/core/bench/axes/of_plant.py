@@ -192,7 +192,8 @@ class AxesLive:
             there = self.devices.there.get(node)
             return there.device if there else None
 
-        return made_axis(self.plant, axis, built, carried, octets, self.clock, Reached(device, live.exchanging), at)
+        reached = Reached(device, live.exchanging)
+        return made_axis(self.plant, axis, built, carried, self.devices.lasting(octets), self.clock, reached, at)
 
     def _pulses(self, axis: Axis) -> PulsePair | None:
         """The output that gives an axis its pulses; None for one of a drive on a network."""
