@@ -150,6 +150,43 @@ def test_when_one_arm_is_in_fault_all_others_stop() -> None:
         robot.say("go", 0)
 
 
+@pytest.mark.parametrize("after_s", [0.0, 0.06, 0.15, 0.22, 0.3])
+def test_stopped_on_its_line_it_brakes_along_it(after_s: float) -> None:
+    line: LineTold = analyse(RIGHT, LIBRARY).result("robot.line", PICKER)
+    settings = RIGHT.get(PICKER, Robot).settings
+    speed, rate = float(settings["line_speed"]), float(settings["line_acceleration"])
+    robot = Picker()
+    robot.say("initialise", 1.5)
+    robot.bench.robots.command(PICKER, "go")
+    while not robot.seen(0.01)["trace"]:
+        pass
+    robot.after(after_s)
+    here = robot.say("stop", 0)["place"]
+    assert robot.seen()["state"] == "moving"
+    really = [robot.seen(0.005)["really"] for _ in range(100)]
+    assert max(dist(line.begin, at) + dist(at, line.end) - line.length for at in really) < 0.15
+    told = robot.seen()
+    assert (told["state"], told["text"]) == ("ready", "It was stopped")
+    # What it takes to brake, and what the arms are behind what they are told.
+    assert dist(here, told["place"]) < speed**2 / (2 * rate) + speed * 0.06
+    assert all(abs(robot.machine_of(place).speed) < 1e-3 for place in ("arm1", "arm2", "arm3", "wrist"))
+    assert robot.say("go", 3)["text"] == ""
+
+
+def test_stopped_on_the_way_to_its_line_it_does_not_go_on() -> None:
+    line: LineTold = analyse(RIGHT, LIBRARY).result("robot.line", PICKER)
+    robot = Picker()
+    robot.say("initialise", 1.5)
+    robot.bench.robots.command(PICKER, "go")
+    robot.after(0.05)
+    robot.say("stop", 0)
+    # Once more is not more.
+    robot.say("stop", 1)
+    told = robot.seen()
+    assert (told["state"], told["text"], told["trace"]) == ("ready", "It was stopped", [])
+    assert dist(told["place"], line.begin) > 1
+
+
 def test_it_is_stopped_and_loses_its_power_when_it_is_told_to() -> None:
     robot = Picker()
     robot.say("initialise", 1.5)

@@ -158,7 +158,7 @@ class _Astray:
 
 
 def test_what_is_not_reached_between_two_moments_is_led_as_at_the_nearest() -> None:
-    line = Line((-50, 0, -450), (50, 0, -450), _Astray(), (0, 90))  # type: ignore[arg-type]
+    line = Line((-50, 0, -450), (50, 0, -450), _Astray(), 1.0, (0, 90))  # type: ignore[arg-type]
     assert not line_told(OF, line, {}).leaves
     with pytest.raises(Refusal):
         pose(OF, line, 7.3)

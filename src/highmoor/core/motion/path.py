@@ -48,6 +48,14 @@ class Along:
         return self.begin + self.by * last.after(last.lasts)[0], 0.0
 
 
+def braked(along: Along, t: float, rate: float) -> Along:
+    """From where it is at a time of its move to a stand, slower by so much a s²."""
+    at, speed = along.at(t)
+    way = -1.0 if speed < 0 else 1.0
+    brakes = [Piece(0.0, abs(speed) / rate, 0.0, abs(speed), -rate, 0.0)] if speed else []
+    return Along(at, way, brakes)
+
+
 @dataclass(slots=True)
 class Ramp:
     """A wanted position that goes to a target by itself, whatever it does when it is told to. In any unit and s."""

@@ -158,6 +158,11 @@ class Commander:
         self._way, self.wish.goal = way, goal
         self._begin("MovePath", "moving")
 
+    def follow_on(self, way: Way) -> None:
+        """From the way it is led along onto another that goes on where it is."""
+        if (self.state, self.command[0]) == ("moving", "MovePath"):
+            self._way, self.wish.goal, self._began_s = way, way.at(way.takes)[0], self.now_s
+
     def home(self, position: float) -> None:
         """Let the drive find home by its method; one that has none counts from a position on, where it stands. Raises
         Refusal where its words have no such command."""

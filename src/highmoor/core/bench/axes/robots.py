@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -15,7 +15,7 @@ from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.delta import Point
 from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile
-from highmoor.core.motion.path import Along, Way
+from highmoor.core.motion.path import Along, Way, braked
 from highmoor.core.motion.robots.line import JointWay, Line, LineTold, line_of, pose, too_quick
 from highmoor.core.motion.robots.parts import RobotTold
 from highmoor.core.motion.robots.types import ARM_PLACES, PLACES, RobotType, type_of
@@ -24,6 +24,8 @@ from highmoor.core.numbers import shown
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, Robot
 
+# All joints' ways by place, or how they brake along these from a time of them on.
+Ways = Callable[[float | None], Mapping[str, Way]]
 State = Literal["off", "initialising", "ready", "moving", "failed"]
 
 # To where a straight move begins a robot goes at so much of what its joints may.
@@ -47,6 +49,9 @@ class RobotLive:
     # Over the time of the straight move: s, and the platform's place as its arms show it.
     trace: list[tuple[float, float, float, float]] = field(default_factory=list)
     _going: Iterator[None] | None = None
+    # While its joints are led together and nobody has stopped them: since when, and along what.
+    _led_s: float = 0.0
+    _ways: Ways | None = None
 
     def __post_init__(self) -> None:
         self.steps = open_steps()
@@ -127,25 +132,30 @@ class RobotLive:
         self.state, self.text, self.trace, self._going = "moving", "", [], self._moving(line)
 
     def stop(self) -> None:
-        """All its joints brake and stand, powered."""
-        self._halt("It was stopped")
+        """All its joints brake and stand, powered: one that moves brakes along its way."""
+        commanders = self.commanders()
+        if self.state != "moving":
+            for commander in commanders.values():
+                commander.stop()
+            if self.state == "initialising":
+                self._failed("It was stopped")
+            return
+        if self._ways is not None:
+            for place, way in self._ways(self.now_s - self._led_s).items():
+                commanders[place].follow_on(way)
+        elif not self.text:
+            # It has not begun yet.
+            self.state, self._going = "ready", None
+        self._ways, self.text = None, "It was stopped"
 
     def disable(self) -> None:
         """Take the power away from all of them."""
         for commander in self.commanders().values():
             commander.disable()
-        self.state, self.text, self._going, self.steps = "off", "", None, open_steps()
-
-    def _halt(self, text: str) -> None:
-        for commander in self.commanders().values():
-            commander.stop()
-        if self.state == "moving":
-            self.state, self.text, self._going = "ready", text, None
-        elif self.state == "initialising":
-            self._failed(text)
+        self.state, self.text, self._going, self._ways, self.steps = "off", "", None, None, open_steps()
 
     def _failed(self, text: str) -> None:
-        self.state, self.text, self._going = "failed", text, None
+        self.state, self.text, self._going, self._ways = "failed", text, None, None
         for step in self.steps:
             if step.state == "now":
                 step.state, step.text = "bad", text
@@ -188,44 +198,54 @@ class RobotLive:
 
     def _moving(self, line: Line) -> Iterator[None]:
         """Gently to the beginning, all joints together; then along the line."""
-        commanders = self.commanders()
-        yield from self._led(dict(self._to_begin(line, commanders)), commanders)
-        began = self.now_s
-        of = self.of
+        commanders, of = self.commanders(), self.of
         if of is None:
             return
-        ways: dict[str, Way] = {place: JointWay(of, line, place, self.degrees(place)) for place in of.places}
-        for _ in self._led(ways, commanders):
+        begins, limits = self._to_begin(of, line, commanders)
+        part = Along(0.0, 1.0, pieces(profile(Fraction(1), limits)))
+        gentle = float(limits.deceleration)
+        yield from self._led(commanders, lambda t: _between(begins, part if t is None else braked(part, t, gentle)))
+        if self.text:
+            # It was stopped on the way there.
+            return
+        began, rate = self.now_s, line.acceleration / line.length
+
+        def along(t: float | None) -> Mapping[str, Way]:
+            led = line if t is None else replace(line, along=braked(line.along, t, rate))
+            return {place: JointWay(of, led, place, self.degrees(place)) for place in of.places}
+
+        for _ in self._led(commanders, along):
             at = self.place()
             if at is not None and len(self.trace) < _TRACE_AT_MOST:
                 self.trace.append((self.now_s - began, *at))
             yield
 
-    def _to_begin(self, line: Line, commanders: Mapping[str, Commander]) -> Iterator[tuple[str, Way]]:
-        """Each joint's way to where the line begins, all of them as long as the one that takes longest."""
-        if self.of is None:
-            return
-        begins = zip(self.of.places, pose(self.of, line, 0.0), strict=True)
-        ends = {place: angle / self.degrees(place) for place, (angle, _) in begins}
+    def _to_begin(
+        self, of: RobotType, line: Line, commanders: Mapping[str, Commander]
+    ) -> tuple[dict[str, tuple[float, float]], MotionLimits]:
+        """From where to where each joint goes to come to where the line begins, and what bounds that as a part of the
+        way: all of them take as long as the one that takes longest."""
+        begins: dict[str, tuple[float, float]] = {}
         speed = rate = Fraction(10**6)
-        for place, end in ends.items():
+        for place, (angle, _) in zip(of.places, pose(of, line, 0.0), strict=True):
             commander = commanders[place]
-            bounds, far = commander.of.bounds, abs(Fraction(end - commander.wanted))
+            begins[place] = commander.wanted, angle / self.degrees(place)
+            bounds, far = commander.of.bounds, abs(Fraction(begins[place][1] - commander.wanted))
             if far and bounds.speed and bounds.acceleration:
                 speed, rate = min(speed, bounds.speed / far), min(rate, bounds.acceleration / far)
-        along = pieces(profile(Fraction(1), MotionLimits(speed * Fraction(_GENTLE), rate * Fraction(_GENTLE),
-                                                         rate * Fraction(_GENTLE), None)))  # fmt: skip
-        for place, end in ends.items():
-            begin = commanders[place].wanted
-            yield place, Along(begin, end - begin, along)
+        gentle = Fraction(_GENTLE)
+        return begins, MotionLimits(speed * gentle, rate * gentle, rate * gentle, None)
 
-    def _led(self, ways: Mapping[str, Way], commanders: Mapping[str, Commander]) -> Iterator[None]:
+    def _led(self, commanders: Mapping[str, Commander], ways: Ways) -> Iterator[None]:
         """All joints along their ways at once, until all stand at their ends."""
-        for place, way in ways.items():
+        led = ways(None)
+        for place, way in led.items():
             commanders[place].follow(way)
-        while any(commanders[place].state == "moving" for place in ways):
+        self._led_s, self._ways = self.now_s, ways
+        while any(commanders[place].state == "moving" for place in led):
             yield
-        for place in ways:
+        self._ways = None
+        for place in led:
             name, out = commanders[place].command
             if (name, out) != ("MovePath", "Done"):
                 raise Failing(f"{PLACES[place]}: {commanders[place].text or 'it did not come to its end'}")
@@ -244,6 +264,14 @@ class RobotLive:
             "steps": [{"key": s.key, "says": s.says, "state": s.state, "text": s.text} for s in self.steps],
             "joints": joints, "place": self.place(), "really": self.really(), "trace": self.trace,
         }  # fmt: skip
+
+
+def _between(ends: Mapping[str, tuple[float, float]], part: Along) -> Mapping[str, Way]:
+    """Each joint between its ends, by what part of the way is done."""
+    return {
+        place: Along(begin + (end - begin) * part.begin, (end - begin) * part.by, part.pieces)
+        for place, (begin, end) in ends.items()
+    }
 
 
 @dataclass(slots=True, repr=False)

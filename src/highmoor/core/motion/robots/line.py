@@ -30,6 +30,8 @@ class Line:
     begin: Point
     end: Point
     along: Along
+    # mm/s², to speed up and to brake.
+    acceleration: float
     turns: tuple[float, float] | None = None
 
     @property
@@ -109,7 +111,7 @@ def line_of(robot: Robot, of: RobotType) -> Line | None:
         )  # fmt: skip
     length = dist(begin, end)
     along = Along(0.0, 1 / length, pieces(profile(Fraction(length), MotionLimits(speed, rate, rate, None))))
-    return Line(frame.outside(begin), frame.outside(end), along, turns)
+    return Line(frame.outside(begin), frame.outside(end), along, float(rate), turns)
 
 
 def line_told(of: RobotType, line: Line, limits: Mapping[str, float | None]) -> LineTold:
