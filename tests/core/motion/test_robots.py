@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from math import cos, dist, pi, sin
 from random import Random
 
@@ -139,11 +140,17 @@ def test_a_straight_move_tells_the_most_each_joint_turns(  # type: ignore[no-unt
     for _ in range(60):
         t = chance.uniform(0, told.takes - step)
         ahead, place = pose(OF, line, t + step), pose(OF, line, t)
-        for joint_told, (there, _), (here, _) in zip(told.joints, ahead, place, strict=True):
+        for joint_told, (there, quicker), (here, quick) in zip(told.joints, ahead, place, strict=True):
             assert abs(there - here) / step <= joint_told.most * 1.002 + 1e-6
+            assert abs(quicker - quick) / step <= joint_told.acceleration * 1.002 + 1
             assert joint_told.low - 0.5 <= here <= joint_told.high + 0.5
     for n, joint_told in enumerate(told.joints):
         assert abs(pose(OF, line, joint_told.at)[n][1]) == pytest.approx(joint_told.most)
+        # As much as that it does accelerate, on the one side of that moment or the other.
+        t, near = joint_told.accelerates_at, told.takes * 1e-4
+        speeds = [pose(OF, line, min(max(t + by, 0.0), told.takes))[n][1] for by in (-near, 0.0, near)]
+        sides = [abs(one - other) / near for one, other in pairwise(speeds)]
+        assert max(sides) == pytest.approx(joint_told.acceleration, rel=0.02, abs=1)
         assert JointWay(OF, line, joint_told.place, 2).at(joint_told.at)[0] == pose(OF, line, joint_told.at)[n][0] / 2
 
 

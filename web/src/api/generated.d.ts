@@ -3799,7 +3799,8 @@ export interface components {
         /**
          * JointTold
          * @description An arm or the wrist along the move: how quick it turns, degrees a s, at the moments of the move; the most of
-         *     that without its sign, when, and what it may (None: nothing says so); between which angles it turns.
+         *     that without its sign, when, and what it may (None: nothing says so); the same of its acceleration, degrees a s²;
+         *     between which angles it turns.
          */
         JointTold: {
             /** Place */
@@ -3814,6 +3815,12 @@ export interface components {
             at: number;
             /** Limit */
             limit: number | null;
+            /** Acceleration */
+            acceleration: number;
+            /** Accelerates At */
+            accelerates_at: number;
+            /** Acceleration Limit */
+            acceleration_limit: number | null;
             /** Low */
             low: number;
             /** High */

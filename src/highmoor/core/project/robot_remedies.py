@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from math import floor, log10
+from math import floor, log10, sqrt
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.analysis.findings import Finding
 from highmoor.core.motion.copies import in_drive
 from highmoor.core.motion.robots.frame import frame_of, work_corners
-from highmoor.core.motion.robots.line import line_of
+from highmoor.core.motion.robots.line import LineTold, line_of, too_sharp
 from highmoor.core.motion.robots.parts import RobotTold
 from highmoor.core.motion.robots.reach import why_not
 from highmoor.core.motion.robots.types import WRIST, type_of
@@ -119,12 +119,33 @@ def _slower(analysis: Analysis, found: Finding) -> Remedy | None:
         low, high = (middle, high) if tried(analysis, found, _at(robot, middle)) else (low, middle)
     if low <= 0:
         return None
-    step = 10.0 ** (floor(log10(low)) - 2)
-    return tried(analysis, found, _at(robot, float(f"{floor(low / step) * step:.12g}")))
+    return tried(analysis, found, _at(robot, _down(low)))
 
 
 def _at(robot: Robot, speed: float) -> Remedy:
     return set_fields(f"At {shown(speed)} mm/s", robot.id, settings__line_speed=speed)
+
+
+def _gentler(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The same move in more time: its speed by as much, its acceleration by the square of that."""
+    robot = analysis.plant.get(found.places[0].id, Robot)
+    told: LineTold | None = analysis.result("robot.line", robot.id)
+    sharp = too_sharp(told) if told else []
+    if not sharp:
+        return None
+    share = min((joint.acceleration_limit or 0) / joint.acceleration for joint in sharp)
+    speed, rate = (float(robot.settings[f"line_{what}"]) for what in ("speed", "acceleration"))
+    speed, rate = _down(speed * sqrt(share)), _down(rate * share)
+    return tried(analysis, found, set_fields(
+        f"At {shown(speed)} mm/s by {shown(rate)} mm/s²", robot.id,
+        settings__line_speed=speed, settings__line_acceleration=rate,
+    ))  # fmt: skip
+
+
+def _down(value: float) -> float:
+    """To three digits, never more."""
+    step = 10.0 ** (floor(log10(value)) - 2)
+    return float(f"{floor(value / step) * step:.12g}")
 
 
 def _not_of_robot(analysis: Analysis, found: Finding) -> Remedy | None:
@@ -141,4 +162,5 @@ ROBOT_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "MOT-166": _frame_elsewhere,
     "MOT-167": _slower,
     "MOT-168": _not_of_robot,
+    "MOT-169": _gentler,
 }

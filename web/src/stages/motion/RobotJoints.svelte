@@ -2,11 +2,11 @@
   import type { PartResult } from '../../api/client';
   import { shown } from '../../kit/numbers';
 
-  /** How quick each joint turns along the straight move, a lane each between what it may. */
+  /** How quick each joint turns along the straight move, a lane each between what it may, and how it accelerates. */
   let { line }: { line: PartResult<'robot.line'> } = $props();
 
   let width = $state(884);
-  const LANE = 46;
+  const LANE = 48;
   const LEFT = 64;
   const RIGHT = 178;
   const room = $derived(Math.max(width - LEFT - RIGHT, 100));
@@ -25,6 +25,8 @@
   <svg {width} {height} role="img" aria-label="How quick the joints turn along the straight move">
     {#each line.joints as joint, n (joint.place)}
       {@const over = joint.limit !== null && joint.most > joint.limit}
+      {@const sharp =
+        joint.acceleration_limit !== null && joint.acceleration > joint.acceleration_limit}
       <text x="0" y={middle(n) + 4}>{joint.name}</text>
       <line class="zero" x1={LEFT} x2={LEFT + room} y1={middle(n)} y2={middle(n)} />
       {#if joint.limit !== null}
@@ -46,12 +48,17 @@
         y1={middle(n) - LANE / 2 + 3}
         y2={middle(n) + LANE / 2 - 3}
       />
-      <text class="mono" class:over x={LEFT + room + 8} y={middle(n) - 1}
+      <text class="mono" class:over x={LEFT + room + 8} y={middle(n) - 9}
         >{shown(joint.most, 4)} °/s{joint.limit !== null
           ? ` of ${shown(joint.limit, 4)}`
           : ''}</text
       >
-      <text class="mono quiet" x={LEFT + room + 8} y={middle(n) + 12}
+      <text class="mono" class:over={sharp} x={LEFT + room + 8} y={middle(n) + 4}
+        >{shown(joint.acceleration, 4)} °/s²{joint.acceleration_limit !== null
+          ? ` of ${shown(joint.acceleration_limit, 4)}`
+          : ''}</text
+      >
+      <text class="mono quiet" x={LEFT + room + 8} y={middle(n) + 17}
         >{shown(joint.low, 4)}° … {shown(joint.high, 4)}°</text
       >
     {/each}

@@ -10,6 +10,7 @@ from typing import Any
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.axes.by_profile import HANDS
 from highmoor.core.bench.axes.commander import Commanded, Commander
+from highmoor.core.bench.axes.fleet import AT_LEAST, Fleet, follows, formed
 from highmoor.core.bench.axes.hands import WordHand
 from highmoor.core.bench.axes.live import (
     LOOKS_EVERY,
@@ -22,7 +23,6 @@ from highmoor.core.bench.axes.live import (
     only_copies_differ,
 )
 from highmoor.core.bench.axes.ports import PulsePort, PulseWords, SignalPort
-from highmoor.core.bench.axes.together import AT_LEAST, Together, follows, formed
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.devices import Devices
@@ -79,7 +79,7 @@ class AxesLive:
     _said: dict[str, Any] = field(default_factory=dict)
     _ports: dict[str, PulsePort] = field(default_factory=dict)
     _turn: int = 0
-    _together: list[Together] = field(default_factory=list)
+    _fleets: list[Fleet] = field(default_factory=list)
     # Those that go alone, and those that rest, by the turn in which each of them looks at its words.
     _alone: list[AxisLive] = field(default_factory=list)
     _resting: list[list[AxisLive]] = field(default_factory=list)
@@ -108,7 +108,7 @@ class AxesLive:
     def stand(self, said: Mapping[str, BuiltDevice]) -> None:
         """Bring the machines to what stands there: one that became another goes on from where it is."""
         self.show()
-        self._together = []
+        self._fleets = []
         for axis in self.plant.all(Axis):
             built = said.get(axis.drive or "")
             told = dict(built.settings) if built else {}
@@ -127,7 +127,7 @@ class AxesLive:
 
     def _step(self) -> None:
         self._turn += 1
-        if [axis for group in self._together for axis in group.step(self.clock.now_ns / 1e9)]:
+        if [axis for fleet in self._fleets for axis in fleet.step(self.clock.now_ns / 1e9)]:
             self._regard()
         others = False
         for axis in self._alone:
@@ -144,15 +144,15 @@ class AxesLive:
     def _form(self) -> None:
         """Let those go together who can, if any of them does not yet."""
         alone = sum(follows(axis.drive) for axis in self._alone)
-        if alone and alone + sum(len(group.axes) for group in self._together) >= self.at_least:
+        if alone and alone + sum(len(fleet.axes) for fleet in self._fleets) >= self.at_least:
             self.show()
             fit = [axis for axis in self.axes.values() if follows(axis.drive)]
-            self._together = formed(fit, STEP_MS / 1000, self.at_least)
+            self._fleets = formed(fit, STEP_MS / 1000, self.at_least)
             self._regard()
 
     def _regard(self) -> None:
         """Who goes alone now, and who rests."""
-        along = {id(axis) for group in self._together for axis in group.axes}
+        along = {id(axis) for fleet in self._fleets for axis in fleet.axes}
         self._alone, self._resting = [], [[] for _ in range(LOOKS_EVERY)]
         for n, axis in enumerate(self.axes.values()):
             if axis.drive.settled:
@@ -163,8 +163,8 @@ class AxesLive:
 
     def show(self) -> None:
         """All drives and machines as they are now: while time passes, those that go together are not."""
-        for group in self._together:
-            group.show()
+        for fleet in self._fleets:
+            fleet.show()
 
     def _made(self, axis: Axis, built: BuiltDevice | None, at: float | None = None) -> AxisLive | None:
         station = self.plant.find(axis.drive)

@@ -16,7 +16,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.delta import Point
 from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile
 from highmoor.core.motion.path import Along, Way, braked
-from highmoor.core.motion.robots.line import JointWay, Line, LineTold, line_of, pose, too_quick
+from highmoor.core.motion.robots.line import JointWay, Line, LineTold, line_of, pose, too_quick, too_sharp
 from highmoor.core.motion.robots.parts import RobotTold
 from highmoor.core.motion.robots.types import ARM_PLACES, PLACES, RobotType, type_of
 from highmoor.core.motion.units import unit_of
@@ -161,7 +161,7 @@ class RobotLive:
                 step.state, step.text = "bad", text
 
     def refuse_line(self) -> None:
-        """Raises Refusal for a straight move that is not reached, or too quick for a joint."""
+        """Raises Refusal for a straight move that is not reached, or too quick or too sharp for a joint."""
         told = self.line_told
         if told is None:
             return
@@ -171,6 +171,10 @@ class RobotLive:
         for joint in too_quick(told):
             raise Refusal(f"On the straight move {joint.name} would turn at {shown(joint.most, 4)} °/s, and it may "
                           f"turn at {shown(joint.limit or 0, 4)}.", place=self.robot.id)  # fmt: skip
+        for joint in too_sharp(told):
+            raise Refusal(f"On the straight move {joint.name} would accelerate at {shown(joint.acceleration, 4)} °/s², "
+                          f"and it may at {shown(joint.acceleration_limit or 0, 4)}.",
+                          place=self.robot.id)  # fmt: skip
 
     # ── its turn in the controller's task
 

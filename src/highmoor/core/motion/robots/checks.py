@@ -8,7 +8,7 @@ from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.motion.copies import BY_KEY
 from highmoor.core.motion.links import number_at
-from highmoor.core.motion.robots.line import LineTold, too_quick
+from highmoor.core.motion.robots.line import LineTold, too_quick, too_sharp
 from highmoor.core.motion.robots.parts import AskedTold, RobotTold
 from highmoor.core.motion.robots.types import PLACES, WRIST
 from highmoor.core.motion.units import unit_of
@@ -102,6 +102,14 @@ def _too_quick(result: LineTold | None, reader: Reader, root: str) -> Iterator[F
         )  # fmt: skip
 
 
+def _too_sharp(result: LineTold | None, reader: Reader, root: str) -> Iterator[Finding]:
+    for joint in too_sharp(result) if result else ():
+        yield finding(
+            "MOT-169", (root, "settings.line_acceleration"), (root, joint.place), joint=joint.name,
+            rate=f"{shown(joint.acceleration, 4)} °/s²", limit=f"{shown(joint.acceleration_limit or 0, 4)} °/s²",
+        )  # fmt: skip
+
+
 def _twice(result: RobotTold, reader: Reader, root: str) -> Iterator[Finding]:
     robot = _name(reader, root)
     for joint in result.joints:
@@ -162,5 +170,10 @@ ROBOT_CHECKS: tuple[Check, ...] = (
         "MOT-168", "robot.told", "motion", "error", "A robot's joint said twice",
         "{axis} is said to be {what}, and {why}.",
         "Only one axis can be one joint.", _twice,
+    ),
+    Check(
+        "MOT-169", "robot.line", "motion", "error", "A joint accelerated too much on a straight move",
+        "On the straight move {joint} would accelerate at {rate}; it may at {limit}.",
+        "Its drive cannot follow: the platform leaves the line, or the drive stops in fault.", _too_sharp,
     ),
 )  # fmt: skip

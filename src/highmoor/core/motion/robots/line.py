@@ -20,6 +20,8 @@ from highmoor.core.plant.rows import Robot
 
 # How many moments are looked at, how many are drawn, and how closely the quickest is looked for.
 _MOMENTS, _DRAWN, _CLOSER = 240, 120, 20
+# Over so much of a piece of the move an acceleration is taken; every so many moments are enough to look for the most.
+_INSTANT, _COARSE = 1e-4, 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +70,8 @@ class Line:
 @dataclass(frozen=True, slots=True)
 class JointTold:
     """An arm or the wrist along the move: how quick it turns, degrees a s, at the moments of the move; the most of
-    that without its sign, when, and what it may (None: nothing says so); between which angles it turns."""
+    that without its sign, when, and what it may (None: nothing says so); the same of its acceleration, degrees a s²;
+    between which angles it turns."""
 
     place: str
     name: str
@@ -76,6 +79,9 @@ class JointTold:
     most: float
     at: float
     limit: float | None
+    acceleration: float
+    accelerates_at: float
+    acceleration_limit: float | None
     low: float
     high: float
 
@@ -114,7 +120,15 @@ def line_of(robot: Robot, of: RobotType) -> Line | None:
     return Line(frame.outside(begin), frame.outside(end), along, float(rate), turns)
 
 
-def line_told(of: RobotType, line: Line, limits: Mapping[str, float | None]) -> LineTold:
+@dataclass(frozen=True, slots=True)
+class JointLimits:
+    """What a joint may, degrees a s and a s²; None where nothing says so."""
+
+    speed: float | None = None
+    acceleration: float | None = None
+
+
+def line_told(of: RobotType, line: Line, limits: Mapping[str, JointLimits]) -> LineTold:
     """A straight move, with what each joint may by place."""
     moments = [line.takes * n / _MOMENTS for n in range(_MOMENTS + 1)]
     poses: list[Pose] = []
@@ -127,7 +141,11 @@ def line_told(of: RobotType, line: Line, limits: Mapping[str, float | None]) -> 
         if problem:
             at = line.along.at(t)[0] * line.length
             return LineTold(line.begin, line.end, line.length, line.takes, problem, at, (), ())
-    joints = tuple(_joint(of, line, n, moments, poses, limits.get(place)) for n, place in enumerate(of.places))
+    sharpest = _sharpest(of, line, moments[::_COARSE])
+    joints = tuple(
+        _joint(of, line, n, moments, poses, limits.get(place) or JointLimits(), sharpest[n])
+        for n, place in enumerate(of.places)
+    )
     drawn = tuple(moments[:: _MOMENTS // _DRAWN])
     return LineTold(line.begin, line.end, line.length, line.takes, "", 0.0, drawn, joints)
 
@@ -174,9 +192,45 @@ def _reached(of: RobotType, line: Line, t: float) -> Pose:
     return pose(of, line, line.takes * round(_MOMENTS * t / line.takes) / _MOMENTS)
 
 
+def _sharpest(of: RobotType, line: Line, moments: Sequence[float]) -> list[tuple[float, float]]:
+    """How much each joint accelerates at most, without its sign, and when: piece by piece of the move, as it changes at
+    once from one to the next."""
+    stretches = [
+        [p.at, *(t for t in moments if p.at < t < p.at + p.lasts), p.at + p.lasts] for p in line.along.pieces
+    ]  # fmt: skip
+    if not stretches:
+        return [(0.0, 0.0)] * len(of.places)
+    found = [(0.0, 0.0, stretches[0])] * len(of.places)
+    for times in stretches:
+        for t in times:
+            for n, value in enumerate(_accelerations(of, line, t, times[0], times[-1])):
+                found[n] = max(found[n], (value, t, times))
+    return [_sharper(of, line, n, near, times) for n, (_, near, times) in enumerate(found)]
+
+
+def _sharper(of: RobotType, line: Line, n: int, near: float, times: Sequence[float]) -> tuple[float, float]:
+    """About a moment of a piece, looked at more closely."""
+
+    def value(t: float) -> float:
+        return _accelerations(of, line, t, times[0], times[-1])[n]
+
+    at = _closer(value, times, times.index(near), [near])
+    return value(at), at
+
+
+def _accelerations(of: RobotType, line: Line, t: float, begin: float, end: float) -> list[float]:
+    """Of each joint about a moment of a piece of the move, without its sign."""
+    step = max((end - begin) * _INSTANT, 1e-9)
+    # The last moment of a piece is the first of the next: just before it.
+    low, high = max(t - step, begin), min(t + step, end - step * 1e-3)
+    there, here = _reached(of, line, high), _reached(of, line, low)
+    return [abs(one[1] - other[1]) / (high - low) for one, other in zip(there, here, strict=True)]
+
+
 def _joint(
-    of: RobotType, line: Line, n: int, moments: Sequence[float], poses: Sequence[Pose], limit: float | None
-) -> JointTold:
+    of: RobotType, line: Line, n: int, moments: Sequence[float], poses: Sequence[Pose], limits: JointLimits,
+    sharpest: tuple[float, float],
+) -> JointTold:  # fmt: skip
     angles, speeds = zip(*(each[n] for each in poses), strict=True)
     quickest = max(range(len(moments)), key=lambda m: abs(speeds[m]))
     # Where its speed has a corner, it may be quickest.
@@ -184,8 +238,8 @@ def _joint(
     at = _closer(lambda t: abs(_reached(of, line, t)[n][1]), moments, quickest, corners)
     place = of.places[n]
     return JointTold(
-        place, PLACES[place], tuple(speeds[:: _MOMENTS // _DRAWN]), abs(_reached(of, line, at)[n][1]), at, limit,
-        min(angles), max(angles),
+        place, PLACES[place], tuple(speeds[:: _MOMENTS // _DRAWN]), abs(_reached(of, line, at)[n][1]), at, limits.speed,
+        *sharpest, limits.acceleration, min(angles), max(angles),
     )  # fmt: skip
 
 
@@ -201,3 +255,11 @@ def _closer(value: Callable[[float], float], moments: Sequence[float], near: int
 def too_quick(told: LineTold) -> list[JointTold]:
     """The joints that would have to turn quicker than they may."""
     return [each for each in told.joints if each.limit is not None and each.most > each.limit * (1 + 1e-9)]
+
+
+def too_sharp(told: LineTold) -> list[JointTold]:
+    """The joints that would have to accelerate more than they may."""
+    return [
+        each for each in told.joints
+        if each.acceleration_limit is not None and each.acceleration > each.acceleration_limit * (1 + 1e-6)
+    ]  # fmt: skip

@@ -9,7 +9,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.motion.copies import BY_KEY, values_of
 from highmoor.core.motion.links import fraction_at
 from highmoor.core.motion.robots.frame import frame_of, work_corners
-from highmoor.core.motion.robots.line import LineTold, line_of, line_told
+from highmoor.core.motion.robots.line import JointLimits, LineTold, line_of, line_told
 from highmoor.core.motion.robots.reach import ReachTold, reach, why_not
 from highmoor.core.motion.robots.types import PLACES, WRIST, RobotType, type_of
 from highmoor.core.motion.settings import bounds_of
@@ -143,15 +143,19 @@ def _line(reader: Reader, root: str) -> LineTold | None:
     if of is None or line is None:
         return None
     axes = {axis.arm: axis for axis in reversed(reader.referring(Axis, "robot", root))}
-    return line_told(of, line, {place: _limit(of, place, axes.get(place)) for place in of.places})
+    return line_told(of, line, {place: _limits(of, place, axes.get(place)) for place in of.places})
 
 
-def _limit(of: RobotType, place: str, axis: Axis | None) -> float | None:
-    """How quick a joint may turn, degrees a s: as its type says, and as its axis is set."""
-    group = of.group(place)
-    speed = bounds_of(axis).speed if axis else None
-    own = float(speed * 360 * unit_of(axis.kind, axis.unit).size) if axis and speed else 0.0
-    return min((each for each in (group.most_deg_s if group else 0.0, own) if each), default=None)
+def _limits(of: RobotType, place: str, axis: Axis | None) -> JointLimits:
+    """How quick a joint may turn as its type says and as its axis is set, and how much that may accelerate."""
+    group, bounds = of.group(place), bounds_of(axis) if axis else None
+    turn = 360 * unit_of(axis.kind, axis.unit).size if axis else 0
+    speed = float(((bounds and bounds.speed) or 0) * turn)
+    rates = [float(rate * turn) for rate in (bounds.acceleration, bounds.deceleration) if rate] if bounds else []
+    return JointLimits(
+        min((each for each in (group.most_deg_s if group else 0.0, speed) if each), default=None),
+        min(rates, default=None),
+    )
 
 
 def _headlines(result: LineTold | None, reader: Reader, root: str) -> list[Headline]:

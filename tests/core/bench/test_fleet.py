@@ -89,7 +89,7 @@ def _after(happenings: list[Any], at_least: int) -> tuple[Any, int]:
         for n in range(_COUNT) if which < 0 and key != "cable" else [max(which, 0)]:
             _ask(bench, f"A{n + 1}", key, value)
         bench.run_until(bench.seconds + milliseconds / 1000)
-        together = max([together, *(len(group.axes) for group in bench.axes._together)])
+        together = max([together, *(len(fleet.axes) for fleet in bench.axes._fleets)])
         seen.append([_state(bench, axis.id) for axis in _PLANT.all(Axis)])
     simulated = bench.controllers[controller(_PLANT).id]
     return (seen, simulated.image_in, simulated.image_out), together

@@ -55,7 +55,7 @@ def follows(drive: Drive) -> bool:
     return isinstance(drive, Cia402Drive) and drive.follows
 
 
-def formed(axes: Sequence[AxisLive], dt: float, at_least: int) -> list[Together]:
+def formed(axes: Sequence[AxisLive], dt: float, at_least: int) -> list[Fleet]:
     """Those of them that can go together, so many with their words at the same places."""
     found: dict[Layout, list[_Member]] = {}
     for axis in axes:
@@ -66,10 +66,10 @@ def formed(axes: Sequence[AxisLive], dt: float, at_least: int) -> list[Together]
         if layout and ends and drive.machine.unhindered:
             alive = partial(axis.reached.exchanging, axis.reached.device())
             found.setdefault(layout, []).append(_Member(axis, drive, alive, *ends))
-    return [Together(layout, members, dt) for layout, members in found.items() if len(members) >= at_least]
+    return [Fleet(layout, members, dt) for layout, members in found.items() if len(members) >= at_least]
 
 
-class Together:
+class Fleet:
     """Axes that go on together. The drives and machines they are made of are as they were when they came, until they
     leave or are `shown`."""
 
