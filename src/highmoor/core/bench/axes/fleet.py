@@ -24,7 +24,6 @@ from highmoor.core.motion.path import PAUSE_S
 if TYPE_CHECKING:
     from highmoor.core.bench.axes.live import AxisLive
 
-Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 
 # Fewer are quicker one by one.
@@ -62,8 +61,9 @@ def formed(axes: Sequence[AxisLive], dt: float, at_least: int) -> list[Fleet]:
         drive = axis.drive
         if not isinstance(drive, Cia402Drive) or not isinstance(drive.words, DeviceWords):
             continue
-        layout, ends = drive.words.layout(), drive.words.ends()
-        if layout and ends and drive.machine.unhindered:
+        layout = drive.words.layout()
+        ends = drive.words.ends() if layout and drive.machine.unhindered else None
+        if layout and ends:
             alive = partial(axis.reached.exchanging, axis.reached.device())
             found.setdefault(layout, []).append(_Member(axis, drive, alive, *ends))
     return [Fleet(layout, members, dt) for layout, members in found.items() if len(members) >= at_least]
@@ -71,7 +71,7 @@ def formed(axes: Sequence[AxisLive], dt: float, at_least: int) -> list[Fleet]:
 
 class Fleet:
     """Axes that go on together. The drives and machines they are made of are as they were when they came, until they
-    leave or are `shown`."""
+    leave or all are brought up to date by `show`."""
 
     def __init__(self, layout: Layout, members: Sequence[_Member], dt: float) -> None:
         self._dt = dt
@@ -88,7 +88,7 @@ class Fleet:
         self._points = np.array([
             [one.target for one in follow], [one.came_s for one in follow], [one.every_s for one in follow],
             [one.came_s + one.every_s for one in follow], [one.line for one in follow],
-                [one.line * dt for one in follow],
+            [one.line * dt for one in follow],
         ])  # fmt: skip
         self._set = np.array([
             [drive.facts.gain / drive.ratio for drive in drives], [drive.ratio for drive in drives],
@@ -119,11 +119,8 @@ class Fleet:
         self._alive = [member.alive for member in self._members]
         self._takes = [member.takes for member in self._members]
         self._next, self._left = np.empty((6, count)), np.empty(count)
-        self._late, self._bad, self._beyond = (
-            np.empty(count, bool),
-            np.empty((4, count), bool),
-            np.empty((3, count), bool),
-        )
+        self._late, self._bad = np.empty(count, bool), np.empty((4, count), bool)
+        self._beyond = np.empty((3, count), bool)
         self._counted, self._whole = np.empty((2, count)), np.empty((2, count), np.int64)
         told = bytearray(b"".join(self._octets))
         self._rows = np.frombuffer(told, self._told) if told else np.empty(0, self._told)

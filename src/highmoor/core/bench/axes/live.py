@@ -39,7 +39,7 @@ LOOKS_EVERY = 4
 class Reached:
     """The device of a drive, None while none is there, and whether its controller still exchanges with it."""
 
-    device: Callable[[], Any | None] = lambda: None
+    device: Callable[[], Any | None]
     exchanging: Callable[[Any], bool] = lambda _: True
 
     @property

@@ -121,7 +121,8 @@ class DeviceWords:
         return tuple(found)
 
     def ends(self) -> tuple[memoryview, memoryview] | None:
-        """What comes and what is told, in the device itself, of two stretches; None where they are not there."""
+        """What comes and what is told, in the device itself, of two stretches, one each way; None where they are not
+        there."""
         ends = {}
         for stretch in self._stretches:
             there = self.octets(stretch.exchange)
