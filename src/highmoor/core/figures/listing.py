@@ -32,6 +32,7 @@ from highmoor.core.figures.power import Draw, feed_in_places, first_short, remai
 from highmoor.core.figures.profibus_cycle import Exchanged, cycle_ms
 from highmoor.core.figures.profibus_identifier import identifier_sizes, parse_hex
 from highmoor.core.figures.registers import decoded, ranked
+from highmoor.core.figures.safety.listing import SAFETY_FIGURES
 from highmoor.core.figures.scaling import error_budget, rooted, scaled, tabled, unscaled
 from highmoor.core.numbers import plain
 
@@ -374,6 +375,7 @@ FIGURES: dict[str, Figure] = {
             _path_time,
         ),
         *MOTION_FIGURES,
+        *SAFETY_FIGURES,
     )
 }
 

@@ -1,0 +1,1 @@
+"""Figures of safety: response, distance, stop time, failures an hour."""
