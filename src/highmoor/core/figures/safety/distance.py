@@ -76,8 +76,10 @@ def _parallel(height: Fraction, resolution: Fraction, response: Fraction) -> Dis
 
 def _normal(resolution: Fraction, response: Fraction) -> Distance:
     if resolution > _ARM_SEEN:
-        raise Refusal(f"{shown(resolution)} mm of resolution see no arm: a vertical field needs at most {_ARM_SEEN} mm.",
-                      value=plain(resolution), field="resolution_mm")  # fmt: skip
+        raise Refusal(
+            f"A resolution of {shown(resolution)} mm sees no arm: a vertical field needs at most {_ARM_SEEN} mm.",
+            value=plain(resolution), field="resolution_mm",
+        )  # fmt: skip
     if resolution > _HAND:
         return Distance(WALKING * response + _ARM_AT_LEAST, "normal_850")
     through = max(_THROUGH_A_MM * (resolution - _FINGER), Fraction(0))
