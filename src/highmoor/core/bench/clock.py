@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 from heapq import heappop, heappush
 
 
@@ -16,6 +15,34 @@ class Repeating:
     over: bool = False
 
 
+@dataclass(slots=True, eq=False)
+class _Beat:
+    """All that goes on together: whatever has a period, a priority and a phase."""
+
+    clock: VirtualClock
+    key: tuple[int, int, int]
+    due_ns: int
+    members: list[Repeating]
+
+    def __call__(self) -> None:
+        """Each of them once, after the next time is settled."""
+        going = self.members
+        for one in going:
+            if one.over:
+                going = self.members = [one for one in going if not one.over]
+                break
+        if going:
+            self.due_ns += self.key[0]
+            self.clock.at(self.due_ns, self, self.key[1])
+        else:
+            self.clock.beats.pop(self.key)
+        # Whoever begins meanwhile is not among those of now.
+        for one in tuple(going):
+            # Whoever of them ends another one ends it at once.
+            if not one.over:
+                one.action()
+
+
 class VirtualClock:
     """Calls what is due in the order of (time, priority, asking)."""
 
@@ -24,8 +51,8 @@ class VirtualClock:
         self.now_ns = 0
         self._asked = 0
         self._queue: list[tuple[int, int, int, Callable[[], None]]] = []
-        # What repeats, by when it is due, its period and priority.
-        self._beats: dict[tuple[int, int, int], list[Repeating]] = {}
+        # What repeats, by its period, priority and phase.
+        self.beats: dict[tuple[int, int, int], _Beat] = {}
 
     def at(self, time_ns: int, action: Callable[[], None], priority: int = 0) -> None:
         """Call `action` at a time; what lies in the past is due now."""
@@ -46,32 +73,17 @@ class VirtualClock:
     def every(self, period_ns: int, action: Callable[[], None], priority: int = 0) -> Repeating:
         """Call `action` now and after every period, until it is `over`.
 
-        What is due together goes on together: one entry in the queue for all that have a period and a time.
+        What is due together goes on together: one entry in the queue for all that have a period and a phase.
         """
         repeating = Repeating(action)
-        self._beat(self.now_ns, period_ns, priority, [repeating])
+        key = period_ns, priority, self.now_ns % period_ns
+        beat = self.beats.get(key)
+        if beat is None:
+            self.beats[key] = beat = _Beat(self, key, self.now_ns, [repeating])
+            self.at(self.now_ns, beat, priority)
+            return repeating
+        beat.members.append(repeating)
+        if beat.due_ns != self.now_ns:
+            # The others have had their turn.
+            self.at(self.now_ns, lambda: None if repeating.over else action(), priority)
         return repeating
-
-    def _beat(self, due_ns: int, period_ns: int, priority: int, due: list[Repeating]) -> None:
-        key = due_ns, period_ns, priority
-        waiting = self._beats.get(key)
-        if waiting is None:
-            self._beats[key] = due
-            self.at(due_ns, partial(self._beaten, key), priority)
-        else:
-            waiting += due
-
-    def _beaten(self, key: tuple[int, int, int]) -> None:
-        due_ns, period_ns, priority = key
-        going = self._beats.pop(key)
-        for one in going:
-            if one.over:
-                going = [one for one in going if not one.over]
-                break
-        if going:
-            self._beat(due_ns + period_ns, period_ns, priority, going)
-        # Whoever begins something at the same time is not among those of now.
-        for one in tuple(going):
-            # Whoever of them ends another one ends it at once.
-            if not one.over:
-                one.action()
