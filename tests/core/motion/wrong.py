@@ -147,8 +147,9 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "MOT-165": lambda: (picker(work_x=300), picker(work_x=520)),
     "MOT-166": lambda: (picker(to_z=140), picker(to_z=200)),
     "MOT-167": lambda: (picker(), picker(line_speed=2800, line_acceleration=60_000)),
-    "MOT-169": lambda: (picker(), picker(line_acceleration=70_000)),
     "MOT-168": lambda: (picker(), put(picker(), joint(picker(), "arm2").id, arm="arm1")),
+    "MOT-169": lambda: (with_values(picker(), joint(picker(), "arm2").id, acceleration=1538),
+                        with_values(picker(), joint(picker(), "arm2").id, acceleration=1537)),
     "MOT-151": lambda: (lift(home_method=7, home_from=100, home_to=140), lift(home_method=7, home_to=140)),
     # After 10 ms, the load 1/50 s behind: v/33.3 + v²/1000 is 50 mm at 209.1 mm/s.
     "MOT-152": lambda: (lift(home_method=1, home_fast=209), lift(home_method=1, home_fast=209.2)),
