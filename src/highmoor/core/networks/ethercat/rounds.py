@@ -138,7 +138,8 @@ def _pairs(
     gives = sorted(gives, key=_begins)
     begins = [here.start for here, _ in gives]
     for there, image in into:
-        for here, given in gives[max(bisect_right(begins, there.start) - 1, 0) :]:
+        for n in range(max(bisect_right(begins, there.start) - 1, 0), len(gives)):
+            here, given = gives[n]
             first, last = max(here.start, there.start), min(here.stop, there.stop)
             if first < last:
                 yield image[first - there.start : last - there.start], given[first - here.start : last - here.start]
