@@ -35,6 +35,8 @@ from highmoor.core.plant.rows import (
     Program,
     Rail,
     Robot,
+    SafetyFunction,
+    SafetyPart,
     Signal,
     Station,
     Task,
@@ -421,6 +423,33 @@ def _robot(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _safety(draw: Any, plant: Plant) -> edits.Edit:
+    """A safety function with a part, a part more, or a signal that resets one, starts it or feeds back."""
+    role: Any = draw(st.sampled_from(["sensor", "actuator"]))
+    part = {
+        "role": role, "block": draw(st.sampled_from(["guard", "espe", "sto", "ss1-t", "contactor"])),
+        "place": draw(st.none() | st.just(some(draw, plant, Module, Exchange))),
+        "key": draw(st.sampled_from(["", "ch0", "ch1", "ch4", "r0"])),
+        "device": draw(st.none() | st.just(some(draw, plant, Axis, Station))),
+    }  # fmt: skip
+    pair = {f"settings.pairs.ch{draw(st.sampled_from([0, 2]))}.evaluation": draw(st.sampled_from(["1oo1", "1oo2"]))}
+    use = edits.UseSignal(
+        of=some(draw, plant, SafetyFunction, SafetyPart), role=draw(st.sampled_from(["reset", "start", "feedback"])),
+        signal=draw(st.none() | st.just(some(draw, plant, Signal))),
+    )  # fmt: skip
+    new = edits.AddSafetyFunction(controller=some(draw, plant, Controller), tag="$f")
+    return draw(
+        st.sampled_from(
+            [
+                edits.Batch(edits=[new, edits.AddSafetyPart(function="$f", **part)]),
+                edits.AddSafetyPart(function=some(draw, plant, SafetyFunction), **part),
+                edits.SetFields(ids=[some(draw, plant, Module)], values=pair),
+                use,
+            ]
+        )
+    )
+
+
 def _network(draw: Any, plant: Plant) -> edits.Edit:
     return edits.Batch(
         edits=[
@@ -735,7 +764,7 @@ _MAKERS = [
     _cells, _cells,
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote, _ports, _ports,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
-    _axis, _axis, _robot,
+    _axis, _axis, _robot, _safety, _safety,
     _program, _program, _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
     _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments, _in_stars, _in_stars,
 ]  # fmt: skip

@@ -79,7 +79,7 @@ def test_a_copy_is_a_plant_of_its_own(ada: Api) -> None:
     copy = ada.call("post", "plants", {"name": "Copy", "copy_of": "demo"})[1]["key"]
     first = ada.call("get", f"plants/{copy}")[1]["rows"]["modules"][0]["id"]
     assert ada.edit(copy, {"kind": "remove", "ids": [first]})[0] == 200
-    assert len(ada.call("get", "plants/demo")[1]["rows"]["modules"]) == 31
+    assert len(ada.call("get", "plants/demo")[1]["rows"]["modules"]) == 32
     assert ada.call("delete", f"plants/{copy}")[0] == 204
     assert ada.call("get", f"plants/{copy}")[0] == 404
     assert ada.call("get", "plants/demo")[0] == 200

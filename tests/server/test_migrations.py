@@ -44,7 +44,7 @@ def put(to: sqlite3.Connection, table: str, key: str | int, /, **known: Any) -> 
                 put(to, refers[name], above)
             values.append(above)
         else:
-            usual = ("{}" if name in ("settings", "as_built") else 1 if number else key) if needed else None
+            usual = ("{}" if name in ("settings", "as_built", "wiring") else 1 if number else key) if needed else None
             values.append(known.get(name, (1 if number else key) if own else usual))
     to.execute(f"INSERT INTO {table} VALUES ({', '.join('?' * len(values))})", values)
 
@@ -101,3 +101,12 @@ def test_what_was_kept_as_built_becomes_rows_that_name_ids(tmp_path: Path) -> No
         wires = new.execute('SELECT "end", module, channel FROM highmoor_builtwire').fetchall()
         assert wires == [("level", "m1", "ch3")]
         assert new.execute("SELECT counter FROM highmoor_project").fetchone()[0] == 100 + 3 + 1 + 1 + 1 + 1
+
+
+def test_a_use_names_what_it_is_of_by_its_plain_id(tmp_path: Path) -> None:
+    with closing(migrated(tmp_path, "'highmoor', '0014'")) as old, old:
+        put(old, "highmoor_axis", "p.a7", name="LIFT")
+        put(old, "highmoor_use", "p.h9", of_id="p.a7", role="control")
+    with closing(migrated(tmp_path, "'highmoor', '0015'")) as new:
+        assert new.execute('SELECT "key", "of", role FROM highmoor_use').fetchall() == [("p.h9", "a7", "control")]
+        assert new.execute("SELECT settings FROM highmoor_controller").fetchall() == [("{}",)]

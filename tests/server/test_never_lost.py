@@ -147,6 +147,8 @@ def _forged(name: str) -> dict[str, Any]:
         "command_profiles": [],
         "robots": [],
         "axes": [],
+        "functions": [],
+        "safety_parts": [],
         "uses": [],
         "chain_links": [],
         "moves": [],

@@ -33,10 +33,14 @@ class DataType:
         return (1 << (self.bits - (self.family == "signed"))) - 1
 
 
+# A variable of the safe part (PLCopen Safety, part 1, 4.2): a bit to all who read it.
+SAFE_TYPE = "SAFEBOOL"
+
 DATA_TYPES: dict[str, DataType] = {
     t.name: t
     for t in (
         DataType("BOOL", 1, "", "bool"),
+        DataType(SAFE_TYPE, 1, "", "bool"),
         DataType("BYTE", 8, "B", "bits"),
         DataType("WORD", 16, "H", "bits"),
         DataType("DWORD", 32, "I", "bits"),

@@ -6,10 +6,14 @@ Number literals follow IEC 61131-3:2013, 6.3.2 (`16#1F`, `2#1_0101`, `8#17`) and
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
+from typing import Any, TypeAlias
 
 from highmoor.core.errors import Refusal
+
+Settings: TypeAlias = Mapping[str, Any]
 
 _UNITS: dict[str, tuple[str, Fraction]] = {
     "ns": ("time", Fraction(1, 10**9)),
@@ -129,6 +133,18 @@ def exact(value: int | float | Decimal | Fraction | str) -> Fraction:
     if abs(result) > LARGEST:
         raise Refusal("The number is beyond what can be computed.")
     return result
+
+
+def fraction_at(settings: Settings, key: str) -> Fraction | None:
+    """A number that is set, exactly as written; None where there is none."""
+    value = settings.get(key)
+    return exact(value) if isinstance(value, int | float) and not isinstance(value, bool) else None
+
+
+def number_at(settings: Settings, key: str, usual: float = 0.0) -> float:
+    """A number that is set, or what is usual."""
+    value = fraction_at(settings, key)
+    return usual if value is None else float(value)
 
 
 def plain(value: Fraction) -> int | float:

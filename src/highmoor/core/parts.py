@@ -24,6 +24,11 @@ from highmoor.core.networks.io_link import checks as port_checks
 from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
+from highmoor.core.safety import functions as safety_functions
+from highmoor.core.safety import pairs as safe_pairs
+from highmoor.core.safety.checks import FUNCTION_CHECKS
+from highmoor.core.safety.pair_checks import PAIR_CHECKS
+from highmoor.core.safety.part_checks import PART_CHECKS
 from highmoor.core.signals import checks as signal_checks
 from highmoor.core.signals import (
     holders,
@@ -64,6 +69,8 @@ PARTS: tuple[Part, ...] = (
     *homing.PARTS,
     *steppers.PARTS,
     *robot_parts.PARTS,
+    *safe_pairs.PARTS,
+    *safety_functions.PARTS,
 )
 
 _ON_NETWORKS = {part.key for part in PARTS if part.table in ("networks", "stations", "connections", "exchanges")}
@@ -104,6 +111,9 @@ CHECKS: tuple[Check, ...] = (
     *motion_checks.CHECKS,
     *HOMING_CHECKS,
     *ROBOT_CHECKS,
+    *FUNCTION_CHECKS,
+    *PART_CHECKS,
+    *PAIR_CHECKS,
 )
 
 

@@ -158,6 +158,7 @@ class Controller(Row, Cabinet):
     type = models.CharField(max_length=200)
     firmware = models.CharField(max_length=40)
     rank = _rank()
+    settings = models.JSONField(default=dict)
 
 
 class Port(Row):
@@ -331,8 +332,34 @@ class Axis(Row):
     arm = models.CharField(max_length=20, default="")
 
 
+class SafetyFunction(Row):
+    controller = _owner("Controller")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    asked = models.CharField(max_length=20, default="")
+    asked_ms = models.FloatField(null=True)
+    note = models.TextField(default="")
+    settings = models.JSONField()
+
+
+class SafetyPart(Row):
+    """`place` and `device` name rows of more than one table; the core keeps them whole."""
+
+    function = _owner("SafetyFunction")
+    role = models.CharField(max_length=20)
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    block = models.CharField(max_length=40, default="")
+    place = models.CharField(max_length=48, null=True)
+    place_key = models.CharField(max_length=40, default="")
+    device = models.CharField(max_length=48, null=True)
+    settings = models.JSONField()
+
+
 class Use(Row):
-    of = _owner("Axis")
+    """`of` names an axis, a safety function or a part of one."""
+
+    of = models.CharField(max_length=48)
     signal = _owner("Signal")
     role = models.CharField(max_length=40)
     rank = _rank()
@@ -455,6 +482,8 @@ ROW_MODELS: dict[str, type[Row]] = {
     "command_profiles": CommandProfile,
     "robots": Robot,
     "axes": Axis,
+    "functions": SafetyFunction,
+    "safety_parts": SafetyPart,
     "uses": Use,
     "chain_links": ChainLink,
     "moves": Move,
@@ -467,8 +496,12 @@ ROW_MODELS: dict[str, type[Row]] = {
 RENAMED: dict[tuple[str, str], str] = {
     ("ports", "key"): "name_key",
     ("links", "key"): "place_key",
+    ("safety_parts", "key"): "place_key",
     ("axes", "key"): "output",
     ("types", "key"): "type_key",
 }
 # References that may name rows of more than one table, and so are no foreign keys.
-LOOSE = frozenset({("links", "place"), ("rails", "head"), ("ports", "device"), ("axes", "drive")})
+LOOSE = frozenset({
+    ("links", "place"), ("rails", "head"), ("ports", "device"), ("axes", "drive"), ("safety_parts", "place"),
+    ("safety_parts", "device"), ("uses", "of"),
+})  # fmt: skip

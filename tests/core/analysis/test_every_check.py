@@ -42,6 +42,7 @@ from tests.core.networks.modbus_rtu import test_modbus_rtu as serial
 from tests.core.networks.profibus_dp import wrong as profibus
 from tests.core.networks.profinet import wrong as profinet
 from tests.core.plants import built, hall
+from tests.core.safety import wrong as safety
 from tests.core.signals import test_programs as programs
 from tests.core.signals import test_signals as signals
 from tests.core.signals import test_structures as structures
@@ -338,7 +339,10 @@ EXAMPLES.update({
     for code, module, right, wrong in wiring.RIGHT_AND_WRONG
 })  # fmt: skip
 
-BROKEN = {"HW-190": "rail.power", "NET-190": "network.timing", "SIG-190": "exchange.links", "MOT-190": "axis.chain"}
+EXAMPLES.update(safety.WRONG)
+
+BROKEN = {"HW-190": "rail.power", "NET-190": "network.timing", "SIG-190": "exchange.links", "MOT-190": "axis.chain",
+          "SAF-190": "function.told"}  # fmt: skip
 """What is said of a part that breaks has no plant of its own: `test_a_part_that_breaks_is_said` makes it."""
 
 BY_HAND = {
@@ -366,6 +370,7 @@ BY_HAND = {
     *profinet.BY_HAND,
     *ports.BY_HAND,
     *motion.BY_HAND,
+    *safety.BY_HAND,
 }
 """What no single edit mends: another device, a decision, or hands in the cabinet."""
 

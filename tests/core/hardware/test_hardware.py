@@ -85,15 +85,15 @@ def test_the_hall_rail_is_filled_to_twenty_milliamps_and_one_more_is_short() -> 
     rail = plant.children(Rail, next(c for c in plant.all(Controller) if c.name == "HALL").id)[0]
     analysis = analyse(plant, BUILTIN)
     power = analysis.result("rail.power", rail.id)
-    left = [step.left_ma for step in power.steps[:11]]
-    assert left == [1610, 1520, 1380, 1070, 860, 1200, 940, 710, 520, 360, 20]
+    left = [step.left_ma for step in power.steps[:12]]
+    assert left == [1610, 1520, 1380, 1070, 860, 630, 1200, 940, 710, 520, 360, 20]
     verdict = demand_of(analysis, rail.id).judge(BUILTIN.types["tarnfell.ai-8"])
     assert (verdict.left, verdict.fails) == (-290, ("power",))
     applied, result = preview(analysis, edits.InsertModules(rail=rail.id, type="tarnfell.ai-8"), [rail.id])
     assert result.figures[0].crossed
     assert (result.figures[0].before, result.figures[0].after) == (20, -290)
     assert analyse(applied.plant, BUILTIN).result("rail.power", rail.id).lowest_ma == -290
-    assert {found.code for found in result.added} == {"HW-101"}
+    assert {found.code for found in result.added} == {"HW-101", "HW-102"}
 
 
 def test_a_full_rail_gives_up_its_last_cover_and_behind_the_last_is_before_the_covers() -> None:
@@ -209,7 +209,7 @@ def test_every_check_tells_what_why_and_has_a_code_of_its_own() -> None:
 
     assert len({check.code for check in CHECKS}) == len(CHECKS)
     for check in CHECKS:
-        assert re.fullmatch(r"(HW|NET|IOL|SIG|MOT)-\d{3}", check.code)
+        assert re.fullmatch(r"(HW|NET|IOL|SIG|SAF|MOT)-\d{3}", check.code)
         assert check.title
         assert check.reason.endswith(".")
         assert check.text.endswith(".")

@@ -58,7 +58,7 @@ def test_runs_of_signals_go_on_where_they_end() -> None:
     texts = {row.original: [cell.text for cell in row.cells] for row in plan.rows}
     assert texts["Tank1FillValve"] == ["Tank5FillValve", "Tank9FillValve"]
     assert texts["Bed6SprayValve"] == ["Bed12SprayValve", "Bed18SprayValve"]
-    assert texts["-K3"] == ["-K12", "-K13"]
+    assert texts["-K3"] == ["-K13", "-K14"]
 
 
 def test_leaving_out_and_overriding() -> None:

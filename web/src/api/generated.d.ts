@@ -1807,7 +1807,10 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /** Controller */
+        /**
+         * Controller
+         * @description A controller. `settings` holds what its safe part runs by: `safe_cycle_ms`, `safe_longest_ms` and more.
+         */
         Controller: {
             /** Id */
             id: string;
@@ -1834,6 +1837,10 @@ export interface components {
              * @default
              */
             note: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * DataStructure
@@ -2306,6 +2313,10 @@ export interface components {
             robots: components["schemas"]["Robot"][];
             /** Axes */
             axes: components["schemas"]["Axis"][];
+            /** Functions */
+            functions: components["schemas"]["SafetyFunction"][];
+            /** Safety Parts */
+            safety_parts: components["schemas"]["SafetyPart"][];
             /** Uses */
             uses: components["schemas"]["Use"][];
             /** Chain Links */
@@ -2322,6 +2333,80 @@ export interface components {
             built_processes: components["schemas"]["BuiltProcess"][];
             /** Built Wires */
             built_wires: components["schemas"]["BuiltWire"][];
+        };
+        /**
+         * SafetyFunction
+         * @description A safety function of a controller: what it stops, on which demands, is in its parts.
+         *
+         *     `asked` is the level that the risk asks for (`PL d`, `SIL 2`, "" for none), `asked_ms` how soon there must be a
+         *     standstill. `settings`: stop category, restart, demands an hour, how long the machine takes to stop.
+         */
+        SafetyFunction: {
+            /** Id */
+            id: string;
+            /** Controller */
+            controller: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Asked
+             * @default
+             */
+            asked: string;
+            /** Asked Ms */
+            asked_ms?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * SafetyPart
+         * @description A sensor or an actuator of a safety function.
+         *
+         *     `place` is what it is wired to, by the `key` of the channel (the first of a pair), or what its data comes over;
+         *     `device` is what it is, where that stands in the plant. `block` is its kind. What lies between sensors and actuators
+         *     follows from where they are wired.
+         */
+        SafetyPart: {
+            /** Id */
+            id: string;
+            /** Function */
+            function: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "sensor" | "actuator";
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Block
+             * @default
+             */
+            block: string;
+            /** Place */
+            place?: string | null;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Device */
+            device?: string | null;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Signal
@@ -2497,7 +2582,8 @@ export interface components {
         };
         /**
          * Use
-         * @description What a signal is to something: of an axis, which word of its drive it is.
+         * @description What a signal is to something: of an axis, which word of its drive it is; of a safety function its reset or
+         *     start, of a part of one its feedback.
          */
         Use: {
             /** Id */
@@ -2602,6 +2688,18 @@ export interface components {
             value: number | null;
             /** Good */
             good: boolean;
+        };
+        /**
+         * AtPair
+         * @description A signal or a part of a safety function at a channel of a pair.
+         */
+        AtPair: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Channel */
+            channel: string;
         };
         /** AxisChainOut */
         AxisChainOut: {
@@ -3616,6 +3714,37 @@ export interface components {
             text: string;
         };
         /**
+         * FunctionTold
+         * @description A safety function: its lanes, how soon and how surely it acts.
+         *
+         *     `change` says what would help where less is reached than is asked.
+         */
+        FunctionTold: {
+            /** Sensors */
+            sensors: components["schemas"]["LaneTold"][];
+            logic: components["schemas"]["SegmentTold"];
+            /** Actuators */
+            actuators: components["schemas"]["LaneTold"][];
+            time: components["schemas"]["TimeTold"];
+            level: components["schemas"]["LevelTold"];
+            /**
+             * Change
+             * @default []
+             */
+            change: string[];
+        };
+        /** FunctionToldOut */
+        FunctionToldOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "function.told";
+            result: components["schemas"]["FunctionTold"] | null;
+        };
+        /**
          * GroupLoad
          * @description Channels of a module that share a rating, with what they draw, mA.
          */
@@ -3843,6 +3972,54 @@ export interface components {
             utilisation: number;
             /** Packets Per S */
             packets_per_s?: number | null;
+        };
+        /**
+         * LaneTold
+         * @description What belongs to a sensor or an actuator up to the logic; `problem` says why it does not get there.
+         *
+         *     Of an actuator `delay_ms` is how long it lets the drive brake before it takes the supply away, `stop_ms` how long
+         *     the machine takes then.
+         */
+        LaneTold: {
+            /** Part */
+            part: string;
+            /** Segments */
+            segments: components["schemas"]["SegmentTold"][];
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /**
+             * Delay Ms
+             * @default 0
+             */
+            delay_ms: number;
+            /** Stop Ms */
+            stop_ms?: number | null;
+        };
+        /**
+         * LevelTold
+         * @description How surely a function acts: of the demand that fails most, all segments that can fail, and their sum.
+         *
+         *     `at_least` where not all give theirs, and then no `level`. `sil` 0 is none; `enough` None where nothing is asked, or
+         *     it cannot be said.
+         */
+        LevelTold: {
+            /** Counted */
+            counted: components["schemas"]["SegmentTold"][];
+            /** Pfh */
+            pfh: number | null;
+            /** At Least */
+            at_least: boolean;
+            /** Level */
+            level: string;
+            /** Sil */
+            sil: number;
+            /** Asked */
+            asked: string;
+            /** Enough */
+            enough: boolean | null;
         };
         /**
          * LineTold
@@ -4081,6 +4258,18 @@ export interface components {
              */
             part: "module.channels";
             result: components["schemas"]["ModuleChannels"] | null;
+        };
+        /** ModulePairsOut */
+        ModulePairsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "module.pairs";
+            /** Result */
+            result: components["schemas"]["PairTold"][] | null;
         };
         /** ModulePortOut */
         ModulePortOut: {
@@ -4440,6 +4629,44 @@ export interface components {
             lost: boolean;
         };
         /**
+         * PairTold
+         * @description A pair as it is set and what is at it. `filter_ms` is its input delay, its own or the module's.
+         *
+         *     `worst_ms` is from a demand at its terminals to its safe telegram, or from a telegram to its terminals, at most.
+         *     `sees` is what of its wires is found by test pulses.
+         */
+        PairTold: {
+            /** Key */
+            key: string;
+            /** Other */
+            other: string;
+            /** Called */
+            called: string;
+            /** Terminals */
+            terminals: [
+                string,
+                string
+            ];
+            /** Inward */
+            inward: boolean;
+            /** Together */
+            together: boolean;
+            /** Antivalent */
+            antivalent: boolean;
+            /** Filter Ms */
+            filter_ms: number;
+            /** Discrepancy Ms */
+            discrepancy_ms: number;
+            /** Worst Ms */
+            worst_ms: number;
+            /** Sees */
+            sees: string;
+            /** Signals */
+            signals: components["schemas"]["AtPair"][];
+            /** Parts */
+            parts: components["schemas"]["AtPair"][];
+        };
+        /**
          * ParameterTold
          * @description A parameter that is asked: of whom and in what unit.
          */
@@ -4787,7 +5014,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"])[];
         };
         /**
          * ProcessData
@@ -5348,6 +5575,53 @@ export interface components {
             at_most_m: number;
         };
         /**
+         * SegmentTold
+         * @description A piece of the way from a demand to the end of the movement's supply.
+         *
+         *     `of` is what it is: a part of the function, a module, a controller. `worst_ms` is what it takes at most, `says` how
+         *     that comes about, `field` the setting of `of` that decides it. `pfh` are its dangerous failures an hour, `level` the
+         *     level it reaches by itself; `replace_years` when its contacts have to be replaced. None and "" for not given.
+         */
+        SegmentTold: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sensor" | "input" | "link" | "logic" | "output" | "actuator";
+            /** Of */
+            of: string;
+            /** Label */
+            label: string;
+            /** Worst Ms */
+            worst_ms?: number | null;
+            /** Watchdog Ms */
+            watchdog_ms?: number | null;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /** Pfh */
+            pfh?: number | null;
+            /**
+             * Level
+             * @default
+             */
+            level: string;
+            /**
+             * Fails
+             * @default
+             */
+            fails: string;
+            /** Replace Years */
+            replace_years?: number | null;
+        };
+        /**
          * SetOut
          * @description A field the edit sets: the value as read, and how it is written otherwise.
          */
@@ -5576,6 +5850,36 @@ export interface components {
             low: number | null;
             /** High */
             high: number | null;
+        };
+        /**
+         * TimeTold
+         * @description How soon a function acts at worst.
+         *
+         *     `sensor` and `actuator` are the lanes that take longest together: `response_ms` is theirs, in which `fault_ms` is
+         *     what the one failure costs that costs most, of the segment `fault_of`. `total_ms` is up to standstill. `missing`
+         *     says what is not given for that.
+         */
+        TimeTold: {
+            /** Sensor */
+            sensor: string;
+            /** Actuator */
+            actuator: string;
+            /** Segments */
+            segments: components["schemas"]["SegmentTold"][];
+            /** Response Ms */
+            response_ms: number | null;
+            /** Fault Ms */
+            fault_ms: number;
+            /** Fault Of */
+            fault_of: string;
+            /** Delay Ms */
+            delay_ms: number;
+            /** Stop Ms */
+            stop_ms: number | null;
+            /** Total Ms */
+            total_ms: number | null;
+            /** Missing */
+            missing: string[];
         };
         /**
          * TimedSpeed
@@ -6363,6 +6667,58 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AddSafetyFunction
+         * @description A safety function of a controller that has a safe part, without parts yet.
+         */
+        AddSafetyFunction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-safety-function";
+            /** Controller */
+            controller: string;
+            /** Name */
+            name?: string | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
+         * AddSafetyPart
+         * @description A sensor or an actuator of a safety function: its kind, what it is wired to, what it is of the plant.
+         *
+         *     Without a `key` it is wired to the first pair of the module that nothing is wired to.
+         */
+        AddSafetyPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-safety-part";
+            /** Function */
+            function: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "sensor" | "actuator";
+            /** Block */
+            block: string;
+            /** Name */
+            name?: string | null;
+            /** Place */
+            place?: string | null;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Device */
+            device?: string | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddSignals
          * @description A run of signals with a counting pattern, linked to consecutive places if one is given.
          *
@@ -6578,7 +6934,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * Calibrate
@@ -6981,7 +7337,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -7366,6 +7722,23 @@ export interface components {
             file: string;
         };
         /**
+         * UseSignal
+         * @description The signal that resets, starts or stops a safety function, or is an actuator's feedback; None for no more.
+         */
+        UseSignal: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "use-signal";
+            /** Of */
+            of: string;
+            /** Role */
+            role: string;
+            /** Signal */
+            signal?: string | null;
+        };
+        /**
          * WantedLink
          * @description A link as a table has it; `order` None for the usual one. With `keeps_scaling` that is left as it is.
          */
@@ -7460,7 +7833,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -7587,7 +7960,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"])[];
         };
         /**
          * PartsIn
@@ -7653,7 +8026,7 @@ export interface components {
              * Section
              * @enum {string}
              */
-            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus" | "bounds" | "travel" | "homing" | "drive" | "sheet" | "arms" | "wrist" | "frame" | "straight";
+            section: "" | "parameter" | "wiring" | "cabinet" | "data" | "bus" | "bounds" | "travel" | "homing" | "drive" | "sheet" | "arms" | "wrist" | "frame" | "straight" | "pair" | "safety" | "failing";
             /** Window */
             window: boolean;
         };
@@ -7889,7 +8262,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -8343,11 +8716,6 @@ export interface components {
              * @default 0
              */
             profinet_stations: number;
-            /**
-             * Safety
-             * @default false
-             */
-            safety: boolean;
         };
         /**
          * DataField
@@ -8557,6 +8925,7 @@ export interface components {
             profinet?: components["schemas"]["PnDevice"] | null;
             profinet_module?: components["schemas"]["PnModule"] | null;
             io_link?: components["schemas"]["IoDevice"] | null;
+            safety?: components["schemas"]["SafetyFacts"] | null;
             /**
              * Port Mode
              * @default
@@ -9609,6 +9978,76 @@ export interface components {
         RepeaterFacts: {
             /** Delay Bits */
             delay_bits: number;
+        };
+        /**
+         * SafetyFacts
+         * @description A safe module, or the safe part of a head. Times in ms, failures an hour.
+         *
+         *     `pfh` and `level` are what it fails by, dangerously and undetected (ISO 13849-1). `worst_ms` is what it takes at
+         *     most, behind its input delay or up to its terminals, `ack_ms` what it takes to answer a safe telegram. A head
+         *     carries safe telegrams over its internal bus every `telegram_ms`, each one way within `transit_ms`.
+         *
+         *     `pairs` are the channels evaluated, or switched, together, by number. While an input's channels differ, its value is
+         *     safe at once (`off`) or the last one (`held`); with `both_off` both have to be off once after a fault. `pulse_ms` is
+         *     how long a test pulse of its own switches a supply or an output off.
+         */
+        SafetyFacts: {
+            /** Pfh */
+            pfh?: number | null;
+            /**
+             * Level
+             * @default
+             */
+            level: ("a" | "b" | "c" | "d" | "e") | "";
+            /**
+             * Category
+             * @default
+             */
+            category: ("B" | "1" | "2" | "3" | "4") | "";
+            /**
+             * Worst Ms
+             * @default 0
+             */
+            worst_ms: number;
+            /**
+             * Ack Ms
+             * @default 0
+             */
+            ack_ms: number;
+            /**
+             * Telegram Ms
+             * @default 0
+             */
+            telegram_ms: number;
+            /**
+             * Transit Ms
+             * @default 0
+             */
+            transit_ms: number;
+            /**
+             * Pairs
+             * @default []
+             */
+            pairs: [
+                number,
+                number
+            ][];
+            /**
+             * While Differing
+             * @default off
+             * @enum {string}
+             */
+            while_differing: "off" | "held";
+            /**
+             * Both Off
+             * @default false
+             */
+            both_off: boolean;
+            /**
+             * Pulse Ms
+             * @default 0
+             */
+            pulse_ms: number;
         };
         /**
          * Scaling
@@ -10979,7 +11418,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look

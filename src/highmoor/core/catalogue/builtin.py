@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+from highmoor.core.catalogue.safety import SafetyFacts
 from highmoor.core.catalogue.types import (
     AnalogueRange,
     Catalogue,
@@ -22,6 +23,7 @@ from highmoor.core.catalogue.types import (
     SwitchFacts,
     Wiring,
 )
+from highmoor.core.datatypes import SAFE_TYPE
 from highmoor.core.figures.profibus_cycle import RATES
 
 TARNFELL = "Tarnfell Automation"
@@ -254,8 +256,8 @@ _TYPES: tuple[DeviceType, ...] = (
             cip_connections=256,
             cip_packets_per_s=5000,
             profinet_stations=128,
-            safety=True,
         ),
+        safety=SafetyFacts(pfh=4.2e-9, level="e", category="4", telegram_ms=3, transit_ms=1),
     ),
     DeviceType(
         key="tarnfell.tf-21",
@@ -441,8 +443,18 @@ _TYPES: tuple[DeviceType, ...] = (
         draws=230,
         product_code=0x16,
         needs_safety=True,
-        channels=(Channels("SI", 8, 1, "BOOL", _single(8), wiring=Wiring("sinking", 3, load_ma=15)),),
+        channels=(Channels("SI", 8, 1, SAFE_TYPE, _single(8), wiring=Wiring("sinking", 3, load_ma=15)),),
         parameters=(_FILTER,),
+        safety=SafetyFacts(
+            pfh=8e-10,
+            level="e",
+            category="4",
+            worst_ms=5,
+            ack_ms=1,
+            pairs=((0, 1), (2, 3), (4, 5), (6, 7)),
+            both_off=True,
+            pulse_ms=0.8,
+        ),
     ),
     _module(
         "SO-4",
@@ -459,10 +471,13 @@ _TYPES: tuple[DeviceType, ...] = (
                 "SO",
                 4,
                 1,
-                "BOOL",
+                SAFE_TYPE,
                 _single(4),
                 wiring=Wiring("sourcing", load_ma=200, rating_ma=2000, drop_v=0.5, groups=(OutputGroup(0, 3, 4000),)),
             ),
+        ),
+        safety=SafetyFacts(
+            pfh=1.1e-9, level="e", category="4", worst_ms=2, ack_ms=1, pairs=((0, 1), (2, 3)), pulse_ms=0.6
         ),
     ),
     _module(

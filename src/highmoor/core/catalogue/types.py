@@ -25,6 +25,7 @@ from highmoor.core.catalogue.io_link import IoDevice
 from highmoor.core.catalogue.media import MEDIA, Medium, MediumKey
 from highmoor.core.catalogue.pins import is_pinned
 from highmoor.core.catalogue.profinet import PnDevice, PnModule, value_key, words_of
+from highmoor.core.catalogue.safety import SafetyFacts
 from highmoor.core.figures.profibus_identifier import identifier_sizes
 
 Number: TypeAlias = int | float
@@ -268,7 +269,6 @@ class ControllerFacts:
     cip_packets_per_s: int = 0
     # Stations it can have as a controller of PROFINET IO, 0 where it is none.
     profinet_stations: int = 0
-    safety: bool = False
 
 
 # What an IO-Link device hangs on, whatever its master is.
@@ -336,6 +336,7 @@ class DeviceType:
     profinet: PnDevice | None = None
     profinet_module: PnModule | None = None
     io_link: IoDevice | None = None
+    safety: SafetyFacts | None = None
     # What a port of an IO-Link master does with what is plugged into it (IEC 61131-9, 10.2.2), "" for no such thing.
     port_mode: Literal["data", "DI", "DO", ""] = ""
     # Octets of a module whose file gives sizes but no channels.

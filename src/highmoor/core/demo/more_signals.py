@@ -10,7 +10,9 @@ _MILLIAMPS = {"raw_lo": 0, "raw_hi": 30000}
 _TENTHS = {"raw_lo": -2000, "raw_hi": 8500, "lo": -200, "hi": 850}
 # Controller, pattern, count, module, first channel.
 _BITS = (
-    ("HALL", "ConveyorRunning{n}", 4, "-K1", 12),
+    ("HALL", "ConveyorRunning{n}", 2, "-K1", 12),
+    ("HALL", "TurnerReset", 1, "-K1", 14),
+    ("HALL", "TurnerStart", 1, "-K1", 15),
     ("HALL", "Bed{n}DrainOpen", 6, "-K2", 10),
     ("STEEP", "Tank{n}AirOpen", 4, "-K1S", 6),
     ("STEEP", "Pump{n}Tripped", 6, "-K1S", 10),

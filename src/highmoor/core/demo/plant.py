@@ -7,6 +7,7 @@ from typing import Any
 
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.types import Catalogue
+from highmoor.core.datatypes import SAFE_TYPE
 from highmoor.core.demo.as_built import with_as_built
 from highmoor.core.demo.axes import add_axes
 from highmoor.core.demo.bagging import add_bagging
@@ -16,6 +17,7 @@ from highmoor.core.demo.house import add_house
 from highmoor.core.demo.listed import add_list
 from highmoor.core.demo.more_signals import add_more_signals, add_recipes
 from highmoor.core.demo.programs import add_programs
+from highmoor.core.demo.safety import add_safety
 from highmoor.core.demo.steep_house import add_steep_house
 from highmoor.core.demo.turner import add_turner
 from highmoor.core.plant.plant import Plant
@@ -54,15 +56,16 @@ def demo_plant(
     add_list(build)
     add_programs(build)
     add_axes(build)
+    add_safety(build)
     return with_as_built(build.plant, catalogue)
 
 
 def _controllers(build: Builder) -> None:
     build.controller(
-        "HALL", "tarnfell.tf-42", "10.20.4.10", 12,
+        "HALL", "tarnfell.tf-42", "10.20.4.10", 16,
         [
-            ("di-16", "-K1"), ("di-16", "-K2"), ("do-16", "-K3"), ("ai-8", "-K4"), ("ai-4t", "-K5"), ("fi-12", "-K10"),
-            ("ao-4", "-K6"), ("si-8", "-K7"), ("so-4", "-K8"), ("ser-2", "-K9"), ("pb-1", "-K11"),
+            ("di-16", "-K1"), ("di-16", "-K2"), ("do-16", "-K3"), ("ai-8", "-K4"), ("ai-4t", "-K5"), ("si-8", "-K7"),
+            ("fi-12", "-K10"), ("ao-4", "-K6"), ("si-8", "-K12"), ("so-4", "-K8"), ("ser-2", "-K9"), ("pb-1", "-K11"),
         ],
     )  # fmt: skip
     hall_b = build.find(Port, device=build.find(Controller, name="HALL").id, key="B")
@@ -102,9 +105,13 @@ def _hall_signals(build: Builder) -> None:
     build.run("HALL", "Tank{n}Temp", 4, build.at("-K5"), "ch0", type="REAL", unit="°C", scaling=TENTHS)
     percent = {**MILLIAMPS, "lo": 0, "hi": 100, "clamp": True}
     build.run("HALL", "FreshAirDamper{n}", 3, build.at("-K6"), "ch0", type="REAL", unit="%", scaling=percent)
-    build.run("HALL", "HallDoorSafe{n}", 4, build.at("-K7"), "ch0", type="BOOL")
-    build.run("HALL", "EmergencyStop{n}", 4, build.at("-K7"), "ch4", type="BOOL")
-    build.run("HALL", "TurnerRelease{n}", 2, build.at("-K8"), "ch0", type="BOOL")
+    # Of two channels taken together, the value lies at the first.
+    build.run("HALL", "EmergencyStop{n}", 2, build.at("-K7"), "ch0", type=SAFE_TYPE, stride=2)
+    build.run("HALL", "HallDoorSafe{n}", 2, build.at("-K7"), "ch4", type=SAFE_TYPE, stride=2)
+    build.run("HALL", "AisleClear{n}", 2, build.at("-K12"), "ch0", type=SAFE_TYPE, stride=2)
+    build.run("HALL", "TurnerNorthward", 1, build.at("-K12"), "ch4", type=SAFE_TYPE)
+    build.run("HALL", "TurnerSouthward", 1, build.at("-K12"), "ch6", type=SAFE_TYPE)
+    build.run("HALL", "TurnerRelease{n}", 2, build.at("-K8"), "ch0", type=SAFE_TYPE, stride=2)
     build.run("HALL", "BatchNumber", 1, None, None, type="UDINT")
 
 

@@ -75,7 +75,7 @@ def _firmware(result: ControllerPorts, reader: Reader, root: str) -> Iterator[Fi
 
 def _safety_head(result: RailMounting, reader: Reader, root: str) -> Iterator[Finding]:
     _, head = head_of(reader, reader.row(root, Rail))
-    if head is None or (head.controller and head.controller.safety):
+    if head is None or (head.controller and head.safety):
         return
     for seat in result.seats:
         device = reader.type(seat.type) if seat.module else None

@@ -7,6 +7,7 @@ from typing import Any
 
 from highmoor.core.catalogue.types import TERMINALS, ChannelPlace, DeviceType, Parameter
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.safe_pairs import pair_fields
 from highmoor.core.numbers import parse_number, plain
 from highmoor.core.plant.fields import Choice, FieldSpec
 from highmoor.core.plant.rows import Module
@@ -72,7 +73,7 @@ def _fields_of_type(key: _Key) -> tuple[FieldSpec, ...]:
         for parameter in place.group.parameters
     )
     wiring = tuple(spec for place in device.each_channel() for spec in _wiring_fields(place))
-    return own + _terminal_fields(device) + channels + wiring
+    return own + _terminal_fields(device) + channels + pair_fields(device) + wiring
 
 
 _TERMINALS = (

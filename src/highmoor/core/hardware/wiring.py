@@ -14,6 +14,7 @@ from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.catalogue.types import ChannelPlace, DeviceType, channel_settings
 from highmoor.core.datatypes import DATA_TYPES
 from highmoor.core.hardware.module_octets import channels_from, module_octet
+from highmoor.core.hardware.safe_pairs import pair_at
 from highmoor.core.plant.rows import Link, Module, Rail, Signal
 
 COPPER_OHM_MM2_PER_M = 0.0175
@@ -127,11 +128,12 @@ def _is_blind(place: ChannelPlace, settings: dict[str, Any]) -> bool:
 
 
 def _linked_channels(reader: Reader, root: str, device: DeviceType) -> Iterator[str]:
-    """The channels with a signal of their own, or of which one by the octet has some."""
+    """The channels with a signal of their own or one of both of a pair, or of which one by the octet has some."""
     for link in reader.referring(Link, "place", root):
         octet = module_octet(device, link.key)
         if octet is None:
-            yield link.key
+            pair = pair_at(device, reader.row(root, Module).settings, link.key) if device.safety else None
+            yield from pair.channels if pair and pair.together else (link.key,)
             continue
         kind = DATA_TYPES.get(reader.value(link.signal, Signal, "type"))
         yield from (channel.key for channel in channels_from(device, octet, kind.bits if kind else 8))

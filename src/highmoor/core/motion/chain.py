@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 from highmoor.core.motion.exact import Exact
-from highmoor.core.motion.links import LINK_KINDS, MOTORS, LinkKind, Settings, fraction_at, number_at
+from highmoor.core.motion.links import LINK_KINDS, MOTORS, LinkKind
+from highmoor.core.numbers import Settings, fraction_at, number_at
 from highmoor.core.plant.rows import ChainLink
 
 

@@ -6,12 +6,11 @@ from collections.abc import Iterator
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
-from highmoor.core.motion.links import number_at
 from highmoor.core.motion.scale import INT32
 from highmoor.core.motion.steppers import StepperTold
 from highmoor.core.motion.told import ChainTold, EndTold, LoadTold, TravelTold
 from highmoor.core.motion.words import CommandsTold, missing
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import number_at, shown
 from highmoor.core.plant.rows import Axis, Signal, Station
 
 # A window of fewer counts than this is met or left by chance.

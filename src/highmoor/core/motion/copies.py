@@ -12,10 +12,10 @@ from fractions import Fraction
 from typing import Any
 
 from highmoor.core.motion.chain import Chain
-from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.scale import gear_and_feed
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.units import Unit
+from highmoor.core.numbers import fraction_at, number_at
 from highmoor.core.plant.rows import Axis
 
 Value = float | None

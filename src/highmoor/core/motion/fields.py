@@ -28,6 +28,8 @@ from highmoor.core.plant.rows import (
     Network,
     Port,
     Robot,
+    SafetyFunction,
+    SafetyPart,
     Signal,
     Station,
     Use,
@@ -239,8 +241,10 @@ def _word_place(given: Any) -> str:
 
 
 def use_fields(plant: Plant, catalogue: Catalogue, row: Use) -> tuple[FieldSpec, ...]:
-    axis: Axis | None = plant.find(row.of)
-    signals = tuple(Choice(s.id, s.name) for s in plant.children(Signal, axis.controller)) if axis else ()
+    of: Axis | SafetyFunction | SafetyPart | None = plant.find(row.of)
+    if isinstance(of, SafetyPart):
+        of = plant.find(of.function)
+    signals = tuple(Choice(s.id, s.name) for s in plant.children(Signal, of.controller)) if of else ()
     return (
         FieldSpec("role", "Word", "text", made=True),
         FieldSpec("signal", "Signal", "choice", choices=signals),

@@ -9,13 +9,12 @@ from math import inf
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.motion.chain import Chain
 from highmoor.core.motion.home_search import METHODS, Event, Ground, HomeSearch, HomingMethod, Interval
-from highmoor.core.motion.links import Settings, fraction_at, number_at
 from highmoor.core.motion.path import Ramp
 from highmoor.core.motion.scale import words_a_unit
 from highmoor.core.motion.settings import Bounds, bounds_of, reaction_s
 from highmoor.core.motion.told import DriveObject
 from highmoor.core.motion.units import Unit, unit_of
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import Settings, fraction_at, number_at, shown
 from highmoor.core.plant.rows import Axis
 
 # Of the highest speed, where nobody has set how quickly it seeks.

@@ -2,29 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
 from highmoor.core.motion.exact import Exact
 from highmoor.core.motion.stepper_drivers import DRIVERS
-from highmoor.core.numbers import exact, shown
+from highmoor.core.numbers import Settings, fraction_at, shown
 from highmoor.core.plant.fields import Choice, FieldSpec
-
-Settings = Mapping[str, Any]
-
-
-def fraction_at(settings: Settings, key: str) -> Fraction | None:
-    """A number that is set, exactly as written; None where there is none."""
-    value = settings.get(key)
-    return exact(value) if isinstance(value, int | float) and not isinstance(value, bool) else None
-
-
-def number_at(settings: Settings, key: str, usual: float = 0.0) -> float:
-    """A number that is set, or what is usual."""
-    value = fraction_at(settings, key)
-    return usual if value is None else float(value)
 
 
 def _quotient(settings: Settings, above: str, below: str) -> Exact | None:

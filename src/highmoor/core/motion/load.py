@@ -9,11 +9,11 @@ from math import sqrt
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.profile import MotionLimits, Piece, pieces, profile
 from highmoor.core.motion.chain import Chain
-from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.mechanics import Mechanics, mechanics_of
 from highmoor.core.motion.settings import Bounds, bounds_of, gain_of
 from highmoor.core.motion.told import BrakeTold, BrakingTold, LoadTold, Phases
 from highmoor.core.motion.units import Unit, unit_of
+from highmoor.core.numbers import fraction_at, number_at
 from highmoor.core.plant.rows import Axis, Move
 
 

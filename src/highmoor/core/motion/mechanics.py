@@ -7,7 +7,7 @@ from math import pi, radians, sin
 
 from highmoor.core.figures.motion.torque import GRAVITY
 from highmoor.core.motion.chain import Chain
-from highmoor.core.motion.links import number_at
+from highmoor.core.numbers import number_at
 
 
 @dataclass(frozen=True, slots=True)

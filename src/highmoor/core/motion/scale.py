@@ -9,11 +9,11 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.scale import nearest_fraction
 from highmoor.core.motion.chain import Chain, Stage
 from highmoor.core.motion.exact import Exact
-from highmoor.core.motion.links import LINK_KINDS, MOTORS, Settings, fraction_at, number_at
+from highmoor.core.motion.links import LINK_KINDS, MOTORS
 from highmoor.core.motion.settings import Bounds, bounds_of, modulo_of
 from highmoor.core.motion.told import ChainTold, DriveObject, LinkTold, ScaleTold
 from highmoor.core.motion.units import Unit, unit_of
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import Settings, fraction_at, number_at, shown
 from highmoor.core.plant.rows import Axis, ChainLink
 
 INT32 = 2**31 - 1

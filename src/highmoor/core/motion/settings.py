@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from highmoor.core.figures.motion.profile import MotionLimits
-from highmoor.core.motion.links import Settings, fraction_at, number_at
 from highmoor.core.motion.units import Unit, unit_of
+from highmoor.core.numbers import Settings, fraction_at, number_at
 from highmoor.core.plant.rows import Axis
 
 USUAL_REACTION_MS = 10

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from highmoor.core.motion.links import number_at
 from highmoor.core.motion.profiles import BASES
+from highmoor.core.numbers import number_at
 from highmoor.core.plant.rows import CommandProfile
 
 _MINUTE = 60

@@ -14,11 +14,11 @@ from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.catalogue.types import Wiring
 from highmoor.core.figures.motion.stepper import pulse_hz
 from highmoor.core.motion.chain import Chain
-from highmoor.core.motion.links import number_at
 from highmoor.core.motion.mechanics import mechanics_of
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.stepper_drivers import DRIVERS
 from highmoor.core.motion.units import unit_of
+from highmoor.core.numbers import number_at
 from highmoor.core.plant.rows import Axis, Link, Module, Task
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from itertools import pairwise
 
 from highmoor.core.figures.motion.profile import stopping_distance
-from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.settings import bounds_of, modulo_of, reaction_s
 from highmoor.core.motion.told import EndTold, TravelTold
 from highmoor.core.motion.units import unit_of
+from highmoor.core.numbers import fraction_at, number_at
 from highmoor.core.plant.rows import Axis
 
 # The ends of the travel, and which way is outward there.

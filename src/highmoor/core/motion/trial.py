@@ -15,10 +15,9 @@ from highmoor.core.figures.motion.explain import (
 )
 from highmoor.core.figures.motion.profile import MotionLimits, Profile, pieces, profile, ramp_time
 from highmoor.core.motion.chain import Chain
-from highmoor.core.motion.links import fraction_at
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.units import Unit, unit_of
-from highmoor.core.numbers import exact, shown
+from highmoor.core.numbers import exact, fraction_at, shown
 from highmoor.core.plant.rows import Axis
 
 # What a tape, or an angle, is read to unless somebody says better: mm and degrees.

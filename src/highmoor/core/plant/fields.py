@@ -13,7 +13,7 @@ from highmoor.core.numbers import parse_number, plain, shown
 
 FieldSection = Literal[
     "", "parameter", "wiring", "cabinet", "data", "bus", "bounds", "travel", "homing", "drive", "sheet", "arms",
-    "wrist", "frame", "straight",
+    "wrist", "frame", "straight", "pair", "safety", "failing",
 ]  # fmt: skip
 FieldKind = Literal["text", "note", "identifier", "integer", "number", "choice", "boolean", "special"]
 
@@ -66,7 +66,8 @@ class FieldSpec:
         if given is None or (given == "" and self.kind not in ("text", "note")):
             if self.optional:
                 # A text of the row itself is cleared by being empty: the column holds no null.
-                return "" if self.kind in ("text", "note") and "." not in self.path else None
+                text = self.kind in ("text", "note") or self.default == ""
+                return "" if text and "." not in self.path else None
             raise Refusal(f"{self.label} is needed.", field=self.path, value=given)
         try:
             return self.read(given) if self.read else _READERS[self.kind](self, given)

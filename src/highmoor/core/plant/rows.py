@@ -71,6 +71,8 @@ class Spare:
 
 @dataclass(frozen=True, slots=True)
 class Controller:
+    """A controller. `settings` holds what its safe part runs by: `safe_cycle_ms`, `safe_longest_ms` and more."""
+
     id: str
     name: str
     type: str
@@ -79,6 +81,7 @@ class Controller:
     designation: str = ""
     location: str = ""
     note: str = ""
+    settings: Json = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -391,11 +394,51 @@ class Axis:
 
 
 @dataclass(frozen=True, slots=True)
-class Use:
-    """What a signal is to something: of an axis, which word of its drive it is."""
+class SafetyFunction:
+    """A safety function of a controller: what it stops, on which demands, is in its parts.
+
+    `asked` is the level that the risk asks for (`PL d`, `SIL 2`, "" for none), `asked_ms` how soon there must be a
+    standstill. `settings`: stop category, restart, demands an hour, how long the machine takes to stop.
+    """
 
     id: str
-    of: Annotated[str, Ref(("axes",), owner=True)]
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    name: str
+    rank: str
+    asked: str = ""
+    asked_ms: Number | None = None
+    note: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class SafetyPart:
+    """A sensor or an actuator of a safety function.
+
+    `place` is what it is wired to, by the `key` of the channel (the first of a pair), or what its data comes over;
+    `device` is what it is, where that stands in the plant. `block` is its kind. What lies between sensors and actuators
+    follows from where they are wired.
+    """
+
+    id: str
+    function: Annotated[str, Ref(("functions",), owner=True)]
+    role: Literal["sensor", "actuator"]
+    name: str
+    rank: str
+    block: str = ""
+    place: Annotated[str | None, Ref(("modules", "exchanges"), on_removal="clear")] = None
+    key: str = ""
+    device: Annotated[str | None, Ref(("stations", "axes"), on_removal="clear")] = None
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """What a signal is to something: of an axis, which word of its drive it is; of a safety function its reset or
+    start, of a part of one its feedback."""
+
+    id: str
+    of: Annotated[str, Ref(("axes", "functions", "safety_parts"), owner=True)]
     signal: Annotated[str, Ref(("signals",))]
     role: str
     rank: str
@@ -520,6 +563,8 @@ Row: TypeAlias = (
     | CommandProfile
     | Robot
     | Axis
+    | SafetyFunction
+    | SafetyPart
     | Use
     | ChainLink
     | Move
@@ -590,6 +635,8 @@ TABLES: dict[str, Table] = {
         _table("command_profiles", "f", CommandProfile),
         _table("robots", "z", Robot),
         _table("axes", "a", Axis),
+        _table("functions", "wf", SafetyFunction),
+        _table("safety_parts", "wp", SafetyPart),
         _table("uses", "h", Use),
         _table("chain_links", "e", ChainLink),
         _table("moves", "v", Move),

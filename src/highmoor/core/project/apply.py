@@ -55,6 +55,7 @@ from highmoor.core.project.port_edits import add_ports
 from highmoor.core.project.program_edits import add_program, follow_names
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.robot_edits import add_robot, meet_type
+from highmoor.core.project.safety_edits import add_function, add_part, use_signal
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
 from highmoor.core.project.signal_tables.taking import take_signals
@@ -173,6 +174,9 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddAxis: add_axis,
     edits.AddRobot: add_robot,
     edits.MeetType: meet_type,
+    edits.AddSafetyFunction: add_function,
+    edits.AddSafetyPart: add_part,
+    edits.UseSignal: use_signal,
     edits.AddCommandProfile: add_command_profile,
     edits.NameWords: name_words,
     edits.WriteMoveProgram: write_move_program,

@@ -80,7 +80,7 @@ class RailDemand(Demand):
         )
 
     def _safe(self) -> bool:
-        return bool(self.head and self.head.controller and self.head.controller.safety)
+        return bool(self.head and self.head.controller and self.head.safety)
 
     def _belongs(self, device: DeviceType) -> bool:
         if device.kind not in ("module", "feed-in", "cover"):

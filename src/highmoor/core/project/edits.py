@@ -447,6 +447,41 @@ class MeetType(_Edit):
     keys: list[Annotated[str, Field(max_length=40)]] = Field(default_factory=list, max_length=20)
 
 
+class AddSafetyFunction(_Edit):
+    """A safety function of a controller that has a safe part, without parts yet."""
+
+    kind: Literal["add-safety-function"] = "add-safety-function"
+    controller: RefId
+    name: str | None = Field(default=None, max_length=64)
+    tag: Tag | None = None
+
+
+class AddSafetyPart(_Edit):
+    """A sensor or an actuator of a safety function: its kind, what it is wired to, what it is of the plant.
+
+    Without a `key` it is wired to the first pair of the module that nothing is wired to.
+    """
+
+    kind: Literal["add-safety-part"] = "add-safety-part"
+    function: RefId
+    role: Literal["sensor", "actuator"]
+    block: str = Field(max_length=40)
+    name: str | None = Field(default=None, max_length=64)
+    place: RefId | None = None
+    key: str = Field(default="", max_length=40)
+    device: RefId | None = None
+    tag: Tag | None = None
+
+
+class UseSignal(_Edit):
+    """The signal that resets, starts or stops a safety function, or is an actuator's feedback; None for no more."""
+
+    kind: Literal["use-signal"] = "use-signal"
+    of: RefId
+    role: str = Field(max_length=40)
+    signal: RefId | None = None
+
+
 class AddCommandProfile(_Edit):
     """A profile made from a base, to be used for as many axes as there are."""
 
@@ -710,6 +745,9 @@ Edit = Annotated[
     | AddAxis
     | AddRobot
     | MeetType
+    | AddSafetyFunction
+    | AddSafetyPart
+    | UseSignal
     | AddCommandProfile
     | NameWords
     | WriteMoveProgram

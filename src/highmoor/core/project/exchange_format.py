@@ -26,7 +26,7 @@ from highmoor.core.plant.sound import row_problem
 from highmoor.core.project.stored import restored_row
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 10
+SCHEMA_VERSION = 11
 OCTETS_AT_MOST = 64 * 1024 * 1024
 # Ten times a large plant: what is computed of it has to fit into memory as well.
 ROWS_AT_MOST = 100_000
@@ -70,6 +70,8 @@ UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     8: {},
     # 10: robots, and which axes are their arms.
     9: {},
+    # 11: safety functions and their parts; what a controller's safe part runs by.
+    10: {},
 }
 
 

@@ -51,6 +51,8 @@ from highmoor.core.plant.rows import (
     Program,
     Rail,
     Robot,
+    SafetyFunction,
+    SafetyPart,
     Signal,
     Spare,
     Station,
@@ -62,6 +64,7 @@ from highmoor.core.project.lists.kept import COLUMNS_FIELD, LINE_FIELDS
 from highmoor.core.project.lists.naming import read_pattern
 from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, program_fields, signal_fields
 from highmoor.core.project.wires import around, bus_of_station
+from highmoor.core.safety.fields import function_fields, part_fields, safe_module_fields, safe_part_fields
 from highmoor.core.signals.declared import shape_object
 
 _CABINET = (
@@ -92,6 +95,7 @@ def _controller(plant: Plant, catalogue: Catalogue, row: Controller) -> tuple[Fi
             choices=tuple(Choice(r, r) for r in (device.revisions if device else (row.firmware,))),
             hint="The revision that is in the controller; another one may refuse the download.",
         ),
+        *safe_part_fields(device),
         *_CABINET,
     )  # fmt: skip
 
@@ -165,6 +169,7 @@ def _module(plant: Plant, catalogue: Catalogue, row: Module) -> tuple[FieldSpec,
         # One who answers for himself on a network is known by the rule of that.
         *(() if any(spec.path == "settings.identity" for spec in on_network) else _identity(device)),
         *(module_fields(row, device) if device else ()),
+        *safe_module_fields(device),
         *on_network,
         *(port_fields(row, device) if is_ports(rail) else ()),
         *((FieldSpec("pin_in", "Pinned at, in", "integer", **pin),) if device and device.in_octets else ()),  # type: ignore[arg-type]
@@ -444,6 +449,8 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Use: use_fields,
     Robot: robot_fields,
     Axis: axis_fields,
+    SafetyFunction: function_fields,
+    SafetyPart: part_fields,
     ChainLink: chain_link_fields,
     Move: move_fields,
     **BUILT_FIELDS,

@@ -13,14 +13,13 @@ from highmoor.core.motion.chain import Chain
 from highmoor.core.motion.checks import COUNTS_A_WINDOW
 from highmoor.core.motion.fields import drives_of, pulse_modules_of
 from highmoor.core.motion.homing import HomeTold, method_label
-from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.load import load_told
 from highmoor.core.motion.settings import bounds_of, modulo_of, reaction_s
 from highmoor.core.motion.stepper_drivers import DRIVERS
 from highmoor.core.motion.steppers import StepperTold
 from highmoor.core.motion.told import ChainTold, EndTold, TravelTold
 from highmoor.core.motion.units import unit_of
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import fraction_at, number_at, shown
 from highmoor.core.plant.change import value_at
 from highmoor.core.plant.rows import Axis, Move, Use
 from highmoor.core.project import edits

@@ -16,6 +16,7 @@ from typing import Literal
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.datatypes import DATA_TYPES, decode
 from highmoor.core.errors import Refusal
+from highmoor.core.hardware.safe_pairs import channel_label
 from highmoor.core.networks.blocks import seated
 from highmoor.core.networks.carried import Area
 from highmoor.core.networks.counting import MODULE_OCTETS
@@ -278,7 +279,8 @@ def _in_module(reader: Reader, item: ImageItem, within: int, bits: int) -> tuple
          if c.group.inward == inward and (c.bit, c.group.bits) == (within, bits)), None
     )  # fmt: skip
     if channel:
-        return item.holder, channel.key, f"channel {channel.number}", order
+        settings = reader.value(item.holder, Module, "settings") if device.safety else {}
+        return item.holder, channel.key, channel_label(device, settings, channel), order
     if bits == 1 or within % 8:
         return "", "", "", order
     return item.holder, MODULE_OCTETS[item.area].key(within // 8), f"octet {within // 8}", order

@@ -14,12 +14,24 @@ from highmoor.core.hardware.module_octets import module_octet
 from highmoor.core.hardware.mounting import root_of, terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.ports import controller_of_port
+from highmoor.core.hardware.safe_pairs import channel_label
 from highmoor.core.networks.blocks import Block, Spot, travelling_order
 from highmoor.core.networks.carried import AREAS, Area
 from highmoor.core.networks.counting import Counting, UnitKey
 from highmoor.core.networks.wire import WireField, WireLayout, stretches
 from highmoor.core.plant.plant import table_of_id
-from highmoor.core.plant.rows import Connection, Controller, Exchange, Link, Module, Network, Port, Rail, Station
+from highmoor.core.plant.rows import (
+    Connection,
+    Controller,
+    Exchange,
+    Json,
+    Link,
+    Module,
+    Network,
+    Port,
+    Rail,
+    Station,
+)
 from highmoor.core.signals.at import At
 from highmoor.core.signals.beside import BY_KEY, beside_of
 
@@ -125,11 +137,13 @@ def _channels_of(reader: Reader, module: str) -> Places:
     lies: RailPlace | None = reader.part("rail.place", reader.value(module, Module, "rail"))
     if device is None or lies is None:
         return lambda _: None
+    # Only of safe channels does what they are called depend on what is set.
+    settings: Json = reader.value(module, Module, "settings") if device.safety else {}
 
     def place(at: At) -> Place | None:
         if at.way != "data" or at.end != "own":
             return None
-        found = _channel(device, module, at.key, lies)
+        found = _channel(device, module, at.key, lies, settings)
         if found is None:
             return _piece(reader, lies, module, at.key) if lies.carried else None
         return _carried(found, block_of(reader, lies, module, found.area)) if lies.carried else found
@@ -137,7 +151,7 @@ def _channels_of(reader: Reader, module: str) -> Places:
     return place
 
 
-def _channel(device: DeviceType, module: str, key: str, lies: RailPlace) -> Place | None:
+def _channel(device: DeviceType, module: str, key: str, lies: RailPlace, settings: Json) -> Place | None:
     order: Order | Literal[""] = "DCBA" if device.octet_order == "little" else ""
     channel = device.channel(key)
     if channel is None:
@@ -160,8 +174,8 @@ def _channel(device: DeviceType, module: str, key: str, lies: RailPlace) -> Plac
         )
     group = channel.group
     return Place(
-        module, f"channel {channel.number}", "in" if group.inward else "out", channel.bit, group.bits, group.kind,
-        channel.terminals, group.bits, order, controller=lies.controller,
+        module, channel_label(device, settings, channel), "in" if group.inward else "out", channel.bit, group.bits,
+        group.kind, channel.terminals, group.bits, order, controller=lies.controller,
     )  # fmt: skip
 
 

@@ -13,11 +13,10 @@ from highmoor.core.bench.axes.ports import Port
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile
-from highmoor.core.motion.links import fraction_at
 from highmoor.core.motion.path import Along, Ramp, Way
 from highmoor.core.motion.settings import Bounds
 from highmoor.core.motion.units import Unit
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import fraction_at, shown
 from highmoor.core.plant.rows import Axis
 
 # A jog nobody confirms for so long stops (a stream that is late, a page that is gone).

@@ -18,7 +18,6 @@ from highmoor.core.motion.chain import Chain, chain_of
 from highmoor.core.motion.copies import in_drive, values_of
 from highmoor.core.motion.home_search import METHODS, Switch
 from highmoor.core.motion.homing import ground_of, position_of, speeds_of
-from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.mechanics import mechanics_of
 from highmoor.core.motion.scale import chain_told, counts_a_unit
 from highmoor.core.motion.settings import USUAL_GAIN, bounds_of, gain_of
@@ -27,6 +26,7 @@ from highmoor.core.motion.stepper_drivers import DRIVERS
 from highmoor.core.motion.steppers import starts_hz
 from highmoor.core.motion.units import Unit, unit_of
 from highmoor.core.motion.words import Carried
+from highmoor.core.numbers import fraction_at, number_at
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, BuiltDevice, ChainLink, CommandProfile, Station
 

@@ -33,7 +33,6 @@ from highmoor.core.motion.chain import chain_of
 from highmoor.core.motion.copies import in_drive, values_of
 from highmoor.core.motion.home_search import SWITCHES, Switch
 from highmoor.core.motion.homing import HomingTold, method_of
-from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.scale import words_a_unit
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.speeds import speed_counts
@@ -44,6 +43,7 @@ from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.alive import ExchangeLive
 from highmoor.core.networks.lines import plant_lines
 from highmoor.core.networks.live import Octets
+from highmoor.core.numbers import fraction_at, number_at
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
     Axis,

@@ -7,12 +7,11 @@ from collections.abc import Iterator
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.motion.copies import BY_KEY
-from highmoor.core.motion.links import number_at
 from highmoor.core.motion.robots.line import LineTold, too_quick, too_sharp
 from highmoor.core.motion.robots.parts import AskedTold, RobotTold
 from highmoor.core.motion.robots.types import PLACES, WRIST
 from highmoor.core.motion.units import unit_of
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import number_at, shown
 from highmoor.core.plant.rows import Axis, ChainLink, Robot
 
 

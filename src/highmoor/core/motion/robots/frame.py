@@ -8,7 +8,7 @@ from itertools import product
 from math import cos, radians, sin
 
 from highmoor.core.figures.motion.delta import Point
-from highmoor.core.motion.links import Settings, number_at
+from highmoor.core.numbers import Settings, number_at
 
 AXES = ("x", "y", "z")
 

@@ -11,11 +11,11 @@ from math import dist, isinf
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.motion.delta import Point
 from highmoor.core.figures.motion.profile import MotionLimits, pieces, profile
-from highmoor.core.motion.links import fraction_at, number_at
 from highmoor.core.motion.path import Along
 from highmoor.core.motion.robots.frame import frame_of, point_of
 from highmoor.core.motion.robots.reach import why_not
 from highmoor.core.motion.robots.types import PLACES, RobotType
+from highmoor.core.numbers import fraction_at, number_at
 from highmoor.core.plant.rows import Robot
 
 # How many moments are looked at, how many are drawn, and how closely the quickest is looked for.

@@ -7,14 +7,13 @@ from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Headline, Part, Reader
 from highmoor.core.motion.copies import BY_KEY, values_of
-from highmoor.core.motion.links import fraction_at
 from highmoor.core.motion.robots.frame import frame_of, work_corners
 from highmoor.core.motion.robots.line import JointLimits, LineTold, line_of, line_told
 from highmoor.core.motion.robots.reach import ReachTold, reach, why_not
 from highmoor.core.motion.robots.types import PLACES, WRIST, RobotType, type_of
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.units import UNITS, unit_of
-from highmoor.core.numbers import shown
+from highmoor.core.numbers import fraction_at, shown
 from highmoor.core.plant.rows import Axis, Robot
 
 Point = tuple[float, float, float]

@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from highmoor.core.figures.motion.delta import Delta
-from highmoor.core.motion.links import Settings, number_at
+from highmoor.core.numbers import Settings, number_at
 from highmoor.core.plant.rows import Robot
 
 ARM_PLACES = ("arm1", "arm2", "arm3")

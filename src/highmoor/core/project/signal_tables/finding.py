@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from highmoor.core.analysis.engine import Analysis, Reader
+from highmoor.core.hardware.safe_pairs import channel_label
 from highmoor.core.networks.counting import Counting
 from highmoor.core.networks.wire import WireField, WireLayout
 from highmoor.core.plant.rows import Exchange, Module, Rail
@@ -105,7 +106,7 @@ class PlaceFinder:
     def _keys_of_module(self, module: Module, within: str) -> Iterator[str]:
         device = self._analysis.catalogue.find(module.type)
         if device is not None and device.channels:
-            yield from (c.key for c in device.each_channel() if within == f"channel {c.number}")
+            yield from (c.key for c in device.each_channel() if within == channel_label(device, module.settings, c))
             return
         blocks = blocks_of(self._analysis.plant, self._analysis.catalogue, module)
         for block in blocks:

@@ -1,0 +1,104 @@
+"""Edits of safety functions: a new one, its sensors and actuators, and which signals reset, start and feed back."""
+
+from __future__ import annotations
+
+import dataclasses
+
+from highmoor.core.errors import Refusal
+from highmoor.core.hardware.safe_pairs import pairs_of
+from highmoor.core.plant.rows import (
+    Axis,
+    Controller,
+    Exchange,
+    Module,
+    SafetyFunction,
+    SafetyPart,
+    Signal,
+    Station,
+    Use,
+)
+from highmoor.core.project import edits
+from highmoor.core.project.draft import Draft
+from highmoor.core.safety.settings import BLOCKS
+
+# What a signal may be to a function, and to an actuator of one.
+FUNCTION_ROLES = ("reset", "start", "stop")
+PART_ROLES = ("feedback",)
+
+
+def add_function(draft: Draft, edit: edits.AddSafetyFunction) -> None:
+    """A function behind the controller's last. Raises Refusal for a controller without a safe part."""
+    controller = draft.plant.get(draft.resolve(edit.controller), Controller)
+    device = draft.catalogue.find(controller.type)
+    if device is None or device.safety is None:
+        raise Refusal(f"{controller.name} has no safe part.", place=controller.id, field="controller")
+    taken = [one.name for one in draft.plant.children(SafetyFunction, controller.id)]
+    name = edit.name or draft.free_name("Safety function 1", taken)
+    rank = draft.last_rank(SafetyFunction, controller.id)[0]
+    row = SafetyFunction(draft.new_id("functions"), controller.id, name, rank)
+    draft.put(row)
+    if edit.tag:
+        draft.tags[edit.tag] = row.id
+
+
+def add_part(draft: Draft, edit: edits.AddSafetyPart) -> None:
+    """A sensor or an actuator behind the function's last, wired to the first pair that is free unless it is said."""
+    function = draft.plant.get(draft.resolve(edit.function), SafetyFunction)
+    block = BLOCKS[edit.role].get(edit.block)
+    if block is None:
+        known = ", ".join(BLOCKS[edit.role])
+        raise Refusal(f"“{edit.block}” is no kind of {edit.role}; there are {known}.", field="block", value=edit.block)
+    place, key = _wired(draft, edit)
+    device: Station | Axis | None = draft.plant.get(draft.resolve(edit.device), object) if edit.device else None  # type: ignore[assignment]
+    if device is not None and not isinstance(device, Station | Axis):
+        raise Refusal("A part of a safety function is a station or an axis.", place=device.id, field="device")
+    parts = draft.plant.children(SafetyPart, function.id)
+    usual = device.name if device else block.label.capitalize()
+    name = edit.name or draft.free_name(usual, [part.name for part in parts])
+    rank = draft.last_rank(SafetyPart, function.id)[0]
+    row = SafetyPart(
+        draft.new_id("safety_parts"), function.id, edit.role, name, rank, edit.block, place, key,
+        device.id if device else None,
+    )  # fmt: skip
+    draft.put(row)
+    if edit.tag:
+        draft.tags[edit.tag] = row.id
+
+
+def _wired(draft: Draft, edit: edits.AddSafetyPart) -> tuple[str | None, str]:
+    """What it is wired to, and which channel of that."""
+    if edit.place is None:
+        return None, ""
+    place: Module | Exchange = draft.plant.get(draft.resolve(edit.place), object)  # type: ignore[assignment]
+    if not isinstance(place, Module | Exchange):
+        raise Refusal("A part of a safety function is wired to a module, or comes over an exchange.", place=place.id,
+                      field="place")  # fmt: skip
+    if edit.key or not isinstance(place, Module):
+        return place.id, edit.key
+    taken = {(one.place, one.key) for one in draft.plant.all(SafetyPart)}
+    inward = edit.role == "sensor"
+    keys = [one.key for one in pairs_of(draft.catalogue.find(place.type), place.settings) if one.inward == inward]
+    return place.id, next((key for key in keys if (place.id, key) not in taken), keys[0] if keys else "")
+
+
+def use_signal(draft: Draft, edit: edits.UseSignal) -> None:
+    """A signal in a role, instead of the one that had it; none takes it away. Raises Refusal for a role that nothing
+    of the kind has, and for another controller's signal."""
+    of = draft.plant.get(draft.resolve(edit.of), object)
+    if not isinstance(of, SafetyFunction | SafetyPart):
+        raise Refusal("Signals are used so by safety functions and their actuators.", place=edit.of)
+    roles = FUNCTION_ROLES if isinstance(of, SafetyFunction) else PART_ROLES if of.role == "actuator" else ()
+    if edit.role not in roles:
+        raise Refusal(f"“{edit.role}” is nothing that a signal can be to {of.name}.", field="role", value=edit.role)
+    function = draft.plant.get(of.function, SafetyFunction) if isinstance(of, SafetyPart) else of
+    own = [use for use in draft.plant.children(Use, of.id) if use.role == edit.role]
+    if edit.signal is None:
+        draft.remove([use.id for use in own])
+        return
+    signal = draft.plant.get(draft.resolve(edit.signal), Signal)
+    if signal.controller != function.controller:
+        raise Refusal(f"{signal.name} is another controller's.", place=signal.id, field="signal")
+    if own:
+        draft.put(dataclasses.replace(own[0], signal=signal.id))
+        return
+    draft.put(Use(draft.new_id("uses"), of.id, signal.id, edit.role, draft.last_rank(Use, of.id)[0]))

@@ -1,0 +1,1 @@
+"""Safety: functions with their parts, how soon and how surely they act."""
