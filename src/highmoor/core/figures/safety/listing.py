@@ -7,9 +7,20 @@ from fractions import Fraction
 from typing import Any, TypeVar
 
 from highmoor.core.errors import Refusal
-from highmoor.core.figures.contract import Answer, Figure, list_of, number, numbers, optional_number, text
+from highmoor.core.figures.contract import (
+    Answer,
+    Figure,
+    boolean,
+    list_of,
+    number,
+    numbers,
+    optional_number,
+    read_object,
+    text,
+)
 from highmoor.core.figures.safety.distance import ORIENTATIONS, scanner_distance
 from highmoor.core.figures.safety.failures import LEVELS, FailingPart, reached, t10d_years, two_channels
+from highmoor.core.figures.safety.pair import PairRule, Wave, strip
 from highmoor.core.figures.safety.response import ResponsePart, response_ms
 from highmoor.core.figures.safety.stop_time import stop_time
 
@@ -21,6 +32,10 @@ def _one_of(known: Sequence[T], value: str, path: str) -> T:
         if one == value:
             return one
     raise Refusal(f"{path}: one of {', '.join(known)} is expected, not “{value[:40]}”.", value=value)
+
+
+def _channel(value: Any, path: str) -> dict[str, Any]:
+    return read_object(value, {"on": boolean, "edges_ms": numbers}, path)
 
 
 def _safety_response(parts: list[dict[str, Any]]) -> Answer:
@@ -54,6 +69,18 @@ def _two_channel_pfh(
     return {"pfh": two_channels(b10d, n_per_h, dc, beta, t1_h, t2_h), "t10d_years": t10d_years(b10d, n_per_h)}
 
 
+def _pair_strip(
+    antivalent: bool, discrepancy_ms: Fraction, held: bool, both_off: bool, by_hand: bool, delay_ms: Fraction,
+    window_ms: Fraction, first: dict[str, Any], second: dict[str, Any], acknowledged_ms: list[Fraction],
+) -> Answer:  # fmt: skip
+    rule = PairRule(discrepancy_ms, antivalent, held, both_off, by_hand)
+    one, two = (Wave(channel["on"], tuple(channel["edges_ms"])) for channel in (first, second))
+    found = strip(rule, one, two, acknowledged_ms, delay_ms, window_ms)
+    waves = {"first": found.first, "second": found.second, "value": found.value, "fault": found.fault}
+    told = {name: {"on": wave.on, "edges_ms": list(wave.edges)} for name, wave in waves.items()}
+    return {**told, "differs_ms": [list(pair) for pair in found.differs], "longest_ms": found.longest}
+
+
 SAFETY_FIGURES: tuple[Figure, ...] = (
     Figure(
         "safety-response",
@@ -75,6 +102,16 @@ SAFETY_FIGURES: tuple[Figure, ...] = (
         "Stop time by ten readings or more",
         {"readings_ms": numbers},
         _stop_time,
+    ),
+    Figure(
+        "pair-strip",
+        "Two channels evaluated as one, over a window of time",
+        {
+            "antivalent": boolean, "discrepancy_ms": number, "held": boolean, "both_off": boolean, "by_hand": boolean,
+            "delay_ms": number, "window_ms": number, "first": _channel, "second": _channel,
+            "acknowledged_ms": numbers,
+        },
+        _pair_strip,
     ),
     Figure(
         "pfh-level",
