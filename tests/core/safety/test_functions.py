@@ -204,6 +204,8 @@ def test_what_edits_of_functions_refuse() -> None:
     fed = do(plant, edits.UseSignal(of=drive, role="feedback", signal=reset))
     assert [use.role for use in fed.children(Use, drive)] == ["feedback"]
     assert not do(fed, edits.UseSignal(of=drive, role="feedback")).children(Use, drive)
+    for typed, key in (("2", "ch2"), ("2 and 3", "ch2"), ("channels 4 + 5", "ch4"), ("ch6", "ch6"), ("r12", "r12")):
+        assert put(plant, button, key=typed).get(button, SafetyPart).key == key
     # What is cleared is none, and what is gone leaves nothing.
     assert put(plant, function, asked="").all(SafetyFunction)[0].asked == ""
     assert not do(plant, edits.Remove(ids=[at(plant, SI)])).get(button, SafetyPart).place

@@ -4632,8 +4632,9 @@ export interface components {
          * PairTold
          * @description A pair as it is set and what is at it. `filter_ms` is its input delay, its own or the module's.
          *
-         *     `worst_ms` is from a demand at its terminals to its safe telegram, or from a telegram to its terminals, at most.
-         *     `sees` is what of its wires is found by test pulses.
+         *     While its channels differ an input gives the last value (`held`) or the safe one; after a fault both have to be off
+         *     once (`both_off`), and somebody acknowledges (`by_hand`). `worst_ms` is from a demand at its terminals to its safe
+         *     telegram, or from a telegram to its terminals, at most. `sees` is what of its wires is found by test pulses.
          */
         PairTold: {
             /** Key */
@@ -4657,6 +4658,12 @@ export interface components {
             filter_ms: number;
             /** Discrepancy Ms */
             discrepancy_ms: number;
+            /** Held */
+            held: boolean;
+            /** Both Off */
+            both_off: boolean;
+            /** By Hand */
+            by_hand: boolean;
             /** Worst Ms */
             worst_ms: number;
             /** Sees */
@@ -8294,6 +8301,14 @@ export interface components {
             homing_methods: string[];
             /** Robot Types */
             robot_types: components["schemas"]["RobotTypeOut"][];
+            /** Sensor Blocks */
+            sensor_blocks: {
+                [key: string]: string;
+            };
+            /** Actuator Blocks */
+            actuator_blocks: {
+                [key: string]: string;
+            };
         };
         /**
          * ChannelsOut
@@ -8492,6 +8507,10 @@ export interface components {
             fieldbus: string;
             /** Rail */
             rail: boolean;
+            /** Safe */
+            safe: boolean;
+            /** Pairs */
+            pairs: number;
             /** Head */
             head: string;
             /** Called */

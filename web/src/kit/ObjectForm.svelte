@@ -60,6 +60,8 @@
     wrist: 'Asked of the wrist',
     frame: 'Its work',
     straight: 'Straight move',
+    safety: 'Safety',
+    failing: 'How it fails',
   };
   const edit = (path: string, value: unknown) => ({
     kind: built ? ('set-built' as const) : ('set' as const),

@@ -68,6 +68,8 @@ export class PlantStore {
     command_bases: {},
     homing_methods: [],
     robot_types: [],
+    sensor_blocks: {},
+    actuator_blocks: {},
   });
   private typesByKey = $state.raw<Map<string, DeviceType>>(new Map());
   private readonly parts = new Parts(async (want) => {

@@ -70,6 +70,8 @@
       }
       if (plant.row('axes', id))
         for (const link of plant.list('chain_links', 'axis', id)) result.add(link.id);
+      if (plant.row('functions', id))
+        for (const part of plant.list('safety_parts', 'function', id)) result.add(part.id);
       if (plant.row('controllers', id))
         for (const port of plant.list('ports', 'device', id)) result.add(port.id);
     }
@@ -98,6 +100,8 @@
       plant.row('tasks', id) ??
       plant.row('axes', id) ??
       plant.row('robots', id) ??
+      plant.row('functions', id) ??
+      plant.row('safety_parts', id) ??
       plant.row('moves', id);
     return named?.name ?? id;
   }

@@ -15,6 +15,8 @@
   import ListView from '../stages/signals/lists/ListView.svelte';
   import ProgramsView from '../stages/signals/programs/ProgramsView.svelte';
   import StructuresView from '../stages/signals/structures/StructuresView.svelte';
+  import PairsView from '../stages/safety/PairsView.svelte';
+  import SafetyStage from '../stages/safety/SafetyStage.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
   import CatalogueView from '../stages/catalogue/CatalogueView.svelte';
   import QuantityList from '../stages/hardware/QuantityList.svelte';
@@ -65,6 +67,7 @@
     structures: ' / Structures',
     programs: ' / Programs',
     files: ' / Read in',
+    pairs: ' / Pairs',
   };
   const inner = $derived(router.parts[4] ?? '');
 
@@ -146,6 +149,10 @@
         <SignalsStage {plant} chosen={object} />
       {:else if stage.key === 'motion'}
         <MotionStage {plant} axisId={object} chosen={inner} />
+      {:else if stage.key === 'safety' && object === 'pairs'}
+        <PairsView {plant} chosen={inner} />
+      {:else if stage.key === 'safety'}
+        <SafetyStage {plant} functionId={object} chosen={inner} />
       {:else if stage.key === 'live' && object}
         {#key object}<ScanView {plant} networkId={object} me={me.name} />{/key}
       {:else if stage.key === 'live'}

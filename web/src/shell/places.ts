@@ -25,6 +25,8 @@ export function pathTo(plant: PlantStore, id: string): string {
   const part = plant.row('chain_links', id) ?? plant.row('moves', id);
   const axis = plant.row('axes', part?.axis ?? id);
   if (axis) return `${base}/motion/${axis.id}${part ? `/${id}` : ''}`;
+  const safe = plant.row('safety_parts', id)?.function ?? plant.row('functions', id)?.id;
+  if (safe) return `${base}/safety/${safe}${safe === id ? '' : `/${id}`}`;
   if (plant.row('robots', id)) return `${base}/motion/${id}`;
   const link = plant.row('links', id);
   const signal = plant.row('signals', link?.signal ?? id);
@@ -83,6 +85,14 @@ export function find(plant: PlantStore, words: string): Found[] {
   for (const r of plant.list('robots')) {
     const owner = plant.row('controllers', r.controller)?.name ?? '';
     add(r.id, r.name, `robot of ${owner}`, r.note ?? '');
+  }
+  for (const f of plant.list('functions')) {
+    const owner = plant.row('controllers', f.controller)?.name ?? '';
+    add(f.id, f.name, `safety function of ${owner}`, f.note ?? '');
+  }
+  for (const part of plant.list('safety_parts')) {
+    const owner = plant.row('functions', part.function)?.name ?? '';
+    add(part.id, part.name, `${part.role} of ${owner}`, '');
   }
   for (const y of plant.list('programs')) {
     const owner = plant.row('controllers', y.controller)?.name ?? '';

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
+from functools import partial
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.figures.safety.failures import LEVELS
 from highmoor.core.hardware.mounting import modules_behind
-from highmoor.core.hardware.safe_pairs import pairs_of
+from highmoor.core.hardware.safe_pairs import Pair, pairs_of
 from highmoor.core.motion.fields import drives_of
 from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
 from highmoor.core.plant.plant import Plant
@@ -84,8 +86,24 @@ def function_fields(plant: Plant, catalogue: Catalogue, row: SafetyFunction) -> 
     )  # fmt: skip
 
 
+def _channel(given: Any) -> str:
+    """A channel's key, typed as such or by numbers: ch2, 2, 2 and 3. Other keys are kept as they are."""
+    text = str(given).strip()
+    numbers = re.match(r"(?:channels?\s*)?(\d{1,3})(?:\s*(?:and|\+|,)\s*\d{1,3})?$", text, re.IGNORECASE)
+    if numbers:
+        return f"ch{int(numbers[1])}"
+    return str(FieldSpec("key", "Channels", "text").parse(text))
+
+
+def _in_words(pairs: tuple[Pair, ...], key: str) -> str:
+    pair = next((pair for pair in pairs if key in pair.channels), None)
+    return pair.called if pair and pair.together and key == pair.key else ""
+
+
 def part_fields(plant: Plant, catalogue: Catalogue, row: SafetyPart) -> tuple[FieldSpec, ...]:
     sensor = row.role == "sensor"
+    there = plant.find(row.place)
+    pairs = pairs_of(catalogue.find(there.type), there.settings) if isinstance(there, Module) else ()
     block = BLOCKS[row.role].get(row.block)
     blocks = tuple(Choice(one.key, one.label) for one in BLOCKS[row.role].values())
     return (
@@ -94,8 +112,8 @@ def part_fields(plant: Plant, catalogue: Catalogue, row: SafetyPart) -> tuple[Fi
         FieldSpec("block", "Kind", "choice", choices=blocks, hint=block.source if block else ""),
         FieldSpec("device", "Is", "choice", optional=True, choices=tuple(_devices(plant, catalogue, row))),
         FieldSpec("place", "Wired to", "choice", optional=True, choices=tuple(_places(plant, catalogue, row))),
-        FieldSpec("key", "Channels", "text", default="", optional=True,
-                  hint="The channel, of two taken together the first: ch0."),
+        FieldSpec("key", "Channels", "text", default="", optional=True, read=_channel, show=partial(_in_words, pairs),
+                  hint="The channel by its number, of two taken together the first."),
         *(_sensor_fields(block) if sensor else _actuator_fields(block)),
         *_failing_fields(),
     )  # fmt: skip

@@ -9,7 +9,7 @@ from highmoor.core.hardware.mounting import terminals
 from highmoor.core.hardware.parts import RailMounting
 from highmoor.core.hardware.safe_pairs import Pair, pairs_of
 from highmoor.core.plant.rows import Link, Module, SafetyPart, Signal
-from highmoor.core.safety.lanes import pair_ms
+from highmoor.core.safety.lanes import held_ms, pair_ms
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,8 +25,9 @@ class AtPair:
 class PairTold:
     """A pair as it is set and what is at it. `filter_ms` is its input delay, its own or the module's.
 
-    `worst_ms` is from a demand at its terminals to its safe telegram, or from a telegram to its terminals, at most.
-    `sees` is what of its wires is found by test pulses.
+    While its channels differ an input gives the last value (`held`) or the safe one; after a fault both have to be off
+    once (`both_off`), and somebody acknowledges (`by_hand`). `worst_ms` is from a demand at its terminals to its safe
+    telegram, or from a telegram to its terminals, at most. `sees` is what of its wires is found by test pulses.
     """
 
     key: str
@@ -38,6 +39,9 @@ class PairTold:
     antivalent: bool
     filter_ms: float
     discrepancy_ms: float
+    held: bool
+    both_off: bool
+    by_hand: bool
     worst_ms: float
     sees: str
     signals: tuple[AtPair, ...]
@@ -59,7 +63,8 @@ def _pairs(reader: Reader, root: str) -> tuple[PairTold, ...]:
         told.append(
             PairTold(
                 pair.key, pair.channels[1], pair.called, (first, second), pair.inward, pair.together, pair.antivalent,
-                float(pair.filter_ms), float(pair.discrepancy_ms), float(pair_ms(device.safety, pair)), sees(pair),
+                float(pair.filter_ms), float(pair.discrepancy_ms), held_ms(device.safety, pair) > 0,
+                device.safety.both_off, pair.by_hand, float(pair_ms(device.safety, pair)), sees(pair),
                 tuple(
                     AtPair(link.signal, reader.value(link.signal, Signal, "name"), link.key)
                     for link in links if link.key in pair.channels

@@ -32,6 +32,7 @@ from highmoor.core.plant.rows import Controller, Module, PinnedType, Station
 from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.type_edits import other_readings, users_of
+from highmoor.core.safety.settings import ACTUATORS, SENSORS
 from highmoor.server.answers import answered_as_json
 from highmoor.server.api.access import opened
 from highmoor.server.api.shapes import Shape
@@ -93,6 +94,9 @@ class TypeOut(Shape):
     alignment_octets: int | None = None
     fieldbus: str
     rail: bool
+    # Whether it has a part of safety, and how many pairs of safe channels.
+    safe: bool
+    pairs: int
     head: str
     called: str
     joins: str
@@ -158,6 +162,8 @@ class CatalogueOut(Shape):
     command_bases: dict[str, str]
     homing_methods: list[str]
     robot_types: list[RobotTypeOut]
+    sensor_blocks: dict[str, str]
+    actuator_blocks: dict[str, str]
 
 
 @router.get("/plants/{key}/catalogue", response=CatalogueOut, operation_id="catalogue")
@@ -184,6 +190,8 @@ def catalogue(request: HttpRequest, key: str) -> HttpResponse:
         "command_bases": {base.key: base.label for base in BASES.values()},
         "homing_methods": [method_label(number) for number in METHODS],
         "robot_types": [_robot_type(choice) for choice in TYPE_CHOICES],
+        "sensor_blocks": {block.key: block.label for block in SENSORS.values()},
+        "actuator_blocks": {block.key: block.label for block in ACTUATORS.values()},
     }
     return answered_as_json(body)
 
@@ -247,6 +255,8 @@ def _told_by_itself(device: DeviceType) -> dict[str, Any]:
     told = {
         "key": device.key,
         "kind": device.kind,
+        "safe": device.safety is not None,
+        "pairs": len(device.safety.pairs) if device.safety else 0,
         "name": device.name,
         "order_number": device.order_number,
         "maker": device.maker,
