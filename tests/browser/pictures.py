@@ -138,6 +138,8 @@ def _catalogue(page: Page) -> None:
 def _motion(page: Page) -> None:
     page.go("/p/skelder/motion")
     page.click("ul[aria-label=Axes] button", "LIFT")
+    page.button("Reset and start its safe stop")
+    page.no_longer("Its safe stop holds it")
     page.button("Enable")
     page.says("stands, powered")
     page.button("Move 100 mm")

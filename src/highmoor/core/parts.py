@@ -24,6 +24,7 @@ from highmoor.core.networks.io_link import checks as port_checks
 from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
+from highmoor.core.safety import document as safety_document
 from highmoor.core.safety import functions as safety_functions
 from highmoor.core.safety import pairs as safe_pairs
 from highmoor.core.safety.checks import FUNCTION_CHECKS
@@ -71,6 +72,7 @@ PARTS: tuple[Part, ...] = (
     *robot_parts.PARTS,
     *safe_pairs.PARTS,
     *safety_functions.PARTS,
+    *safety_document.PARTS,
 )
 
 _ON_NETWORKS = {part.key for part in PARTS if part.table in ("networks", "stations", "connections", "exchanges")}

@@ -26,6 +26,8 @@ class Moved:
         self.plant = plant
         self.bench = Bench(plant, catalogue)
         self.id = lift_of(plant, name).id
+        for controller in self.bench.safety.of:
+            self.bench.safety.restart(controller)
         self.until = 2.0
         self.bench.run_until(self.until)
 

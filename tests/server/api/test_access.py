@@ -84,6 +84,7 @@ SENDS: dict[str, Any] = {
     "tape": {"moves": [{"asked": "1", "measured": "1"}]},
     "{axis_id}": {"do": "stop"},
     "{robot_id}": {"do": "stop"},
+    "{controller_id}": {"row": "c1", "do": "restart"},
     "act": {"at": "10.0.0.1", "act": "address", "value": "10.0.0.2"},
 }
 

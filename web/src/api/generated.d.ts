@@ -1454,6 +1454,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/bench/safety/{controller_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Safety Live
+         * @description A controller's safety as it is on the bench.
+         */
+        get: operations["safety_live"];
+        put?: never;
+        /**
+         * Safety Do
+         * @description A demand, a fault, a button pressed, a link cut; and how it is then.
+         */
+        post: operations["safety_do"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3174,6 +3198,17 @@ export interface components {
              */
             part: "controller.ports";
             result: components["schemas"]["ControllerPorts"] | null;
+        };
+        /** ControllerSafeTextOut */
+        ControllerSafeTextOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "controller.safe-text";
+            result: components["schemas"]["SafeText"] | null;
         };
         /** ControllerStretchesOut */
         ControllerStretchesOut: {
@@ -5021,7 +5056,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["ControllerSafeTextOut"])[];
         };
         /**
          * ProcessData
@@ -5475,6 +5510,14 @@ export interface components {
             end_us: number;
             /** Datagrams */
             datagrams: components["schemas"]["RulerDatagram"][];
+        };
+        /**
+         * SafeText
+         * @description The text of a controller's safe part; empty where it has no safety function.
+         */
+        SafeText: {
+            /** Text */
+            text: string;
         };
         /**
          * ScaleTold
@@ -7967,7 +8010,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["ControllerSafeTextOut"])[];
         };
         /**
          * PartsIn
@@ -12082,6 +12125,8 @@ export interface components {
             torque: number | null;
             /** Fault */
             fault: number;
+            /** Safely Held */
+            safely_held: boolean;
             /** Trace */
             trace: number[][];
         };
@@ -12211,6 +12256,111 @@ export interface components {
              * @enum {string}
              */
             do: "initialise" | "go" | "stop" | "disable";
+        };
+        /**
+         * ActuatorLiveOut
+         * @description An actuator: whether it gives its supply, and since when.
+         */
+        ActuatorLiveOut: {
+            /** On */
+            on: boolean;
+            /** Since Ms */
+            since_ms: number;
+            /** Welded */
+            welded: boolean;
+        };
+        /**
+         * FunctionLiveOut
+         * @description Whether all its sensors are good, and whether it releases.
+         */
+        FunctionLiveOut: {
+            /** Good */
+            good: boolean;
+            /** Released */
+            released: boolean;
+        };
+        /**
+         * SafeModuleLiveOut
+         * @description A safe module: whether it is held safe, and whether its telegrams are cut off.
+         */
+        SafeModuleLiveOut: {
+            /** Held */
+            held: boolean;
+            /** Cut */
+            cut: boolean;
+        };
+        /**
+         * SafetyLiveOut
+         * @description A controller's safety as it is: its safe part's times in ms, and by ids of rows its functions, parts, modules.
+         */
+        SafetyLiveOut: {
+            /** Controller */
+            controller: string;
+            /** Run Ms */
+            run_ms: number;
+            /** Longest Ms */
+            longest_ms: number;
+            /** Warning Ms */
+            warning_ms: number;
+            /** Allowed Ms */
+            allowed_ms: number;
+            /** Cycle Ms */
+            cycle_ms: number;
+            /** Stopped */
+            stopped: boolean;
+            /** Functions */
+            functions: {
+                [key: string]: components["schemas"]["FunctionLiveOut"];
+            };
+            /** Sensors */
+            sensors: {
+                [key: string]: components["schemas"]["SensorLiveOut"];
+            };
+            /** Actuators */
+            actuators: {
+                [key: string]: components["schemas"]["ActuatorLiveOut"];
+            };
+            /** Modules */
+            modules: {
+                [key: string]: components["schemas"]["SafeModuleLiveOut"];
+            };
+            /** Feedback Faults */
+            feedback_faults: string[];
+        };
+        /**
+         * SensorLiveOut
+         * @description A sensor: whether there is a demand, what is wrong with its contacts, what its channels say, its pair's value.
+         */
+        SensorLiveOut: {
+            /** Demand */
+            demand: boolean;
+            /** Skew Ms */
+            skew_ms: number;
+            /** Faults */
+            faults: ("" | "stuck" | "broken" | "shorted")[];
+            /** Crossed */
+            crossed: boolean;
+            /** Channels */
+            channels: boolean[];
+            /** Value */
+            value: boolean;
+            /** Fault */
+            fault: boolean;
+        };
+        /**
+         * SafetyDoIn
+         * @description Something done by hand to a sensor, an actuator, a safe module, a button's signal or the controller itself.
+         */
+        SafetyDoIn: {
+            /** Row */
+            row: string;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "demand" | "skew" | "fault-a" | "fault-b" | "cross" | "weld" | "cut" | "connect" | "lose" | "press" | "burden" | "restart";
+            /** Value */
+            value?: boolean | number | ("" | "stuck" | "broken" | "shorted") | null;
         };
     };
     responses: never;
@@ -14469,6 +14619,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RobotLiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    safety_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                controller_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SafetyLiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    safety_do: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                controller_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SafetyDoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SafetyLiveOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -23,6 +23,7 @@ from highmoor.core.bench.on_the_fly import OnTheFly
 from highmoor.core.bench.processes import PROCESSES
 from highmoor.core.bench.programs import RunningProgram, programs_of
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
+from highmoor.core.bench.safety.live import SafetyLive
 from highmoor.core.bench.scans import NetworkScans
 from highmoor.core.bench.segmented_line import SegmentedMedium
 from highmoor.core.bench.serial_line import SerialLine
@@ -159,6 +160,8 @@ class Bench:
         serve_partners(analysis, self.controllers, self.clock, self._hosts)
         self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
         self.axes.begin(analysis, self.controllers)
+        self.safety = SafetyLive(plant, catalogue, self.clock, self.controllers, self.axes, self.signals.touched)
+        self.safety.begin(analysis)
         self.robots = RobotsLive(plant, self.axes, self.clock)
         self.robots.begin(analysis)
         self.scans = NetworkScans(self.clock, self._scan_seat, self.devices.node_of)

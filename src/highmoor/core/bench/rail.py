@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import struct
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -77,6 +77,8 @@ class SimulatedRail:
     bus_ns: int
     terminals: dict[str, Terminal] = field(default_factory=dict)
     modules: Sequence[RailModule] = ()
+    # What takes what comes to a terminal of a safe module, past the image.
+    safe: dict[str, Callable[[bool], None]] = field(default_factory=dict)
     _given: dict[str, float] = field(default_factory=dict)
     # When each was given its value, ns.
     _since: dict[str, int] = field(default_factory=dict)
@@ -96,6 +98,10 @@ class SimulatedRail:
     def give(self, terminal: str, value: float) -> None:
         """A wire brings a value; it is in the image after filter or conversion, at the next turn of the bus."""
         if self._given.get(terminal) == value:
+            return
+        if terminal in self.safe:
+            self._given[terminal] = value
+            self.safe[terminal](bool(value))
             return
         code = self.terminals[terminal]
         self._given[terminal] = value

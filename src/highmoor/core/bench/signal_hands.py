@@ -28,6 +28,8 @@ class SignalHands:
     controllers: dict[str, SimulatedController]
     exchanges: dict[str, ExchangeLive]
     wired: set[str] = field(default_factory=set)
+    # Terminals that contacts of safety functions are at, and buttons that were pressed by hand.
+    touched: set[str] = field(default_factory=set)
     _owner: dict[str, SimulatedController] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -46,7 +48,7 @@ class SignalHands:
             not controller.status_good(code.holder)
             or any(first <= code.octet < end for first, end in live.doubtful)
         )  # fmt: skip
-        if code.area == "in" and code.terminal and code.terminal not in self.wired:
+        if code.area == "in" and code.terminal and not (code.terminal in self.wired or code.terminal in self.touched):
             return None, "not wired"
         return controller.value(code), "old" if old or controller.stopped else self._loop(controller, code)
 

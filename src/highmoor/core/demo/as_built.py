@@ -142,6 +142,7 @@ _PROCESSES = (
     _Process("Well", "tank", {"level": "-K2W:ch0", "full": "-K1W:ch2", "fill": "-K3W:ch0"}, {"level_m": 2.1}),
     _held("Well pump", {"-K1W:ch0": 1, "-K2W:ch1": 11.84}),
     _held("Doors and circuits", {f"-K1:ch{n}": 1 for n in range(4, 12)} | {f"-K7:ch{n}": 1 for n in range(8)}),
+    _held("Turner buttons", {"-K1:ch14": 0, "-K1:ch15": 0}),
     _held("Aisle field", {f"-K12:ch{n}": 1 for n in range(4)}),
     _held(
         "Steep house",

@@ -14,11 +14,10 @@ from highmoor.core.safety.failing import CCF_NEEDED, MISSION_YEARS, WITH_TESTS
 from highmoor.core.safety.functions import rank
 from highmoor.core.safety.lanes import BY_PLAIN, OVER_PLAIN, Wired, link_ms, wired_to
 from highmoor.core.safety.pairs import finds_crossed
-from highmoor.core.safety.settings import safe_part_of, watchdog_of
+from highmoor.core.safety.settings import TORQUE_BLOCKS, safe_part_of, watchdog_of
 from highmoor.core.safety.told import FunctionTold
 
 _TOLD = "function.told"
-STO_BLOCKS = ("sto", "ss1-t", "ss1-r")
 
 
 def _parts(reader: Reader, root: str, role: str) -> list[SafetyPart]:
@@ -88,7 +87,7 @@ def _drops(result: FunctionTold, reader: Reader, root: str) -> Iterator[Finding]
     for part in _parts(reader, root, "actuator"):
         axis = _axis(reader, part)
         load: LoadTold | None = reader.part("axis.load", axis.id) if axis else None
-        if axis and load and part.block in STO_BLOCKS and load.pulls_back and load.brake is None:
+        if axis and load and part.block in TORQUE_BLOCKS and load.pulls_back and load.brake is None:
             yield finding("SAF-117", (part.id, "device"), axis.id, name=axis.name, hold=shown(load.hold, 4))
 
 

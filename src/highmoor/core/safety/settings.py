@@ -42,6 +42,8 @@ ACTUATORS: dict[str, Block] = {
     )
 }
 BLOCKS: dict[str, dict[str, Block]] = {"sensor": SENSORS, "actuator": ACTUATORS}
+# What takes a motor's torque away.
+TORQUE_BLOCKS = ("sto", "ss1-t", "ss1-r")
 # What lets the drive brake before its supply goes.
 BRAKING = ("ss1-t", "ss1-r")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -11,6 +11,7 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.figures.path_time import Delay, path_time
 from highmoor.core.hardware.mounting import is_ports
 from highmoor.core.hardware.parts import head_of
+from highmoor.core.hardware.safe_pairs import pair_at
 from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.io_link.timing import cycle_ms, port_message_ms
 from highmoor.core.networks.line_time import MS_AN_OCTET, ExchangeTiming
@@ -53,6 +54,8 @@ def hops_at(reader: Reader, signal: Signal, place: Place) -> tuple[Hop, ...]:
     """From the field to the program for what is read, from the program to the field for what is written."""
     kind = "module.hops" if place.holder.startswith("m") else "exchange.hops"
     hops = list(reader.part(kind, place.holder) or ())
+    if place.kind in ("SI", "SO") and not place.remote:
+        hops = [*_pair_delay(reader, place), *hops]
     if place.carrier:
         # A module that another hangs on adds nothing of its own.
         hops += reader.part("exchange.hops", place.carrier) or () if place.carrier.startswith("x") else ()
@@ -94,6 +97,8 @@ def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
         return ()
     if is_ports(rail):
         return _port_hops(module, device)
+    if device.safety is not None and device.needs_safety:
+        return tuple(_safe_hops(module, device, head))
     hops = []
     filter_ms = module.settings.get("filter_ms", device.default_of("filter_ms"))
     if filter_ms is not None:
@@ -105,6 +110,28 @@ def _module_hops(reader: Reader, root: str) -> tuple[Hop, ...]:
         cycle = head.bus_cycle_ms
         hops.append(_hop("bus", "Internal bus", f"every {shown(cycle)} ms", module.rail, cycle, 0))
     return tuple(hops)
+
+
+def _safe_hops(module: Module, device: DeviceType, head: DeviceType | None) -> Iterator[Hop]:
+    """What a safe module adds: itself, and its safe telegrams; the input delay is its pair's."""
+    assert device.safety is not None
+    own = device.safety.worst_ms
+    yield _hop("conversion", f"{device.name} evaluation", f"{shown(own)} ms", module.id, 0, own)
+    if head and head.safety:
+        every = f"every {shown(head.safety.telegram_ms)} ms"
+        yield _hop("bus", "Safe telegrams", every, module.id, head.safety.telegram_ms, head.safety.transit_ms)
+
+
+def _pair_delay(reader: Reader, place: Place) -> Iterator[Hop]:
+    """The input delay of the pair that a safe place is of."""
+    device = reader.type(reader.value(place.holder, Module, "type"))
+    channel = (
+        next((c for c in device.each_channel() if c.bit == place.bit and c.group.inward), None) if device else None
+    )
+    pair = pair_at(device, reader.value(place.holder, Module, "settings"), channel.key) if channel else None
+    if pair and place.area == "in":
+        field = f"settings.pairs.{pair.key}.filter_ms"
+        yield _hop("filter", "Input delay", f"{shown(pair.filter_ms)} ms", place.holder, 0, pair.filter_ms, field)
 
 
 def _port_hops(module: Module, device: DeviceType) -> tuple[Hop, ...]:

@@ -21,6 +21,7 @@ from highmoor.server.api import (
     plants,
     programs,
     robots,
+    safety,
     scans,
     session,
     signal_files,
@@ -34,6 +35,6 @@ api = NinjaAPI(
 install(api)
 for router in (
     session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
-    signal_files, image, programs, motion, robots,
+    signal_files, image, programs, motion, robots, safety,
 ):  # fmt: skip
     api.add_router("", router.router)

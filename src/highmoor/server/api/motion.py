@@ -179,6 +179,8 @@ class AxisLiveOut(Shape):
     home: bool
     torque: float | None
     fault: int
+    # Whether a safe stop has taken its motor's supply.
+    safely_held: bool
     trace: list[list[float]]
 
 

@@ -64,6 +64,8 @@ def _many() -> Plant:
 def _times(plant: Plant, *, moving: bool) -> float:
     """How much faster than real time it goes, with all axes that answer moving all the time, or none."""
     bench = Bench(plant, LIBRARY)
+    for controller in bench.safety.of:
+        bench.safety.restart(controller)
     bench.run_until(3)
     if moving:
         for axis in bench.axes.commanders:

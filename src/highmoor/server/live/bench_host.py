@@ -95,6 +95,10 @@ class LiveBench:
         """Something done with a robot, and how it is then. Raises Refusal with the child's reason."""
         return self._moved({"robot": robot, "do": do}, robot)
 
+    def safety(self, controller: str, row: str = "", do: str = "", value: Any = None) -> dict[str, Any]:
+        """Something done with a controller's safety, and how it is then. Raises Refusal with the child's reason."""
+        return self._moved({"safety": controller, "row": row, "do": do, "value": value}, row or controller)
+
     def _moved(self, message: dict[str, Any], place: str) -> dict[str, Any]:
         answer = self._answer(message)
         if answer["refused"] is not None:

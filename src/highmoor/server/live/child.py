@@ -1,6 +1,7 @@
 """The child process of one live plant: drives a bench in real time; lines of JSON in and out, ends with its input.
 
-In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, {"look": …}, {"axis" or "robot": …}, …
+In:  {"plant": …} first, then {"follow": […]}, {"built": change}, {"command": …}, {"look": …},
+     {"axis", "robot" or "safety": …}, …
 Out: {"live": {t, i, v, q}}, {"state": {…}}, {"objects": [{…}]}, {"kept": [[node, values]]},
      {"answer": n, "refused": reason or null, "octets": hex of what was looked at}
 """
@@ -55,6 +56,9 @@ class _Child:
         if "robot" in message:
             self._robot(message)
             return
+        if "safety" in message:
+            self._safety(message)
+            return
         if "look" in message:
             controller = self.bench.controllers.get(message["look"])
             octets = controller.octets(message["holder"], message["area"]) if controller else b""
@@ -91,6 +95,17 @@ class _Child:
             if message["do"]:
                 self.bench.robots.command(message["robot"], message["do"])
             told = self.bench.robots.seen(message["robot"])
+        except HighmoorError as error:
+            refused = str(error)
+        self.say({"answer": message["number"], "refused": refused, "told": told})
+
+    def _safety(self, message: dict[str, Any]) -> None:
+        told: dict[str, Any] = {}
+        refused = None
+        try:
+            if message["do"]:
+                self.bench.safety.command(message["row"], message["do"], message["value"])
+            told = self.bench.safety.seen(message["safety"])
         except HighmoorError as error:
             refused = str(error)
         self.say({"answer": message["number"], "refused": refused, "told": told})

@@ -45,6 +45,7 @@
   const moves = $derived(
     told !== null && ['moving', 'jogging', 'running', 'homing', 'stopping'].includes(told.state),
   );
+  const held = $derived(told?.safely_held ?? false);
   const still = $derived(told?.state === 'standstill');
   const open = $derived(told?.facts.filter((fact) => !fact.good) ?? []);
 
@@ -104,6 +105,9 @@
     {/if}
     {#if plant.mayEdit}
       <div class="row">
+        {#if held}
+          <button onclick={() => void live.restartSafety()}>Reset and start its safe stop</button>
+        {/if}
         {#if told.state === 'fault' || told.fault}
           <button onclick={() => void live.do({ do: 'reset' })}>Reset</button>
         {:else if told.state === 'off'}

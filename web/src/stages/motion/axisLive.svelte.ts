@@ -52,6 +52,21 @@ export class AxisLive {
     };
   }
 
+  /** Whatever holds its motor's supply off: acknowledged, reset and started by hand. */
+  async restartSafety(): Promise<void> {
+    const controller_id = this.plant.row('axes', this.axis)?.controller ?? '';
+    const params = { path: { key: this.plant.key, controller_id } };
+    try {
+      await http.POST('/api/plants/{key}/bench/safety/{controller_id}', {
+        params,
+        body: { row: controller_id, do: 'restart' },
+      });
+      this.problem = '';
+    } catch (error) {
+      this.problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
+    }
+  }
+
   async do(what: Pick<Do, 'do'> & Partial<Do>): Promise<void> {
     try {
       const body: Do = { distance: '0', speed: '0', acceleration: '0', absolute: false, ...what };

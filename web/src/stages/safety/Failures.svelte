@@ -1,6 +1,7 @@
 <script lang="ts">
   import { shown } from '../../kit/numbers';
-  import { perHour, type FunctionTold } from './safetyWork.svelte';
+  import PerHour from './PerHour.svelte';
+  import type { FunctionTold } from './safetyWork.svelte';
 
   /** How surely it acts: what of the demand that is answered least surely can fail, each with its share of the sum. */
   let { told }: { told: FunctionTold['level'] } = $props();
@@ -27,7 +28,7 @@
             class:low={one.level > told.asked && told.enough === false}
           ></span></td
         >
-        <td class="number" class:missing={one.pfh == null}>{perHour(one.pfh)}</td>
+        <td class="number" class:missing={one.pfh == null}><PerHour value={one.pfh} /></td>
         <td class:missing={!one.level}>{one.level ? `PL ${one.level}` : '–'}</td>
         <td class="quiet by" title={one.fails}>{one.fails}</td>
         <td class="mono number"
@@ -43,7 +44,10 @@
       <td><strong>Together</strong></td>
       <td></td>
       <td class="number"
-        ><strong>{told.at_least && told.pfh != null ? 'at least ' : ''}{perHour(told.pfh)}</strong
+        ><strong
+          >{told.at_least && told.pfh != null ? 'at least ' : ''}<PerHour
+            value={told.pfh}
+          /></strong
         ></td
       >
       <td colspan="3"

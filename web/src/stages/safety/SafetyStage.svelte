@@ -8,6 +8,8 @@
   import Again from './Again.svelte';
   import Failures from './Failures.svelte';
   import FunctionIndex from './FunctionIndex.svelte';
+  import OnBench from './OnBench.svelte';
+  import SafeText from './SafeText.svelte';
   import { SafetyWork } from './safetyWork.svelte';
   import WayInTime from './WayInTime.svelte';
 
@@ -135,6 +137,8 @@
     <div class="row head"><h2>Starting again</h2></div>
     <Again {work} />
   </section>
+  {#key own.controller}<OnBench {work} />{/key}
+  <SafeText {plant} controller={own.controller} />
   <p class="quiet foot">
     Highmoor computes and documents what is configured here. It certifies nothing.
   </p>

@@ -72,14 +72,3 @@ export class SafetyWork {
     void this.plant.edit(edit, `${own.name}: ${label}`).catch(() => {});
   }
 }
-
-/** Failures an hour as they are written: 1.3·10⁻⁷. */
-export function perHour(value: number | null | undefined): string {
-  if (value == null) return 'not given';
-  if (value === 0) return '0';
-  const [digits, power] = value.toExponential(1).split('e');
-  const raised = [...String(Number(power))].map(
-    (c) => '⁰¹²³⁴⁵⁶⁷⁸⁹'['0123456789'.indexOf(c)] ?? '⁻',
-  );
-  return `${digits}·10${raised.join('')}`;
-}

@@ -66,6 +66,9 @@ class AxisLive:
     def step(self) -> None:
         """On by one step, unless nothing could become of it: what has power sees that its controller is gone."""
         drive = self.drive
+        if self.machine.torque_off and drive.powered and not drive.fault:
+            # Enabled in vain.
+            drive.stop_safely()
         if not drive.idle or (drive.powered and not self.reached.alive):
             drive.step(STEP_MS / 1000, self.clock.now_ns / 1e9, alive=self.reached.alive)
 

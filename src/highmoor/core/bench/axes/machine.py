@@ -46,6 +46,8 @@ class Machine:
     torque: float = 0.0
     # What the drive lets the motor give, Nm.
     most_nm: float = inf
+    # Whether the motor has no supply, whatever its drive wants (IEC 61800-5-2, STO).
+    torque_off: bool = False
     # At the torque limit for so long.
     limited_s: float = 0.0
     began: float = field(init=False)
@@ -70,6 +72,9 @@ class Machine:
 
     def drive(self, wanted: float, dt: float) -> None:
         """A step in which the motor tries to come to a speed, with as much torque as there is."""
+        if self.torque_off:
+            self.coast(dt)
+            return
         self._off_s = 0.0
         build = self.build
         rate = (wanted - self.speed) / dt
@@ -143,6 +148,9 @@ class Machine:
 
     def carry(self, way: float, dt: float) -> float:
         """A step by so far whatever it takes; how much of that it cannot go because of a hard stop."""
+        if self.torque_off:
+            self.coast(dt)
+            return way
         self._off_s = 0.0
         before = self.position
         self._go(way / dt, dt)

@@ -78,6 +78,8 @@ class AxesLive:
     at_least: int = AT_LEAST
     _said: dict[str, Any] = field(default_factory=dict)
     _ports: dict[str, PulsePort] = field(default_factory=dict)
+    # Of which axes the supply is taken, and by what.
+    _without: dict[str, set[str]] = field(default_factory=dict)
     _turn: int = 0
     _fleets: list[Fleet] = field(default_factory=list)
     # Those that go alone, and those that rest, by the turn in which each of them looks at its words.
@@ -123,6 +125,7 @@ class AxesLive:
             made = self._made(axis, built, at=there.machine.position if there else None)
             if made is not None:
                 self.axes[axis.id], self._said[axis.id] = made, told
+                made.machine.torque_off = bool(self._without.get(axis.id))
         self._regard()
 
     def _step(self) -> None:
@@ -165,6 +168,33 @@ class AxesLive:
         """All drives and machines as they are now: while time passes, those that go together are not."""
         for fleet in self._fleets:
             fleet.show()
+
+    def take_torque(self, axis: str, by: str, *, off: bool) -> None:
+        """The motor's supply goes, or comes back once nothing else has taken it; `by` says what takes it."""
+        taken = self._without.setdefault(axis, set())
+        (taken.add if off else taken.discard)(by)
+        there = self.axes.get(axis)
+        if there is None or there.machine.torque_off == bool(taken):
+            return
+        self._alone_from_now(there)
+        there.machine.torque_off = bool(taken)
+        if taken and there.drive.powered:
+            there.drive.stop_safely()
+        self._regard()
+
+    def brake_safely(self, axis: str) -> None:
+        """A drive brakes before its supply goes."""
+        there = self.axes.get(axis)
+        if there is not None and there.drive.powered:
+            self._alone_from_now(there)
+            there.drive.stop_safely()
+            self._regard()
+
+    def _alone_from_now(self, axis: AxisLive) -> None:
+        """Whoever goes with others is told as it is, and goes alone."""
+        if any(axis in fleet.axes for fleet in self._fleets):
+            self.show()
+            self._fleets = []
 
     def _made(self, axis: Axis, built: BuiltDevice | None, at: float | None = None) -> AxisLive | None:
         station = self.plant.find(axis.drive)
@@ -304,6 +334,7 @@ class AxesLive:
             **commander.told(), "facts": [{"text": text, "good": good} for text, good in _facts(there, commander)],
             "limits": [minus, plus], "home": home, "torque": machine.torque if machine else None,
             "trace": commander.trace, "fault": there.drive.fault if there else 0,
+            "safely_held": machine.torque_off if machine else False,
         }  # fmt: skip
 
     def told(self) -> list[dict[str, Any]]:
@@ -338,6 +369,8 @@ def _facts(there: AxisLive | None, commander: Commander) -> Iterator[tuple[str, 
     yield f"The program {held} writes its words: stop it first" if held else "No program writes its words", not held
     if there is None:
         return
+    off = there.machine.torque_off
+    yield "Its safe stop holds it: reset and start it under Safety" if off else "No safe stop holds it", not off
     fault = there.drive.fault
     yield (f"The drive is in fault, 16#{fault:04X}: reset it" if fault else "The drive has no fault", not fault)
     at = commander.feedback

@@ -89,9 +89,14 @@ class Drive(Protocol):
     def powered(self) -> bool:
         """Whether the motor holds the load."""
 
+    def stop_safely(self) -> None:
+        """From outside: a fault, whatever it does."""
+
 
 # What is told of a fault (CiA 402-2 error codes).
 FOLLOWING_ERROR, OVERLOAD, LINK_LOST = 0x8611, 0x2310, 0x8100
+# Stopped from outside (CiA 402-2: external error).
+SAFELY_STOPPED = 0x9000
 _OVERLOAD_S = 0.3
 _COUNT = 0.5
 
@@ -163,6 +168,10 @@ class Powered:
         is still in the middle of something."""
         still = not more and self.machine.position == before and self.machine.speed == 0 and self.wanted.speed == 0
         self._settled = taken if still and (self.powered or self.machine.at_rest()) else None
+
+    def stop_safely(self) -> None:
+        """From outside: a fault, whatever it does."""
+        self.fault, self._settled = SAFELY_STOPPED, None
 
     @property
     def settled(self) -> bool:

@@ -79,6 +79,12 @@ class PairState:
             self._overdue()
         self._give()
 
+    def trip(self) -> None:
+        """A fault that is no difference: their wires are shorted."""
+        if not self.fault:
+            self._overdue()
+        self._give()
+
     def acknowledge(self) -> None:
         """By hand: counts only once the fault is mended, and both have been off where that is asked."""
         if self.fault and self._mended:

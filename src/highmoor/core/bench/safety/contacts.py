@@ -1,0 +1,77 @@
+"""The contacts of a sensor, and what can be wrong with them and their wires."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from highmoor.core.bench.clock import VirtualClock
+from highmoor.core.bench.safety.inputs import InputPair
+
+# Of a channel: its contact never opens, its wire is broken, it has a short to the supply.
+WireFault = Literal["", "stuck", "broken", "shorted"]
+
+
+@dataclass(slots=True)
+class Contacts:
+    """Two contacts, or two outputs that a sensor tests itself (`tests_itself`: it sees a short by itself and goes off).
+
+    They open on a demand, the second `skew` ns after the first; of an antivalent pair it closes.
+    """
+
+    clock: VirtualClock
+    pair: InputPair
+    tests_itself: bool = False
+    demand: bool = False
+    skew: int = 0
+    faults: list[WireFault] = field(default_factory=lambda: ["", ""])
+    crossed: bool = False
+    # How each contact is, whatever its wire makes of it.
+    _closed: list[bool] = field(default_factory=list)
+    _moves: int = 0
+
+    def __post_init__(self) -> None:
+        self._closed = [True, not self.pair.rule.antivalent]
+        self._show()
+
+    def move(self, demand: bool) -> None:
+        """A demand begins, or ends."""
+        if demand == self.demand:
+            return
+        self.demand = demand
+        self._moves += 1
+        moves = self._moves
+        self._open(0, moves)
+        self.clock.at(self.clock.now_ns + self.skew, lambda: self._open(1, moves), 2)
+
+    def set_fault(self, channel: int, fault: WireFault) -> None:
+        """What is wrong with a channel from now on."""
+        self.faults[channel] = fault
+        if fault != "stuck":
+            self._open(channel, self._moves)
+        self._show()
+
+    def cross(self, crossed: bool) -> None:
+        """A short between both channels, or none any more."""
+        self.crossed = crossed
+        self._show()
+
+    def _open(self, channel: int, moves: int) -> None:
+        if moves != self._moves or self.faults[channel] == "stuck":
+            return
+        self._closed[channel] = self.demand == (channel == 1 and self.pair.rule.antivalent)
+        self._show()
+
+    def _show(self) -> None:
+        short = self.crossed or "shorted" in self.faults
+        if short and self.tests_itself:
+            at = [False, self.pair.rule.antivalent]
+        else:
+            at = [
+                fault == "shorted" or (closed and fault != "broken")
+                for closed, fault in zip(self._closed, self.faults, strict=True)
+            ]
+            at = [any(at)] * 2 if self.crossed else at
+            self.pair.find_short(short)
+        for channel in (0, 1):
+            self.pair.take(channel, at[channel])

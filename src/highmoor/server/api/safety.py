@@ -1,0 +1,97 @@
+"""Safety on the bench over HTTP: as it is, and what hands do to it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from django.http import HttpRequest
+from ninja import Router
+from pydantic import Field
+
+from highmoor.server.api.access import member
+from highmoor.server.api.motion import running_bench
+from highmoor.server.api.shapes import Problem, Shape
+
+router = Router(tags=["safety"])
+ContactFault = Literal["", "stuck", "broken", "shorted"]
+
+
+class FunctionLiveOut(Shape):
+    """Whether all its sensors are good, and whether it releases."""
+
+    good: bool
+    released: bool
+
+
+class SensorLiveOut(Shape):
+    """A sensor: whether there is a demand, what is wrong with its contacts, what its channels say, its pair's value."""
+
+    demand: bool
+    skew_ms: float
+    faults: list[ContactFault]
+    crossed: bool
+    channels: list[bool]
+    value: bool
+    fault: bool
+
+
+class ActuatorLiveOut(Shape):
+    """An actuator: whether it gives its supply, and since when."""
+
+    on: bool
+    since_ms: float
+    welded: bool
+
+
+class SafeModuleLiveOut(Shape):
+    """A safe module: whether it is held safe, and whether its telegrams are cut off."""
+
+    held: bool
+    cut: bool
+
+
+class SafetyLiveOut(Shape):
+    """A controller's safety as it is: its safe part's times in ms, and by ids of rows its functions, parts, modules."""
+
+    controller: str
+    run_ms: float
+    longest_ms: float
+    warning_ms: float
+    allowed_ms: float
+    cycle_ms: float
+    stopped: bool
+    functions: dict[str, FunctionLiveOut]
+    sensors: dict[str, SensorLiveOut]
+    actuators: dict[str, ActuatorLiveOut]
+    modules: dict[str, SafeModuleLiveOut]
+    feedback_faults: list[str]
+
+
+class SafetyDoIn(Shape):
+    """Something done by hand to a sensor, an actuator, a safe module, a button's signal or the controller itself."""
+
+    row: str = Field(max_length=48)
+    do: Literal[
+        "demand", "skew", "fault-a", "fault-b", "cross", "weld", "cut", "connect", "lose", "press", "burden", "restart"
+    ]
+    value: bool | float | ContactFault | None = None
+
+
+@router.get(
+    "/plants/{key}/bench/safety/{controller_id}",
+    response={200: SafetyLiveOut, 422: Problem},
+    operation_id="safety_live",
+)
+def safety_live(request: HttpRequest, key: str, controller_id: str) -> SafetyLiveOut:
+    """A controller's safety as it is on the bench."""
+    member(request, key)
+    return SafetyLiveOut(**running_bench(key).safety(controller_id))
+
+
+@router.post(
+    "/plants/{key}/bench/safety/{controller_id}", response={200: SafetyLiveOut, 422: Problem}, operation_id="safety_do"
+)
+def safety_do(request: HttpRequest, key: str, controller_id: str, given: SafetyDoIn) -> SafetyLiveOut:
+    """A demand, a fault, a button pressed, a link cut; and how it is then."""
+    member(request, key, "edit")
+    return SafetyLiveOut(**running_bench(key).safety(controller_id, given.row, given.do, given.value))
