@@ -177,6 +177,18 @@ def signals_and_live(page: Page) -> Iterator[str]:
         yield stage
 
 
+def safety(page: Page) -> Iterator[str]:
+    page.go("/p/skelder/safety")
+    page.says("Turner aisle", "figures reach")
+    page.button("Add a sensor")
+    page.click("summary", "Written out")
+    page.says("SF_EmergencyStop")
+    yield "safety: a function"
+    page.go("/p/skelder/safety/pairs")
+    page.says("of 50 ms: passes")
+    yield "safety: pairs"
+
+
 def motion(page: Page) -> Iterator[str]:
     for name, words in (
         ("LIFT", "Torque at the motor"),
@@ -198,7 +210,7 @@ def motion(page: Page) -> Iterator[str]:
 def test_nobody_is_kept_out_of_any_view(page: Page) -> None:
     found = [
         f"{view} · {line}"
-        for walk in (hardware, catalogue, networks, signals_and_live, motion)
+        for walk in (hardware, catalogue, networks, signals_and_live, motion, safety)
         for view in walk(page)
         for line in violations(page)
     ]

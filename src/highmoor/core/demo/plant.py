@@ -288,7 +288,8 @@ def _asked(build: Builder) -> None:
     """What the process asks of some signals, and which task serves them."""
     hall = build.find(Controller, name="HALL")
     fast = build.find(Task, controller=hall.id, name="Fast")
-    quick = [s.id for s in build.plant.children(Signal, hall.id) if s.name.startswith(("TurnerLimit", "HallDoorSafe"))]
-    build.do(edits.SetFields(ids=quick, values={"task": fast.id, "asked_ms": 20}))
+    for begins, asked_ms in (("TurnerLimit", 20), ("HallDoorSafe", 30)):
+        quick = [s.id for s in build.plant.children(Signal, hall.id) if s.name.startswith(begins)]
+        build.do(edits.SetFields(ids=quick, values={"task": fast.id, "asked_ms": asked_ms}))
     humidity = build.find(Signal, name="HumidifierHumidity")
     build.do(edits.SetFields(ids=[humidity.id], values={"asked_ms": 200, "task": fast.id}))

@@ -18,6 +18,7 @@ from highmoor.core.plant.rows import (
     SafetyFunction,
     SafetyPart,
     Signal,
+    Use,
 )
 from highmoor.core.project import edits
 from highmoor.core.project.draft import free_name
@@ -93,12 +94,13 @@ def _by_hand(analysis: Analysis, found: Finding) -> Remedy:
 
 
 def _reset_by(analysis: Analysis, found: Finding) -> Remedy | None:
-    """The one plain signal that is called so."""
-    own = _function(analysis, found)
-    named = [
-        signal for signal in analysis.plant.children(Signal, own.controller)
-        if "reset" in signal.name.lower() and signal.type == "BOOL"
-    ]  # fmt: skip
+    """The one that resets the controller's other functions; else the one plain signal that is called so."""
+    own, plant = _function(analysis, found), analysis.plant
+    uses = [use for one in plant.children(SafetyFunction, own.controller) for use in plant.children(Use, one.id)]
+    named = [plant.get(i, Signal) for i in dict.fromkeys(use.signal for use in uses if use.role == "reset")]
+    if not named:
+        plain = (signal for signal in plant.children(Signal, own.controller) if signal.type == "BOOL")
+        named = [signal for signal in plain if "reset" in signal.name.lower()]
     if len(named) != 1:
         return None
     edit = edits.UseSignal(of=own.id, role="reset", signal=named[0].id)

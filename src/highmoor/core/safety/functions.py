@@ -50,8 +50,8 @@ def _time(sensors: tuple[LaneTold, ...], logic: SegmentTold, actuators: tuple[La
 
 def _way(sensor: LaneTold, logic: SegmentTold, actuator: LaneTold) -> TimeTold:
     segments = (*sensor.segments, logic, *actuator.segments)
-    ends = ((sensor, sensor.segments[0]), (actuator, actuator.segments[-1]))
-    missing = [f"{own.label} {lane.problem}" for lane, own in ends if lane.problem]
+    missing = [f"how {sensor.segments[0].label} reaches the safe part"] if sensor.problem else []
+    missing += [f"how the safe part reaches {actuator.segments[-1].label}"] if actuator.problem else []
     missing += [f"how long {one.label} takes" for one in segments if one.worst_ms is None]
     costly = max((one for one in segments if one.watchdog_ms is not None), key=_beyond)
     response = None

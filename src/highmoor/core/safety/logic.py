@@ -59,6 +59,11 @@ class Feedback:
     fault: bool = False
     _differs_since: float | None = None
 
+    @property
+    def waits(self) -> bool:
+        """Whether it has yet to follow, in its time or beyond it."""
+        return self._differs_since is not None
+
     def run(self, now_ms: float, on: bool, closed: bool, reset: bool) -> None:
         """One run: what was switched, and what the contact says."""
         follows = closed != on

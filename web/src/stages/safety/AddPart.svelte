@@ -30,7 +30,7 @@
   const pairs = $derived(
     safePairs(plant).filter((pair) => pair.told.inward === (role === 'sensor')),
   );
-  const free = untrack(() => pairs.find((pair) => !taken.has(`${pair.module} ${pair.told.key}`)));
+  const free = $derived(pairs.find((pair) => !taken.has(`${pair.module} ${pair.told.key}`)));
   const devices = $derived([
     ...(role === 'actuator' && own
       ? plant
@@ -47,7 +47,9 @@
   ]);
 
   let block = $state(untrack(() => (role === 'sensor' ? 'emergency-stop' : 'sto')));
-  let wired = $state(untrack(() => (free ? `${free.module} ${free.told.key}` : '')));
+  /** Where somebody put it; until then the first pair that is free. */
+  let put = $state<string | null>(null);
+  const wired = $derived(put ?? (free ? `${free.module} ${free.told.key}` : ''));
   let device = $state('');
   let name = $state('');
   const making = untrack(
@@ -90,7 +92,7 @@
   >
   <label
     >Wired to
-    <select bind:value={wired}>
+    <select value={wired} onchange={(event) => (put = event.currentTarget.value)}>
       <option value="">nothing yet</option>
       {#each pairs as pair (`${pair.module} ${pair.told.key}`)}
         <option value="{pair.module} {pair.told.key}"

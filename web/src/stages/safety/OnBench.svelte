@@ -87,7 +87,8 @@
     <div class="sides">
       <table aria-label="Sensors">
         <thead
-          ><tr><th>Sensor</th><th>A, B</th><th></th><th>Contact A</th><th>Contact B</th></tr></thead
+          ><tr><th>Sensor</th><th>A, B</th><th>By hand</th><th>Contact A</th><th>Contact B</th></tr
+          ></thead
         >
         <tbody>
           {#each sensors as part (part.id)}

@@ -110,7 +110,7 @@
 <table>
   <thead>
     <tr>
-      <th></th><th>Channels</th><th>At it</th>
+      <th><span class="unseen">Marked</span></th><th>Channels</th><th>At it</th>
       {#each COLUMNS as [key, head] (key)}<th>{head}</th>{/each}
       <th
         title="Of inputs whether short and cross circuit are found, of outputs whether they test themselves"

@@ -64,8 +64,10 @@
       height={low ? 8 : 14}><title>{piece.says}</title></rect
     >
     {#if x(piece.to) - x(piece.from) > 42}
-      <text class:over={!low} x={(x(piece.from) + x(piece.to)) / 2} y={low ? 8 : 18}
-        >{shown(piece.to - piece.from, 5)}</text
+      <text
+        class:over={!low && piece.kind !== 'fault'}
+        x={(x(piece.from) + x(piece.to)) / 2}
+        y={low ? 8 : 18}>{shown(piece.to - piece.from, 5)}</text
       >
     {/if}
   {/each}

@@ -13,7 +13,7 @@ from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.bench.safety.contacts import Contacts
 from highmoor.core.bench.safety.inputs import InputPair
 from highmoor.core.bench.safety.outputs import Actuator, OutputChannels
-from highmoor.core.bench.safety.part import At, Bit, FeedbackRun, FunctionRun, Heard, SafePartRun
+from highmoor.core.bench.safety.part import NEVER, At, Bit, FeedbackRun, FunctionRun, Heard, SafePartRun
 from highmoor.core.bench.safety.telegrams import Telegrams
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.hardware.mounting import modules_behind
@@ -65,6 +65,9 @@ class ControllerSafety:
     # Actuators by their parts' ids, each with the output it hangs on.
     actuators: dict[str, tuple[At, Actuator]] = field(default_factory=dict)
     part: SafePartRun = field(init=False)
+    # What reads plain signals, by their ids: as they are, and as buttons.
+    _bits: dict[str, Bit] = field(default_factory=dict)
+    _buttons: dict[str, Bit] = field(default_factory=dict)
 
     @property
     def plant(self) -> Plant:
@@ -243,18 +246,22 @@ class ControllerSafety:
         )  # fmt: skip
 
     def _bit(self, signal: str | None) -> Bit:
+        """A plain signal as the controller has it; one for all who read it."""
         code = self.controller.signals.get(signal or "")
-        return (lambda: bool(self.controller.value(code))) if code else lambda: False
+        if code is None:
+            return NEVER
+        return self._bits.setdefault(code.id, lambda: bool(self.controller.value(code)))
 
     def _button(self, signal: str | None) -> Bit:
         """A button counts as pressed until it was surely read once: one that is held at power-up must not seem to be
         pressed only then."""
         code = self.controller.signals.get(signal or "")
         if code is None or signal is None:
-            return lambda: False
+            return NEVER
         path: SignalPath = self.analysis.result("signal.path", signal)
         read = self.clock.now_ns + round(path.worst_ms * NS_A_MS)
-        return lambda: self.clock.now_ns <= read or bool(self.controller.value(code))
+        pressed = lambda: self.clock.now_ns <= read or bool(self.controller.value(code))  # noqa: E731
+        return self._buttons.setdefault(signal, pressed)
 
     def _feedbacks(self, parts: list[SafetyPart]) -> Iterator[FeedbackRun]:
         for part in parts:

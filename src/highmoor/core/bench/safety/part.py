@@ -13,7 +13,7 @@ from highmoor.core.safety.settings import SafePart
 # A pair of a module: the module's id and the pair's key.
 At = tuple[str, str]
 Bit = Callable[[], bool]
-_NEVER: Bit = lambda: False  # noqa: E731
+NEVER: Bit = lambda: False  # noqa: E731
 # What a run takes: of itself, and for each function and output, ns.
 _RUN_NS, _EACH_NS = 200_000, 50_000
 
@@ -26,20 +26,25 @@ class Heard:
     values: dict[str, bool] = field(default_factory=dict)
     held: bool = False
     heard_again: bool = False
+    # Counts what has come, so that it is seen whether anything has.
+    version: int = 0
 
     def hear(self, values: Mapping[str, bool]) -> None:
         """A safe telegram."""
         self.values, self.heard_again = dict(values), True
         self.held = self.held and self.by_hand
+        self.version += 1
 
     def late(self) -> None:
         """None came in time."""
         self.held, self.heard_again = True, False
+        self.version += 1
 
     def acknowledge(self) -> None:
         """By hand: counts once it is heard again."""
         if self.heard_again:
             self.held = False
+            self.version += 1
 
     def value(self, key: str) -> bool:
         """A pair's value, off while it is held safe."""
@@ -54,9 +59,9 @@ class FunctionRun:
     state: FunctionState
     sensors: tuple[At, ...]
     outputs: tuple[At, ...]
-    reset: Bit = _NEVER
+    reset: Bit = NEVER
     start: Bit | None = None
-    stop: Bit = _NEVER
+    stop: Bit = NEVER
     # Whether it was on at the end of the last run, and when that changed, ns.
     released_ns: int = 0
 
@@ -93,6 +98,15 @@ class SafePartRun:
     longest_ns: int = 0
     told: dict[At, bool] = field(default_factory=dict)
     _buttons: dict[str, ResetButton] = field(default_factory=dict)
+    # All that a run reads that is no safe input, each once; and what the last run that did anything had read.
+    _bits: tuple[Bit, ...] = ()
+    _had: tuple[object, ...] = ()
+    # How often it has said anything else.
+    _said: int = 0
+
+    def __post_init__(self) -> None:
+        plain = [bit for one in self.functions for bit in (one.reset, one.start, one.stop) if bit]
+        self._bits = tuple(dict.fromkeys([*plain, *(feedback.closed for feedback in self.feedbacks)]))
 
     @property
     def run_ns(self) -> int:
@@ -112,6 +126,8 @@ class SafePartRun:
         if self.run_ns > self.facts.longest * NS_A_MS:
             self.stopped = True
             self.ended()
+            return
+        if self._nothing_new():
             return
         acknowledged = False
         resets: dict[At, bool] = {}
@@ -134,6 +150,13 @@ class SafePartRun:
         if decided != self.told:
             self.clock.at(now + self.run_ns, lambda: self._say(decided), 3)
 
+    def _nothing_new(self) -> bool:
+        """Whether this run would decide as the last one did: all it reads is the same, no feedback is waited for."""
+        has = (*[heard.version for heard in self.inputs.values()], *[bit() for bit in self._bits], self._said)
+        same = has == self._had and not any(feedback.state.waits for feedback in self.feedbacks)
+        self._had = has
+        return same
+
     def _feed_back(self, now: int, resets: Mapping[At, bool]) -> None:
         for feedback in self.feedbacks:
             on = self.told.get(feedback.output, False)
@@ -149,5 +172,6 @@ class SafePartRun:
 
     def _say(self, decided: dict[At, bool]) -> None:
         before, self.told = self.told, decided
+        self._said += 1
         for module in {at[0] for at in decided if before.get(at, False) != decided[at]}:
             self.tell(module)
