@@ -32,6 +32,7 @@ def _all(page: Page) -> None:
     _hardware(page)
     _catalogue(page)
     _live(page)
+    _safety(page)
     _motion(page)
     page.go("/p/skelder/networks")
     page.says("heard", "read 9 registers")
@@ -95,15 +96,6 @@ def _ethercat(page: Page) -> None:
     page.click("[role=option]", "CARRIAGE")
     page.says("frames are back after", "Position and velocity")
     _shot(page, "ethercat")
-    page.button("Read all and compare")
-    page.says("none differs from what is configured")
-    page.enter("[aria-label='Go to an index']", "6065")
-    page.keys(Keys.ENTER)
-    page.says("16#6065")
-    page.driver.execute_script(
-        "document.querySelector('[aria-label=\"Process data\"]').scrollIntoView({block: 'start'})"
-    )
-    _shot(page, "ethercat-device")
 
 
 def _hardware(page: Page) -> None:
@@ -133,6 +125,15 @@ def _catalogue(page: Page) -> None:
     page.find(".list").send_keys("]")
     page.says("Energy exported")
     _shot(page, "catalogue")
+
+
+def _safety(page: Page) -> None:
+    page.go("/p/skelder/safety")
+    page.click("ul[aria-label='Safety functions'] button", "Turner aisle")
+    page.says("609 ms", "figures reach PL d")
+    page.click("button.lane", "Aisle field")
+    page.says("Has pulsed outputs")
+    _shot(page, "safety")
 
 
 def _motion(page: Page) -> None:
