@@ -23,7 +23,7 @@ from highmoor.core.safety.functions import rank
 from highmoor.core.safety.told import FunctionTold
 from tests.core.demo import DEMO, LIBRARY
 from tests.core.plants import built
-from tests.core.safety.functions import CONTACTS, SI, SO, at, do, of, on, pair, press, put, told, with_part
+from tests.core.safety.functions import CONTACTS, SI, SO, analysed, at, do, of, on, pair, press, put, told, with_part
 
 
 def test_the_press_by_hand() -> None:
@@ -226,3 +226,24 @@ def test_an_edit_of_what_lies_between_renews_the_function_alone() -> None:
     result: FunctionTold = analysis.result("function.told", function)
     assert result.time.total_ms == 476
     assert not plant.all(Axis)
+
+
+def test_a_watchdog_of_a_module_that_two_functions_use_is_found_once_and_stays_while_one_does() -> None:
+    plant = put(press(), at(press(), SI), settings__safe_watchdog_ms=10)
+    other = do(plant, edits.AddSafetyFunction(controller=of(plant, "HALL"), name="Other"))
+    function = next(one.id for one in other.all(SafetyFunction) if one.name == "Other")
+    add = edits.AddSafetyPart(
+        function=function, role="sensor", block="guard", name="Flap", place=at(plant, SI), key="ch4"
+    )
+    other = do(other, add)
+    analysis = analysed(other)
+
+    def found() -> list[str]:
+        return [one.code for one in analysis.findings.values() if one.code == "SAF-123"]
+
+    assert found() == ["SAF-123"]
+    for gone in ("Other", "Press"):
+        made = apply(other, BUILTIN, edits.Remove(ids=[of(other, gone)]))
+        analysis.advance(made.plant, made.change)
+        assert found() == ["SAF-123"], gone
+        analysis = analysed(other)

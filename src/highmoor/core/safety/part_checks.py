@@ -102,10 +102,12 @@ def _short_ss1(result: FunctionTold, reader: Reader, root: str) -> Iterator[Find
 
 
 def _trips(result: FunctionTold, reader: Reader, root: str) -> Iterator[Finding]:
-    """A safe module's watchdog runs out while all is well; said once a module."""
+    """A safe module's watchdog runs out while all is well; said once a module, of the first function that uses it."""
     controller = reader.row(reader.value(root, SafetyFunction, "controller"), Controller)
     logic = safe_part_of(controller.settings).worst
     for wired in {wired.module.id: wired for _, wired in _wired(reader, root)}.values():
+        if root != min(part.function for part in reader.referring(SafetyPart, "place", wired.module.id)):
+            continue
         one_way, watchdog = link_ms(reader, wired.module, wired.pair.key), watchdog_of(wired.module.settings)
         floor = None if one_way is None else 2 * one_way + exact(wired.facts.ack_ms) + logic
         if floor is not None and watchdog < floor:

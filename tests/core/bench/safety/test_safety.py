@@ -381,3 +381,26 @@ def test_an_emergency_stop_takes_the_torque_of_the_demos_turner() -> None:
         bench.axes.command(lift, key, {})
         later(0.5)
     assert bench.axes.commanders[lift].state == "standstill"
+
+
+def test_channels_each_alone_are_compared_with_nothing() -> None:
+    plant = pair(press("PL c"), SI, "ch0", evaluation="1oo1")
+    one = Pressing.of(plant).started()
+    state = one.safety.inputs[at(plant, SI)].pairs["ch0"]
+    # The second channel is nobody's: whatever it does, nothing differs.
+    one.by("Button", "fault-b", "broken")
+    one.wait(1)
+    assert one.runs and not state.fault
+    one.by("Button", "demand", True)
+    one.wait(0.2)
+    assert not one.runs
+    one.by("Button", "demand", False)
+    one.by("Button", "fault-b", "shorted")
+    one.wait(0.3)
+    assert state.fault
+    one.by("Button", "fault-b", "broken")
+    one.wait(0.3)
+    assert state.fault
+    one.press()
+    one.press()
+    assert not state.fault and one.runs

@@ -1,5 +1,7 @@
 import { got, http, Problem, type Schemas } from '../../api/client';
+import { Looked } from '../../kit/looked.svelte';
 import type { PlantStore } from '../../plant/store.svelte';
+import { doSafely } from '../safety/safetyLive.svelte';
 
 type Do = Schemas['AxisDoIn'];
 const LOOK_MS = 150;
@@ -9,43 +11,26 @@ const HOLD_MS = 100;
  * An axis on the bench as one who looks at it sees it. A jog is said again and again as long as the key or the button is
  * held; whoever leaves the page, or looks elsewhere, lets go.
  */
-export class AxisLive {
-  told = $state.raw<Schemas['AxisLiveOut'] | null>(null);
-  problem = $state('');
-  private timer = 0;
+export class AxisLive extends Looked<Schemas['AxisLiveOut']> {
   private holding = 0;
-  private busy = false;
+  readonly #at;
 
   constructor(
     private readonly plant: PlantStore,
     private readonly axis: string,
-  ) {}
-
-  private get at() {
-    return { params: { path: { key: this.plant.key, axis_id: this.axis } } };
+  ) {
+    const at = { params: { path: { key: plant.key, axis_id: axis } } };
+    super(async () => got(await http.GET('/api/plants/{key}/bench/axes/{axis_id}', at)), LOOK_MS);
+    this.#at = at;
   }
 
-  /** Look again and again, until what it gives back is called. */
-  follow(): () => void {
-    const look = async () => {
-      if (this.busy || document.hidden) return;
-      this.busy = true;
-      try {
-        const answer = await http.GET('/api/plants/{key}/bench/axes/{axis_id}', this.at);
-        this.told = got(answer);
-      } catch {
-        this.told = null;
-      } finally {
-        this.busy = false;
-      }
-    };
-    void look();
-    this.timer = window.setInterval(() => void look(), LOOK_MS);
+  override follow(): () => void {
+    const over = super.follow();
     const letGo = () => this.letGo();
     window.addEventListener('blur', letGo);
     document.addEventListener('visibilitychange', letGo);
     return () => {
-      window.clearInterval(this.timer);
+      over();
       window.removeEventListener('blur', letGo);
       document.removeEventListener('visibilitychange', letGo);
       this.letGo();
@@ -53,33 +38,21 @@ export class AxisLive {
   }
 
   /** Whatever holds its motor's supply off: acknowledged, reset and started by hand. */
-  async restartSafety(): Promise<void> {
-    const controller_id = this.plant.row('axes', this.axis)?.controller ?? '';
-    const params = { path: { key: this.plant.key, controller_id } };
-    try {
-      await http.POST('/api/plants/{key}/bench/safety/{controller_id}', {
-        params,
-        body: { row: controller_id, do: 'restart' },
-      });
-      this.problem = '';
-    } catch (error) {
-      this.problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
-    }
+  restartSafety(): Promise<void> {
+    const controller = this.plant.row('axes', this.axis)?.controller ?? '';
+    return this.did(async () => {
+      await doSafely(this.plant, controller, { row: controller, do: 'restart' });
+      return null;
+    });
   }
 
   async do(what: Pick<Do, 'do'> & Partial<Do>): Promise<void> {
-    try {
-      const body: Do = { distance: '0', speed: '0', acceleration: '0', absolute: false, ...what };
-      const answer = await http.POST('/api/plants/{key}/bench/axes/{axis_id}', {
-        ...this.at,
-        body,
-      });
-      this.told = got(answer);
-      this.problem = '';
-    } catch (error) {
-      this.problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
-      this.letGo();
-    }
+    const body: Do = { distance: '0', speed: '0', acceleration: '0', absolute: false, ...what };
+    const asked = { ...this.#at, body };
+    await this.did(async () =>
+      got(await http.POST('/api/plants/{key}/bench/axes/{axis_id}', asked)),
+    );
+    if (this.problem) this.letGo();
   }
 
   /** Do a move and wait until it is over: whether it came to its end. */
@@ -108,7 +81,7 @@ export class AxisLive {
   /** Where the load really is. */
   async tape(): Promise<number | null> {
     try {
-      const answer = await http.POST('/api/plants/{key}/bench/axes/{axis_id}/tape', this.at);
+      const answer = await http.POST('/api/plants/{key}/bench/axes/{axis_id}/tape', this.#at);
       return got(answer).at;
     } catch (error) {
       this.problem = error instanceof Problem ? error.detail : '';

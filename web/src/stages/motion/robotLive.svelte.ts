@@ -1,52 +1,23 @@
-import { got, http, Problem, type Schemas } from '../../api/client';
+import { got, http, type Schemas } from '../../api/client';
+import { Looked } from '../../kit/looked.svelte';
 import type { PlantStore } from '../../plant/store.svelte';
 
 type Do = Schemas['RobotDoIn']['do'];
-const LOOK_MS = 150;
 
 /** A robot on the bench as one who looks at it sees it. */
-export class RobotLive {
-  told = $state.raw<Schemas['RobotLiveOut'] | null>(null);
-  problem = $state('');
-  private busy = false;
+export class RobotLive extends Looked<Schemas['RobotLiveOut']> {
+  readonly #at;
 
-  constructor(
-    private readonly plant: PlantStore,
-    private readonly robot: string,
-  ) {}
-
-  private get at() {
-    return { params: { path: { key: this.plant.key, robot_id: this.robot } } };
+  constructor(plant: PlantStore, robot: string) {
+    const at = { params: { path: { key: plant.key, robot_id: robot } } };
+    super(async () => got(await http.GET('/api/plants/{key}/bench/robots/{robot_id}', at)));
+    this.#at = at;
   }
 
-  /** Look again and again, until what it gives back is called. */
-  follow(): () => void {
-    const look = async () => {
-      if (this.busy || document.hidden) return;
-      this.busy = true;
-      try {
-        this.told = got(await http.GET('/api/plants/{key}/bench/robots/{robot_id}', this.at));
-      } catch {
-        this.told = null;
-      } finally {
-        this.busy = false;
-      }
-    };
-    void look();
-    const timer = window.setInterval(() => void look(), LOOK_MS);
-    return () => window.clearInterval(timer);
-  }
-
-  async do(what: Do): Promise<void> {
-    try {
-      const answer = await http.POST('/api/plants/{key}/bench/robots/{robot_id}', {
-        ...this.at,
-        body: { do: what },
-      });
-      this.told = got(answer);
-      this.problem = '';
-    } catch (error) {
-      this.problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
-    }
+  do(what: Do): Promise<void> {
+    const asked = { ...this.#at, body: { do: what } };
+    return this.did(async () =>
+      got(await http.POST('/api/plants/{key}/bench/robots/{robot_id}', asked)),
+    );
   }
 }

@@ -1,5 +1,7 @@
 <script lang="ts">
   import { shown } from '../../kit/numbers';
+  import Bars from './Bars.svelte';
+  import { behind, laid, stopping, type Piece } from './pieces';
   import type { Lane, SafetyWork, Segment, FunctionTold } from './safetyWork.svelte';
 
   /**
@@ -18,28 +20,13 @@
   const last = $derived(Math.max(asked ?? 0, decided, ...told.actuators.map(ends)));
   const x = (ms: number) => 2 + (last ? (ms / last) * (W - 6) : 0);
 
-  type Piece = { kind: string; from: number; to: number; says: string };
-  function laid(segments: Segment[], at: number): Piece[] {
-    return segments.flatMap((one) => {
-      const from = at;
-      at += one.worst_ms ?? 0;
-      const ms = one.worst_ms == null ? 'not given' : `${shown(one.worst_ms, 5)} ms`;
-      const says = `${one.label}: ${ms}${one.says ? ` (${one.says})` : ''}`;
-      return [{ kind: one.kind, from, to: at, says }];
-    });
-  }
   const sensor = (lane: Lane) => laid(lane.segments, before - sum(lane.segments));
   function actuator(lane: Lane): Piece[] {
     const pieces = laid(lane.segments, decided);
-    let at = decided + sum(lane.segments);
-    for (const [kind, ms, says] of [
-      ['delay', lane.delay_ms, 'brakes before its supply goes'],
-      ['stop', lane.stop_ms ?? 0, 'the machine stops'],
-    ] as const) {
-      if (ms) pieces.push({ kind, from: at, to: at + ms, says: `${says}: ${shown(ms, 5)} ms` });
-      at += ms;
-    }
-    return pieces;
+    return [
+      ...pieces,
+      ...behind(stopping(lane.delay_ms, lane.stop_ms), pieces.at(-1)?.to ?? decided),
+    ];
   }
   const own = (lane: Lane) =>
     lane.segments.find((one) => one.kind === 'sensor' || one.kind === 'actuator');
@@ -54,23 +41,7 @@
 </script>
 
 {#snippet bars(pieces: Piece[])}
-  {#each pieces as piece, n (n)}
-    {@const low = piece.kind === 'stop' || piece.kind === 'delay'}
-    <rect
-      class={piece.kind}
-      x={x(piece.from)}
-      y={low ? 10 : 7}
-      width={Math.max(x(piece.to) - x(piece.from) - 0.5, piece.to > piece.from ? 1 : 0)}
-      height={low ? 8 : 14}><title>{piece.says}</title></rect
-    >
-    {#if x(piece.to) - x(piece.from) > 42}
-      <text
-        class:over={!low && piece.kind !== 'fault'}
-        x={(x(piece.from) + x(piece.to)) / 2}
-        y={low ? 8 : 18}>{shown(piece.to - piece.from, 5)}</text
-      >
-    {/if}
-  {/each}
+  <Bars {pieces} {x} top={7} height={14} words />
   {#if asked !== null}<path class="asked" d="M{x(asked)},-4 v36" />{/if}
 {/snippet}
 
@@ -189,39 +160,11 @@
     display: block;
     overflow: visible;
   }
-  .lane:not(.worst) rect {
+  .lane:not(.worst) svg :global(rect) {
     opacity: 0.45;
-  }
-  rect {
-    fill: var(--tarn);
-  }
-  .link {
-    fill: var(--ink-3);
-  }
-  .logic {
-    fill: var(--heather);
-  }
-  .fault {
-    fill: var(--gorse-tint);
-    stroke: var(--gorse);
-  }
-  .delay {
-    fill: var(--tarn-tint);
-    stroke: var(--tarn);
-  }
-  .stop {
-    fill: var(--ink-2);
   }
   .asked {
     stroke: var(--bracken);
     stroke-width: 2;
-  }
-  text {
-    font: var(--f-tiny) var(--mono);
-    fill: var(--ink);
-    text-anchor: middle;
-  }
-  text.over {
-    fill: var(--on-strong);
   }
 </style>

@@ -1,56 +1,39 @@
-import { got, http, Problem, type Schemas } from '../../api/client';
+import { got, http, type Schemas } from '../../api/client';
+import { Looked } from '../../kit/looked.svelte';
 import type { PlantStore } from '../../plant/store.svelte';
 
 export type SafetyDo = Schemas['SafetyDoIn']['do'];
-const LOOK_MS = 200;
+
+const at = (plant: PlantStore, controller_id: string) => ({
+  params: { path: { key: plant.key, controller_id } },
+});
+
+/** Something done by hand with a controller's safety on the bench, and how it is then. */
+export async function doSafely(
+  plant: PlantStore,
+  controller: string,
+  body: Schemas['SafetyDoIn'],
+): Promise<Schemas['SafetyLiveOut']> {
+  const of = at(plant, controller);
+  return got(await http.POST('/api/plants/{key}/bench/safety/{controller_id}', { ...of, body }));
+}
 
 /** The safety of a controller on the bench as one who looks at it sees it. */
-export class SafetyLive {
-  told = $state.raw<Schemas['SafetyLiveOut'] | null>(null);
-  problem = $state('');
-  private busy = false;
+export class SafetyLive extends Looked<Schemas['SafetyLiveOut']> {
+  readonly #plant: PlantStore;
+  readonly #controller: string;
 
-  constructor(
-    private readonly plant: PlantStore,
-    private readonly controller: string,
-  ) {}
-
-  private get at() {
-    return { params: { path: { key: this.plant.key, controller_id: this.controller } } };
+  constructor(plant: PlantStore, controller: string) {
+    super(async () => {
+      if (!plant.bench.running) throw new Error('There is nothing to look at.');
+      const of = at(plant, controller);
+      return got(await http.GET('/api/plants/{key}/bench/safety/{controller_id}', of));
+    }, 200);
+    this.#plant = plant;
+    this.#controller = controller;
   }
 
-  /** Look again and again, until what it gives back is called. */
-  follow(): () => void {
-    const look = async () => {
-      if (this.busy || document.hidden || !this.plant.bench.running) return;
-      this.busy = true;
-      try {
-        this.told = got(await http.GET('/api/plants/{key}/bench/safety/{controller_id}', this.at));
-      } catch {
-        this.told = null;
-      } finally {
-        this.busy = false;
-      }
-    };
-    void look();
-    const timer = window.setInterval(() => void look(), LOOK_MS);
-    return () => window.clearInterval(timer);
-  }
-
-  async do(
-    row: string,
-    what: SafetyDo,
-    value: Schemas['SafetyDoIn']['value'] = null,
-  ): Promise<void> {
-    try {
-      const answer = await http.POST('/api/plants/{key}/bench/safety/{controller_id}', {
-        ...this.at,
-        body: { row, do: what, value },
-      });
-      this.told = got(answer);
-      this.problem = '';
-    } catch (error) {
-      this.problem = error instanceof Problem ? error.detail : 'The server cannot be reached.';
-    }
+  do(row: string, what: SafetyDo, value: Schemas['SafetyDoIn']['value'] = null): Promise<void> {
+    return this.did(() => doSafely(this.#plant, this.#controller, { row, do: what, value }));
   }
 }

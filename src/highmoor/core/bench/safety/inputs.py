@@ -13,6 +13,8 @@ from highmoor.core.hardware.safe_pairs import Pair
 
 # How often the supply of a contact is tested, so that a short is found.
 TEST_EVERY_NS = 50 * NS_A_MS
+# Longer than any bench runs.
+NEVER_NS = 1 << 62
 
 
 @dataclass(slots=True)
@@ -40,8 +42,10 @@ class InputPair:
 
     @classmethod
     def of(cls, pair: Pair, facts: SafetyFacts, clock: VirtualClock, changed: Callable[[], None]) -> InputPair:
+        # Each alone they are compared with nothing.
+        limit = round(pair.discrepancy_ms * NS_A_MS) if pair.together else NEVER_NS
         rule = PairRule(
-            round(pair.discrepancy_ms * NS_A_MS), pair.antivalent, facts.while_differing == "held", facts.both_off,
+            limit, pair.antivalent, facts.while_differing == "held", facts.both_off,
             pair.by_hand,
         )  # fmt: skip
         return cls(pair, clock, round(facts.worst_ms * NS_A_MS), changed, rule)
@@ -69,9 +73,13 @@ class InputPair:
 
     def acknowledge(self) -> None:
         """By hand; what is still shorted stays a fault."""
-        if not self.shorted:
+        if self.shorted:
+            return
+        if self.pair.together:
             self.state.acknowledge()
-            self._tell()
+        else:
+            self.state.fault = False
+        self._tell()
 
     def _tested(self) -> None:
         if self.shorted:
@@ -85,11 +93,8 @@ class InputPair:
         state = self.state
         first, second = (on, state.second) if channel == 0 else (state.first, on)
         state.move(self.clock.now_ns, first, second)
-        if not self.pair.together:
-            # Compared with nothing.
-            state.differs_since, state.fault = None, self.shorted
         out = state.runs_out
-        if out is not None:
+        if out is not None and self.pair.together:
             self.clock.at(int(out) + 1, lambda: self._run_out(int(out)), 3)
         self._tell()
 
