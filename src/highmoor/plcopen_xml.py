@@ -8,6 +8,7 @@ from typing import Any
 from lxml import etree
 
 from highmoor.core.analysis.engine import Analysis
+from highmoor.core.datatypes import SAFE_TYPE
 from highmoor.core.numbers import exact, shown
 from highmoor.core.plant.rows import Controller, DataStructure, Task
 from highmoor.core.signals.declarations import Declared, Elements, Initial, Members, program_of
@@ -83,6 +84,9 @@ def _type(under: Any, shape: Shape, names: TypeNames, called: str) -> None:
         _type(_sub(array, "baseType"), shape.of, names, called)
     elif isinstance(shape, Structure):
         _sub(under, "derived", name=names.text(shape, called))
+    elif shape == SAFE_TYPE:
+        # No elementary type of the schema (TC6 XML 2.01): PLCopen Safety declares it.
+        _sub(under, "derived", name=SAFE_TYPE)
     else:
         _sub(under, shape)
 

@@ -84,7 +84,7 @@ def shape_read(told: Any, structures: dict[str, Any]) -> Any:
     if told.array:
         (dimension,) = told.array.dimension
         return (int(dimension.lower), int(dimension.upper), shape_read(told.array.base_type, structures))
-    if told.derived:
+    if told.derived and told.derived.name in structures:
         struct = structures[told.derived.name].base_type.struct
         return {member.name: shape_read(member.type, structures) for member in struct.variable}
     return type_read(told)

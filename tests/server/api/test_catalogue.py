@@ -149,7 +149,7 @@ def test_a_place_says_what_it_asks(ada: Api) -> None:
     rail = next(r["id"] for r in rows["rails"] if r["head"] == hall)
     told = ada.call("get", f"plants/demo/demand?place={rail}")[1]
     verdicts = {line["type"]: line for line in told["verdicts"]}
-    assert [c["label"] for c in told["conditions"]][:3] == ["TF-42 rail", "1 place left", "≤ 20 mA"]
+    assert [c["label"] for c in told["conditions"]][:3] == ["TF-42 rail", "4 places left", "≤ 20 mA"]
     assert (verdicts["tarnfell.ai-8"]["fails"], verdicts["tarnfell.ai-8"]["left"]) == (["power"], -290)
     assert (verdicts["tarnfell.fi-12"]["fails"], verdicts["tarnfell.fi-12"]["left"]) == ([], 20)
     assert verdicts["tarnfell.tf-21"]["fails"] == ["rail"]
@@ -191,7 +191,7 @@ def test_a_clip_is_pasted_into_another_plant(ada: Api, kind: str) -> None:
     status, body = ada.edit(other, {"kind": "paste", "clip": clip, "into": rail})
     assert status == 200, body
     pasted = ada.call("get", f"plants/{other}")[1]["rows"]["modules"]
-    assert len(pasted) == (1 if kind == "modules" else 11)
+    assert len(pasted) == (1 if kind == "modules" else 12)
     clip["rows"][0]["values"]["places" if kind == "rail" else "slot"] = "many"
     assert ada.edit(other, {"kind": "paste", "clip": clip, "into": rail})[0] == 422
 
