@@ -55,8 +55,8 @@ def test_signals_are_filtered_chosen_and_removed(page: Page) -> None:
     ):
         page.enter(".tools input", words)
         page.wait(lambda e=expected: count(page) == e, f"{words}: {count(page)} instead of {expected}")
-    page.enter(".tools input", "emergencystop")
-    page.click(".line", "EmergencyStop1")
+    page.enter(".tools input", "turnerlimit")
+    page.click(".line", "TurnerLimit1")
     page.find(".grid").send_keys(Keys.ENTER)
     page.find(".line input")
     page.keys(Keys.TAB)
