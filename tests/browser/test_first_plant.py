@@ -125,24 +125,25 @@ def test_from_an_empty_rail_to_live_values(page: Page, server: RunningServer) ->
 
 def test_modules_are_dragged_onto_the_rail_and_along_it(page: Page) -> None:
     page.go("/p/skelder/hardware")
-    page.wait(lambda: len(rail_order(page)) == 12)
+    page.wait(lambda: len(rail_order(page)) == 16)
     rail = page.find(".rail")
     page.drag(page.find("ul[aria-label='Module types'] li", "SER-2"), rail, 96)
     page.wait(lambda: rail_order(page)[0] == "SER-2")
     # The last open place went, and nothing else.
-    assert rail_order(page)[1:11] == [
+    assert rail_order(page)[1:12] == [
         "DI-16",
         "DI-16",
         "DO-16",
         "AI-8",
         "AI-4T",
+        "SI-8",
         "FI-12",
         "AO-4",
         "SI-8",
         "SO-4",
         "SER-2",
     ]
-    last = page.all(".rail .module")[9]
+    last = page.all(".rail .module")[10]
     page.drag(last, rail, 96)
     page.wait(lambda: rail_order(page)[0] == "SO-4")
     page.driver.find_element("css selector", "body").send_keys(Keys.CONTROL, "z")

@@ -15,7 +15,7 @@ def count(page: Page) -> int:
 
 def test_a_rail_is_rearranged_without_a_mouse(page: Page) -> None:
     page.go("/p/skelder/hardware")
-    page.wait(lambda: len(rail_order(page)) == 12)
+    page.wait(lambda: len(rail_order(page)) == 16)
     page.click(".rail")
     rail = page.find(".rail")
     rail.send_keys(Keys.HOME)
@@ -77,7 +77,7 @@ def test_signals_are_filtered_chosen_and_removed(page: Page) -> None:
 
 def test_the_finder_goes_to_any_object_and_back_works(page: Page) -> None:
     page.go("/p/skelder/hardware")
-    page.wait(lambda: len(rail_order(page)) == 12)
+    page.wait(lambda: len(rail_order(page)) == 16)
     page.find("body").send_keys("/")
     page.keys("kiln draught")
     page.find("#found", "KilnDraught")
