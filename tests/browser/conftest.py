@@ -146,10 +146,14 @@ class Page:
 
         def clicked() -> bool:
             target = find()
-            if self.driver.execute_async_script(_AT_REST, target):
+            if not self.driver.execute_async_script(_AT_REST, target):
+                return False
+            self.driver.execute_script(_ONLY_THERE, target)
+            try:
                 target.click()
-                return True
-            return False
+            finally:
+                arrived: bool = self.driver.execute_script("return window.arrived?.() ?? true")
+            return arrived
 
         self.wait(clicked, f"{name} cannot be clicked")
 
@@ -248,6 +252,22 @@ const [e, done] = arguments;
 const place = () => { const r = e.getBoundingClientRect(); return `${e.isConnected} ${r.x} ${r.y}`; };
 const before = place();
 requestAnimationFrame(() => requestAnimationFrame(() => done(e.isConnected && !e.disabled && place() === before)));
+"""
+# A page that follows a bench can move between the two: what a click meets instead hears nothing of it, and the click is
+# made again.
+_ONLY_THERE = """
+const wanted = arguments[0].closest('select') ?? arguments[0];
+const kinds = ['pointerdown', 'mousedown', 'pointerup', 'mouseup', 'click'];
+let missed = false;
+const guard = (event) => {
+  if (event.composedPath().includes(wanted)) { if (event.type === 'pointerdown') leave(); return; }
+  missed = true;
+  event.stopImmediatePropagation();
+  event.preventDefault();
+};
+const leave = () => kinds.forEach((kind) => removeEventListener(kind, guard, true));
+kinds.forEach((kind) => addEventListener(kind, guard, true));
+window.arrived = () => { leave(); return !missed; };
 """
 _PASSING = (
     StaleElementReferenceException,
