@@ -8,12 +8,12 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import Field
 
+from highmoor.core.bench.safety.contacts import WireFault
 from highmoor.server.api.access import member
 from highmoor.server.api.motion import running_bench
 from highmoor.server.api.shapes import Problem, Shape
 
 router = Router(tags=["safety"])
-ContactFault = Literal["", "stuck", "broken", "shorted"]
 
 
 class FunctionLiveOut(Shape):
@@ -28,7 +28,7 @@ class SensorLiveOut(Shape):
 
     demand: bool
     skew_ms: float
-    faults: list[ContactFault]
+    faults: list[WireFault]
     crossed: bool
     channels: list[bool]
     value: bool
@@ -74,7 +74,7 @@ class SafetyDoIn(Shape):
     do: Literal[
         "demand", "skew", "fault-a", "fault-b", "cross", "weld", "cut", "connect", "lose", "press", "burden", "restart"
     ]
-    value: bool | float | ContactFault | None = None
+    value: bool | float | WireFault | None = None
 
 
 @router.get(

@@ -19,7 +19,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, SafetyFunction, SafetyPart, Signal
 from highmoor.core.project import edits
 from tests.core.demo import DEMO, LIBRARY
-from tests.core.safety.functions import DI, SI, SO, at, do, of, on, pair, press, put, told
+from tests.core.safety.functions import CONTACTS, DI, SI, SO, at, do, of, on, pair, press, put, told, with_part
 
 
 @dataclass
@@ -383,24 +383,31 @@ def test_an_emergency_stop_takes_the_torque_of_the_demos_turner() -> None:
     assert bench.axes.commanders[lift].state == "standstill"
 
 
-def test_channels_each_alone_are_compared_with_nothing() -> None:
-    plant = pair(press("PL c"), SI, "ch0", evaluation="1oo1")
+def test_sensors_each_alone_on_a_pair_have_a_contact_each_and_nothing_to_differ_from() -> None:
+    plant = pair(press("PL c"), SI, "ch0", evaluation="1oo1", kind="antivalent")
+    plant = with_part(plant, "sensor", "guard", "Flap", SI, "ch1", **CONTACTS)
     one = Pressing.of(plant).started()
     state = one.safety.inputs[at(plant, SI)].pairs["ch0"]
-    # The second channel is nobody's: whatever it does, nothing differs.
-    one.by("Button", "fault-b", "broken")
-    one.wait(1)
-    assert one.runs and not state.fault
-    one.by("Button", "demand", True)
-    one.wait(0.2)
-    assert not one.runs
-    one.by("Button", "demand", False)
-    one.by("Button", "fault-b", "shorted")
+    for name, other in (("Button", "Flap"), ("Flap", "Button")):
+        one.by(name, "demand", True)
+        one.wait(0.2)
+        seen = one.bench.safety.seen(of(plant, "HALL"))["sensors"]
+        assert not one.runs and not state.fault
+        assert [seen[of(plant, each)]["channels"] for each in (name, other)] == [[False], [True]]
+        one.by(name, "demand", False)
+        one.wait(0.3)
+        one.press()
+        assert one.runs
+    # A short at one stays a fault though the other has none.
+    one.by("Flap", "fault-a", "shorted")
+    one.by("Button", "fault-a", "")
     one.wait(0.3)
-    assert state.fault
-    one.by("Button", "fault-b", "broken")
-    one.wait(0.3)
-    assert state.fault
+    one.press()
+    assert state.fault and not one.runs
+    one.by("Flap", "fault-a", "")
     one.press()
     one.press()
     assert not state.fault and one.runs
+    for deed in ("fault-b", "cross"):
+        with pytest.raises(Refusal, match="one channel"):
+            one.by("Flap", deed, "broken")

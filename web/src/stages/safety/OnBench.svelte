@@ -97,10 +97,7 @@
               <td>{part.name}</td>
               {#if now}
                 <td class="mono"
-                  ><span class="lamp" class:lit={now.channels[0]}></span><span
-                    class="lamp"
-                    class:lit={now.channels[1]}
-                  ></span>
+                  >{#each now.channels as on, n (n)}<span class="lamp" class:lit={on}></span>{/each}
                   {#if now.fault}<Mark state="error" word="fault" />{/if}</td
                 >
                 <td
@@ -114,25 +111,25 @@
                 >
                 {#each [0, 1] as const as n (n)}
                   <td
-                    ><select
-                      aria-label="Contact {n ? 'B' : 'A'} of {part.name}"
-                      disabled={!plant.mayEdit}
-                      value={now.faults[n]}
-                      onchange={(event) =>
-                        void live.do(
-                          part.id,
-                          n ? 'fault-b' : 'fault-a',
-                          event.currentTarget.value as '' | 'stuck' | 'broken' | 'shorted',
-                        )}
-                    >
-                      {#each FAULTS as [key, words] (key)}<option value={key}>{words}</option
-                        >{/each}
-                    </select></td
+                    >{#if n < now.faults.length}<select
+                        aria-label="Contact {n ? 'B' : 'A'} of {part.name}"
+                        disabled={!plant.mayEdit}
+                        value={now.faults[n]}
+                        onchange={(event) =>
+                          void live.do(
+                            part.id,
+                            n ? 'fault-b' : 'fault-a',
+                            event.currentTarget.value as '' | 'stuck' | 'broken' | 'shorted',
+                          )}
+                      >
+                        {#each FAULTS as [key, words] (key)}<option value={key}>{words}</option
+                          >{/each}
+                      </select>{/if}</td
                   >
                 {/each}
               {:else}<td colspan="4" class="quiet">wired to nothing that is safe</td>{/if}
             </tr>
-            {#if now && work.chosen?.id === part.id}
+            {#if now && now.faults.length > 1 && work.chosen?.id === part.id}
               <tr>
                 <td></td>
                 <td colspan="4" class="more">

@@ -3,25 +3,28 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, get_args
 
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.safety.inputs import InputPair
 
 # Of a channel: its contact never opens, its wire is broken, it has a short to the supply.
 WireFault = Literal["", "stuck", "broken", "shorted"]
+WIRE_FAULTS: tuple[WireFault, ...] = get_args(WireFault)
 
 
 @dataclass(slots=True)
 class Contacts:
     """Two contacts, or two outputs that a sensor tests itself (`tests_itself`: it sees a short by itself and goes off).
 
-    They open on a demand, the second `skew` ns after the first; of an antivalent pair it closes.
+    They open on a demand, the second `skew` ns after the first; of an antivalent pair it closes. Of a pair that is
+    taken each channel alone a sensor has one of them: `at` are those that are its own, 0 the first, 1 the second.
     """
 
     clock: VirtualClock
     pair: InputPair
     tests_itself: bool = False
+    at: tuple[int, ...] = (0, 1)
     demand: bool = False
     skew: int = 0
     faults: list[WireFault] = field(default_factory=lambda: ["", ""])
@@ -41,8 +44,9 @@ class Contacts:
         self.demand = demand
         self._moves += 1
         moves = self._moves
-        self._open(0, moves)
-        self.clock.at(self.clock.now_ns + self.skew, lambda: self._open(1, moves), 2)
+        self._open(self.at[0], moves)
+        if len(self.at) > 1:
+            self.clock.at(self.clock.now_ns + self.skew, lambda: self._open(1, moves), 2)
 
     def set_fault(self, channel: int, fault: WireFault) -> None:
         """What is wrong with a channel from now on."""
@@ -65,13 +69,13 @@ class Contacts:
     def _show(self) -> None:
         short = self.crossed or "shorted" in self.faults
         if short and self.tests_itself:
-            at = [False, self.pair.rule.antivalent]
+            levels = [False, self.pair.rule.antivalent]
         else:
-            at = [
+            levels = [
                 fault == "shorted" or (closed and fault != "broken")
                 for closed, fault in zip(self._closed, self.faults, strict=True)
             ]
-            at = [any(at)] * 2 if self.crossed else at
-            self.pair.find_short(short)
-        for channel in (0, 1):
-            self.pair.take(channel, at[channel])
+            levels = [any(levels)] * 2 if self.crossed else levels
+            self.pair.find_short(self.at, short)
+        for channel in self.at:
+            self.pair.take(channel, levels[channel])

@@ -197,15 +197,16 @@ class ControllerSafety:
         if pair is None or (pair.together and part.key != pair.key):
             return
         if part.role == "sensor" and module.id in self.inputs and pair.inward:
-            for channel in pair.channels:
+            at = tuple(n for n, key in enumerate(pair.channels) if pair.together or key == part.key)
+            for channel in (pair.channels[n] for n in at):
                 # Its contacts alone move these terminals.
                 self.controller.rail.safe[f"{module.id}.{channel}"] = lambda on: None
                 self.sensed.add(f"{module.id}.{channel}")
             own = part.settings.get("pulsed") is True
             there = self.inputs[module.id].pairs[pair.key]
             # Several functions can have one sensor.
-            known = next((one for one in self.contacts.values() if one.pair is there), None)
-            self.contacts[part.id] = known or Contacts(self.clock, there, own)
+            known = next((one for one in self.contacts.values() if one.pair is there and one.at == at), None)
+            self.contacts[part.id] = known or Contacts(self.clock, there, own, at)
         elif part.role == "actuator" and module.id in self.outputs and not pair.inward:
             delay = _ns(part.settings, "delay_ms") if part.block in BRAKING else 0
             made = Actuator(self.clock, _ns(part.settings, "worst_ms"), delay, _ns(part.settings, "drop_out_ms", 20))

@@ -21,7 +21,8 @@ NEVER_NS = 1 << 62
 class InputPair:
     """A pair of inputs going on: its channels behind their delay, its value `worst` later on its way.
 
-    Alone (1oo1) each channel gives its own value and nothing is compared. `shorted` is what the test pulses would find.
+    Alone (1oo1) each channel gives its own value and nothing is compared. `shorted` are the channels whose short the
+    test pulses would find.
     """
 
     pair: Pair
@@ -30,7 +31,7 @@ class InputPair:
     changed: Callable[[], None]
     rule: PairRule
     state: PairState = field(init=False)
-    shorted: bool = False
+    shorted: set[int] = field(default_factory=set)
     # What each channel gives, as the module tells it.
     given: tuple[bool, bool] = (False, False)
     _raw: list[bool] = field(default_factory=list)
@@ -45,7 +46,7 @@ class InputPair:
         # Each alone they are compared with nothing.
         limit = round(pair.discrepancy_ms * NS_A_MS) if pair.together else NEVER_NS
         rule = PairRule(
-            limit, pair.antivalent, facts.while_differing == "held", facts.both_off,
+            limit, pair.antivalent and pair.together, facts.while_differing == "held", facts.both_off,
             pair.by_hand,
         )  # fmt: skip
         return cls(pair, clock, round(facts.worst_ms * NS_A_MS), changed, rule)
@@ -64,10 +65,11 @@ class InputPair:
         delay = round(self.pair.filter_ms * NS_A_MS)
         self.clock.at(now + delay, lambda: self._pass(channel, on, now), 3)
 
-    def find_short(self, shorted: bool) -> None:
-        """Whether its wires are shorted: with test pulses that is found at the next of them."""
-        self.shorted = shorted and self.pair.cross_circuit and self.pair.supply == "pulsed"
-        if self.shorted:
+    def find_short(self, channels: tuple[int, ...], shorted: bool) -> None:
+        """Whether the wires of these channels are shorted: with test pulses that is found at the next of them."""
+        self.shorted -= {*channels}
+        if shorted and self.pair.cross_circuit and self.pair.supply == "pulsed":
+            self.shorted |= {*channels}
             now = self.clock.now_ns
             self.clock.at(now - now % TEST_EVERY_NS + TEST_EVERY_NS, self._tested, 3)
 

@@ -11,7 +11,7 @@ from highmoor.core.bench.axes.of_plant import AxesLive
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.rail import NS_A_MS
-from highmoor.core.bench.safety.contacts import Contacts
+from highmoor.core.bench.safety.contacts import WIRE_FAULTS, Contacts
 from highmoor.core.bench.safety.controller import ControllerSafety, InputModule, OutputModule
 from highmoor.core.bench.safety.telegrams import Telegrams
 from highmoor.core.catalogue.types import Catalogue
@@ -23,7 +23,6 @@ from highmoor.core.safety.settings import is_safe
 
 # A hand is slower than any task that looks at a button.
 _HAND_NS = 250 * NS_A_MS
-_CONTACT_FAULTS = ("", "stuck", "broken", "shorted")
 
 
 @dataclass(slots=True, repr=False)
@@ -148,10 +147,10 @@ def _sensor(one: ControllerSafety, contacts: Contacts) -> dict[str, Any]:
     return {
         "demand": contacts.demand,
         "skew_ms": contacts.skew / NS_A_MS,
-        "faults": list(contacts.faults),
+        "faults": [contacts.faults[n] for n in contacts.at],
         "crossed": contacts.crossed,
-        "channels": [pair.state.first, pair.state.second],
-        "value": module.heard.value(pair.pair.key),
+        "channels": [(pair.state.first, pair.state.second)[n] for n in contacts.at],
+        "value": module.heard.value(pair.pair.channels[contacts.at[0]]),
         "fault": pair.fault,
     }
 
@@ -168,15 +167,27 @@ def _number(value: Any, low: float, high: float) -> float:
 
 def _fault(channel: int) -> Callable[[Contacts, Any], None]:
     def put(contacts: Contacts, value: Any) -> None:
-        if value not in _CONTACT_FAULTS:
-            raise Refusal(f"There are {', '.join(_CONTACT_FAULTS[1:])}.", value=value)
-        contacts.set_fault(channel, value)
+        if value not in WIRE_FAULTS:
+            raise Refusal(f"There are {', '.join(WIRE_FAULTS[1:])}.", value=value)
+        contacts.set_fault(_own(contacts, channel), value)
 
     return put
 
 
+def _own(contacts: Contacts, channel: int) -> int:
+    """A sensor's channel, 0 its first; raises Refusal for one it does not have."""
+    if channel >= len(contacts.at):
+        raise Refusal("This sensor has one channel: its pair is taken each channel alone.")
+    return contacts.at[channel]
+
+
 def _skew(contacts: Contacts, value: Any) -> None:
     contacts.skew = round(_number(value, 0, 60_000) * NS_A_MS)
+
+
+def _cross(contacts: Contacts, value: Any) -> None:
+    _own(contacts, 1)
+    contacts.cross(value is True)
 
 
 _SENSOR_DEEDS: dict[str, Callable[[Contacts, Any], None]] = {
@@ -184,7 +195,7 @@ _SENSOR_DEEDS: dict[str, Callable[[Contacts, Any], None]] = {
     "skew": _skew,
     "fault-a": _fault(0),
     "fault-b": _fault(1),
-    "cross": lambda contacts, value: contacts.cross(value is True),
+    "cross": _cross,
 }
 _LINK_DEEDS: dict[str, Callable[[Telegrams[dict[str, bool]], Any], None]] = {
     "cut": lambda link, value: link.disconnect(),
