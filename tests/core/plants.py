@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import date
 from typing import Any
 
 from hypothesis import strategies as st
@@ -33,6 +34,7 @@ from highmoor.core.plant.rows import (
     PinnedType,
     Port,
     Program,
+    Proof,
     Rail,
     Robot,
     SafetyFunction,
@@ -438,6 +440,13 @@ def _safety(draw: Any, plant: Plant) -> edits.Edit:
         signal=draw(st.none() | st.just(some(draw, plant, Signal))),
     )  # fmt: skip
     new = edits.AddSafetyFunction(controller=some(draw, plant, Controller), tag="$f")
+    what = draw(st.sampled_from(["stop-time", "test", "replaced"]))
+    proof = edits.AddProof(
+        of=some(draw, plant, SafetyPart, Axis), what=what, where=draw(st.sampled_from(["site", "bench"])), by="Ada",
+        at=draw(st.dates(date(2024, 1, 1), date(2026, 9, 30))).isoformat(),
+        result=draw(st.sampled_from(["passed", "failed"])) if what == "test" else "",
+        stop=edits.Reading(readings_ms=[400 + draw(st.integers(0, 90))] * 10) if what == "stop-time" else None,
+    )  # fmt: skip
     return draw(
         st.sampled_from(
             [
@@ -445,6 +454,8 @@ def _safety(draw: Any, plant: Plant) -> edits.Edit:
                 edits.AddSafetyPart(function=some(draw, plant, SafetyFunction), **part),
                 edits.SetFields(ids=[some(draw, plant, Module)], values=pair),
                 use,
+                proof,
+                edits.VoidProof(id=some(draw, plant, Proof), reason="Not so."),
             ]
         )
     )

@@ -15,6 +15,7 @@ import pytest
 from django.db import OperationalError, connection
 
 from highmoor.core.demo.plant import demo_plant
+from highmoor.core.plant.rows import TABLES
 from highmoor.core.project.exchange_format import export_text, parse_plant
 from highmoor.server import plants, store
 from highmoor.server.demo import demo_files, demo_with_types
@@ -133,27 +134,7 @@ def _forged(name: str) -> dict[str, Any]:
     data["readings"][key]["name"] = "Forged"
     data["types"] = [row for row in data["types"] if row["key"] == key]
     data["readings"] = {key: data["readings"][key]}
-    tables = {t: [] for t in ("controllers", "ports", "tasks", "rails", "modules", "networks", "stations")}
-    return {
-        **data,
-        **tables,
-        "connections": [],
-        "exchanges": [],
-        "signals": [],
-        "programs": [],
-        "links": [],
-        "lists": [],
-        "list_lines": [],
-        "command_profiles": [],
-        "robots": [],
-        "axes": [],
-        "functions": [],
-        "safety_parts": [],
-        "uses": [],
-        "chain_links": [],
-        "moves": [],
-        "spares": [],
-    }
+    return {**data, **{name: [] for name in TABLES if name not in ("facts", "types")}}
 
 
 def test_a_reading_that_came_with_a_plant_is_nobody_elses_and_gives_way_to_the_file(ada: Api, ben: Api) -> None:

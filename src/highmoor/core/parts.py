@@ -27,9 +27,11 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.safety import document as safety_document
 from highmoor.core.safety import functions as safety_functions
 from highmoor.core.safety import pairs as safe_pairs
+from highmoor.core.safety import proofs as safety_proofs
 from highmoor.core.safety.checks import FUNCTION_CHECKS
 from highmoor.core.safety.pair_checks import PAIR_CHECKS
 from highmoor.core.safety.part_checks import PART_CHECKS
+from highmoor.core.safety.proof_checks import PROOF_CHECKS
 from highmoor.core.signals import checks as signal_checks
 from highmoor.core.signals import (
     holders,
@@ -72,6 +74,7 @@ PARTS: tuple[Part, ...] = (
     *robot_parts.PARTS,
     *safe_pairs.PARTS,
     *safety_functions.PARTS,
+    *safety_proofs.PARTS,
     *safety_document.PARTS,
 )
 
@@ -116,6 +119,7 @@ CHECKS: tuple[Check, ...] = (
     *FUNCTION_CHECKS,
     *PART_CHECKS,
     *PAIR_CHECKS,
+    *PROOF_CHECKS,
 )
 
 

@@ -365,6 +365,20 @@ class Use(Row):
     rank = _rank()
 
 
+class Proof(Row):
+    """`of` names an axis or a part of a safety function."""
+
+    of = models.CharField(max_length=48)
+    kind = models.CharField(max_length=20)
+    where = models.CharField(max_length=20)
+    at = models.CharField(max_length=10)
+    rank = _rank()
+    by = models.CharField(max_length=200, default="")
+    result = models.CharField(max_length=20, default="")
+    voided = models.TextField(default="")
+    data = models.JSONField()
+
+
 class ChainLink(Row):
     axis = _owner("Axis")
     kind = models.CharField(max_length=20)
@@ -485,6 +499,7 @@ ROW_MODELS: dict[str, type[Row]] = {
     "functions": SafetyFunction,
     "safety_parts": SafetyPart,
     "uses": Use,
+    "proofs": Proof,
     "chain_links": ChainLink,
     "moves": Move,
     "built_lines": BuiltLine,
@@ -503,5 +518,5 @@ RENAMED: dict[tuple[str, str], str] = {
 # References that may name rows of more than one table, and so are no foreign keys.
 LOOSE = frozenset({
     ("links", "place"), ("rails", "head"), ("ports", "device"), ("axes", "drive"), ("safety_parts", "place"),
-    ("safety_parts", "device"), ("uses", "of"),
+    ("safety_parts", "device"), ("uses", "of"), ("proofs", "of"),
 })  # fmt: skip

@@ -16,6 +16,7 @@ from types import TracebackType
 from typing import Any, cast
 
 from django.contrib.auth.models import User
+from django.utils import timezone
 
 from highmoor.core.analysis.engine import Analysis, Part
 from highmoor.core.catalogue.types import Catalogue
@@ -159,6 +160,7 @@ class OpenPlant:
         if self._analysis is None:
             with _to_stay():
                 self._analysis = analyse(self.plant, self.catalogue, _failed)
+        self._analysis.pass_to(timezone.localdate().isoformat())
         return self._analysis
 
     @property

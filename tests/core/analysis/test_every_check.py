@@ -8,10 +8,12 @@ from typing import Any
 
 import pytest
 
+from highmoor.core.analysis.engine import Analysis
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.catalogue.types import Catalogue, Dial
 from highmoor.core.demo.plant import demo_plant
-from highmoor.core.parts import CHECKS, PARTS, analyse
+from highmoor.core.parts import CHECKS, PARTS
+from highmoor.core.parts import analyse as analysed_without_a_day
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import (
     Connection,
@@ -52,6 +54,13 @@ HUMIDIFIER = next(k.id for k in DEMO.all(Connection) if DEMO.get(k.station, Stat
 NOBODYS = "nobody.nothing"
 Pair = tuple[Plant, Plant] | tuple[Plant, Plant, Catalogue]
 """A plant without the finding, its neighbour with it, and the catalogue of both where it is not the built-in one."""
+
+
+def analyse(plant: Plant, catalogue: Catalogue) -> Analysis:
+    """On the day that records of the examples are told against."""
+    analysis = analysed_without_a_day(plant, catalogue)
+    analysis.pass_to(safety.TODAY)
+    return analysis
 
 
 def put(plant: Plant, kind: type[Any], n: int = 0, **values: Any) -> Plant:

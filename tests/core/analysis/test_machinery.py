@@ -26,6 +26,7 @@ from highmoor.core.plant.rows import (
     Module,
     Move,
     Program,
+    Proof,
     Robot,
     SafetyFunction,
     SafetyPart,
@@ -222,7 +223,7 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
         "built_lines": 1, "built_devices": 2, "built_modules": 0, "built_processes": 1, "built_wires": 1,
     }  # fmt: skip
     assert not any(plants[3].of_document("built").values())
-    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1]
+    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 1]
     (line,) = plants[6].all(ListLine)
     assert (line.left, plants[6].get(line.signal or "", Signal).area) == ({"core": True}, "Hall")
     assert not any(plant.all(ListLine) for plant in plants[:6])
@@ -234,6 +235,8 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
     assert [(one.asked, one.settings) for one in plants[10].all(SafetyFunction)] == [("PL d", {"demand_per_h": 2})]
     assert [(part.key, part.block) for part in plants[10].all(SafetyPart)] == [("ch4", "emergency-stop")]
     assert plants[10].all(Controller)[0].settings == {"safe_cycle_ms": 6} and not plants[9].all(SafetyFunction)
+    assert [(one.kind, one.voided) for one in plants[11].all(Proof)] == [("stop-time", ""), ("test", "Another button.")]
+    assert not plants[10].all(Proof)
 
 
 def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Literal
 
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, SafetyFunction
@@ -12,6 +12,7 @@ from tests.core.motion.axes import LIFT, an_axis, with_link
 from tests.core.safety.functions import DI, SI, at, do, of, on, pair, press, put, with_part
 
 Pair = tuple[Plant, Plant]
+TODAY = "2026-06-15"
 
 
 def _on(name: str, right: dict[str, Any], wrong: dict[str, Any]) -> Callable[[], Pair]:
@@ -77,6 +78,16 @@ def _two_at(place: str, key: str) -> Plant:
     return with_part(press(), "sensor", "guard", "Hatch", place, key, b10d=2_000_000, category="4", worst_ms=0)
 
 
+def stopped(plant: Plant, *readings_ms: float, at: str = TODAY, of_part: str = "Drive") -> Plant:
+    """With ten stops on record, the last of them as said."""
+    stop = edits.Reading(readings_ms=[400.0] * (10 - len(readings_ms)) + list(readings_ms), speed="0.2 m/s")
+    return do(plant, edits.AddProof(of=of(plant, of_part), what="stop-time", at=at, by="Ada", stop=stop))
+
+
+def after_test(plant: Plant, result: Literal["passed", "failed"], at: str = TODAY, of_part: str = "Door") -> Plant:
+    return do(plant, edits.AddProof(of=of(plant, of_part), what="test", at=at, by="Ada", result=result))
+
+
 WRONG: dict[str, Callable[[], Pair]] = {
     "SAF-101": lambda: (press(), _alone()),
     "SAF-102": _named_alike,
@@ -111,6 +122,11 @@ WRONG: dict[str, Callable[[], Pair]] = {
                         put(press(), at(press(), SI), settings__safe_watchdog_ms=18)),
     "SAF-124": lambda: (put(press(), of(press(), "HALL"), settings__safe_watchdog_ms=10),
                         put(press(), of(press(), "HALL"), settings__safe_watchdog_ms=9)),
+    # All alike, so that the largest counts: 420 are reckoned with.
+    "SAF-125": lambda: (stopped(press(), *[420] * 10), stopped(press(), *[420.1] * 10)),
+    "SAF-126": lambda: (stopped(press()), press()),
+    "SAF-127": lambda: (stopped(press(), at="2025-06-15"), stopped(press(), at="2025-06-14")),
+    "SAF-128": lambda: (after_test(press(), "passed"), after_test(press(), "failed")),
     "SAF-201": lambda: (_signal("ch0", "SAFEBOOL"), _signal("ch0", "BOOL")),
     "SAF-202": lambda: (_signal("ch5", "BOOL", DI), _signal("ch5", "SAFEBOOL", DI)),
     "SAF-203": lambda: (_signal("ch4", "SAFEBOOL"), _signal("ch5", "SAFEBOOL")),
@@ -122,4 +138,5 @@ WRONG: dict[str, Callable[[], Pair]] = {
 
 BY_HAND = {
     *("SAF-101", "SAF-105", "SAF-106", "SAF-107", "SAF-108", "SAF-117", "SAF-119", "SAF-121", "SAF-122"),
+    *("SAF-126", "SAF-127", "SAF-128"),
 }

@@ -188,6 +188,11 @@ class Reader:
             raise _Unavailable
         return entry.result
 
+    def today(self) -> str:
+        """The day, ISO 8601; "" where nobody has told it."""
+        self.dependencies.add(_TODAY)
+        return self._analysis.today
+
     def type(self, key: str) -> DeviceType | None:
         """A device type, or None when the catalogue has none by this key."""
         if key not in self._types:
@@ -220,6 +225,7 @@ class Analysis:
         self.plant = plant
         self.catalogue = catalogue
         self.checks = checks
+        self.today = ""
         self.parts = {part.key: part for part in parts}
         self._by_table: dict[str, list[Part]] = {}
         for part in self.parts.values():
@@ -265,6 +271,15 @@ class Analysis:
     def advance(self, plant: Plant, change: Change) -> Delta:
         """Move to `plant`, which is the current one after `change`."""
         self._step(plant, change)
+        return self._settle()
+
+    def pass_to(self, today: str) -> Delta:
+        """Another day (ISO 8601) has begun, by which what is due can be overdue."""
+        self._replaced.clear()
+        if today != self.today:
+            self.today = today
+            self._wake(self._dependents.get(_TODAY, ()))
+            self._renew()
         return self._settle()
 
     def preview(self, plant: Plant, change: Change, want: Iterable[PartKey] = ()) -> Delta:
@@ -508,6 +523,8 @@ def _differing(table: str, before: Any, after: Any) -> Iterator[str]:
             yield name
 
 
+# No row has such an id.
+_TODAY = "the day"
 _OWNED = {table.row: (name, table.owner or "") for name, table in TABLES.items()}
 _NAMES = {table.row: name for name, table in TABLES.items()}
 

@@ -18,10 +18,14 @@ OnRemoval = Literal["remove", "clear"]
 
 @dataclass(frozen=True, slots=True)
 class Ref:
-    """A reference to a row of one of `tables`; an owner's removal takes the row along."""
+    """A reference to a row of one of `tables`; an owner's removal takes the row along.
+
+    What is a `record` about its owner is never changed and goes with that alone; a copy of the owner has none.
+    """
 
     tables: tuple[str, ...]
     owner: bool = False
+    record: bool = False
     on_removal: OnRemoval = "remove"
 
 
@@ -445,6 +449,26 @@ class Use:
 
 
 @dataclass(frozen=True, slots=True)
+class Proof:
+    """What was measured, tested or replaced of a part of a safety function, or of an axis that one stops.
+
+    Only added, and `voided` with a reason where it does not hold; never changed. `at` is the day (ISO 8601), `by` who
+    did it. What was done on the bench is a rehearsal and counts for nothing on site.
+    """
+
+    id: str
+    of: Annotated[str, Ref(("axes", "safety_parts"), owner=True, record=True)]
+    kind: Literal["stop-time", "test", "replaced"]
+    where: Literal["bench", "site"]
+    at: str
+    rank: str
+    by: str = ""
+    result: Literal["", "passed", "failed"] = ""
+    voided: str = ""
+    data: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class ChainLink:
     """A link of an axis's chain, in order from the motor to the load, with what is set of it."""
 
@@ -638,6 +662,7 @@ TABLES: dict[str, Table] = {
         _table("functions", "wf", SafetyFunction),
         _table("safety_parts", "wp", SafetyPart),
         _table("uses", "h", Use),
+        _table("proofs", "wv", Proof),
         _table("chain_links", "e", ChainLink),
         _table("moves", "v", Move),
         _table("built_lines", "bl", BuiltLine, "built"),

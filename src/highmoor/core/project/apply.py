@@ -53,6 +53,7 @@ from highmoor.core.project.network_edits import (
 )
 from highmoor.core.project.port_edits import add_ports
 from highmoor.core.project.program_edits import add_program, follow_names
+from highmoor.core.project.proof_edits import add_proof, refuse_if_record, void_proof
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.robot_edits import add_robot, meet_type
 from highmoor.core.project.safety_edits import add_function, add_part, use_signal
@@ -134,6 +135,7 @@ def _remove(draft: Draft, edit: edits.Remove) -> None:
     ids = [whole(draft, draft.resolve(ref)) for ref in edit.ids]
     refuse_if_bound(draft, ids)
     refuse_if_used(draft, ids)
+    refuse_if_record(draft, ids)
     draft.remove(ids)
 
 
@@ -176,6 +178,8 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.MeetType: meet_type,
     edits.AddSafetyFunction: add_function,
     edits.AddSafetyPart: add_part,
+    edits.AddProof: add_proof,
+    edits.VoidProof: void_proof,
     edits.UseSignal: use_signal,
     edits.AddCommandProfile: add_command_profile,
     edits.NameWords: name_words,

@@ -15,14 +15,15 @@ from highmoor.core.project.network_edits import next_address
 
 
 def owned_subtree(plant: Plant, root: Any) -> list[Any]:
-    """The root and every row it owns, directly or not, owners first."""
+    """The root and every row it owns, directly or not, owners first; records about them are no part of them."""
     rows, queue = [], [root]
     while queue:
         row = queue.pop(0)
         rows.append(row)
         for table in TABLES.values():
-            if table.owner and table_of(row).name in table.refs[table.owner].tables:
-                queue += [plant.find(i) for i in plant.referring(table.name, table.owner, row.id)]
+            owner = table.refs[table.owner] if table.owner else None
+            if owner and not owner.record and table_of(row).name in owner.tables:
+                queue += [plant.find(i) for i in plant.referring(table.name, table.owner or "", row.id)]
     return rows
 
 

@@ -473,6 +473,43 @@ class AddSafetyPart(_Edit):
     tag: Tag | None = None
 
 
+class Reading(BaseModel):
+    """What was measured of a stop: of which speed, load, direction, how it was started, with what instrument."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    readings_ms: list[Annotated[float, Field(le=600_000, allow_inf_nan=False)]] = Field(max_length=1000)
+    speed: str = Field(default="", max_length=80)
+    load: str = Field(default="", max_length=80)
+    direction: str = Field(default="", max_length=80)
+    started_by: str = Field(default="", max_length=80)
+    instrument: str = Field(default="", max_length=200)
+
+
+class AddProof(_Edit):
+    """A record: a stop time measured of an axis or an actuator (ten readings at least), a test of a sensor, a part that
+    was replaced. `at` is the day, ISO 8601."""
+
+    kind: Literal["add-proof"] = "add-proof"
+    of: RefId
+    what: Literal["stop-time", "test", "replaced"]
+    where: Literal["bench", "site"] = "site"
+    at: str = Field(max_length=10)
+    by: str = Field(max_length=80)
+    result: Literal["", "passed", "failed"] = ""
+    note: str = Field(default="", max_length=400)
+    stop: Reading | None = None
+    tag: Tag | None = None
+
+
+class VoidProof(_Edit):
+    """A record does not hold, and why; it stays where it is."""
+
+    kind: Literal["void-proof"] = "void-proof"
+    id: RefId
+    reason: str = Field(max_length=400)
+
+
 class UseSignal(_Edit):
     """The signal that resets, starts or stops a safety function, or is an actuator's feedback; None for no more."""
 
@@ -747,6 +784,8 @@ Edit = Annotated[
     | MeetType
     | AddSafetyFunction
     | AddSafetyPart
+    | AddProof
+    | VoidProof
     | UseSignal
     | AddCommandProfile
     | NameWords

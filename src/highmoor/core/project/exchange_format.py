@@ -26,7 +26,7 @@ from highmoor.core.plant.sound import row_problem
 from highmoor.core.project.stored import restored_row
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 11
+SCHEMA_VERSION = 12
 OCTETS_AT_MOST = 64 * 1024 * 1024
 # Ten times a large plant: what is computed of it has to fit into memory as well.
 ROWS_AT_MOST = 100_000
@@ -72,6 +72,8 @@ UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     9: {},
     # 11: safety functions and their parts; what a controller's safe part runs by.
     10: {},
+    # 12: records of what was measured, tested and replaced.
+    11: {},
 }
 
 

@@ -49,6 +49,7 @@ from highmoor.core.plant.rows import (
     PinnedType,
     Port,
     Program,
+    Proof,
     Rail,
     Robot,
     SafetyFunction,
@@ -64,7 +65,7 @@ from highmoor.core.project.lists.kept import COLUMNS_FIELD, LINE_FIELDS
 from highmoor.core.project.lists.naming import read_pattern
 from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, program_fields, signal_fields
 from highmoor.core.project.wires import around, bus_of_station
-from highmoor.core.safety.fields import function_fields, part_fields, safe_module_fields, safe_part_fields
+from highmoor.core.safety.fields import function_fields, part_fields, proof_fields, safe_module_fields, safe_part_fields
 from highmoor.core.signals.declared import shape_object
 
 _CABINET = (
@@ -451,6 +452,7 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Axis: axis_fields,
     SafetyFunction: function_fields,
     SafetyPart: part_fields,
+    Proof: proof_fields,
     ChainLink: chain_link_fields,
     Move: move_fields,
     **BUILT_FIELDS,

@@ -26,6 +26,8 @@ from highmoor.core.project.remedy import Hand, Remedy, set_fields, tried
 from highmoor.core.safety.fields import places_of_controller
 from highmoor.core.safety.lanes import link_ms
 from highmoor.core.safety.part_checks import ramp_ms
+from highmoor.core.safety.proof_checks import reckoned_ms
+from highmoor.core.safety.proofs import ProofsTold
 from highmoor.core.safety.settings import safe_part_of
 
 _IN_CABINET: Hand = "in the project, and by hand in the cabinet"
@@ -168,6 +170,17 @@ def _longer_logic_watchdog(analysis: Analysis, found: Finding) -> Remedy:
     return _set(f"Watchdog of {worst} ms", controller.id, settings__safe_watchdog_ms=worst)
 
 
+def _as_measured(analysis: Analysis, found: Finding) -> Remedy | None:
+    """The stop reckoned with becomes what was measured, in whole milliseconds up."""
+    part = _part(analysis, found)
+    told: ProofsTold = analysis.result("function.proofs", part.function)
+    last = next((one.value_ms for one in told.records[part.id] if one.kind == "stop-time" and one.counts), None)
+    if last is None:
+        return None
+    stop = ceil(exact(last) - exact(reckoned_ms(part)) + exact(number_at(part.settings, "stop_ms")))
+    return _set(f"Reckon with {stop} ms", part.id, settings__stop_ms=stop)
+
+
 def _safe_type(analysis: Analysis, found: Finding) -> Remedy:
     return set_fields(f"Make it a {SAFE_TYPE}", found.places[0].id, type=SAFE_TYPE)
 
@@ -224,6 +237,7 @@ SAFETY_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "SAF-120": _wait_longer,
     "SAF-123": _longer_watchdog,
     "SAF-124": _longer_logic_watchdog,
+    "SAF-125": _as_measured,
     "SAF-201": _safe_type,
     "SAF-202": _plain_type,
     "SAF-203": _to_the_first,

@@ -8,14 +8,19 @@ from functools import partial
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue, DeviceType
+from highmoor.core.days import day_of
+from highmoor.core.errors import Refusal
 from highmoor.core.figures.safety.failures import LEVELS
+from highmoor.core.figures.safety.stop_time import stop_time
 from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.hardware.safe_pairs import Pair, pairs_of
 from highmoor.core.motion.fields import drives_of
+from highmoor.core.numbers import exact
 from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, Exchange, Module, SafetyFunction, SafetyPart
+from highmoor.core.plant.rows import Axis, Exchange, Module, Proof, SafetyFunction, SafetyPart
 from highmoor.core.safety.failing import ALLOWS, USUAL_BETA, USUAL_DC
+from highmoor.core.safety.proofs import FIELD_MONTHS, USUAL_STOP_TIME_MONTHS
 from highmoor.core.safety.settings import (
     ASKED,
     BLOCKS,
@@ -48,6 +53,9 @@ def safe_part_fields(device: DeviceType | None) -> Iterator[FieldSpec]:
               hint="Longer, and it stops with everything held safe. It is part of every response.")  # fmt: skip
     yield _ms("safe_warning_ms", "warns above", default=USUAL_WARNING_MS, minimum=0.1, maximum=1000)
     yield _ms("safe_watchdog_ms", "Watchdog over it", default=USUAL_WATCHDOG_MS, minimum=1, maximum=10_000)
+    yield FieldSpec("settings.stop_time_months", "Stop times measured again every", "integer", unit="months",
+                    minimum=1, maximum=240, default=USUAL_STOP_TIME_MONTHS, optional=True, section="safety",
+                    term="ISO 13855")  # fmt: skip
 
 
 def safe_module_fields(device: DeviceType | None) -> Iterator[FieldSpec]:
@@ -157,11 +165,17 @@ def _places(plant: Plant, catalogue: Catalogue, row: SafetyPart) -> Iterator[Cho
         yield Choice(there.id, f"{name}, not safe")
 
 
+_TESTED_HINT = "If empty: where it is opened less often, for PL e every month, for PL d every year."
+
+
 def _sensor_fields(block: Block | None) -> Iterator[FieldSpec]:
     yield _ms("worst_ms", "Responds within", hint="Of contacts 0: they open as they are moved.")
     yield FieldSpec("settings.pulsed", "Has pulsed outputs of its own", "boolean", default=False, optional=True,
                     section="safety", hint="It tests its two outputs itself.")  # fmt: skip
     yield _ms("pulse_ms", "its test pulses last", maximum=100)
+    yield FieldSpec("settings.check_months", "Tested every", "integer", unit="months", minimum=0, maximum=240,
+                    optional=True, section="safety", default=FIELD_MONTHS if block and block.key == "espe" else None,
+                    hint=_TESTED_HINT if block and block.key == "guard" else "")  # fmt: skip
     if block and block.key == "guard":
         yield _ms("opening_ms", "Reached after opening for", hint="From opening until a hand is through.")
 
@@ -174,6 +188,38 @@ def _actuator_fields(block: Block | None) -> Iterator[FieldSpec]:
     yield _ms("filter_ms", "Its input passes over", maximum=1000, hint="Pulses that are shorter do not switch it.")
     yield _ms("drop_out_ms", "Drops out within", maximum=10_000, hint="Until its feedback contact is closed again.")
     yield _ms("feedback_ms", "Feedback expected within", maximum=10_000)
+
+
+_PROOF_KINDS = ("stop-time", "test", "replaced")
+_CONDITIONS = ("speed", "load", "direction", "started_by", "instrument", "note")
+
+
+def _readings(given: Any) -> list[float]:
+    """Of a stop time, each in ms. Raises Refusal for what no record could have stored."""
+    readings: list[float] = given if isinstance(given, list) else []
+    if not all(type(one) in (int, float) and abs(one) <= _LONG_MS for one in readings):
+        raise Refusal("Readings are a list of numbers.", value=given)
+    stop_time([exact(one) for one in readings])
+    return readings
+
+
+def proof_fields(plant: Plant, catalogue: Catalogue, row: Proof) -> tuple[FieldSpec, ...]:
+    """All of a record is made with it."""
+    kinds = tuple(Choice(key, key) for key in _PROOF_KINDS)
+    readings = FieldSpec("data.readings_ms", "Readings", "special", unit="ms", read=_readings, made=True)
+    if row.kind == "stop-time" and "readings_ms" not in row.data:
+        raise ValueError("a stop time without readings")
+    return (
+        FieldSpec("kind", "Record of", "choice", choices=kinds, made=True),
+        FieldSpec("where", "Where", "choice", choices=(Choice("bench", "bench"), Choice("site", "site")), made=True),
+        FieldSpec("at", "On", "text", read=day_of, made=True),
+        FieldSpec("by", "Done by", "text", made=True),
+        FieldSpec("result", "Result", "choice", default="", optional=True, made=True,
+                  choices=(Choice("passed", "passed"), Choice("failed", "failed"))),
+        FieldSpec("voided", "Voided", "note", default="", optional=True, made=True),
+        readings,
+        *(FieldSpec(f"data.{key}", key, "note", optional=True, made=True) for key in _CONDITIONS),
+    )  # fmt: skip
 
 
 def _failing_fields() -> Iterator[FieldSpec]:
