@@ -12553,6 +12553,10 @@ export interface components {
             };
             /** Feedback Faults */
             feedback_faults: string[];
+            /** Stops */
+            stops: {
+                [key: string]: components["schemas"]["StopsLiveOut"];
+            };
         };
         /**
          * SensorLiveOut
@@ -12575,6 +12579,28 @@ export interface components {
             fault: boolean;
         };
         /**
+         * StopSeenOut
+         * @description From where the actuator began to act until the axis stood, ms; its speed then, units a second.
+         */
+        StopSeenOut: {
+            /** Ms */
+            ms: number;
+            /** Speed */
+            speed: number;
+        };
+        /**
+         * StopsLiveOut
+         * @description The last stops that were seen of an axis, and whether ten of them are being made.
+         */
+        StopsLiveOut: {
+            /** Measuring */
+            measuring: boolean;
+            /** Problem */
+            problem: string;
+            /** Seen */
+            seen: components["schemas"]["StopSeenOut"][];
+        };
+        /**
          * SafetyDoIn
          * @description Something done by hand to a sensor, an actuator, a safe module, a button's signal or the controller itself.
          */
@@ -12585,7 +12611,7 @@ export interface components {
              * Do
              * @enum {string}
              */
-            do: "demand" | "skew" | "fault-a" | "fault-b" | "cross" | "weld" | "cut" | "connect" | "lose" | "press" | "burden" | "restart";
+            do: "demand" | "skew" | "fault-a" | "fault-b" | "cross" | "weld" | "cut" | "connect" | "lose" | "press" | "burden" | "restart" | "measure";
             /** Value */
             value?: boolean | number | ("" | "stuck" | "broken" | "shorted") | null;
         };

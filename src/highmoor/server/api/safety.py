@@ -43,6 +43,21 @@ class ActuatorLiveOut(Shape):
     welded: bool
 
 
+class StopSeenOut(Shape):
+    """From where the actuator began to act until the axis stood, ms; its speed then, units a second."""
+
+    ms: float
+    speed: float
+
+
+class StopsLiveOut(Shape):
+    """The last stops that were seen of an axis, and whether ten of them are being made."""
+
+    measuring: bool
+    problem: str
+    seen: list[StopSeenOut]
+
+
 class SafeModuleLiveOut(Shape):
     """A safe module: whether it is held safe, and whether its telegrams are cut off."""
 
@@ -65,6 +80,7 @@ class SafetyLiveOut(Shape):
     actuators: dict[str, ActuatorLiveOut]
     modules: dict[str, SafeModuleLiveOut]
     feedback_faults: list[str]
+    stops: dict[str, StopsLiveOut]
 
 
 class SafetyDoIn(Shape):
@@ -72,7 +88,19 @@ class SafetyDoIn(Shape):
 
     row: str = Field(max_length=48)
     do: Literal[
-        "demand", "skew", "fault-a", "fault-b", "cross", "weld", "cut", "connect", "lose", "press", "burden", "restart"
+        "demand",
+        "skew",
+        "fault-a",
+        "fault-b",
+        "cross",
+        "weld",
+        "cut",
+        "connect",
+        "lose",
+        "press",
+        "burden",
+        "restart",
+        "measure",
     ]
     value: bool | float | WireFault | None = None
 

@@ -411,3 +411,39 @@ def test_sensors_each_alone_on_a_pair_have_a_contact_each_and_nothing_to_differ_
     for deed in ("fault-b", "cross"):
         with pytest.raises(Refusal, match="one channel"):
             one.by("Flap", deed, "broken")
+
+
+def test_ten_stops_of_an_axis_are_measured() -> None:
+    """Against one who looks at the machine every half millisecond."""
+    bench = Bench(DEMO, LIBRARY)
+    hall = next(iter(bench.safety.of))
+    parts = {one.name: one for one in DEMO.all(SafetyPart)}
+    lift, carriage = parts["LIFT"], parts["CARRIAGE"]
+    machine = bench.axes.axes[lift.device or ""].machine
+    bench.run_until(0.5)
+    bench.safety.command(lift.id, "measure")
+    with pytest.raises(Refusal, match="already"):
+        bench.safety.command(lift.id, "measure")
+    mine: list[float] = []
+    began: float | None = None
+    while bench.safety.seen(hall)["stops"][lift.id]["measuring"] and bench.seconds < 100:
+        bench.run_until(bench.seconds + 0.0005)
+        if began is None and machine.torque_off and machine.speed:
+            began = bench.seconds
+        elif began is not None and not machine.speed:
+            mine.append((bench.seconds - began) * 1e3)
+            began = None
+    told = bench.safety.seen(hall)["stops"][lift.id]
+    assert (told["problem"], len(told["seen"])) == ("", 10)
+    for one, other in zip(told["seen"], mine, strict=True):
+        assert abs(one["ms"] - other) <= 2 and one["speed"] == pytest.approx(160, abs=1)
+    # As built its gear is 5 : 1 and not 4 : 1; the brake closes 20 ms after.
+    assert all(20 < one["ms"] < 40 for one in told["seen"])
+    # What does not run, because a limit switch holds it, is not measured, and it is said why.
+    bench.safety.command(carriage.id, "measure")
+    bench.run_until(bench.seconds + 8)
+    told = bench.safety.seen(hall)["stops"][carriage.id]
+    assert not told["measuring"] and not told["seen"] and "steady speed" in told["problem"]
+    bench.safety.command(lift.id, "measure")
+    bench.safety.command(lift.id, "measure", False)
+    assert not bench.safety.seen(hall)["stops"][lift.id]["measuring"]

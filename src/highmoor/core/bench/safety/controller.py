@@ -14,6 +14,7 @@ from highmoor.core.bench.safety.contacts import Contacts
 from highmoor.core.bench.safety.inputs import InputPair
 from highmoor.core.bench.safety.outputs import Actuator, OutputChannels
 from highmoor.core.bench.safety.part import NEVER, At, Bit, FeedbackRun, FunctionRun, Heard, SafePartRun
+from highmoor.core.bench.safety.stopping import StopWatch
 from highmoor.core.bench.safety.telegrams import Telegrams
 from highmoor.core.catalogue.types import Catalogue, DeviceType
 from highmoor.core.hardware.mounting import modules_behind
@@ -64,6 +65,8 @@ class ControllerSafety:
     sensed: set[str] = field(default_factory=set)
     # Actuators by their parts' ids, each with the output it hangs on.
     actuators: dict[str, tuple[At, Actuator]] = field(default_factory=dict)
+    # Of actuators that stop an axis, how long that took.
+    stops: dict[str, StopWatch] = field(default_factory=dict)
     part: SafePartRun = field(init=False)
     # What reads plain signals, by their ids: as they are, and as buttons.
     _bits: dict[str, Bit] = field(default_factory=dict)
@@ -218,9 +221,19 @@ class ControllerSafety:
 
     def _at_drive(self, part: SafetyPart, actuator: Actuator, axis: str) -> None:
         """It takes the supply of an axis's motor, from power-up on."""
-        actuator.supply = lambda on: self.axes.take_torque(axis, part.id, off=not on)
-        actuator.brakes = lambda: self.axes.brake_safely(axis)
-        actuator.supply(False)
+        watch = self.stops[part.id] = StopWatch(self.clock, self.axes, axis)
+
+        def supply(on: bool) -> None:
+            if not on:
+                watch.begin()
+            self.axes.take_torque(axis, part.id, off=not on)
+
+        def brake() -> None:
+            watch.begin()
+            self.axes.brake_safely(axis)
+
+        actuator.supply, actuator.brakes = supply, brake
+        supply(False)
 
     def _feedback_contact(self, part: SafetyPart) -> Callable[[bool], None]:
         """What moves the terminal that the feedback's signal is read from."""

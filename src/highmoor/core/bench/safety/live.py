@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
@@ -13,12 +14,13 @@ from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.bench.safety.contacts import WIRE_FAULTS, Contacts
 from highmoor.core.bench.safety.controller import ControllerSafety, InputModule, OutputModule
+from highmoor.core.bench.safety.stopping import STOPS, TenStops
 from highmoor.core.bench.safety.telegrams import Telegrams
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Link, Module, Signal, Use
+from highmoor.core.plant.rows import Controller, Link, Module, SafetyPart, Signal, Use
 from highmoor.core.safety.settings import is_safe
 
 # A hand is slower than any task that looks at a button.
@@ -37,6 +39,8 @@ class SafetyLive:
     # Terminals at which something is: contacts, and buttons that were pressed.
     touched: set[str]
     of: dict[str, ControllerSafety] = field(default_factory=dict)
+    # By the actuators whose stops are measured.
+    ten: dict[str, TenStops] = field(default_factory=dict)
 
     def begin(self, analysis: Analysis) -> None:
         """Put up what there is, and let it begin."""
@@ -65,7 +69,19 @@ class SafetyLive:
 
     def seen(self, controller: str) -> dict[str, Any]:
         """A controller's safety as it is now. Raises Refusal for one that has none."""
-        return seen(self._with(controller))
+        return {**seen(self._with(controller)), "stops": dict(self._stops(self._with(controller)))}
+
+    def _stops(self, one: ControllerSafety) -> Iterator[tuple[str, dict[str, Any]]]:
+        for part, watch in one.stops.items():
+            ten = self.ten.get(part)
+            yield (
+                part,
+                {
+                    "measuring": ten is not None and ten.running,
+                    "problem": ten.problem if ten else "",
+                    "seen": [{"ms": stop.ms, "speed": stop.speed} for stop in watch.seen[-STOPS:]],
+                },
+            )
 
     def command(self, row_id: str, do: str, value: Any = None) -> None:
         """Something done by hand: a demand, a fault, a reset pressed, a link cut. Raises Refusal."""
@@ -79,6 +95,8 @@ class SafetyLive:
             actuator[1].welded = value is True
         elif link is not None and do in _LINK_DEEDS:
             _LINK_DEEDS[do](link, value)
+        elif row_id in one.stops and do == "measure":
+            self._measure(one, row_id, begin=value is not False)
         elif do == "press":
             self._press(one, row_id, value is True)
         elif do == "restart" and row_id == one.row.id:
@@ -102,6 +120,23 @@ class SafetyLive:
                 for signal in signals:
                     self.clock.at(at, lambda signal=signal, pressed=pressed: self._press(one, signal, pressed))  # type: ignore[misc]
                 at += _HAND_NS
+
+    def _measure(self, one: ControllerSafety, part: str, *, begin: bool) -> None:
+        """Ten stops of an axis in turn by an actuator's function, or no more of them."""
+        ten = self.ten.get(part)
+        if not begin:
+            if ten is not None:
+                ten.end()
+            return
+        function = self.plant.get(part, SafetyPart).function
+        sensors = (row for row in self.plant.children(SafetyPart, function) if row.id in one.contacts)
+        first = next(sensors, None)
+        if first is None:
+            raise Refusal("Its function has no sensor on the bench that could stop it.", place=part)
+        if ten is None:
+            restart, demand = partial(self.restart, one.row.id), one.contacts[first.id].move
+            ten = self.ten[part] = TenStops(self.clock, self.axes, one.stops[part], restart, demand)
+        ten.begin()
 
     def _press(self, one: ControllerSafety, signal: str, pressed: bool) -> None:
         """A button at the terminal that a signal is read from."""
