@@ -119,3 +119,25 @@ def test_the_turner_runs_falls_and_does_not_start_again_by_itself(page: Page) ->
     page.click(f"{bench} ul[aria-label='Safe modules'] button", "Connect")
     page.button("All in turn")
     page.wait(lambda: "released" in page.find(bench).text and "held safe" not in page.find(bench).text)
+
+
+def test_a_stop_that_was_measured_longer_is_found_mended_and_voided(page: Page) -> None:
+    page.go("/p/skelder/safety")
+    page.says("how long it takes CARRIAGE, LIFT and AUGERS to stop")
+    page.click("[aria-label='Record CARRIAGE: Stop time measured']")
+    page.fill("Readings of CARRIAGE, ms", "402 405,5 399 401 403 400 398 404 406")
+    page.says("At least 10 readings are needed, not 9.")
+    page.fill("Readings of CARRIAGE, ms", "402 405,5 399 401 403 400 398 404 406 440")
+    page.says("10 readings: mean 405.9 ms")
+    page.fill("Done by", "J. Ross")
+    page.button("Record it")
+    # The mean and three deviations of 12.29 ms: 405.85 + 36.86.
+    page.says("CARRIAGE, stop time", "J. Ross", "how long it takes LIFT and AUGERS to stop", "in time")
+    page.click("section[aria-label='From demand to standstill'] button", "CARRIAGE")
+    page.says("CARRIAGE took 442.71 ms to stop when it was measured", "420 ms are reckoned with")
+    page.button("Reckon with 443 ms")
+    page.no_longer("are reckoned with")
+    page.click("button[aria-label^='Void the record of CARRIAGE']")
+    page.fill("Why it does not hold", "Another load.")
+    page.button("Void it")
+    page.says("void: Another load.", "how long it takes CARRIAGE, LIFT and AUGERS to stop")

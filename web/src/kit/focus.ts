@@ -1,5 +1,5 @@
 /** Take the focus when it appears: what was opened to be typed into is typed into. */
-export function focused(node: HTMLInputElement | HTMLSelectElement): void {
+export function focused(node: HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement): void {
   node.focus();
   if (!(node instanceof HTMLInputElement) || node.type !== 'text') return;
   node.select();

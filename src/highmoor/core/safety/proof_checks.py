@@ -60,7 +60,7 @@ PROOF_CHECKS: tuple[Check, ...] = (
     ),
     Check(
         "SAF-126", _TOLD, "safety", "note", "Stop time never measured",
-        "No record on site says how long {names} takes to stop.",
+        "No record on site says how long it takes {names} to stop.",
         "What is reckoned with is only expected, until ten stops were measured.", _assumed, "ISO 13855:2010, Annex D",
     ),
     Check(

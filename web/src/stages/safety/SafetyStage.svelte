@@ -9,6 +9,7 @@
   import Failures from './Failures.svelte';
   import FunctionIndex from './FunctionIndex.svelte';
   import OnBench from './OnBench.svelte';
+  import Records from './Records.svelte';
   import SafeText from './SafeText.svelte';
   import { SafetyWork } from './safetyWork.svelte';
   import WayInTime from './WayInTime.svelte';
@@ -137,7 +138,7 @@
     <div class="row head"><h2>Starting again</h2></div>
     <Again {work} />
   </section>
-  {#key own.controller}<OnBench {work} />{/key}
+  {#key own.controller}<Records {work} /><OnBench {work} />{/key}
   <SafeText {plant} controller={own.controller} />
   <p class="quiet foot">
     Highmoor computes and documents what is configured here. It certifies nothing.

@@ -4,6 +4,7 @@ import { router } from '../../shell/router.svelte';
 
 export type FunctionTold = PartResult<'function.told'>;
 export type Segment = FunctionTold['logic'];
+export type Due = PartResult<'function.proofs'>['due'][number];
 export type Lane = FunctionTold['sensors'][number];
 
 /** The safety function that is worked on, and what can be done with it. */
