@@ -171,14 +171,22 @@ def _longer_logic_watchdog(analysis: Analysis, found: Finding) -> Remedy:
 
 
 def _as_measured(analysis: Analysis, found: Finding) -> Remedy | None:
-    """The stop reckoned with becomes what was measured, in whole milliseconds up."""
+    """The stop reckoned with becomes what was measured, in whole milliseconds up, in every function that stops it."""
     part = _part(analysis, found)
     told: ProofsTold = analysis.result("function.proofs", part.function)
     last = next((one.value_ms for one in told.records[part.id] if one.kind == "stop-time" and one.counts), None)
     if last is None:
         return None
-    stop = ceil(exact(last) - exact(reckoned_ms(part)) + exact(number_at(part.settings, "stop_ms")))
-    return _set(f"Reckon with {stop} ms", part.id, settings__stop_ms=stop)
+
+    def stop(one: SafetyPart) -> int:
+        return ceil(exact(last) - exact(reckoned_ms(one)) + exact(number_at(one.settings, "stop_ms")))
+
+    axis = part.device if isinstance(analysis.plant.find(part.device), Axis) else None
+    others = [one for one in analysis.plant.all(SafetyPart) if axis and one.device == axis and one.role == "actuator"]
+    late = [one for one in others if one.id == part.id or exact(last) > exact(reckoned_ms(one))] or [part]
+    made: list[edits.Edit] = [edits.SetFields(ids=[one.id], values={"settings.stop_ms": stop(one)}) for one in late]
+    label = f"Reckon with {stop(part)} ms" + (f" in {len(late)} functions" if len(late) > 1 else "")
+    return Remedy(label, "in the project", edits.Batch(edits=made) if len(made) > 1 else made[0])
 
 
 def _safe_type(analysis: Analysis, found: Finding) -> Remedy:

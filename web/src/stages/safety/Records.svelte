@@ -65,7 +65,11 @@
         {#each told.due as due (key(due))}
           {@const stops = due.kind === 'stop-time' ? bench?.stops[due.part] : undefined}
           <tr>
-            <td>{due.name}</td>
+            <td
+              ><button class="plain" onclick={() => work.open(own?.id ?? '', due.part)}
+                >{due.name}</button
+              ></td
+            >
             <td>{due.label}</td>
             <td>{due.every}</td>
             <td class="mono">{due.last || '–'}</td>
@@ -184,6 +188,10 @@
   }
   td:first-child,
   th:first-child {
+    padding-left: 0;
+  }
+  td:first-child button {
+    font-weight: 400;
     padding-left: 0;
   }
   .bad {
