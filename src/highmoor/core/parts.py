@@ -32,6 +32,8 @@ from highmoor.core.safety.checks import FUNCTION_CHECKS
 from highmoor.core.safety.pair_checks import PAIR_CHECKS
 from highmoor.core.safety.part_checks import PART_CHECKS
 from highmoor.core.safety.proof_checks import PROOF_CHECKS
+from highmoor.core.safety.scanner import parts as scanner_parts
+from highmoor.core.safety.scanner.checks import SCANNER_CHECKS
 from highmoor.core.signals import checks as signal_checks
 from highmoor.core.signals import (
     holders,
@@ -75,6 +77,7 @@ PARTS: tuple[Part, ...] = (
     *safe_pairs.PARTS,
     *safety_functions.PARTS,
     *safety_proofs.PARTS,
+    *scanner_parts.PARTS,
     *safety_document.PARTS,
 )
 
@@ -120,6 +123,7 @@ CHECKS: tuple[Check, ...] = (
     *PART_CHECKS,
     *PAIR_CHECKS,
     *PROOF_CHECKS,
+    *SCANNER_CHECKS,
 )
 
 

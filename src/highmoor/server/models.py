@@ -342,6 +342,47 @@ class SafetyFunction(Row):
     settings = models.JSONField()
 
 
+class Scanner(Row):
+    controller = _owner("Controller")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    type = models.CharField(max_length=40, default="own")
+    device = _maybe("Station")
+    note = models.TextField(default="")
+    settings = models.JSONField()
+
+
+class Situation(Row):
+    scanner = _owner("Scanner")
+    name = models.CharField(max_length=200)
+    rank = _rank()
+    select = models.CharField(max_length=40, default="")
+    settings = models.JSONField()
+
+
+class Zone(Row):
+    scanner = _owner("Scanner")
+    letter = models.CharField(max_length=8)
+    kind = models.CharField(max_length=20)
+    rank = _rank()
+    settings = models.JSONField()
+
+
+class PlanShape(Row):
+    scanner = _owner("Scanner")
+    kind = models.CharField(max_length=20)
+    rank = _rank()
+    situation = _maybe("Situation")
+    settings = models.JSONField()
+
+
+class ZoneUse(Row):
+    situation = _owner("Situation")
+    output = models.IntegerField()
+    rank = _rank()
+    zone = _maybe("Zone")
+
+
 class SafetyPart(Row):
     """`place` and `device` name rows of more than one table; the core keeps them whole."""
 
@@ -497,6 +538,11 @@ ROW_MODELS: dict[str, type[Row]] = {
     "robots": Robot,
     "axes": Axis,
     "functions": SafetyFunction,
+    "scanners": Scanner,
+    "situations": Situation,
+    "zones": Zone,
+    "plan_shapes": PlanShape,
+    "zone_uses": ZoneUse,
     "safety_parts": SafetyPart,
     "uses": Use,
     "proofs": Proof,

@@ -12,7 +12,21 @@ _STAGES: dict[Stage, tuple[str, frozenset[str]]] = {
     "networks": ("NET-190", frozenset({"networks", "stations", "connections", "exchanges"})),
     "signals": ("SIG-190", frozenset({"signals", "links"})),
     "motion": ("MOT-190", frozenset({"command_profiles", "robots", "axes", "uses", "chain_links", "moves"})),
-    "safety": ("SAF-190", frozenset({"functions", "safety_parts", "proofs"})),
+    "safety": (
+        "SAF-190",
+        frozenset(
+            {
+                "functions",
+                "safety_parts",
+                "proofs",
+                "scanners",
+                "situations",
+                "zones",
+                "plan_shapes",
+                "zone_uses",
+            }
+        ),
+    ),
 }
 
 

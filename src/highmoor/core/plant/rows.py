@@ -416,6 +416,73 @@ class SafetyFunction:
 
 
 @dataclass(frozen=True, slots=True)
+class Scanner:
+    """An area scanner: its type, or `own` by its data sheet; `device` is the station by which it speaks, if it does.
+
+    `settings` holds where it stands, how it is set up and what its data sheet says, mm, degrees and ms.
+    """
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True)]
+    name: str
+    rank: str
+    type: str = "own"
+    device: Annotated[str | None, Ref(("stations",), on_removal="clear")] = None
+    note: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Situation:
+    """Which zones a scanner watches while its inputs say so: `select` is a pattern of 0 and 1, input by input."""
+
+    id: str
+    scanner: Annotated[str, Ref(("scanners",), owner=True)]
+    name: str
+    rank: str
+    select: str = ""
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Zone:
+    """An area a scanner watches; `settings.shape` is how it is drawn."""
+
+    id: str
+    scanner: Annotated[str, Ref(("scanners",), owner=True)]
+    letter: str
+    kind: Literal["protective", "warning"]
+    rank: str
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class PlanShape:
+    """What stands around a scanner: a hazard's area, a wall's or a guard's line, a line by which somebody comes.
+
+    A hazard can be one of a `situation` alone. `settings.points` are mm.
+    """
+
+    id: str
+    scanner: Annotated[str, Ref(("scanners",), owner=True)]
+    kind: Literal["hazard", "wall", "guard", "open"]
+    rank: str
+    situation: Annotated[str | None, Ref(("situations",), on_removal="clear")] = None
+    settings: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class ZoneUse:
+    """Which zone an output of a scanner answers to in a situation; None for none."""
+
+    id: str
+    situation: Annotated[str, Ref(("situations",), owner=True)]
+    output: int
+    rank: str
+    zone: Annotated[str | None, Ref(("zones",), on_removal="clear")] = None
+
+
+@dataclass(frozen=True, slots=True)
 class SafetyPart:
     """A sensor or an actuator of a safety function.
 
@@ -432,7 +499,7 @@ class SafetyPart:
     block: str = ""
     place: Annotated[str | None, Ref(("modules", "exchanges"), on_removal="clear")] = None
     key: str = ""
-    device: Annotated[str | None, Ref(("stations", "axes"), on_removal="clear")] = None
+    device: Annotated[str | None, Ref(("stations", "axes", "scanners"), on_removal="clear")] = None
     settings: Json = field(default_factory=dict)
 
 
@@ -660,6 +727,11 @@ TABLES: dict[str, Table] = {
         _table("robots", "z", Robot),
         _table("axes", "a", Axis),
         _table("functions", "wf", SafetyFunction),
+        _table("scanners", "ws", Scanner),
+        _table("situations", "wt", Situation),
+        _table("zones", "wz", Zone),
+        _table("plan_shapes", "wa", PlanShape),
+        _table("zone_uses", "wu", ZoneUse),
         _table("safety_parts", "wp", SafetyPart),
         _table("uses", "h", Use),
         _table("proofs", "wv", Proof),

@@ -57,6 +57,7 @@ from highmoor.core.project.proof_edits import add_proof, refuse_if_record, void_
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.robot_edits import add_robot, meet_type
 from highmoor.core.project.safety_edits import add_function, add_part, use_signal
+from highmoor.core.project.scanner_edits import add_plan_shape, add_scanner, add_situation, add_zone, use_zone
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
 from highmoor.core.project.signal_tables.taking import take_signals
@@ -178,6 +179,11 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.MeetType: meet_type,
     edits.AddSafetyFunction: add_function,
     edits.AddSafetyPart: add_part,
+    edits.AddScanner: add_scanner,
+    edits.AddZone: add_zone,
+    edits.AddSituation: add_situation,
+    edits.AddPlanShape: add_plan_shape,
+    edits.UseZone: use_zone,
     edits.AddProof: add_proof,
     edits.VoidProof: void_proof,
     edits.UseSignal: use_signal,

@@ -473,6 +473,56 @@ class AddSafetyPart(_Edit):
     tag: Tag | None = None
 
 
+class AddScanner(_Edit):
+    """An area scanner of a controller, of a type, without zones yet; `station` is what it speaks by."""
+
+    kind: Literal["add-scanner"] = "add-scanner"
+    controller: RefId
+    scanner: str = Field(max_length=40)
+    name: str | None = Field(default=None, max_length=64)
+    station: RefId | None = None
+    tag: Tag | None = None
+
+
+class AddZone(_Edit):
+    """A zone of a scanner, under the next letter; without a shape a sector in front of it."""
+
+    kind: Literal["add-zone"] = "add-zone"
+    scanner: RefId
+    zone: Literal["protective", "warning"] = "protective"
+    shape: dict[str, Any] | None = None
+    tag: Tag | None = None
+
+
+class AddSituation(_Edit):
+    """A situation of a scanner, selected by the next input alone."""
+
+    kind: Literal["add-situation"] = "add-situation"
+    scanner: RefId
+    name: str | None = Field(default=None, max_length=64)
+    tag: Tag | None = None
+
+
+class AddPlanShape(_Edit):
+    """A hazard, a wall, a guard or a line by which somebody comes; a hazard of one situation, or of all."""
+
+    kind: Literal["add-plan-shape"] = "add-plan-shape"
+    scanner: RefId
+    shape: Literal["hazard", "wall", "guard", "open"]
+    points: list[Any] = Field(max_length=500)
+    situation: RefId | None = None
+    tag: Tag | None = None
+
+
+class UseZone(_Edit):
+    """The zone that an output of a scanner answers to in a situation, instead of the one it had; None for none."""
+
+    kind: Literal["use-zone"] = "use-zone"
+    situation: RefId
+    output: int = Field(ge=1, le=16)
+    zone: RefId | None = None
+
+
 class Reading(BaseModel):
     """What was measured of a stop: of which speed, load, direction, how it was started, with what instrument."""
 
@@ -784,6 +834,11 @@ Edit = Annotated[
     | MeetType
     | AddSafetyFunction
     | AddSafetyPart
+    | AddScanner
+    | AddZone
+    | AddSituation
+    | AddPlanShape
+    | UseZone
     | AddProof
     | VoidProof
     | UseSignal

@@ -72,7 +72,7 @@ UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     9: {},
     # 11: safety functions and their parts; what a controller's safe part runs by.
     10: {},
-    # 12: records of what was measured, tested and replaced.
+    # 12: records of what was measured, tested and replaced; scanners with zones and situations.
     11: {},
 }
 

@@ -47,6 +47,7 @@ from highmoor.core.plant.rows import (
     Move,
     Network,
     PinnedType,
+    PlanShape,
     Port,
     Program,
     Proof,
@@ -54,11 +55,15 @@ from highmoor.core.plant.rows import (
     Robot,
     SafetyFunction,
     SafetyPart,
+    Scanner,
     Signal,
+    Situation,
     Spare,
     Station,
     Task,
     Use,
+    Zone,
+    ZoneUse,
 )
 from highmoor.core.project.built_fields import BUILT_FIELDS
 from highmoor.core.project.lists.kept import COLUMNS_FIELD, LINE_FIELDS
@@ -66,6 +71,13 @@ from highmoor.core.project.lists.naming import read_pattern
 from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, program_fields, signal_fields
 from highmoor.core.project.wires import around, bus_of_station
 from highmoor.core.safety.fields import function_fields, part_fields, proof_fields, safe_module_fields, safe_part_fields
+from highmoor.core.safety.scanner.fields import (
+    plan_shape_fields,
+    scanner_fields,
+    situation_fields,
+    zone_fields,
+    zone_use_fields,
+)
 from highmoor.core.signals.declared import shape_object
 
 _CABINET = (
@@ -452,6 +464,11 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     Axis: axis_fields,
     SafetyFunction: function_fields,
     SafetyPart: part_fields,
+    Scanner: scanner_fields,
+    Situation: situation_fields,
+    Zone: zone_fields,
+    PlanShape: plan_shape_fields,
+    ZoneUse: zone_use_fields,
     Proof: proof_fields,
     ChainLink: chain_link_fields,
     Move: move_fields,

@@ -13,6 +13,7 @@ from highmoor.core.plant.rows import (
     Module,
     SafetyFunction,
     SafetyPart,
+    Scanner,
     Signal,
     Station,
     Use,
@@ -49,9 +50,9 @@ def add_part(draft: Draft, edit: edits.AddSafetyPart) -> None:
         known = ", ".join(BLOCKS[edit.role])
         raise Refusal(f"“{edit.block}” is no kind of {edit.role}; there are {known}.", field="block", value=edit.block)
     place, key = _wired(draft, edit)
-    device: Station | Axis | None = draft.plant.get(draft.resolve(edit.device), object) if edit.device else None  # type: ignore[assignment]
-    if device is not None and not isinstance(device, Station | Axis):
-        raise Refusal("A part of a safety function is a station or an axis.", place=device.id, field="device")
+    device: object = draft.plant.get(draft.resolve(edit.device), object) if edit.device else None
+    if device is not None and not isinstance(device, Station | Axis | Scanner):
+        raise Refusal("A part is a station, an axis or a scanner.", place=edit.device or "", field="device")
     parts = draft.plant.children(SafetyPart, function.id)
     usual = device.name if device else block.label.capitalize()
     name = edit.name or draft.free_name(usual, [part.name for part in parts])

@@ -18,9 +18,10 @@ from highmoor.core.motion.fields import drives_of
 from highmoor.core.numbers import exact
 from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, Exchange, Module, Proof, SafetyFunction, SafetyPart
+from highmoor.core.plant.rows import Axis, Exchange, Module, Proof, SafetyFunction, SafetyPart, Scanner
 from highmoor.core.safety.failing import ALLOWS, USUAL_BETA, USUAL_DC
 from highmoor.core.safety.proofs import FIELD_MONTHS, USUAL_STOP_TIME_MONTHS
+from highmoor.core.safety.scanner.types import scanner_set
 from highmoor.core.safety.settings import (
     ASKED,
     BLOCKS,
@@ -122,7 +123,7 @@ def part_fields(plant: Plant, catalogue: Catalogue, row: SafetyPart) -> tuple[Fi
         FieldSpec("place", "Wired to", "choice", optional=True, choices=tuple(_places(plant, catalogue, row))),
         FieldSpec("key", "Channels", "text", default="", optional=True, read=_channel, show=partial(_in_words, pairs),
                   hint="The channel by its number, of two taken together the first."),
-        *(_sensor_fields(block) if sensor else _actuator_fields(block)),
+        *(_sensor_fields(block, plant.find(row.device)) if sensor else _actuator_fields(block)),
         *_failing_fields(),
     )  # fmt: skip
 
@@ -132,6 +133,9 @@ def _devices(plant: Plant, catalogue: Catalogue, row: SafetyPart) -> Iterator[Ch
     function: SafetyFunction | None = plant.find(row.function)
     if function is None:
         return
+    if row.role == "sensor":
+        for scanner in plant.children(Scanner, function.controller):
+            yield Choice(scanner.id, f"scanner {scanner.name}")
     if row.role == "actuator":
         for axis in plant.children(Axis, function.controller):
             yield Choice(axis.id, f"axis {axis.name}")
@@ -168,8 +172,14 @@ def _places(plant: Plant, catalogue: Catalogue, row: SafetyPart) -> Iterator[Cho
 _TESTED_HINT = "If empty: where it is opened less often, for PL e every month, for PL d every year."
 
 
-def _sensor_fields(block: Block | None) -> Iterator[FieldSpec]:
-    yield _ms("worst_ms", "Responds within", hint="Of contacts 0: they open as they are moved.")
+def _sensor_fields(block: Block | None, device: object) -> Iterator[FieldSpec]:
+    if isinstance(device, Scanner):
+        outputs = scanner_set(device.type, device.settings).outputs
+        yield FieldSpec("settings.output", "By its output", "integer", minimum=1, maximum=outputs, default=1,
+                        optional=True, section="safety")  # fmt: skip
+        yield _ms("worst_ms", "Responds within", disabled="it follows from the scanner")
+    else:
+        yield _ms("worst_ms", "Responds within", hint="Of contacts 0: they open as they are moved.")
     yield FieldSpec("settings.pulsed", "Has pulsed outputs of its own", "boolean", default=False, optional=True,
                     section="safety", hint="It tests its two outputs itself.")  # fmt: skip
     yield _ms("pulse_ms", "its test pulses last", maximum=100)

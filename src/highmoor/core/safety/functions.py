@@ -36,6 +36,15 @@ def _told(reader: Reader, root: str) -> FunctionTold:
     return FunctionTold(sensors, logic, actuators, time, level, change)
 
 
+def total_ms(told: FunctionTold, sensor: str) -> float | None:
+    """From a demand at one sensor to standstill at worst; None where that cannot be told."""
+    lane = next((one for one in told.sensors if one.part == sensor), None)
+    if lane is None or not told.actuators:
+        return None
+    totals = [_way(lane, told.logic, actuator).total_ms for actuator in told.actuators]
+    return None if None in totals else max(one for one in totals if one is not None)
+
+
 def _time(sensors: tuple[LaneTold, ...], logic: SegmentTold, actuators: tuple[LaneTold, ...]) -> TimeTold:
     """Of all ways through the function the one that takes longest: the worst sensor's, to the worst actuator."""
     if not sensors or not actuators:

@@ -11,8 +11,9 @@ from highmoor.core.catalogue.types import DeviceType
 from highmoor.core.hardware.parts import head_of
 from highmoor.core.hardware.safe_pairs import Pair, pair_at
 from highmoor.core.numbers import exact, fraction_at, number_at, shown
-from highmoor.core.plant.rows import Axis, Controller, Exchange, Module, Rail, SafetyPart, Station
+from highmoor.core.plant.rows import Axis, Controller, Exchange, Module, Rail, SafetyPart, Scanner, Station
 from highmoor.core.safety.failing import failing_of, lowest
+from highmoor.core.safety.scanner.types import scanner_set
 from highmoor.core.safety.settings import BLOCKS, BRAKING, is_safe, safe_part_of, watchdog_of
 from highmoor.core.safety.told import LaneTold, SegmentTold
 from highmoor.core.signals.at import At
@@ -79,14 +80,16 @@ def lane_of(reader: Reader, part: SafetyPart, demand: Fraction | None) -> LaneTo
 
 
 def _own(reader: Reader, part: SafetyPart, demand: Fraction | None, *, single: bool) -> SegmentTold:
-    device: Station | Axis | None = reader.find(part.device)
+    device: Station | Axis | Scanner | None = reader.find(part.device)
     block = BLOCKS[part.role].get(part.block)
     words = [*([device.name] if device else []), *([block.label] if block else [])]
-    worst = fraction_at(part.settings, "worst_ms")
+    worst, field = fraction_at(part.settings, "worst_ms"), "settings.worst_ms"
+    if isinstance(device, Scanner):
+        worst, field = exact(scanner_set(device.type, device.settings).response_ms), ""
     fails = failing_of(part.settings, demand, single=single)
     return SegmentTold(
         part.role, part.id, part.name, None if worst is None else float(worst), None, ", ".join(words),
-        "settings.worst_ms", fails.pfh, fails.level, fails.says, fails.replace_years,
+        field, fails.pfh, fails.level, fails.says, fails.replace_years,
     )  # fmt: skip
 
 

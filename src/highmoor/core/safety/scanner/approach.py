@@ -1,0 +1,148 @@
+"""From where somebody can come, where he then enters a zone, and how near the hazard that is.
+
+Space is what nothing stands in. Somebody is as thick as a leg: where a leg does not pass, nobody comes. He comes from
+the lines that are drawn as open; with none of them, from all around.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import shapely
+from shapely import LineString, MultiLineString, Point, Polygon, box
+from shapely.geometry.base import BaseGeometry
+from shapely.ops import nearest_points
+
+from highmoor.core.safety.scanner import shapes
+from highmoor.core.safety.scanner.sight import NOTHING, pieces
+
+# A leg, by the test piece that stands for it (IEC 61496-3), and somebody who stands.
+LEG_MM, STANDS_MM = 70.0, 300.0
+# How thick a wall's line is, and within what of it an edge is closed.
+_WALL_MM, _CLOSED_MM = 1.0, 5.0
+# What a leg fills is drawn so much larger that it meets what it touches; no more than a wall is thick.
+_TOUCHES_MM = 0.5
+# So far a corner of 40 degrees between an edge and a wall keeps a leg away.
+_CORNER_MM = 100.0
+_SEGMENTS = 8
+# What is less than this is no place.
+_AREA_MM2 = 10_000.0
+_AROUND_MM = 1_000.0
+# An edge shorter than this is a corner.
+_EDGE_MM = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Ground:
+    """What stands around a scanner: walls, the lines by which somebody comes, and the hazard."""
+
+    walls: BaseGeometry
+    open: BaseGeometry
+    hazard: BaseGeometry
+
+
+@dataclass(frozen=True, slots=True)
+class Approach:
+    """Of a zone: the edge by which it is entered, whether the hazard is reached past it, where somebody can stand
+    behind it unseen."""
+
+    edge: BaseGeometry
+    past: bool
+    behind: BaseGeometry
+
+
+@dataclass(frozen=True, slots=True)
+class Nearest:
+    """Where the open edge comes nearest to the hazard, and how near, mm."""
+
+    at: shapes.Point
+    hazard: shapes.Point
+    distance: float
+
+
+def ground(walls: Sequence[Sequence[shapes.Point]], opens: Sequence[Sequence[shapes.Point]],
+           hazards: Sequence[Sequence[shapes.Point]]) -> Ground:  # fmt: skip
+    """Of lines of walls and open edges, and of areas of hazard."""
+    lines = [[LineString(line) for line in some if len(line) > 1] for some in (walls, opens)]
+    areas = [Polygon(ring).buffer(0) for ring in hazards if len(ring) > 2]
+    return Ground(MultiLineString(lines[0]), MultiLineString(lines[1]), shapely.union_all(areas) if areas else NOTHING)
+
+
+def approach(zone: BaseGeometry, around: Ground) -> Approach:
+    """How a zone is come to. A zone of no area is entered nowhere, and anything is reached past it."""
+    everything = shapely.union_all([zone, around.walls, around.open, around.hazard])
+    if everything.is_empty:
+        return Approach(MultiLineString(), past=False, behind=NOTHING)
+    left, low, right, high = everything.bounds
+    space = box(left - _AROUND_MM, low - _AROUND_MM, right + _AROUND_MM, high + _AROUND_MM)
+    walls = around.walls.buffer(_WALL_MM, quad_segs=_SEGMENTS)
+    solid = shapely.union_all([zone, walls])
+    # Where the middle of a leg can be.
+    within = space.difference(solid.buffer(LEG_MM / 2, quad_segs=_SEGMENTS))
+    begins = around.open if not around.open.is_empty else space.boundary
+    # A leg begins on the line itself, or as near to it as it comes.
+    near = begins.buffer(LEG_MM, quad_segs=_SEGMENTS)
+    comes = _reached([piece for piece in pieces(within) if piece.intersects(near)], walls)
+    closed = around.walls.buffer(_CLOSED_MM, quad_segs=_SEGMENTS)
+    edge = zone.boundary.intersection(comes) if not zone.is_empty else MultiLineString()
+    if not edge.is_empty:
+        # Into the corner between an edge and a wall a leg does not go, but what is on it may.
+        corners = edge.buffer(_CORNER_MM, quad_segs=_SEGMENTS)
+        edge = zone.boundary.intersection(corners).difference(closed)
+    past = not around.hazard.is_empty and comes.intersects(around.hazard)
+    return Approach(_lines(edge), past, _behind(space, solid, comes, around))
+
+
+def _reached(middles: list[Polygon], walls: BaseGeometry) -> BaseGeometry:
+    """What a leg fills whose middle can be there."""
+    if not middles:
+        return NOTHING
+    where = shapely.union_all(middles)
+    return where.buffer(LEG_MM / 2 + _TOUCHES_MM, quad_segs=_SEGMENTS).difference(walls)
+
+
+def _behind(space: BaseGeometry, solid: BaseGeometry, comes: BaseGeometry, around: Ground) -> BaseGeometry:
+    """Where somebody stands who has gone through the zone: enclosed, unwatched, not the hazard itself."""
+    rest = space.difference(shapely.union_all([solid, comes, around.hazard]))
+    outside = space.boundary
+    pieces = [piece for piece in pieces(rest) if not piece.intersects(outside)]
+    if not pieces:
+        return NOTHING
+    stands = (
+        shapely.union_all(pieces).buffer(-STANDS_MM / 2, quad_segs=_SEGMENTS).buffer(STANDS_MM / 2, quad_segs=_SEGMENTS)
+    )
+    kept = [piece for piece in pieces(stands) if piece.area > _AREA_MM2]
+    return shapely.union_all(kept) if kept else NOTHING
+
+
+def nearest(edge: BaseGeometry, hazard: BaseGeometry) -> Nearest | None:
+    """Where somebody who enters has the shortest way to the hazard; None where nobody enters, or nothing is there."""
+    if edge.is_empty or hazard.is_empty:
+        return None
+    at, there = nearest_points(edge, hazard)
+    return Nearest((at.x, at.y), (there.x, there.y), float(Point(at).distance(there)))
+
+
+def _lines(found: BaseGeometry) -> BaseGeometry:
+    """The lines of what two shapes have in common, without single points; those that go on are one."""
+    lines = [part for part in shapely.get_parts(found) if part.geom_type == "LineString" and part.length > _EDGE_MM]
+    return shapely.line_merge(MultiLineString(lines)) if lines else MultiLineString()
+
+
+def rings_of(area: BaseGeometry) -> tuple[tuple[shapes.Point, ...], ...]:
+    """Outlines of an area, to be drawn, in whole tenths of a millimetre."""
+    return tuple(
+        tuple((round(x, 1), round(y, 1)) for x, y in ring.coords)
+        for piece in pieces(area)
+        for ring in (piece.exterior, *piece.interiors)
+    )
+
+
+def lines_of(lines: BaseGeometry) -> tuple[tuple[shapes.Point, ...], ...]:
+    """Lines, to be drawn."""
+    return tuple(
+        tuple((round(x, 1), round(y, 1)) for x, y in part.coords)
+        for part in shapely.get_parts(lines)
+        if part.geom_type == "LineString"
+    )
