@@ -45,6 +45,7 @@ from tests.core.networks.profibus_dp import wrong as profibus
 from tests.core.networks.profinet import wrong as profinet
 from tests.core.plants import built, hall
 from tests.core.safety import wrong as safety
+from tests.core.safety.scanner import wrong as scanners
 from tests.core.signals import test_programs as programs
 from tests.core.signals import test_signals as signals
 from tests.core.signals import test_structures as structures
@@ -349,6 +350,7 @@ EXAMPLES.update({
 })  # fmt: skip
 
 EXAMPLES.update(safety.WRONG)
+EXAMPLES.update(scanners.WRONG)
 
 BROKEN = {"HW-190": "rail.power", "NET-190": "network.timing", "SIG-190": "exchange.links", "MOT-190": "axis.chain",
           "SAF-190": "function.told"}  # fmt: skip
@@ -380,10 +382,13 @@ BY_HAND = {
     *ports.BY_HAND,
     *motion.BY_HAND,
     *safety.BY_HAND,
+    *scanners.BY_HAND,
 }
 """What no single edit mends: another device, a decision, or hands in the cabinet."""
 
 FOLLOWS = {
+    # Reset by hand it is for whoever resets to look.
+    "SAF-310": "SAF-309",
     "HW-103": "HW-102",
     "MOT-102": "MOT-131",
     "MOT-103": "MOT-102",

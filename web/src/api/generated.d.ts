@@ -2154,6 +2154,31 @@ export interface components {
             note: string;
         };
         /**
+         * PlanShape
+         * @description What stands around a scanner: a hazard's area, a wall's or a guard's line, a line by which somebody comes.
+         *
+         *     A hazard can be one of a `situation` alone. `settings.points` are mm.
+         */
+        PlanShape: {
+            /** Id */
+            id: string;
+            /** Scanner */
+            scanner: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "hazard" | "wall" | "guard" | "open";
+            /** Rank */
+            rank: string;
+            /** Situation */
+            situation?: string | null;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * PlantOut
          * @description A plant as a view needs it to begin with; `configured` is the last revision that changed what is configured.
          */
@@ -2386,6 +2411,16 @@ export interface components {
             axes: components["schemas"]["Axis"][];
             /** Functions */
             functions: components["schemas"]["SafetyFunction"][];
+            /** Scanners */
+            scanners: components["schemas"]["Scanner"][];
+            /** Situations */
+            situations: components["schemas"]["Situation"][];
+            /** Zones */
+            zones: components["schemas"]["Zone"][];
+            /** Plan Shapes */
+            plan_shapes: components["schemas"]["PlanShape"][];
+            /** Zone Uses */
+            zone_uses: components["schemas"]["ZoneUse"][];
             /** Safety Parts */
             safety_parts: components["schemas"]["SafetyPart"][];
             /** Uses */
@@ -2482,6 +2517,38 @@ export interface components {
             };
         };
         /**
+         * Scanner
+         * @description An area scanner: its type, or `own` by its data sheet; `device` is the station by which it speaks, if it does.
+         *
+         *     `settings` holds where it stands, how it is set up and what its data sheet says, mm, degrees and ms.
+         */
+        Scanner: {
+            /** Id */
+            id: string;
+            /** Controller */
+            controller: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Type
+             * @default own
+             */
+            type: string;
+            /** Device */
+            device?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * Signal
          * @description A named, typed variable of a controller's program, or an element of one that is a structure or an array.
          *
@@ -2533,6 +2600,29 @@ export interface components {
              * @default
              */
             initial: string;
+        };
+        /**
+         * Situation
+         * @description Which zones a scanner watches while its inputs say so: `select` is a pattern of 0 and 1, input by input.
+         */
+        Situation: {
+            /** Id */
+            id: string;
+            /** Scanner */
+            scanner: string;
+            /** Name */
+            name: string;
+            /** Rank */
+            rank: string;
+            /**
+             * Select
+             * @default
+             */
+            select: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Spare
@@ -2669,6 +2759,45 @@ export interface components {
             role: string;
             /** Rank */
             rank: string;
+        };
+        /**
+         * Zone
+         * @description An area a scanner watches; `settings.shape` is how it is drawn.
+         */
+        Zone: {
+            /** Id */
+            id: string;
+            /** Scanner */
+            scanner: string;
+            /** Letter */
+            letter: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "protective" | "warning";
+            /** Rank */
+            rank: string;
+            /** Settings */
+            settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ZoneUse
+         * @description Which zone an output of a scanner answers to in a situation; None for none.
+         */
+        ZoneUse: {
+            /** Id */
+            id: string;
+            /** Situation */
+            situation: string;
+            /** Output */
+            output: number;
+            /** Rank */
+            rank: string;
+            /** Zone */
+            zone?: string | null;
         };
         /** FindingOut */
         FindingOut: {
@@ -3883,6 +4012,62 @@ export interface components {
             load_ma: number;
             /** Rating Ma */
             rating_ma: number;
+        };
+        /**
+         * GuardTold
+         * @description What an output of a scanner does in a situation.
+         *
+         *     `total_ms` is from somebody in the zone to standstill, `needed` the distance that asks for; None where it cannot be
+         *     told, and `missing` says why. `edge` is where somebody enters the zone, `near` the place there that comes nearest to
+         *     the hazard, `distance` how near; `short` what that is too little (below 0 what is over), at the `bearing` from the
+         *     scanner. `past`: the hazard is reached without entering. `behind` is where somebody can stand unseen.
+         */
+        GuardTold: {
+            /** Output */
+            output: number;
+            /** Zone */
+            zone: string | null;
+            /** Parts */
+            parts: string[];
+            /** Total Ms */
+            total_ms: number | null;
+            /** Needed */
+            needed: number | null;
+            /** Missing */
+            missing: string;
+            /** Edge */
+            edge: [
+                number,
+                number
+            ][][];
+            /** Near */
+            near: [
+                number,
+                number
+            ] | null;
+            /** Hazard */
+            hazard: [
+                number,
+                number
+            ] | null;
+            /** Distance */
+            distance: number | null;
+            /** Short */
+            short: number | null;
+            /** Bearing */
+            bearing: number | null;
+            /** Past */
+            past: boolean;
+            /** Behind */
+            behind: [
+                number,
+                number
+            ][][];
+            /** Needed Line */
+            needed_line: [
+                number,
+                number
+            ][][];
         };
         /**
          * HandoverTold
@@ -5147,7 +5332,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ControllerSafeTextOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["ControllerSafeTextOut"])[];
         };
         /**
          * ProcessData
@@ -5715,6 +5900,62 @@ export interface components {
             over: boolean;
         };
         /**
+         * ScannerTold
+         * @description A scanner: its response, what of the plan it sees, how far; `rule` says by which clause its distance counts, and
+         *     `refused` why no distance can be told of it as it is set up.
+         */
+        ScannerTold: {
+            /** Response Ms */
+            response_ms: number;
+            /** Scan Ms */
+            scan_ms: number;
+            /** Scans */
+            scans: number;
+            /** Fixed Ms */
+            fixed_ms: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Looks */
+            looks: number;
+            /** Angle */
+            angle: number;
+            /** Range */
+            range: number;
+            /** Height */
+            height: number;
+            /** Resolution */
+            resolution: number;
+            /** Tolerance */
+            tolerance: number;
+            /** Inputs */
+            inputs: number;
+            /** Outputs */
+            outputs: number;
+            /** Sight */
+            sight: [
+                number,
+                number
+            ][][];
+            /** Rule */
+            rule: string;
+            /** Refused */
+            refused: string;
+        };
+        /** ScannerToldOut */
+        ScannerToldOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "scanner.told";
+            result: components["schemas"]["ScannerTold"] | null;
+        };
+        /**
          * SeatFacts
          * @description A place on the rail as drawn. Width in mm; an open place has no module.
          */
@@ -5872,6 +6113,32 @@ export interface components {
              */
             part: "signal.uses";
             result: components["schemas"]["SignalUses"] | null;
+        };
+        /**
+         * SituationTold
+         * @description A situation: its outputs in order, its hazards, and why it is not selected alone; "" where it is.
+         */
+        SituationTold: {
+            /** Guards */
+            guards: components["schemas"]["GuardTold"][];
+            /** Hazards */
+            hazards: [
+                number,
+                number
+            ][][];
+            /** Problem */
+            problem: string;
+        };
+        /** SituationToldOut */
+        SituationToldOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "situation.told";
+            result: components["schemas"]["SituationTold"] | null;
         };
         /**
          * SlowestPath
@@ -6482,6 +6749,40 @@ export interface components {
             problem: string;
         };
         /**
+         * ZoneTold
+         * @description A zone: as it is drawn, what of it is watched, how much is not (mm²) and whether that is because it lies beyond
+         *     the range; `problem` where it is no area.
+         */
+        ZoneTold: {
+            /** Drawn */
+            drawn: [
+                number,
+                number
+            ][];
+            /** Watched */
+            watched: [
+                number,
+                number
+            ][][];
+            /** Lost Mm2 */
+            lost_mm2: number;
+            /** Beyond */
+            beyond: boolean;
+            /** Problem */
+            problem: string;
+        };
+        /** ZoneToldOut */
+        ZoneToldOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "zone.told";
+            result: components["schemas"]["ZoneTold"] | null;
+        };
+        /**
          * Stretch
          * @description A stretch of a cycle, bit times: what goes on, whose it is ("" for the master's own).
          */
@@ -6788,6 +7089,30 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AddPlanShape
+         * @description A hazard, a wall, a guard or a line by which somebody comes; a hazard of one situation, or of all.
+         */
+        AddPlanShape: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-plan-shape";
+            /** Scanner */
+            scanner: string;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "hazard" | "wall" | "guard" | "open";
+            /** Points */
+            points: unknown[];
+            /** Situation */
+            situation?: string | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddPorts
          * @description A station or a module (`head`) becomes an IO-Link master with so many ports, as its file tells unless given.
          */
@@ -6948,6 +7273,27 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AddScanner
+         * @description An area scanner of a controller, of a type, without zones yet; `station` is what it speaks by.
+         */
+        AddScanner: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-scanner";
+            /** Controller */
+            controller: string;
+            /** Scanner */
+            scanner: string;
+            /** Name */
+            name?: string | null;
+            /** Station */
+            station?: string | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AddSignals
          * @description A run of signals with a counting pattern, linked to consecutive places if one is given.
          *
@@ -7005,6 +7351,23 @@ export interface components {
             scaling?: {
                 [key: string]: unknown;
             } | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
+         * AddSituation
+         * @description A situation of a scanner, selected by the next input alone.
+         */
+        AddSituation: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-situation";
+            /** Scanner */
+            scanner: string;
+            /** Name */
+            name?: string | null;
             /** Tag */
             tag?: string | null;
         };
@@ -7132,6 +7495,31 @@ export interface components {
             tag?: string | null;
         };
         /**
+         * AddZone
+         * @description A zone of a scanner, under the next letter; without a shape a sector in front of it.
+         */
+        AddZone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-zone";
+            /** Scanner */
+            scanner: string;
+            /**
+             * Zone
+             * @default protective
+             * @enum {string}
+             */
+            zone: "protective" | "warning";
+            /** Shape */
+            shape?: {
+                [key: string]: unknown;
+            } | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * AsConfigured
          * @description What was said as built of stations, networks or devices is forgotten; of everything where none is named.
          *
@@ -7163,7 +7551,7 @@ export interface components {
              */
             kind: "batch";
             /** Edits */
-            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
+            edits: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddScanner"] | components["schemas"]["AddZone"] | components["schemas"]["AddSituation"] | components["schemas"]["AddPlanShape"] | components["schemas"]["UseZone"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"])[];
         };
         /**
          * Calibrate
@@ -7566,7 +7954,7 @@ export interface components {
          */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddScanner"] | components["schemas"]["AddZone"] | components["schemas"]["AddSituation"] | components["schemas"]["AddPlanShape"] | components["schemas"]["UseZone"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
             /**
              * Selection
              * @default []
@@ -8001,6 +8389,23 @@ export interface components {
             signal?: string | null;
         };
         /**
+         * UseZone
+         * @description The zone that an output of a scanner answers to in a situation, instead of the one it had; None for none.
+         */
+        UseZone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "use-zone";
+            /** Situation */
+            situation: string;
+            /** Output */
+            output: number;
+            /** Zone */
+            zone?: string | null;
+        };
+        /**
          * VoidProof
          * @description A record does not hold, and why; it stays where it is.
          */
@@ -8110,7 +8515,7 @@ export interface components {
             /** Label */
             label: string;
             /** Edit */
-            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
+            edit: components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddScanner"] | components["schemas"]["AddZone"] | components["schemas"]["AddSituation"] | components["schemas"]["AddPlanShape"] | components["schemas"]["UseZone"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"];
         };
         /**
          * TakeBackIn
@@ -8237,7 +8642,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ControllerSafeTextOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["ControllerSafeTextOut"])[];
         };
         /**
          * PartsIn
@@ -8539,7 +8944,7 @@ export interface components {
             /** Restart */
             restart: boolean;
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddScanner"] | components["schemas"]["AddZone"] | components["schemas"]["AddSituation"] | components["schemas"]["AddPlanShape"] | components["schemas"]["UseZone"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
         };
         /** CatalogueOut */
         CatalogueOut: {
@@ -11707,7 +12112,7 @@ export interface components {
              */
             hand: "in the plant" | "over the network" | "by hand";
             /** Edit */
-            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
+            edit?: (components["schemas"]["SetFields"] | components["schemas"]["AddTypes"] | components["schemas"]["ChangeType"] | components["schemas"]["SetSpare"] | components["schemas"]["AddController"] | components["schemas"]["InsertModules"] | components["schemas"]["MoveModules"] | components["schemas"]["MoveStations"] | components["schemas"]["ReplaceModule"] | components["schemas"]["Duplicate"] | components["schemas"]["Replicate"] | components["schemas"]["Paste"] | components["schemas"]["Remove"] | components["schemas"]["AddNetwork"] | components["schemas"]["AddStation"] | components["schemas"]["OnNetwork"] | components["schemas"]["AddClosingCable"] | components["schemas"]["AddConnection"] | components["schemas"]["AddExchange"] | components["schemas"]["AddWatch"] | components["schemas"]["TakeMap"] | components["schemas"]["AddTransfer"] | components["schemas"]["AddSignals"] | components["schemas"]["NameValues"] | components["schemas"]["AddPorts"] | components["schemas"]["SetEach"] | components["schemas"]["PasteSignals"] | components["schemas"]["FillDown"] | components["schemas"]["Rewrite"] | components["schemas"]["NameSignals"] | components["schemas"]["SetStructure"] | components["schemas"]["RenameVariable"] | components["schemas"]["AddProgram"] | components["schemas"]["AddAxis"] | components["schemas"]["AddRobot"] | components["schemas"]["MeetType"] | components["schemas"]["AddSafetyFunction"] | components["schemas"]["AddSafetyPart"] | components["schemas"]["AddScanner"] | components["schemas"]["AddZone"] | components["schemas"]["AddSituation"] | components["schemas"]["AddPlanShape"] | components["schemas"]["UseZone"] | components["schemas"]["AddProof"] | components["schemas"]["VoidProof"] | components["schemas"]["UseSignal"] | components["schemas"]["AddCommandProfile"] | components["schemas"]["NameWords"] | components["schemas"]["WriteMoveProgram"] | components["schemas"]["AddChainLink"] | components["schemas"]["AddMove"] | components["schemas"]["PutBefore"] | components["schemas"]["LinkSignal"] | components["schemas"]["TakeList"] | components["schemas"]["TakeSignals"] | components["schemas"]["ScaleLink"] | components["schemas"]["Calibrate"] | components["schemas"]["SetBuilt"] | components["schemas"]["KeepInDevice"] | components["schemas"]["DriveCopies"] | components["schemas"]["SwapBuiltModules"] | components["schemas"]["AddBuiltDevice"] | components["schemas"]["AsConfigured"] | components["schemas"]["Batch"]) | null;
             deed?: components["schemas"]["OverNetwork"] | null;
             /**
              * Look

@@ -41,6 +41,7 @@ from highmoor.core.project.program_remedies import PROGRAM_REMEDIES
 from highmoor.core.project.remedy import Remedy, set_fields, tried
 from highmoor.core.project.robot_remedies import ROBOT_REMEDIES
 from highmoor.core.project.safety_remedies import SAFETY_REMEDIES
+from highmoor.core.project.scanner_remedies import SCANNER_REMEDIES
 from highmoor.core.project.setting_remedies import SETTING_REMEDIES
 from highmoor.core.project.wiring_remedies import WIRING_REMEDIES
 from highmoor.core.signals.at import At
@@ -298,6 +299,7 @@ _MAKERS: dict[str, _Maker] = {
     **MOTION_REMEDIES,
     **ROBOT_REMEDIES,
     **SAFETY_REMEDIES,
+    **SCANNER_REMEDIES,
     **PROGRAM_REMEDIES,
     **SETTING_REMEDIES,
     "HW-101": _feed_ins,

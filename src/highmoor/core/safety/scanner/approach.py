@@ -106,11 +106,13 @@ def _behind(space: BaseGeometry, solid: BaseGeometry, comes: BaseGeometry, aroun
     """Where somebody stands who has gone through the zone: enclosed, unwatched, not the hazard itself."""
     rest = space.difference(shapely.union_all([solid, comes, around.hazard]))
     outside = space.boundary
-    pieces = [piece for piece in pieces(rest) if not piece.intersects(outside)]
-    if not pieces:
+    enclosed = [piece for piece in pieces(rest) if not piece.intersects(outside)]
+    if not enclosed:
         return NOTHING
     stands = (
-        shapely.union_all(pieces).buffer(-STANDS_MM / 2, quad_segs=_SEGMENTS).buffer(STANDS_MM / 2, quad_segs=_SEGMENTS)
+        shapely.union_all(enclosed)
+        .buffer(-STANDS_MM / 2, quad_segs=_SEGMENTS)
+        .buffer(STANDS_MM / 2, quad_segs=_SEGMENTS)
     )
     kept = [piece for piece in pieces(stands) if piece.area > _AREA_MM2]
     return shapely.union_all(kept) if kept else NOTHING
