@@ -39,9 +39,12 @@ from highmoor.core.plant.rows import (
     Robot,
     SafetyFunction,
     SafetyPart,
+    Scanner,
     Signal,
+    Situation,
     Station,
     Task,
+    Zone,
 )
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
@@ -425,6 +428,35 @@ def _robot(draw: Any, plant: Plant) -> edits.Edit:
     )
 
 
+def _scanner(draw: Any, plant: Plant) -> edits.Edit:
+    """A scanner with a zone, one more of what belongs to it, a zone drawn otherwise, one that an output answers to."""
+    near = st.integers(-3000, 3000)
+    points = [list(point) for point in draw(st.lists(st.tuples(near, near), min_size=2, max_size=5))]
+    shape: dict[str, Any] = draw(
+        st.just({"kind": "polygon", "points": points})
+        | st.fixed_dictionaries({"kind": st.just("sector"), "from": near, "to": near, "radius": st.integers(1, 6000)})
+    )
+    scanner, situation = some(draw, plant, Scanner), some(draw, plant, Situation)
+    new = edits.AddScanner(controller=some(draw, plant, Controller), scanner="ws-3", tag="$s")
+    zone: Any = draw(st.sampled_from(["protective", "warning"]))
+    kind: Any = draw(st.sampled_from(["hazard", "wall", "guard", "open"]))
+    only = draw(st.none() | st.just(situation))
+    settings = draw(st.sampled_from([{"settings.scans": 4}, {"settings.looks": 90}, {"settings.height": 350}]))
+    return draw(
+        st.sampled_from(
+            [
+                edits.Batch(edits=[new, edits.AddZone(scanner="$s"), edits.AddSituation(scanner="$s")]),
+                edits.AddZone(scanner=scanner, zone=zone, shape=draw(st.none() | st.just(shape))),
+                edits.AddSituation(scanner=scanner),
+                edits.AddPlanShape(scanner=scanner, shape=kind, points=points, situation=only),
+                edits.UseZone(situation=situation, output=1, zone=draw(st.none() | st.just(some(draw, plant, Zone)))),
+                edits.SetFields(ids=[some(draw, plant, Zone)], values={"settings.shape": shape}),
+                edits.SetFields(ids=[scanner], values=settings),
+            ]
+        )
+    )
+
+
 def _safety(draw: Any, plant: Plant) -> edits.Edit:
     """A safety function with a part, a part more, or a signal that resets one, starts it or feeds back."""
     role: Any = draw(st.sampled_from(["sensor", "actuator"]))
@@ -432,7 +464,7 @@ def _safety(draw: Any, plant: Plant) -> edits.Edit:
         "role": role, "block": draw(st.sampled_from(["guard", "espe", "sto", "ss1-t", "contactor"])),
         "place": draw(st.none() | st.just(some(draw, plant, Module, Exchange))),
         "key": draw(st.sampled_from(["", "ch0", "ch1", "ch4", "r0"])),
-        "device": draw(st.none() | st.just(some(draw, plant, Axis, Station))),
+        "device": draw(st.none() | st.just(some(draw, plant, Axis, Station, Scanner))),
     }  # fmt: skip
     pair = {f"settings.pairs.ch{draw(st.sampled_from([0, 2]))}.evaluation": draw(st.sampled_from(["1oo1", "1oo2"]))}
     use = edits.UseSignal(
@@ -775,7 +807,7 @@ _MAKERS = [
     _cells, _cells,
     _controller, _insert, _insert, _move, _replace, _duplicate, _replicate, _paste, _remote, _ports, _ports,
     _remove, _network, _exchange, _signals, _signals, _serial, _cell, _cell, _connection, _cable, _ring, _partner,
-    _axis, _axis, _robot, _safety, _safety,
+    _axis, _axis, _robot, _safety, _scanner, _safety,
     _program, _program, _watch, _transfer, _along, _elsewhere, _types, _types, _filed, _scale, _as_built, _as_built,
     _link, _set, _set, _set, _set, _on_the_fly, _on_the_fly, _in_segments, _in_segments, _in_stars, _in_stars,
 ]  # fmt: skip

@@ -25,12 +25,17 @@ from highmoor.core.plant.rows import (
     ListLine,
     Module,
     Move,
+    PlanShape,
     Program,
     Proof,
     Robot,
     SafetyFunction,
     SafetyPart,
+    Scanner,
     Signal,
+    Situation,
+    Zone,
+    ZoneUse,
 )
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
@@ -236,7 +241,12 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
     assert [(part.key, part.block) for part in plants[10].all(SafetyPart)] == [("ch4", "emergency-stop")]
     assert plants[10].all(Controller)[0].settings == {"safe_cycle_ms": 6} and not plants[9].all(SafetyFunction)
     assert [(one.kind, one.voided) for one in plants[11].all(Proof)] == [("stop-time", ""), ("test", "Another button.")]
-    assert not plants[10].all(Proof)
+    assert not plants[10].all(Proof) and not plants[10].all(Scanner)
+    assert [(one.name, one.select) for one in plants[11].all(Situation)] == [("North", "1000")]
+    assert [one.zone for one in plants[11].all(ZoneUse)] == [zone.id for zone in plants[11].all(Zone)]
+    assert [(one.kind, one.situation) for one in plants[11].all(PlanShape)] == [
+        ("hazard", plants[11].all(Situation)[0].id)
+    ]
 
 
 def test_an_older_file_goes_through_the_chain_of_upgrades(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -76,6 +76,8 @@ def add_plan_shape(draft: Draft, edit: edits.AddPlanShape) -> None:
     """Something that stands around. Raises Refusal for too few points, and for a situation of another scanner."""
     scanner = draft.plant.get(draft.resolve(edit.scanner), Scanner)
     situation = _own_situation(draft, scanner, edit.situation)
+    if situation is not None and edit.shape != "hazard":
+        raise Refusal("Only a hazard is there in one situation and not in another.", field="situation")
     points = read_points(edit.points, least_points(edit.shape))
     rank = draft.last_rank(PlanShape, scanner.id)[0]
     row = PlanShape(

@@ -35,21 +35,21 @@ _EDGE_MM = 1.0
 
 @dataclass(frozen=True, slots=True)
 class Ground:
-    """What stands around a scanner: walls, the lines by which somebody comes, and the hazard."""
+    """What stands around a scanner: walls, the lines by which somebody comes, and how far all of it goes."""
 
     walls: BaseGeometry
     open: BaseGeometry
-    hazard: BaseGeometry
+    all: BaseGeometry
 
 
 @dataclass(frozen=True, slots=True)
 class Approach:
-    """Of a zone: the edge by which it is entered, whether the hazard is reached past it, where somebody can stand
-    behind it unseen."""
+    """Of a zone: the edge by which it is entered, where somebody comes without entering it, and what lies behind it:
+    enclosed and not watched."""
 
     edge: BaseGeometry
-    past: bool
-    behind: BaseGeometry
+    comes: BaseGeometry
+    enclosed: BaseGeometry
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,17 +63,22 @@ class Nearest:
 
 def ground(walls: Sequence[Sequence[shapes.Point]], opens: Sequence[Sequence[shapes.Point]],
            hazards: Sequence[Sequence[shapes.Point]]) -> Ground:  # fmt: skip
-    """Of lines of walls and open edges, and of areas of hazard."""
-    lines = [[LineString(line) for line in some if len(line) > 1] for some in (walls, opens)]
-    areas = [Polygon(ring).buffer(0) for ring in hazards if len(ring) > 2]
-    return Ground(MultiLineString(lines[0]), MultiLineString(lines[1]), shapely.union_all(areas) if areas else NOTHING)
+    """Of lines of walls and open edges, and of the hazards of all situations."""
+    lines = [MultiLineString([LineString(line) for line in some if len(line) > 1]) for some in (walls, opens)]
+    return Ground(lines[0], lines[1], shapely.union_all([*lines, area_of(hazards)]))
+
+
+def area_of(rings: Sequence[Sequence[shapes.Point]]) -> BaseGeometry:
+    """What several rings cover together."""
+    areas = [Polygon(ring).buffer(0) for ring in rings if len(ring) > 2]
+    return shapely.union_all(areas) if areas else NOTHING
 
 
 def approach(zone: BaseGeometry, around: Ground) -> Approach:
-    """How a zone is come to. A zone of no area is entered nowhere, and anything is reached past it."""
-    everything = shapely.union_all([zone, around.walls, around.open, around.hazard])
+    """How a zone is come to. One of no area is entered nowhere."""
+    everything = shapely.union_all([zone, around.all])
     if everything.is_empty:
-        return Approach(MultiLineString(), past=False, behind=NOTHING)
+        return Approach(MultiLineString(), NOTHING, NOTHING)
     left, low, right, high = everything.bounds
     space = box(left - _AROUND_MM, low - _AROUND_MM, right + _AROUND_MM, high + _AROUND_MM)
     walls = around.walls.buffer(_WALL_MM, quad_segs=_SEGMENTS)
@@ -84,14 +89,21 @@ def approach(zone: BaseGeometry, around: Ground) -> Approach:
     # A leg begins on the line itself, or as near to it as it comes.
     near = begins.buffer(LEG_MM, quad_segs=_SEGMENTS)
     comes = _reached([piece for piece in pieces(within) if piece.intersects(near)], walls)
-    closed = around.walls.buffer(_CLOSED_MM, quad_segs=_SEGMENTS)
+    rest = space.difference(shapely.union_all([solid, comes]))
+    enclosed = [piece for piece in pieces(rest) if not piece.intersects(space.boundary)]
+    return Approach(
+        _edge(zone, comes, around.walls), comes, shapely.union_all(enclosed) if enclosed else NOTHING
+    )  # fmt: skip
+
+
+def _edge(zone: BaseGeometry, comes: BaseGeometry, walls: BaseGeometry) -> BaseGeometry:
+    """The edge of a zone that somebody meets, on into the corners between it and a wall."""
     edge = zone.boundary.intersection(comes) if not zone.is_empty else MultiLineString()
     if not edge.is_empty:
-        # Into the corner between an edge and a wall a leg does not go, but what is on it may.
+        # Into such a corner a leg does not go, but what is on it may.
         corners = edge.buffer(_CORNER_MM, quad_segs=_SEGMENTS)
-        edge = zone.boundary.intersection(corners).difference(closed)
-    past = not around.hazard.is_empty and comes.intersects(around.hazard)
-    return Approach(_lines(edge), past, _behind(space, solid, comes, around))
+        edge = zone.boundary.intersection(corners).difference(walls.buffer(_CLOSED_MM, quad_segs=_SEGMENTS))
+    return _lines(edge)
 
 
 def _reached(middles: list[Polygon], walls: BaseGeometry) -> BaseGeometry:
@@ -102,18 +114,17 @@ def _reached(middles: list[Polygon], walls: BaseGeometry) -> BaseGeometry:
     return where.buffer(LEG_MM / 2 + _TOUCHES_MM, quad_segs=_SEGMENTS).difference(walls)
 
 
-def _behind(space: BaseGeometry, solid: BaseGeometry, comes: BaseGeometry, around: Ground) -> BaseGeometry:
-    """Where somebody stands who has gone through the zone: enclosed, unwatched, not the hazard itself."""
-    rest = space.difference(shapely.union_all([solid, comes, around.hazard]))
-    outside = space.boundary
-    enclosed = [piece for piece in pieces(rest) if not piece.intersects(outside)]
-    if not enclosed:
+def reached(comes: BaseGeometry, hazard: BaseGeometry) -> bool:
+    """Whether somebody comes to the hazard without entering a zone."""
+    return not hazard.is_empty and bool(comes.intersects(hazard))
+
+
+def room_to_stand(enclosed: BaseGeometry, hazard: BaseGeometry) -> BaseGeometry:
+    """Where somebody can stand who has gone through a zone: enclosed, unwatched, not the hazard itself."""
+    if enclosed.is_empty:
         return NOTHING
-    stands = (
-        shapely.union_all(enclosed)
-        .buffer(-STANDS_MM / 2, quad_segs=_SEGMENTS)
-        .buffer(STANDS_MM / 2, quad_segs=_SEGMENTS)
-    )
+    middles = enclosed.difference(hazard).buffer(-STANDS_MM / 2, quad_segs=_SEGMENTS)
+    stands = middles.buffer(STANDS_MM / 2, quad_segs=_SEGMENTS)
     kept = [piece for piece in pieces(stands) if piece.area > _AREA_MM2]
     return shapely.union_all(kept) if kept else NOTHING
 

@@ -79,7 +79,7 @@ def _sheet(row: Scanner) -> Iterator[FieldSpec]:
 
 def _pattern(given: Any) -> str:
     text = str(given).strip()
-    if not re.fullmatch(r"[01]{1,16}", text):
+    if text and not re.fullmatch(r"[01]{1,16}", text):
         raise Refusal("A pattern is written in 0 and 1, the first input first: 0100.", value=given)
     return text
 
@@ -124,8 +124,8 @@ def plan_shape_fields(plant: Plant, catalogue: Catalogue, row: PlanShape) -> tup
     situations = tuple(Choice(one.id, one.name) for one in plant.children(Situation, row.scanner))
     return (
         FieldSpec("kind", "Is", "choice", choices=kinds),
-        FieldSpec("situation", "Only in", "choice", choices=situations, optional=True,
-                  hint="If empty: in every situation."),
+        *((FieldSpec("situation", "Only in", "choice", choices=situations, optional=True,
+                     hint="If empty: in every situation."),) if row.kind == "hazard" else ()),
         FieldSpec("settings.points", "Points", "special",
                   read=lambda given: read_points(given, least_points(row.kind))),
     )  # fmt: skip

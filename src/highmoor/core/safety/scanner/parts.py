@@ -19,7 +19,18 @@ from highmoor.core.figures.safety.distance import scanner_distance
 from highmoor.core.numbers import exact
 from highmoor.core.plant.rows import PlanShape, SafetyPart, Scanner, Situation, Zone, ZoneUse
 from highmoor.core.safety.functions import total_ms
-from highmoor.core.safety.scanner.approach import Ground, approach, ground, lines_of, nearest, rings_of
+from highmoor.core.safety.scanner.approach import (
+    Approach,
+    Ground,
+    approach,
+    area_of,
+    ground,
+    lines_of,
+    nearest,
+    reached,
+    rings_of,
+    room_to_stand,
+)
 from highmoor.core.safety.scanner.shapes import Point, ring_of, shape_problem
 from highmoor.core.safety.scanner.sight import NOTHING, Segment, bearing, in_sight, watched
 from highmoor.core.safety.scanner.told import GuardTold, Ring, ScannerTold, SituationTold, ZoneTold
@@ -115,24 +126,33 @@ def _zone(reader: Reader, root: str) -> ZoneTold:
 
 
 def _ground(reader: Reader, root: str) -> Ground:
-    scanner = reader.value(root, Situation, "scanner")
-    shapes = reader.children(PlanShape, scanner)
-    here = [shape for shape in shapes if shape.situation in (None, root)]
+    shapes = reader.children(PlanShape, root)
     return ground(
-        [_points(one) for one in here if one.kind in ("wall", "guard")],
-        [_points(one) for one in here if one.kind == "open"],
-        [_points(one) for one in here if one.kind == "hazard"],
+        [_points(one) for one in shapes if one.kind in ("wall", "guard")],
+        [_points(one) for one in shapes if one.kind == "open"],
+        [_points(one) for one in shapes if one.kind == "hazard"],
     )
+
+
+def _approach(reader: Reader, root: str) -> Approach:
+    found: Watched = reader.part("zone.watched", root)
+    return approach(found.area, reader.part("scanner.ground", reader.value(root, Zone, "scanner")))
+
+
+def _hazard(reader: Reader, root: str) -> BaseGeometry:
+    """All that is dangerous in a situation."""
+    shapes = reader.children(PlanShape, reader.value(root, Situation, "scanner"))
+    return area_of([_points(one) for one in shapes if one.kind == "hazard" and one.situation in (None, root)])
 
 
 def _situation(reader: Reader, root: str) -> SituationTold:
     row = reader.row(root, Situation)
     sight: Sight = reader.part("scanner.sight", row.scanner)
-    around: Ground = reader.part("situation.ground", root)
+    hazard: BaseGeometry = reader.part("situation.hazard", root)
     uses = {use.output: use for use in reader.children(ZoneUse, root)}
     outputs = sorted({*range(1, sight.of.outputs + 1), *uses})
-    guards = tuple(_guard(reader, sight, around, row.scanner, n, uses.get(n)) for n in outputs)
-    return SituationTold(guards, rings_of(around.hazard), _select_problem(reader, row, sight.of))
+    guards = tuple(_guard(reader, sight, hazard, row.scanner, n, uses.get(n)) for n in outputs)
+    return SituationTold(guards, rings_of(hazard), _select_problem(reader, row, sight.of))
 
 
 def _select_problem(reader: Reader, row: Situation, of: ScannerSet) -> str:
@@ -147,7 +167,7 @@ def _select_problem(reader: Reader, row: Situation, of: ScannerSet) -> str:
 
 
 def _guard(
-    reader: Reader, sight: Sight, around: Ground, scanner: str, output: int, use: ZoneUse | None
+    reader: Reader, sight: Sight, hazard: BaseGeometry, scanner: str, output: int, use: ZoneUse | None
 ) -> GuardTold:  # fmt: skip
     """What keeps somebody away by one output: nothing where it answers to no protective zone."""
     parts = [part for part in reader.referring(SafetyPart, "device", scanner)
@@ -165,21 +185,23 @@ def _guard(
     if zone is None or found is None or zone.kind != "protective" or found.problem:
         return GuardTold(
             output, zone.id if zone else None, ids, total, needed, missing, (), None, None, None, None, None, False, (),
-            _line(around, needed),
+            _line(hazard, needed),
         )  # fmt: skip
-    way = approach(found.area, around)
-    near = nearest(way.edge, around.hazard)
+    way: Approach = reader.part("zone.approach", zone.id)
+    near = nearest(way.edge, hazard)
+    past = reached(way.comes, hazard)
+    behind = rings_of(room_to_stand(way.enclosed, hazard))
     short = None if near is None or needed is None else round(needed - near.distance, 6)
     return GuardTold(
         output, zone.id, ids, total, needed, missing, lines_of(way.edge), near.at if near else None,
         near.hazard if near else None, near.distance if near else None, short,
-        bearing(sight.at, near.at) if near else None, way.past, rings_of(way.behind), _line(around, needed),
+        bearing(sight.at, near.at) if near else None, past, behind, _line(hazard, needed),
     )  # fmt: skip
 
 
-def _line(around: Ground, needed: float | None) -> tuple[Ring, ...]:
+def _line(hazard: BaseGeometry, needed: float | None) -> tuple[Ring, ...]:
     """So far from the hazard."""
-    return rings_of(around.hazard.buffer(needed)) if needed is not None and not around.hazard.is_empty else ()
+    return rings_of(hazard.buffer(needed)) if needed is not None and not hazard.is_empty else ()
 
 
 def _total(reader: Reader, parts: list[SafetyPart], output: int) -> tuple[float | None, str]:
@@ -208,6 +230,8 @@ PARTS: tuple[Part, ...] = (
     Part("scanner.told", "scanners", _told, shown=ScannerTold),
     Part("zone.watched", "zones", _watched),
     Part("zone.told", "zones", _zone, shown=ZoneTold),
-    Part("situation.ground", "situations", _ground),
+    Part("scanner.ground", "scanners", _ground),
+    Part("zone.approach", "zones", _approach),
+    Part("situation.hazard", "situations", _hazard),
     Part("situation.told", "situations", _situation, _headlines, shown=SituationTold),
 )

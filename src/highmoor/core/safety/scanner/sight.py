@@ -66,8 +66,27 @@ def watched(ring: Sequence[Point], at: Point, sight: BaseGeometry, reach: float)
             ends.append((a, b))
     if not ends:
         return NOTHING
+    straight = _seen_at_once(at, ends)
+    if straight is not None:
+        return only_areas(straight.intersection(sight))
     fan = shapely.union_all([Polygon([at, a, b]) for a, b in ends])
     return only_areas(without_shadows(fan, at, ends, reach).intersection(sight))
+
+
+def _seen_at_once(at: Point, ends: Sequence[Segment]) -> Polygon | None:
+    """All of a zone whose edges hide none of one another, without drawing shadows; None where one does."""
+    lines = sorted((bearing(at, b), (bearing(at, a) - bearing(at, b)) % 360, a, b) for a, b in ends)
+    corners: list[Point] = []
+    for n, (begin, turn, a, b) in enumerate(lines):
+        following = lines[n + 1][0] if n + 1 < len(lines) else lines[0][0] + 360
+        if begin + turn > following + 1e-9:
+            return None
+        corners += [b, a]
+        if begin + turn < following - 1e-9:
+            # Between two of them there is nothing.
+            corners.append(at)
+    made = Polygon(corners)
+    return made if made.is_valid else None
 
 
 def only_areas(found: BaseGeometry) -> BaseGeometry:
