@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from highmoor.core.demo.builder import Builder
-from highmoor.core.plant.rows import Axis, Controller, Signal, Station
+from highmoor.core.demo.scanner import add_scanner
+from highmoor.core.plant.rows import Axis, Controller, Signal
 from highmoor.core.project import edits
 
 # Of a safe stop: STO within 5 ms, and what the machine then takes by its stop time.
@@ -25,8 +26,8 @@ def add_safety(build: Builder) -> None:
     coded = {**_TESTS_ITSELF, "pfh": 6e-9, "level": "e", "category": "4", "worst_ms": 60, "pulse_ms": 0.5}
     _sensor(build, doors, "guard", "Hall door 2", "-K7", "ch6", **coded)
     aisle = _function(build, "Turner aisle", "PL d", 650, stop_category=0, demand_per_h=6)
-    field = {**_TESTS_ITSELF, "pfh": 1.2e-7, "level": "d", "category": "3", "worst_ms": 140, "pulse_ms": 0.3}
-    _sensor(build, aisle, "espe", "Aisle field", "-K12", "ch0", device="Aisle scanner", **field)
+    field = {**_TESTS_ITSELF, "pfh": 1.2e-7, "level": "d", "category": "3", "pulse_ms": 0.3}
+    _sensor(build, aisle, "espe", "Aisle field", "-K12", "ch0", device=add_scanner(build), **field)
     for function in (stop, doors, aisle):
         _actuators(build, function)
         for role, name in (("reset", "TurnerReset"), ("start", "TurnerStart")):
@@ -56,9 +57,8 @@ def _function(build: Builder, name: str, asked: str, asked_ms: float, **settings
 def _sensor(
     build: Builder, function: str, block: str, name: str, place: str, key: str, device: str = "", **settings: Any
 ) -> None:
-    station = build.find(Station, name=device).id if device else None
     add = edits.AddSafetyPart(
-        function=function, role="sensor", block=block, name=name, place=build.at(place), key=key, device=station,
+        function=function, role="sensor", block=block, name=name, place=build.at(place), key=key, device=device or None,
         tag="$p",
     )  # fmt: skip
     values = {f"settings.{setting}": value for setting, value in settings.items()}
