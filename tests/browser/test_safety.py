@@ -143,3 +143,34 @@ def test_a_stop_that_was_measured_longer_is_found_mended_and_voided(page: Page) 
     page.says("void: Another load.")
     page.button("Settings …")
     page.says("how long it takes CARRIAGE, LIFT and AUGERS to stop")
+
+
+def test_a_zone_is_dragged_too_near_and_traced(page: Page) -> None:
+    page.go("/p/skelder/safety/scanners")
+    page.says("Aisle eye", "2305 of 2194.4", "answers within 140 ms")
+    # Each scan more confirms later, and asks for more distance.
+    page.click("[aria-label='One scan more']")
+    page.says("answers within 180 ms", "2305 of 2258.4")
+    page.click("[aria-label='Draw zone A']")
+    corner = page.find("circle[aria-label^='Corner 3']")
+    dragging = ActionChains(page.driver).click_and_hold(corner)
+    for _ in range(10):
+        dragging = dragging.move_by_offset(-3, 5)
+    dragging.perform()
+    # While it is dragged, before anything is kept.
+    page.says("passed by", "If: Draw a zone", "Zone too near to the hazard")
+    assert "Undo Draw" not in page.body()
+    ActionChains(page.driver).release().perform()
+    page.says("Undo Draw zone A", "Hazard reached past the zone")
+    page.button("Undo")
+    page.says("2305 of 2258.4")
+    # By the keyboard, and by numbers.
+    page.find("circle[aria-label^='Corner 1']").send_keys(Keys.ARROW_UP)
+    page.says("Undo Draw zone A")
+    page.wait(lambda: page.field("Depth, mm").get_attribute("value") == "3350", "the depth is not 3350")
+    page.fill("Depth, mm", "3400")
+    page.keys(Keys.ENTER)
+    page.button("Trace the surroundings")
+    page.says("by points", "Undo Trace zone A")
+    page.choose("Out 1", "B")
+    page.says("Undo Northward: zone of output 1", "Zone in no situation")

@@ -68,6 +68,7 @@ export class PlantStore {
     command_bases: {},
     homing_methods: [],
     robot_types: [],
+    scanner_types: {},
     sensor_blocks: {},
     actuator_blocks: {},
   });

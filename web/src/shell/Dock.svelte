@@ -72,6 +72,9 @@
         for (const link of plant.list('chain_links', 'axis', id)) result.add(link.id);
       if (plant.row('functions', id))
         for (const part of plant.list('safety_parts', 'function', id)) result.add(part.id);
+      if (plant.row('scanners', id))
+        for (const table of ['zones', 'situations'] as const)
+          for (const row of plant.list(table, 'scanner', id)) result.add(row.id);
       if (plant.row('controllers', id))
         for (const port of plant.list('ports', 'device', id)) result.add(port.id);
     }
@@ -87,6 +90,9 @@
     if (plant.row('connections', id)) return 'Connection';
     if (plant.row('closing_cables', id)) return 'Cable that closes a ring';
     if (plant.row('facts', id)) return 'This plant';
+    const zone = plant.row('zones', id);
+    if (zone) return `Zone ${zone.letter}`;
+    if (plant.row('plan_shapes', id)) return 'What stands there';
     const link = plant.row('chain_links', id);
     if (link) return plant.catalogue.link_kinds[link.kind] ?? link.kind;
     const named =
@@ -102,6 +108,8 @@
       plant.row('robots', id) ??
       plant.row('functions', id) ??
       plant.row('safety_parts', id) ??
+      plant.row('scanners', id) ??
+      plant.row('situations', id) ??
       plant.row('moves', id);
     return named?.name ?? id;
   }

@@ -17,6 +17,7 @@
   import StructuresView from '../stages/signals/structures/StructuresView.svelte';
   import PairsView from '../stages/safety/PairsView.svelte';
   import SafetyStage from '../stages/safety/SafetyStage.svelte';
+  import ScannersView from '../stages/safety/scanner/ScannersView.svelte';
   import SignalsStage from '../stages/signals/SignalsStage.svelte';
   import CatalogueView from '../stages/catalogue/CatalogueView.svelte';
   import QuantityList from '../stages/hardware/QuantityList.svelte';
@@ -151,6 +152,8 @@
         <MotionStage {plant} axisId={object} chosen={inner} />
       {:else if stage.key === 'safety' && object === 'pairs'}
         <PairsView {plant} chosen={inner} />
+      {:else if stage.key === 'safety' && object === 'scanners'}
+        <ScannersView {plant} scannerId={inner} chosen={router.parts[5] ?? ''} />
       {:else if stage.key === 'safety'}
         <SafetyStage {plant} functionId={object} chosen={inner} />
       {:else if stage.key === 'live' && object}

@@ -27,6 +27,10 @@ export function pathTo(plant: PlantStore, id: string): string {
   if (axis) return `${base}/motion/${axis.id}${part ? `/${id}` : ''}`;
   const safe = plant.row('safety_parts', id)?.function ?? plant.row('functions', id)?.id;
   if (safe) return `${base}/safety/${safe}${safe === id ? '' : `/${id}`}`;
+  const drawn =
+    plant.row('zones', id) ?? plant.row('situations', id) ?? plant.row('plan_shapes', id);
+  const scanner = plant.row('scanners', drawn?.scanner ?? id);
+  if (scanner) return `${base}/safety/scanners/${scanner.id}${drawn ? `/${id}` : ''}`;
   if (plant.row('robots', id)) return `${base}/motion/${id}`;
   const link = plant.row('links', id);
   const signal = plant.row('signals', link?.signal ?? id);
@@ -89,6 +93,10 @@ export function find(plant: PlantStore, words: string): Found[] {
   for (const f of plant.list('functions')) {
     const owner = plant.row('controllers', f.controller)?.name ?? '';
     add(f.id, f.name, `safety function of ${owner}`, f.note ?? '');
+  }
+  for (const one of plant.list('scanners')) {
+    const owner = plant.row('controllers', one.controller)?.name ?? '';
+    add(one.id, one.name, `scanner of ${owner}`, one.note ?? '');
   }
   for (const part of plant.list('safety_parts')) {
     const owner = plant.row('functions', part.function)?.name ?? '';

@@ -57,7 +57,14 @@ from highmoor.core.project.proof_edits import add_proof, refuse_if_record, void_
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.robot_edits import add_robot, meet_type
 from highmoor.core.project.safety_edits import add_function, add_part, use_signal
-from highmoor.core.project.scanner_edits import add_plan_shape, add_scanner, add_situation, add_zone, use_zone
+from highmoor.core.project.scanner_edits import (
+    add_plan_shape,
+    add_scanner,
+    add_situation,
+    add_zone,
+    trace_zone,
+    use_zone,
+)
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
 from highmoor.core.project.signal_tables.taking import take_signals
@@ -181,6 +188,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddSafetyPart: add_part,
     edits.AddScanner: add_scanner,
     edits.AddZone: add_zone,
+    edits.TraceZone: trace_zone,
     edits.AddSituation: add_situation,
     edits.AddPlanShape: add_plan_shape,
     edits.UseZone: use_zone,

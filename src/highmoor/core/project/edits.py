@@ -494,6 +494,15 @@ class AddZone(_Edit):
     tag: Tag | None = None
 
 
+class TraceZone(_Edit):
+    """A zone along what the scanner sees: up to `margin_mm` before the surroundings, and no further than `reach_mm`."""
+
+    kind: Literal["trace-zone"] = "trace-zone"
+    zone: RefId
+    margin_mm: float = Field(ge=0, le=5000, allow_inf_nan=False)
+    reach_mm: float = Field(gt=0, le=100_000, allow_inf_nan=False)
+
+
 class AddSituation(_Edit):
     """A situation of a scanner, selected by the next input alone."""
 
@@ -836,6 +845,7 @@ Edit = Annotated[
     | AddSafetyPart
     | AddScanner
     | AddZone
+    | TraceZone
     | AddSituation
     | AddPlanShape
     | UseZone

@@ -5,16 +5,22 @@ from __future__ import annotations
 import dataclasses
 from string import ascii_uppercase
 
+from shapely import LineString, Point
+
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.rows import Controller, PlanShape, Scanner, Situation, Station, Zone, ZoneUse
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.safety.scanner.fields import least_points
-from highmoor.core.safety.scanner.shapes import read_points, read_shape
+from highmoor.core.safety.scanner.parts import sight_of
+from highmoor.core.safety.scanner.shapes import POINTS_AT_MOST, read_points, read_shape
+from highmoor.core.safety.scanner.sight import pieces
 from highmoor.core.safety.scanner.types import TYPES, scanner_set
 
 # In front of a scanner, until it is drawn.
 _FIRST_MM = 1500
+# Quarters of a circle are drawn by so many chords; what is within so much of a line lies on it.
+_ROUND, _CORNERS_MM = 16, 5.0
 
 
 def add_scanner(draft: Draft, edit: edits.AddScanner) -> None:
@@ -50,6 +56,21 @@ def _first_shape(scanner: Scanner) -> dict[str, object]:
     of = scanner_set(scanner.type, scanner.settings)
     half = min(of.angle / 2, 60)
     return {"kind": "sector", "from": of.looks - half, "to": of.looks + half, "radius": min(_FIRST_MM, of.range)}
+
+
+def trace_zone(draft: Draft, edit: edits.TraceZone) -> None:
+    """Raises Refusal where nothing is left of it."""
+    zone = draft.plant.get(draft.resolve(edit.zone), Zone)
+    scanner = draft.plant.get(zone.scanner, Scanner)
+    sight = sight_of(scanner, draft.plant.children(PlanShape, scanner.id))
+    near = Point(sight.at).buffer(edit.reach_mm, quad_segs=_ROUND)
+    left = pieces(sight.area.intersection(near).buffer(-edit.margin_mm, join_style="mitre"))
+    if not left:
+        raise Refusal("Nothing is left of what it sees.", place=zone.id, field="margin_mm", value=edit.margin_mm)
+    line = LineString(max(left, key=lambda area: float(area.area)).exterior.coords).simplify(_CORNERS_MM)
+    points = [[round(x), round(y)] for x, y in line.coords[:-1]]
+    shape = read_shape({"kind": "polygon", "points": points[:POINTS_AT_MOST]})
+    draft.put(dataclasses.replace(zone, settings={**zone.settings, "shape": shape}))
 
 
 def add_situation(draft: Draft, edit: edits.AddSituation) -> None:

@@ -32,6 +32,7 @@ from highmoor.core.plant.rows import Controller, Module, PinnedType, Station
 from highmoor.core.project.demand import demand_of, types_of
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.type_edits import other_readings, users_of
+from highmoor.core.safety.scanner.types import TYPES as SCANNER_TYPES
 from highmoor.core.safety.settings import ACTUATORS, SENSORS
 from highmoor.server.answers import answered_as_json
 from highmoor.server.api.access import opened
@@ -162,6 +163,7 @@ class CatalogueOut(Shape):
     command_bases: dict[str, str]
     homing_methods: list[str]
     robot_types: list[RobotTypeOut]
+    scanner_types: dict[str, str]
     sensor_blocks: dict[str, str]
     actuator_blocks: dict[str, str]
 
@@ -190,6 +192,7 @@ def catalogue(request: HttpRequest, key: str) -> HttpResponse:
         "command_bases": {base.key: base.label for base in BASES.values()},
         "homing_methods": [method_label(number) for number in METHODS],
         "robot_types": [_robot_type(choice) for choice in TYPE_CHOICES],
+        "scanner_types": {one.key: one.label for one in SCANNER_TYPES.values()},
         "sensor_blocks": {block.key: block.label for block in SENSORS.values()},
         "actuator_blocks": {block.key: block.label for block in ACTUATORS.values()},
     }

@@ -41,6 +41,7 @@
     event.preventDefault();
     void work.remove();
   }
+  const scannersPath = $derived(`/p/${plant.key}/safety/scanners`);
   const pairsPath = $derived(`/p/${plant.key}/safety/pairs`);
 </script>
 
@@ -51,6 +52,13 @@
   <span class="quiet">{work.functions.length ? plural(work.functions.length, 'function') : ''}</span
   >
   <span class="wide"></span>
+  <a
+    href={scannersPath}
+    onclick={(event) => {
+      event.preventDefault();
+      router.go(scannersPath);
+    }}>Scanners</a
+  >
   <a
     href={pairsPath}
     onclick={(event) => {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import ceil, floor
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
@@ -61,8 +62,8 @@ def _near(result: SituationTold, reader: Reader, root: str) -> Iterator[Finding]
         if guard.short is not None and guard.short > 0 and guard.zone is not None:
             letter = reader.value(guard.zone, Zone, "letter")
             yield finding("SAF-307", (root, f"output {guard.output}"), guard.zone, name=_name(reader, root),
-                          zone=letter, bearing=f"{guard.bearing or 0:.0f}", short=shown(guard.short, 4),
-                          distance=shown(guard.distance or 0, 5), needed=shown(guard.needed or 0, 6))  # fmt: skip
+                          zone=letter, bearing=f"{guard.bearing or 0:.0f}", short=shown(ceil(guard.short)),
+                          distance=shown(floor(guard.distance or 0)), needed=shown(guard.needed or 0, 6))  # fmt: skip
 
 
 def _name(reader: Reader, root: str) -> str:

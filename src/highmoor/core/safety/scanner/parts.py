@@ -5,7 +5,7 @@ Source: ISO 13855:2010, 5 and 6; the 2024 edition counts otherwise and is not bu
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
@@ -35,6 +35,14 @@ from highmoor.core.safety.scanner.shapes import Point, ring_of, shape_problem
 from highmoor.core.safety.scanner.sight import NOTHING, Segment, bearing, in_sight, watched
 from highmoor.core.safety.scanner.told import GuardTold, Ring, ScannerTold, SituationTold, ZoneTold
 from highmoor.core.safety.scanner.types import ScannerSet, scanner_set
+from highmoor.core.safety.scanner.unwrapped import (
+    STEP_DEG,
+    OutputUnwrapped,
+    Unwrapped,
+    bearings,
+    farthest,
+    nearest_wall,
+)
 
 # What is lost of a zone below this is the roundness of its arcs, mm².
 _LOST_MM2 = 5_000.0
@@ -67,10 +75,14 @@ def _points(shape: PlanShape) -> Ring:
 
 
 def _sight(reader: Reader, root: str) -> Sight:
-    row = reader.row(root, Scanner)
+    return sight_of(reader.row(root, Scanner), reader.children(PlanShape, root))
+
+
+def sight_of(row: Scanner, shapes: Iterable[PlanShape]) -> Sight:
+    """What a scanner sees among what stands around it."""
     of = scanner_set(row.type, row.settings)
     walls: list[Segment] = []
-    for shape in reader.children(PlanShape, root):
+    for shape in shapes:
         if shape.kind in ("wall", "guard"):
             walls += pairwise(_points(shape))
     return Sight(of, in_sight((of.x, of.y), of.looks, of.angle, of.range, walls))
@@ -218,6 +230,24 @@ def _total(reader: Reader, parts: list[SafetyPart], output: int) -> tuple[float 
     return max(totals), ""
 
 
+def _unwrapped(reader: Reader, root: str) -> Unwrapped:
+    scanner = reader.value(root, Situation, "scanner")
+    sight: Sight = reader.part("scanner.sight", scanner)
+    around: Ground = reader.part("scanner.ground", scanner)
+    told: SituationTold = reader.part("situation.told", root)
+    towards, reach = bearings(sight.of.looks, sight.of.angle), sight.of.range
+    contour = nearest_wall(sight.at, towards, reach, around.walls)
+    ends = [reach if wall is None else wall for wall in contour]
+    outputs = []
+    for guard in told.guards:
+        zone: Watched | None = reader.part("zone.watched", guard.zone) if guard.zone else None
+        rings = rings_of(zone.area) if zone else ()
+        needed = farthest(sight.at, towards, reach, guard.needed_line)
+        capped = tuple(min(far, end) for far, end in zip(needed, ends, strict=True))
+        outputs.append(OutputUnwrapped(guard.output, farthest(sight.at, towards, reach, rings), capped))
+    return Unwrapped(towards[0], STEP_DEG, reach, contour, tuple(outputs))
+
+
 def _headlines(result: SituationTold, reader: Reader, root: str) -> Iterator[Headline]:
     for guard in result.guards:
         if guard.distance is not None and guard.needed is not None:
@@ -234,4 +264,5 @@ PARTS: tuple[Part, ...] = (
     Part("zone.approach", "zones", _approach),
     Part("situation.hazard", "situations", _hazard),
     Part("situation.told", "situations", _situation, _headlines, shown=SituationTold),
+    Part("situation.unwrapped", "situations", _unwrapped, shown=Unwrapped, asked=True),
 )
