@@ -30,6 +30,7 @@ class Contacts:
     faults: list[WireFault] = field(default_factory=lambda: ["", ""])
     crossed: bool = False
     # How each contact is, whatever its wire makes of it.
+    _by: set[str] = field(default_factory=set)
     _closed: list[bool] = field(default_factory=list)
     _moves: int = 0
 
@@ -37,11 +38,12 @@ class Contacts:
         self._closed = [True, not self.pair.rule.antivalent]
         self._show()
 
-    def move(self, demand: bool) -> None:
-        """A demand begins, or ends."""
-        if demand == self.demand:
+    def move(self, demand: bool, by: str = "hand") -> None:
+        """A demand begins, or ends; it lasts as long as anything demands."""
+        (self._by.add if demand else self._by.discard)(by)
+        if bool(self._by) == self.demand:
             return
-        self.demand = demand
+        self.demand = bool(self._by)
         self._moves += 1
         moves = self._moves
         self._open(self.at[0], moves)

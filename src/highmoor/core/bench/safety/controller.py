@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.bench.axes.of_plant import AxesLive
@@ -14,6 +15,13 @@ from highmoor.core.bench.safety.contacts import Contacts
 from highmoor.core.bench.safety.inputs import InputPair
 from highmoor.core.bench.safety.outputs import Actuator, OutputChannels
 from highmoor.core.bench.safety.part import NEVER, At, Bit, FeedbackRun, FunctionRun, Heard, SafePartRun
+from highmoor.core.bench.safety.scanner import (
+    ScannerOutput,
+    SimulatedScanner,
+    WatchedSituation,
+    walls_by_ray,
+    zone_by_ray,
+)
 from highmoor.core.bench.safety.stopping import StopWatch
 from highmoor.core.bench.safety.telegrams import Telegrams
 from highmoor.core.catalogue.types import Catalogue, DeviceType
@@ -21,8 +29,22 @@ from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.hardware.safe_pairs import Pair, pair_at, pairs_of
 from highmoor.core.numbers import Settings, fraction_at, number_at
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Link, Module, SafetyFunction, SafetyPart, Use
+from highmoor.core.plant.rows import (
+    Controller,
+    Link,
+    Module,
+    PlanShape,
+    SafetyFunction,
+    SafetyPart,
+    Scanner,
+    Situation,
+    Use,
+    Zone,
+    ZoneUse,
+)
 from highmoor.core.safety.logic import Feedback, FunctionState, OutputState
+from highmoor.core.safety.scanner.shapes import ring_of, shape_problem
+from highmoor.core.safety.scanner.types import scanner_set
 from highmoor.core.safety.settings import BRAKING, TORQUE_BLOCKS, is_safe, safe_part_of, watchdog_of
 from highmoor.core.signals.path import SignalPath
 
@@ -65,6 +87,7 @@ class ControllerSafety:
     sensed: set[str] = field(default_factory=set)
     # Actuators by their parts' ids, each with the output it hangs on.
     actuators: dict[str, tuple[At, Actuator]] = field(default_factory=dict)
+    scanners: dict[str, SimulatedScanner] = field(default_factory=dict)
     # Of actuators that stop an axis, how long that took.
     stops: dict[str, StopWatch] = field(default_factory=dict)
     part: SafePartRun = field(init=False)
@@ -90,6 +113,8 @@ class ControllerSafety:
         parts = [part for one in self._functions() for part in self.plant.children(SafetyPart, one.id)]
         for part in parts:
             self._wire(part)
+        for row in self.plant.children(Scanner, self.row.id):
+            self.scanners[row.id] = self._scanner(row)
         outputs = {(module, pair) for module, one in self.outputs.items() for pair in one.channels.on}
         runs = [self._run_of(one) for one in self._functions()]
         starts = {at for run in runs if run.start for at in run.outputs}
@@ -106,6 +131,8 @@ class ControllerSafety:
         for output in self.outputs.values():
             output.link.begin()
         self.part.begin()
+        for scanner in self.scanners.values():
+            scanner.begin()
 
     # ── putting up
 
@@ -218,6 +245,37 @@ class ControllerSafety:
             if part.device in self.axes.axes and part.block in TORQUE_BLOCKS:
                 self._at_drive(part, made, part.device)
             self.actuators[part.id] = ((module.id, part.key), made)
+
+    def _scanner(self, row: Scanner) -> SimulatedScanner:
+        """A scanner with its zones as they are in the device, and what its outputs are wired to."""
+        of = scanner_set(row.type, row.settings)
+        shapes = self.plant.children(PlanShape, row.id)
+        lines = [one.settings.get("points", ()) for one in shapes if one.kind in ("wall", "guard")]
+        walls = walls_by_ray(of, lines)
+        reach: dict[str, tuple[float, ...]] = {}
+        for zone in self.plant.children(Zone, row.id):
+            ring = ring_of(zone.settings.get("shape") or {}, (of.x, of.y))
+            if ring and not shape_problem(ring):
+                reach[zone.id] = zone_by_ray(of, ring, walls)
+        situations = tuple(
+            WatchedSituation(one.id, one.select, {
+                use.output: reach.get(use.zone or "") for use in self.plant.children(ZoneUse, one.id)
+            })
+            for one in self.plant.children(Situation, row.id)
+        )  # fmt: skip
+        outputs = {n: ScannerOutput() for n in range(1, of.outputs + 1)}
+        for part in (self.plant.get(i, SafetyPart) for i in self.plant.referring("safety_parts", "device", row.id)):
+            contacts, output = self.contacts.get(part.id), outputs.get(part.settings.get("output", 1))
+            if contacts is not None and output is not None:
+                contacts.move(demand=True, by=row.id)
+                before = output.changed
+
+                def changed(on: bool, contacts: Contacts = contacts, before: Any = before) -> None:
+                    before(on)
+                    contacts.move(demand=not on, by=row.id)
+
+                output.changed = changed
+        return SimulatedScanner(self.clock, of, walls, situations, outputs)
 
     def _at_drive(self, part: SafetyPart, actuator: Actuator, axis: str) -> None:
         """It takes the supply of an axis's motor, from power-up on."""
