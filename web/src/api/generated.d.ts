@@ -4907,7 +4907,8 @@ export interface components {
         };
         /**
          * OutputUnwrapped
-         * @description Of an output: how far its zone goes at each bearing, and how far it has to; 0 where there is nothing of either.
+         * @description Of an output: how far its zone goes at each bearing, and how far it has to, which is never beyond a wall or the
+         *     range; 0 where there is nothing of either.
          */
         OutputUnwrapped: {
             /** Output */
@@ -13023,6 +13024,33 @@ export interface components {
             stops: {
                 [key: string]: components["schemas"]["StopsLiveOut"];
             };
+            /** Scanners */
+            scanners: {
+                [key: string]: components["schemas"]["ScannerLiveOut"];
+            };
+        };
+        /**
+         * ScannerLiveOut
+         * @description A scanner: its inputs, the situation it watches, its outputs, where somebody is (mm) and how far from the hazard
+         *     he is when all stands.
+         */
+        ScannerLiveOut: {
+            /** Pattern */
+            pattern: string;
+            /** Situation */
+            situation: string | null;
+            /** Outputs */
+            outputs: {
+                [key: string]: boolean;
+            };
+            /** Person */
+            person: number[] | null;
+            /** Walked Ms */
+            walked_ms: number;
+            /** Switched */
+            switched: components["schemas"]["SwitchedOut"][];
+            /** Left Mm */
+            left_mm: number | null;
         };
         /**
          * SensorLiveOut
@@ -13067,6 +13095,18 @@ export interface components {
             seen: components["schemas"]["StopSeenOut"][];
         };
         /**
+         * SwitchedOut
+         * @description An output of a scanner that went on or off, ms after somebody began to walk.
+         */
+        SwitchedOut: {
+            /** Ms */
+            ms: number;
+            /** Output */
+            output: number;
+            /** On */
+            on: boolean;
+        };
+        /**
          * SafetyDoIn
          * @description Something done by hand to a sensor, an actuator, a safe module, a button's signal or the controller itself.
          */
@@ -13077,9 +13117,9 @@ export interface components {
              * Do
              * @enum {string}
              */
-            do: "demand" | "skew" | "fault-a" | "fault-b" | "cross" | "weld" | "cut" | "connect" | "lose" | "press" | "burden" | "restart" | "measure";
+            do: "demand" | "skew" | "fault-a" | "fault-b" | "cross" | "weld" | "cut" | "connect" | "lose" | "press" | "burden" | "restart" | "measure" | "select" | "walk" | "leave";
             /** Value */
-            value?: boolean | number | ("" | "stuck" | "broken" | "shorted") | null;
+            value?: boolean | number | ("" | "stuck" | "broken" | "shorted") | string | number[][] | null;
         };
     };
     responses: never;

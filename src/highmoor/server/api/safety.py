@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from django.http import HttpRequest
 from ninja import Router
@@ -58,6 +58,27 @@ class StopsLiveOut(Shape):
     seen: list[StopSeenOut]
 
 
+class SwitchedOut(Shape):
+    """An output of a scanner that went on or off, ms after somebody began to walk."""
+
+    ms: float
+    output: int
+    on: bool
+
+
+class ScannerLiveOut(Shape):
+    """A scanner: its inputs, the situation it watches, its outputs, where somebody is (mm) and how far from the hazard
+    he is when all stands."""
+
+    pattern: str
+    situation: str | None
+    outputs: dict[str, bool]
+    person: list[float] | None
+    walked_ms: float
+    switched: list[SwitchedOut]
+    left_mm: float | None
+
+
 class SafeModuleLiveOut(Shape):
     """A safe module: whether it is held safe, and whether its telegrams are cut off."""
 
@@ -81,6 +102,10 @@ class SafetyLiveOut(Shape):
     modules: dict[str, SafeModuleLiveOut]
     feedback_faults: list[str]
     stops: dict[str, StopsLiveOut]
+    scanners: dict[str, ScannerLiveOut]
+
+
+Pattern = Annotated[str, Field(pattern=r"^[01]{1,16}$")]
 
 
 class SafetyDoIn(Shape):
@@ -101,8 +126,11 @@ class SafetyDoIn(Shape):
         "burden",
         "restart",
         "measure",
+        "select",
+        "walk",
+        "leave",
     ]
-    value: bool | float | WireFault | None = None
+    value: bool | float | WireFault | Pattern | Annotated[list[list[float]], Field(max_length=20)] | None = None
 
 
 @router.get(

@@ -22,6 +22,7 @@ from highmoor.core.bench.safety.scanner import (
     zone_by_ray,
 )
 from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.errors import Refusal
 from highmoor.core.plant.plant import Plant
 from highmoor.core.safety.scanner.shapes import bearing_point, shape_problem
 from highmoor.core.safety.scanner.sight import in_sight, watched
@@ -213,3 +214,30 @@ def test_rays_and_areas_see_alike(
         beside = [told[ray - 1], told[ray], told[ray + 1]]
         if far is not None and max(beside) - min(beside) < 200:
             assert abs(far - told[ray]) < 5
+
+
+def test_what_is_left_is_told_and_what_hands_may_do() -> None:
+    one = Walking(aisle())
+    eye, hall = next(iter(one.safety.scanners)), of(one.plant, "HALL")
+    command = one.bench.safety.command
+    command(eye, "walk", [[500, 3500], [500, 2700], [500, -50]])
+    one.wait(0.4)
+    told = one.bench.safety.seen(hall)["scanners"][eye]
+    assert told["person"] == pytest.approx([500, 2860]) and told["walked_ms"] == pytest.approx(400)
+    assert (told["left_mm"], told["switched"], told["outputs"]) == (None, [], {"1": True, "2": False})
+    one.wait(0.5)
+    told = one.bench.safety.seen(hall)["scanners"][eye]
+    ((off,),) = ([each for each in told["switched"] if not each["on"]],)
+    # In at 2635, 540 ms after he began; off within 140 of that.
+    assert 541 < off["ms"] <= 681 and told["outputs"]["1"] is False
+    stands = (one.drive.since + one.stop_ns - (one.eye.person.since if one.eye.person else 0)) / 1e6
+    assert told["left_mm"] == pytest.approx(3500 - 1.6 * stands + 50 - 35)
+    command(eye, "leave")
+    assert one.bench.safety.seen(hall)["scanners"][eye]["left_mm"] is None
+    command(eye, "select", "0000")
+    one.wait(0.3)
+    assert one.bench.safety.seen(hall)["scanners"][eye]["situation"] is None
+    for deed, value in (("select", "00"), ("select", 1000), ("walk", [[0, 0]]), ("walk", [[0, 0]] * 21), ("walk", "x"),
+                        ("demand", True)):  # fmt: skip
+        with pytest.raises(Refusal):
+            command(eye, deed, value)

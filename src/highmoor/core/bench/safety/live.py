@@ -16,6 +16,7 @@ from highmoor.core.bench.safety.contacts import WIRE_FAULTS, Contacts
 from highmoor.core.bench.safety.controller import ControllerSafety, InputModule, OutputModule
 from highmoor.core.bench.safety.stopping import STOPS, TenStops
 from highmoor.core.bench.safety.telegrams import Telegrams
+from highmoor.core.bench.safety.walking import SCANNER_DEEDS, scanner_seen
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import modules_behind
@@ -62,14 +63,23 @@ class SafetyLive:
         row = self.plant.find(row_id)
         owner = row.controller if isinstance(row, Signal) else row_id
         for one in self.of.values():
-            known = (*one.contacts, *one.actuators, *one.inputs, *one.outputs, *(f.id for f in one.part.functions))
+            known = (
+                *one.contacts,
+                *one.actuators,
+                *one.scanners,
+                *one.inputs,
+                *one.outputs,
+                *(f.id for f in one.part.functions),
+            )
             if row_id in known or owner == one.row.id:
                 return one
         raise Refusal("That is nothing of safety on the bench.", place=row_id)
 
     def seen(self, controller: str) -> dict[str, Any]:
         """A controller's safety as it is now. Raises Refusal for one that has none."""
-        return {**seen(self._with(controller)), "stops": dict(self._stops(self._with(controller)))}
+        one = self._with(controller)
+        walks = {key: scanner_seen(one, key) for key in one.scanners}
+        return {**seen(one), "stops": dict(self._stops(one)), "scanners": walks}
 
     def _stops(self, one: ControllerSafety) -> Iterator[tuple[str, dict[str, Any]]]:
         for part, watch in one.stops.items():
@@ -95,6 +105,8 @@ class SafetyLive:
             actuator[1].welded = value is True
         elif link is not None and do in _LINK_DEEDS:
             _LINK_DEEDS[do](link, value)
+        elif row_id in one.scanners and do in SCANNER_DEEDS:
+            SCANNER_DEEDS[do](one.scanners[row_id], value)
         elif row_id in one.stops and do == "measure":
             self._measure(one, row_id, begin=value is not False)
         elif do == "press":

@@ -6,7 +6,7 @@ It knows nothing of areas: of each zone it holds how far that goes at each of it
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 from math import asin, atan2, cos, degrees, hypot, radians, sin, sqrt
 
@@ -22,21 +22,31 @@ LEG_RADIUS_MM, WALKS_MM_S = 35.0, 1600.0
 
 @dataclass(frozen=True, slots=True)
 class Person:
-    """Somebody who goes straight from one place to another from a time on, ns, and stands there."""
+    """Somebody who goes along a path from a time on, ns, and stands at its end."""
 
     since: int
-    start: XY
-    end: XY
+    path: tuple[XY, ...]
     speed: float = WALKS_MM_S
 
     def at(self, now: int) -> XY:
         """Where the middle of the leg is."""
-        length = hypot(self.end[0] - self.start[0], self.end[1] - self.start[1])
-        gone = min(1.0, self.speed * (now - self.since) / 1e9 / length) if length else 1.0
-        return (
-            self.start[0] + gone * (self.end[0] - self.start[0]),
-            self.start[1] + gone * (self.end[1] - self.start[1]),
-        )
+        gone = self.speed * max(0, now - self.since) / 1e9
+        for a, b in pairwise(self.path):
+            length = hypot(b[0] - a[0], b[1] - a[1])
+            if gone < length:
+                share = gone / length
+                return a[0] + share * (b[0] - a[0]), a[1] + share * (b[1] - a[1])
+            gone -= length
+        return self.path[-1]
+
+
+@dataclass(frozen=True, slots=True)
+class Switched:
+    """An output that went on or off, ns."""
+
+    at: int
+    output: int
+    on: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +87,8 @@ class SimulatedScanner:
     person: Person | None = None
     pattern: str = ""
     situation: WatchedSituation | None = None
+    # What its outputs did since somebody began to walk.
+    seen: list[Switched] = field(default_factory=list)
     _patterns: int = 0
     _scanning: bool = False
 
@@ -111,9 +123,10 @@ class SimulatedScanner:
 
     # ── somebody
 
-    def walk(self, start: XY, end: XY, speed: float = WALKS_MM_S) -> None:
+    def walk(self, *path: XY, speed: float = WALKS_MM_S) -> None:
         """Somebody begins to walk; who was there before is gone."""
-        self.person = Person(self.clock.now_ns, start, end, speed)
+        self.person = Person(self.clock.now_ns, path, speed)
+        self.seen.clear()
         self._scan_on()
 
     def leave(self) -> None:
@@ -170,6 +183,8 @@ class SimulatedScanner:
     def _set(self, output: ScannerOutput, *, on: bool) -> None:
         if output.on != on:
             output.on = on
+            n = next(n for n, one in self.outputs.items() if one is output)
+            self.seen = [*self.seen, Switched(self.clock.now_ns, n, on)][-20:]
             output.changed(on)
 
     def _met(self, begins: int, turn: int) -> list[tuple[int, int, float]]:
