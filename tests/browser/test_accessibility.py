@@ -187,6 +187,13 @@ def safety(page: Page) -> Iterator[str]:
     page.go("/p/skelder/safety/pairs")
     page.says("of 50 ms: passes")
     yield "safety: pairs"
+    page.go("/p/skelder/safety/scanners")
+    page.click("[aria-label='Draw zone D']")
+    page.says("by points", "confirmed by")
+    yield "safety: scanners"
+    page.button("Add what stands there")
+    page.says("Points, mm")
+    yield "safety: what stands around a scanner"
 
 
 def motion(page: Page) -> Iterator[str]:

@@ -174,3 +174,28 @@ def test_a_zone_is_dragged_too_near_and_traced(page: Page) -> None:
     page.says("by points", "Undo Trace zone A")
     page.choose("Out 1", "B")
     page.says("Undo Northward: zone of output 1", "Zone in no situation")
+
+
+def test_somebody_walks_in_and_is_seen_in_time(page: Page) -> None:
+    page.go("/p/skelder/safety/scanners")
+    page.button("Download and run")
+    page.says("watches", "Northward", "output 1 on", "output 2 on")
+    page.button("Somebody walks in")
+    page.says("ms after setting out")
+    # Without its reset the turner has been off before; what an input does is seen at once.
+    page.click("[aria-label='Input 1']")
+    page.says("none: all off", "output 1 off", "output 2 off")
+    page.click("[aria-label='Input 2']")
+    # He stands where that zone is.
+    page.says("Southward", "output 2 on", "output 1 off")
+    page.button("Is gone")
+    page.says("output 1 on")
+    page.button("Mark another way in the plan")
+    plan = page.find("svg[aria-label=Plan]")
+    for x, y in ((180, -150), (60, -150)):
+        ActionChains(page.driver).move_to_element_with_offset(plan, x, y).click().perform()
+    page.button("That is the way")
+    page.button("Somebody walks in")
+    page.says("walks at 1600 mm/s")
+    page.button("Is gone")
+    page.no_longer("walks at 1600 mm/s")

@@ -5,7 +5,24 @@
   import { DASHES, handles, ring, snapped, withCorner, type Handle, type Point } from './shapes';
 
   /** The plan: what stands there, the hazard, zones, what distance is needed and where it comes too near. */
-  let { work, width, height }: { work: ScannerWork; width: number; height: number } = $props();
+  let {
+    work,
+    width,
+    height,
+    person,
+    way,
+    marking,
+    onmark,
+  }: {
+    work: ScannerWork;
+    width: number;
+    height: number;
+    /** Where somebody is on the bench, and the way that is marked for him. */
+    person: readonly number[] | null;
+    way: Point[];
+    marking: boolean;
+    onmark: (at: Point) => void;
+  } = $props();
 
   const GRID = 50;
   const plant = $derived(work.plant);
@@ -84,7 +101,7 @@
 
   let svg = $state<SVGSVGElement>();
   let held = $state('');
-  function place(event: PointerEvent): Point {
+  function place(event: MouseEvent): Point {
     const box = svg!.getBoundingClientRect();
     const x = ((event.clientX - box.left) * width) / box.width;
     const y = ((event.clientY - box.top) * height) / box.height;
@@ -157,7 +174,16 @@
   }
 </script>
 
-<svg bind:this={svg} viewBox="0 0 {width} {height}" role="group" aria-label="Plan">
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions (a way can be walked without being marked) -->
+<!-- svelte-ignore a11y_click_events_have_key_events -->
+<svg
+  bind:this={svg}
+  viewBox="0 0 {width} {height}"
+  role="group"
+  aria-label="Plan"
+  class:marking
+  onclick={(event) => marking && onmark(place(event))}
+>
   <defs>
     <pattern
       id="swept"
@@ -243,6 +269,19 @@
           : `${shown(Math.floor(guard.distance ?? 0))} mm`}</text
       >
     {/each}
+    {#if way.length}<path class="walked" d={path(way)} />
+      {#each way as spot, n (n)}<circle
+          class="spot"
+          cx={sx(spot[0])}
+          cy={sy(spot[1])}
+          r="3"
+        />{/each}{/if}
+    {#if person}<circle
+        class="person"
+        cx={sx(person[0]!)}
+        cy={sy(person[1]!)}
+        r={Math.max(5, 35 * scale)}
+      />{/if}
     {#each grips as handle (handle.key)}
       <circle
         class="grip"
@@ -369,6 +408,22 @@
   .says.short {
     fill: var(--bracken);
     font-weight: 600;
+  }
+  .marking {
+    cursor: crosshair;
+  }
+  .walked {
+    fill: none;
+    stroke: var(--ink);
+    stroke-dasharray: 2 4;
+  }
+  .spot {
+    fill: var(--ink);
+  }
+  .person {
+    fill: var(--bracken);
+    stroke: var(--leaf);
+    stroke-width: 1.5;
   }
   .grip {
     fill: var(--leaf);

@@ -10,7 +10,10 @@
   import { ScannerWork } from './scannerWork.svelte';
   import Situations from './Situations.svelte';
   import Unwrapped from './Unwrapped.svelte';
+  import Walk from './Walk.svelte';
   import ZoneTable from './ZoneTable.svelte';
+  import type { Point } from './shapes';
+  import { SafetyLive } from '../safetyLive.svelte';
 
   /** A scanner: its plan with zones and hazard, its situations, the same unwrapped. */
   let { plant, scannerId, chosen }: { plant: PlantStore; scannerId: string; chosen: string } =
@@ -28,6 +31,11 @@
   const own = $derived(work.current);
   const told = $derived(work.told);
   const base = $derived(`/p/${plant.key}/safety`);
+  let way = $state.raw<Point[]>([]);
+  let marking = $state(false);
+  const controller = $derived(own?.controller ?? '');
+  const live = $derived(controller ? new SafetyLive(plant, controller) : null);
+  $effect(() => live?.follow());
   const safe = $derived(plant.list('controllers').filter((one) => plant.type(one.type)?.safe));
 
   $effect(() => {
@@ -118,11 +126,31 @@
   </div>
   <div class="main">
     <div>
-      <Plan {work} width={500} height={430} />
+      <Plan
+        {work}
+        width={500}
+        height={430}
+        person={(plant.bench.running && live?.told?.scanners[own.id]?.person) || null}
+        {way}
+        {marking}
+        onmark={(at) => (way = [...way, at])}
+      />
       <Around {work} />
     </div>
     <Situations {work} />
   </div>
+  {#if live}
+    <Walk
+      {work}
+      {live}
+      path={way}
+      {marking}
+      onmark={(begin) => {
+        marking = begin;
+        if (begin) way = [];
+      }}
+    />
+  {/if}
   <section aria-label="Zones"><ZoneTable {work} /></section>
   <section aria-label="All around">
     <div class="row">
