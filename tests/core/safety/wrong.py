@@ -127,6 +127,10 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "SAF-126": lambda: (stopped(press()), press()),
     "SAF-127": lambda: (stopped(press(), at="2025-06-15"), stopped(press(), at="2025-06-14")),
     "SAF-128": lambda: (after_test(press(), "passed"), after_test(press(), "failed")),
+    # 469 ms at 1600 mm/s, less 100 of opening, 20 through the gap: 610.4.
+    "SAF-129": _on("Door", {"opening_ms": 100, "reach_mm": 20, "distance_mm": 610.4},
+                   {"opening_ms": 100, "reach_mm": 20, "distance_mm": 610.3}),
+    "SAF-130": _on("Door", {"locked": True}, {}),
     "SAF-201": lambda: (_signal("ch0", "SAFEBOOL"), _signal("ch0", "BOOL")),
     "SAF-202": lambda: (_signal("ch5", "BOOL", DI), _signal("ch5", "SAFEBOOL", DI)),
     "SAF-203": lambda: (_signal("ch4", "SAFEBOOL"), _signal("ch5", "SAFEBOOL")),
@@ -138,5 +142,5 @@ WRONG: dict[str, Callable[[], Pair]] = {
 
 BY_HAND = {
     *("SAF-101", "SAF-105", "SAF-106", "SAF-107", "SAF-108", "SAF-117", "SAF-119", "SAF-121", "SAF-122"),
-    *("SAF-126", "SAF-127", "SAF-128"),
+    *("SAF-126", "SAF-127", "SAF-128", "SAF-130"),
 }

@@ -22,8 +22,16 @@ def add_safety(build: Builder) -> None:
     for n, key in ((1, "ch0"), (2, "ch2")):
         _sensor(build, stop, "emergency-stop", f"Emergency stop {n}", "-K7", key, b10d=100_000, **_CONTACTS)
     doors = _function(build, "Hall doors", "PL d", 650, stop_category=0, demand_per_h=2)
-    _sensor(build, doors, "guard", "Hall door 1", "-K7", "ch4", b10d=2_000_000, **_CONTACTS)
-    coded = {**_TESTS_ITSELF, "pfh": 6e-9, "level": "e", "category": "4", "worst_ms": 60, "pulse_ms": 0.5}
+    _sensor(build, doors, "guard", "Hall door 1", "-K7", "ch4", b10d=2_000_000, distance_mm=1500, **_CONTACTS)
+    coded = {
+        **_TESTS_ITSELF,
+        "pfh": 6e-9,
+        "level": "e",
+        "category": "4",
+        "worst_ms": 60,
+        "pulse_ms": 0.5,
+        "distance_mm": 2200,
+    }
     _sensor(build, doors, "guard", "Hall door 2", "-K7", "ch6", **coded)
     aisle = _function(build, "Turner aisle", "PL d", 650, stop_category=0, demand_per_h=6)
     field = {**_TESTS_ITSELF, "pfh": 1.2e-7, "level": "d", "category": "3", "pulse_ms": 0.3}

@@ -189,6 +189,10 @@ def _as_measured(analysis: Analysis, found: Finding) -> Remedy | None:
     return Remedy(label, "in the project", edits.Batch(edits=made) if len(made) > 1 else made[0])
 
 
+def _locked(analysis: Analysis, found: Finding) -> Remedy:
+    return _set("Lock it until all stands", found.places[0].id, _AT_MACHINE, settings__locked=True)
+
+
 def _safe_type(analysis: Analysis, found: Finding) -> Remedy:
     return set_fields(f"Make it a {SAFE_TYPE}", found.places[0].id, type=SAFE_TYPE)
 
@@ -246,6 +250,7 @@ SAFETY_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "SAF-123": _longer_watchdog,
     "SAF-124": _longer_logic_watchdog,
     "SAF-125": _as_measured,
+    "SAF-129": _locked,
     "SAF-201": _safe_type,
     "SAF-202": _plain_type,
     "SAF-203": _to_the_first,

@@ -187,7 +187,15 @@ def _sensor_fields(block: Block | None, device: object) -> Iterator[FieldSpec]:
                     optional=True, section="safety", default=FIELD_MONTHS if block and block.key == "espe" else None,
                     hint=_TESTED_HINT if block and block.key == "guard" else "")  # fmt: skip
     if block and block.key == "guard":
-        yield _ms("opening_ms", "Reached after opening for", hint="From opening until a hand is through.")
+        yield _ms("opening_ms", "Reached after opening for", hint="From opening until a person fits through.")
+        for key, label, hint in (
+            ("distance_mm", "Hazard lies behind it", "Straight from the guard."),
+            ("reach_mm", "Reached through its gap", "Before it is seen to be open, by ISO 13857."),
+        ):
+            yield FieldSpec(f"settings.{key}", label, "number", unit="mm", minimum=0, maximum=100_000, optional=True,
+                            section="safety", hint=hint)  # fmt: skip
+        yield FieldSpec("settings.locked", "Locked until all stands", "boolean", default=False, optional=True,
+                        section="safety", term="ISO 14119")  # fmt: skip
 
 
 def _actuator_fields(block: Block | None) -> Iterator[FieldSpec]:

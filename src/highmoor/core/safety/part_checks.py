@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import ceil
 
 from highmoor.core.analysis.engine import Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
+from highmoor.core.figures.safety.distance import guard_distance
 from highmoor.core.motion.settings import bounds_of
 from highmoor.core.motion.told import LoadTold
 from highmoor.core.numbers import exact, fraction_at, number_at, plain, shown
 from highmoor.core.plant.rows import Axis, Controller, SafetyFunction, SafetyPart
 from highmoor.core.safety.failing import CCF_NEEDED, MISSION_YEARS, WITH_TESTS
-from highmoor.core.safety.functions import rank
+from highmoor.core.safety.functions import rank, total_ms
 from highmoor.core.safety.lanes import BY_PLAIN, OVER_PLAIN, Wired, link_ms, wired_to
 from highmoor.core.safety.pairs import finds_crossed
 from highmoor.core.safety.settings import TORQUE_BLOCKS, safe_part_of, watchdog_of
@@ -159,6 +161,30 @@ def _worn(result: FunctionTold, reader: Reader, root: str) -> Iterator[Finding]:
                               years=shown(one.replace_years, 3))  # fmt: skip
 
 
+def guard_needs(told: FunctionTold, part: SafetyPart) -> float | None:
+    """How far behind a guard the hazard has to lie, mm; None where it is locked, or the stop cannot be told."""
+    total = total_ms(told, part.id)
+    if part.block != "guard" or total is None or part.settings.get("locked") is True:
+        return None
+    opening, reach = (exact(number_at(part.settings, key)) for key in ("opening_ms", "reach_mm"))
+    return float(guard_distance(exact(total) / 1000, opening / 1000, reach))
+
+
+def _near_guard(result: FunctionTold, reader: Reader, root: str) -> Iterator[Finding]:
+    for part in _parts(reader, root, "sensor"):
+        needed, there = guard_needs(result, part), fraction_at(part.settings, "distance_mm")
+        if needed is not None and there is not None and there < exact(needed):
+            yield finding("SAF-129", (part.id, "settings.distance_mm"), (part.id, "settings.locked"), name=part.name,
+                          there=shown(plain(there)), needed=shown(ceil(needed)))  # fmt: skip
+
+
+def _unplaced_guard(result: FunctionTold, reader: Reader, root: str) -> Iterator[Finding]:
+    for part in _parts(reader, root, "sensor"):
+        locked = part.settings.get("locked") is True
+        if part.block == "guard" and not locked and "distance_mm" not in part.settings:
+            yield finding("SAF-130", (part.id, "settings.distance_mm"), name=part.name)
+
+
 PART_CHECKS: tuple[Check, ...] = (
     Check(
         "SAF-103", _TOLD, "safety", "error", "Not wired to a safe module",
@@ -220,6 +246,16 @@ PART_CHECKS: tuple[Check, ...] = (
         "{name} has to be replaced after {years} years.",
         "By then a tenth of its kind has failed dangerously; after that its figures no longer hold.", _worn,
         "ISO 13849-1:2015, C.4.2",
+    ),
+    Check(
+        "SAF-129", _TOLD, "safety", "error", "Guard too near to the hazard",
+        "The hazard lies {there} mm behind {name}; {needed} mm are needed, or a lock until all stands.",
+        "Whoever opens it and walks on is there before it stands.", _near_guard, "ISO 13855:2010, 9",
+    ),
+    Check(
+        "SAF-130", _TOLD, "safety", "note", "Distance of a guard not known",
+        "Nothing says how far the hazard lies behind {name}, or that it is locked until all stands.",
+        "A guard that opens at once has to stand as far off as a field would.", _unplaced_guard, "ISO 13855:2010, 9",
     ),
     Check(
         "SAF-123", _TOLD, "safety", "error", "Watchdog that runs out while all is well",

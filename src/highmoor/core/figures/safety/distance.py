@@ -55,6 +55,13 @@ def scanner_distance(
     return Distance(found.mm + tolerance_mm, found.rule)
 
 
+def guard_distance(stop_s: Fraction, opening_s: Fraction, reach_mm: Fraction) -> Fraction:
+    """How far behind a guard without locking the hazard has to lie, mm (clause 9): whoever opens it walks on while all
+    stops. `stop_s` is from its opening to standstill, `opening_s` how long it takes until a person fits through,
+    `reach_mm` how far somebody reaches through its gap before that."""
+    return WALKING * max(stop_s - opening_s, Fraction(0)) + reach_mm
+
+
 def least_height(resolution_mm: Fraction) -> Fraction:
     """How high a field parallel to the floor has to lie so that a leg is seen, mm."""
     return max(_HIGHER_A_MM * (resolution_mm - _ON_THE_FLOOR), Fraction(0))
