@@ -37,10 +37,6 @@ def _all(page: Page) -> None:
     page.go("/p/skelder/networks")
     page.says("heard", "read 9 registers")
     _shot(page, "networks")
-    page.click("nav button", "Hall cell")
-    page.click("[role=option]", "Weigh head")
-    page.says("430 packets/s", "refused, 01/0127")
-    _shot(page, "hall-cell")
     _ports(page)
     _ethercat(page)
     page.click("nav button", "Steep house")
@@ -134,6 +130,12 @@ def _safety(page: Page) -> None:
     page.click("button.lane", "Aisle field")
     page.says("Has pulsed outputs")
     _shot(page, "safety")
+    page.go("/p/skelder/safety/scanners")
+    page.says("2305 of 2194.4", "watches")
+    page.click("[aria-label='Draw zone A']")
+    page.button("Somebody walks in")
+    page.says("ms after setting out")
+    _shot(page, "scanner")
 
 
 def _motion(page: Page) -> None:

@@ -19,6 +19,7 @@ from highmoor.server.benchmarks import (
     motion,
     on_the_fly,
     programs,
+    safety,
 )
 from highmoor.server.benchmarks.table import Benchmark, heading, line, own_loop, printed
 from highmoor.server.page import files_of_page
@@ -35,7 +36,7 @@ def run() -> int:
         call_command("migrate", verbosity=0)
         settings.ALLOWED_HOSTS = ["testserver"]
         heading()
-        groups = (editing, lists, programs, motion, catalogue, on_the_fly, in_segments, in_stars, bench)
+        groups = (editing, lists, programs, motion, safety, catalogue, on_the_fly, in_segments, in_stars, bench)
         for group in (module.benchmarks() for module in groups):
             _yardstick()
             for benchmark in group:
