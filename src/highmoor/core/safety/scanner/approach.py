@@ -50,6 +50,8 @@ class Approach:
     edge: BaseGeometry
     comes: BaseGeometry
     enclosed: BaseGeometry
+    # The edge to be drawn.
+    lines: tuple[tuple[shapes.Point, ...], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,9 +93,8 @@ def approach(zone: BaseGeometry, around: Ground) -> Approach:
     comes = _reached([piece for piece in pieces(within) if piece.intersects(near)], walls)
     rest = space.difference(shapely.union_all([solid, comes]))
     enclosed = [piece for piece in pieces(rest) if not piece.intersects(space.boundary)]
-    return Approach(
-        _edge(zone, comes, around.walls), comes, shapely.union_all(enclosed) if enclosed else NOTHING
-    )  # fmt: skip
+    edge = _edge(zone, comes, around.walls)
+    return Approach(edge, comes, shapely.union_all(enclosed) if enclosed else NOTHING, _lines_of(edge))
 
 
 def _edge(zone: BaseGeometry, comes: BaseGeometry, walls: BaseGeometry) -> BaseGeometry:
@@ -134,7 +135,7 @@ def nearest(edge: BaseGeometry, hazard: BaseGeometry) -> Nearest | None:
     if edge.is_empty or hazard.is_empty:
         return None
     at, there = nearest_points(edge, hazard)
-    return Nearest((at.x, at.y), (there.x, there.y), float(Point(at).distance(there)))
+    return Nearest((at.x, at.y), (there.x, there.y), round(float(Point(at).distance(there)), 6))
 
 
 def _lines(found: BaseGeometry) -> BaseGeometry:
@@ -152,7 +153,7 @@ def rings_of(area: BaseGeometry) -> tuple[tuple[shapes.Point, ...], ...]:
     )
 
 
-def lines_of(lines: BaseGeometry) -> tuple[tuple[shapes.Point, ...], ...]:
+def _lines_of(lines: BaseGeometry) -> tuple[tuple[shapes.Point, ...], ...]:
     """Lines, to be drawn."""
     return tuple(
         tuple((round(x, 1), round(y, 1)) for x, y in part.coords)

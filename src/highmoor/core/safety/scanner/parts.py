@@ -25,7 +25,6 @@ from highmoor.core.safety.scanner.approach import (
     approach,
     area_of,
     ground,
-    lines_of,
     nearest,
     reached,
     rings_of,
@@ -205,7 +204,7 @@ def _guard(
     behind = rings_of(room_to_stand(way.enclosed, hazard))
     short = None if near is None or needed is None else round(needed - near.distance, 6)
     return GuardTold(
-        output, zone.id, ids, total, needed, missing, lines_of(way.edge), near.at if near else None,
+        output, zone.id, ids, total, needed, missing, way.lines, near.at if near else None,
         near.hazard if near else None, near.distance if near else None, short,
         bearing(sight.at, near.at) if near else None, past, behind, _line(hazard, needed),
     )  # fmt: skip

@@ -7,7 +7,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from math import atan2, ceil, cos, degrees, hypot, sin
+from typing import Any
 
+import numpy as np
 import shapely
 from shapely import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
@@ -18,6 +20,10 @@ Segment = tuple[Point, Point]
 NOTHING: BaseGeometry = MultiPolygon()
 # A shadow is drawn by rays so far apart at most.
 _FAN_DEG = 10.0
+# Bearings nearer to one another than this are one.
+_SAME_DEG = 1e-7
+# Of a millimetre: what is beyond comes from sines.
+_DIGITS = 6
 
 
 def bearing(at: Point, to: Point) -> float:
@@ -66,27 +72,48 @@ def watched(ring: Sequence[Point], at: Point, sight: BaseGeometry, reach: float)
             ends.append((a, b))
     if not ends:
         return NOTHING
-    straight = _seen_at_once(at, ends)
-    if straight is not None:
-        return only_areas(straight.intersection(sight))
-    fan = shapely.union_all([Polygon([at, a, b]) for a, b in ends])
-    return only_areas(without_shadows(fan, at, ends, reach).intersection(sight))
+    return only_areas(_fan(at, ends).intersection(sight))
 
 
-def _seen_at_once(at: Point, ends: Sequence[Segment]) -> Polygon | None:
-    """All of a zone whose edges hide none of one another, without drawing shadows; None where one does."""
-    lines = sorted((bearing(at, b), (bearing(at, a) - bearing(at, b)) % 360, a, b) for a, b in ends)
-    corners: list[Point] = []
-    for n, (begin, turn, a, b) in enumerate(lines):
-        following = lines[n + 1][0] if n + 1 < len(lines) else lines[0][0] + 360
-        if begin + turn > following + 1e-9:
-            return None
-        corners += [b, a]
-        if begin + turn < following - 1e-9:
-            # Between two of them there is nothing.
-            corners.append(at)
-    made = Polygon(corners)
-    return made if made.is_valid else None
+def _fan(at: Point, ends: Sequence[Segment]) -> BaseGeometry:
+    """All between a place and the nearest of some edges at each bearing.
+
+    Edges of a ring do not cross, so that between two bearings at which one of them begins or ends it is the same one
+    that is nearest: bearing by bearing, without drawing any shadow.
+    """
+    a, b = (np.array([edge[n] for edge in ends]) - at for n in (0, 1))
+    # From b clockwise to a: an edge by which a zone is left is met so.
+    begins = np.degrees(np.arctan2(b[:, 0], b[:, 1])) % 360
+    turns = (np.degrees(np.arctan2(a[:, 0], a[:, 1])) - begins) % 360
+    marks = np.unique(np.concatenate([begins, (begins + turns) % 360]))
+    wide = np.diff(np.append(marks, marks[0] + 360))
+    marks, wide = marks[wide > _SAME_DEG], wide[wide > _SAME_DEG]
+    middles = marks + wide / 2
+    away = _along(middles, a, b)
+    away[(middles[:, None] - begins[None, :]) % 360 >= turns[None, :]] = np.inf
+    nearest = away.argmin(axis=1)
+    there = np.isfinite(away.min(axis=1))
+    outline: list[Any] = []
+    for bearings in (marks, marks + wide):
+        far = _along(bearings, a[nearest], b[nearest], paired=True)
+        outline.append(np.column_stack([far * np.sin(np.radians(bearings)), far * np.cos(np.radians(bearings))]) + at)
+    corners = [
+        (round(float(x), _DIGITS), round(float(y), _DIGITS))
+        for begin, end, met in zip(*outline, there, strict=True)
+        for x, y in ((begin, end) if met else (at,))
+    ]
+    made = Polygon(corners) if len(corners) > 2 else NOTHING
+    return made if made.is_valid else made.buffer(0)
+
+
+def _along(bearings: Any, a: Any, b: Any, *, paired: bool = False) -> Any:
+    """How far away rays meet the lines through a and b: each ray each line, or paired each its own."""
+    x, y = np.sin(np.radians(bearings)), np.cos(np.radians(bearings))
+    if not paired:
+        x, y, a, b = x[:, None], y[:, None], a[None, :], b[None, :]
+    dx, dy = b[..., 0] - a[..., 0], b[..., 1] - a[..., 1]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return (a[..., 0] * dy - a[..., 1] * dx) / (x * dy - y * dx)
 
 
 def only_areas(found: BaseGeometry) -> BaseGeometry:
