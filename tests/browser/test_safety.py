@@ -158,7 +158,7 @@ def test_a_zone_is_dragged_too_near_and_traced(page: Page) -> None:
         dragging = dragging.move_by_offset(-3, 5)
     dragging.perform()
     # While it is dragged, before anything is kept.
-    page.says("passed by", "If: Draw a zone", "Zone too near to the hazard")
+    page.says("passed by", "If: Draw it", "Zone too near to the hazard")
     assert "Undo Draw" not in page.body()
     ActionChains(page.driver).release().perform()
     page.says("Undo Draw zone A", "Hazard reached past the zone")
@@ -174,6 +174,10 @@ def test_a_zone_is_dragged_too_near_and_traced(page: Page) -> None:
     page.says("by points", "Undo Trace zone A")
     page.choose("Out 1", "B")
     page.says("Undo Northward: zone of output 1", "Zone in no situation")
+    # What stands there is drawn in the same way.
+    page.click("ul[aria-label='Around it'] button", "hazard, Northward")
+    page.find("circle[aria-label^='Corner 3 of hazard']").send_keys(Keys.SHIFT, Keys.ARROW_UP)
+    page.says("Undo Draw hazard", "454 mm short")
 
 
 def test_somebody_walks_in_and_is_seen_in_time(page: Page) -> None:

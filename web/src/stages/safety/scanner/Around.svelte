@@ -3,14 +3,13 @@
   import { focused } from '../../../kit/focus';
   import { Making } from '../../../kit/making.svelte';
   import { untrack } from 'svelte';
-  import type { ScannerWork } from './scannerWork.svelte';
+  import { WORDS, type ScannerWork } from './scannerWork.svelte';
   import type { Point } from './shapes';
 
   /** What stands around a scanner, as a list: hazards, walls, guards, where somebody comes; and one more by its points. */
   let { work }: { work: ScannerWork } = $props();
 
   const plant = untrack(() => work.plant);
-  const WORDS = { hazard: 'hazard', wall: 'wall', guard: 'guard', open: 'open edge' };
   type Kind = keyof typeof WORDS;
   let adding = $state(false);
   let kind = $state<Kind>('wall');

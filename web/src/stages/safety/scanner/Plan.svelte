@@ -31,7 +31,7 @@
   const situation = $derived(
     work.situation ? work.result('situation.told', work.situation.id) : undefined,
   );
-  const points = (row: Row<'plan_shapes'>) => (row.settings?.points ?? []) as Point[];
+  const points = (row: Row<'plan_shapes'>) => work.points(row);
   const here = $derived(
     work.shapes.filter(
       (row) => row.kind !== 'hazard' || !row.situation || row.situation === work.situation?.id,
@@ -44,7 +44,10 @@
 
   // All that is drawn fits in; while something is dragged the frame stays.
   const bounds = $derived.by(() => {
-    const all: Point[] = [at, ...work.shapes.flatMap(points)];
+    const all: Point[] = [
+      at,
+      ...work.shapes.flatMap((row) => (row.settings?.points ?? []) as Point[]),
+    ];
     for (const zone of work.zones) {
       const shape = zone.settings?.shape as Parameters<typeof ring>[0] | undefined;
       if (shape) all.push(...ring(shape, at));
@@ -85,10 +88,9 @@
 
   const dash = (zone: Row<'zones'>) => DASHES[work.zones.indexOf(zone) % DASHES.length];
   const guards = $derived(situation?.guards.filter((guard) => guard.near && guard.hazard) ?? []);
-  const grips = $derived.by((): Handle[] => {
-    const shape = work.zone && plant.mayEdit ? work.drawn(work.zone) : undefined;
-    return shape ? handles(shape, at) : [];
-  });
+  const grips = $derived<Handle[]>(
+    work.target && plant.mayEdit ? handles(work.target.shape, at) : [],
+  );
   /** Where a letter stands: on the outline, so that letters of zones within one another stay apart. */
   function letterAt(zone: Row<'zones'>): Point {
     const shape = work.drawn(zone);
@@ -115,9 +117,9 @@
       held = handle.key;
     },
     onpointermove: (event: PointerEvent) => {
-      if (held !== handle.key || !work.zone) return;
+      if (held !== handle.key || !work.target) return;
       const now = grips.find((one) => one.key === handle.key);
-      if (now) work.drag(work.zone.id, now.to(place(event)));
+      if (now) work.drag(work.target.row, now.to(place(event)));
     },
     onpointerup: () => {
       if (held) void work.drop();
@@ -132,9 +134,9 @@
   });
 
   function key(event: KeyboardEvent, handle: Handle) {
-    const zone = work.zone;
-    const shape = zone && work.drawn(zone);
-    if (!zone || !shape) return;
+    const target = work.target;
+    if (!target) return;
+    const { row, shape } = target;
     if (event.key === 'Escape' && held) {
       held = '';
       work.cancel();
@@ -146,8 +148,8 @@
       event.preventDefault();
       event.stopPropagation();
       const n = Number(handle.key.slice(1));
-      if (shape.points.length > 3)
-        void work.draw(zone.id, { kind: 'polygon', points: shape.points.toSpliced(n, 1) });
+      if (shape.points.length > target.least)
+        void work.draw(row, { kind: 'polygon', points: shape.points.toSpliced(n, 1) });
       return;
     }
     if (polygon && (event.key === '+' || event.key === 'Insert')) {
@@ -165,12 +167,15 @@
     const move = step[event.key];
     if (!move) return;
     event.preventDefault();
-    void work.draw(zone.id, handle.to([handle.at[0] + move[0], handle.at[1] + move[1]]));
+    void work.draw(row, handle.to([handle.at[0] + move[0], handle.at[1] + move[1]]));
   }
   function split(handle: Handle) {
-    const shape = work.zone && work.drawn(work.zone);
-    if (work.zone && shape?.kind === 'polygon')
-      void work.draw(work.zone.id, withCorner(shape, Number(handle.key.slice(1))));
+    const shape = work.target?.shape;
+    if (!work.target || shape?.kind !== 'polygon') return;
+    const n = Number(handle.key.slice(1));
+    // Of a line nothing leads from its last corner to its first.
+    const beyond = work.target.least === 2 && n === shape.points.length - 1;
+    void work.draw(work.target.row, withCorner(shape, beyond ? n - 1 : n));
   }
 </script>
 
@@ -287,7 +292,7 @@
         class="grip"
         role="button"
         tabindex="0"
-        aria-label="{handle.label} of zone {work.zone?.letter}: {Math.round(
+        aria-label="{handle.label} of {work.target?.called}: {Math.round(
           handle.at[0],
         )}, {Math.round(handle.at[1])}"
         cx={sx(handle.at[0])}

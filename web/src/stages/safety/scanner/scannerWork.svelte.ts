@@ -1,15 +1,20 @@
 import type { Edit, PartName, PartResult } from '../../../api/client';
 import type { PlantStore, Row } from '../../../plant/store.svelte';
 import { router } from '../../../shell/router.svelte';
-import type { Shape } from './shapes';
+import type { Point, Shape } from './shapes';
 
 export type SituationTold = PartResult<'situation.told'>;
 export type Guard = SituationTold['guards'][number];
 
+/** What can stand around a scanner. */
+export const WORDS = { hazard: 'hazard', wall: 'wall', guard: 'guard', open: 'open edge' };
+// As many as are asked for in one go, with what follows of the situation.
+const MOST_ZONES = 16;
+
 /** The scanner that is worked on: its situation that is looked at, its zone that is drawn, with what can be done. */
 export class ScannerWork {
-  /** A shape that is being dragged: of which zone, and how it is now. */
-  dragged = $state.raw<{ zone: string; shape: Shape } | null>(null);
+  /** A shape that is being dragged: of which zone, or of what that stands there, and how it is now. */
+  dragged = $state.raw<{ row: string; shape: Shape } | null>(null);
   private busy = false;
   private again: (() => void) | null = null;
 
@@ -35,6 +40,7 @@ export class ScannerWork {
     const uses = this.plant.list('zone_uses').filter((use) => use.zone === chosen);
     return (
       this.situations.find((one) => one.id === chosen) ??
+      this.situations.find((one) => one.id === this.plant.row('plan_shapes', chosen)?.situation) ??
       this.situations.find((one) => one.id === this.#last) ??
       this.situations.find((one) => uses.some((use) => use.situation === one.id)) ??
       this.situations[0]
@@ -75,22 +81,44 @@ export class ScannerWork {
   }
 
   drawn(zone: Row<'zones'>): Shape | undefined {
-    if (this.dragged?.zone === zone.id) return this.dragged.shape;
+    if (this.dragged?.row === zone.id) return this.dragged.shape;
     return zone.settings?.shape as Shape | undefined;
   }
 
+  points(row: Row<'plan_shapes'>): Point[] {
+    if (this.dragged?.row === row.id && this.dragged.shape.kind === 'polygon')
+      return this.dragged.shape.points;
+    return (row.settings?.points ?? []) as Point[];
+  }
+
+  /** What is chosen to be drawn: its shape, what it is called, and how few corners it may have. */
+  target = $derived.by(() => {
+    if (this.zone) {
+      const shape = this.drawn(this.zone);
+      return shape
+        ? { row: this.zone.id, shape, called: `zone ${this.zone.letter}`, least: 3 }
+        : undefined;
+    }
+    if (!this.shape) return undefined;
+    const shape: Shape = { kind: 'polygon', points: this.points(this.shape) };
+    const least = this.shape.kind === 'hazard' ? 3 : 2;
+    return { row: this.shape.id, shape, called: WORDS[this.shape.kind], least };
+  });
+
   /** Drag a shape: what follows is asked for as often as answers come. */
-  drag(zone: string, shape: Shape): void {
-    this.dragged = { zone, shape };
+  drag(row: string, shape: Shape): void {
+    this.dragged = { row, shape };
     if (this.busy) {
-      this.again = () => this.drag(zone, shape);
+      this.again = () => this.drag(row, shape);
       return;
     }
     this.busy = true;
-    const want: [PartName, string][] = [['zone.told', zone]];
+    const want: [PartName, string][] = this.zones
+      .slice(0, MOST_ZONES)
+      .map((zone) => ['zone.told', zone.id]);
     if (this.situation)
       want.push(['situation.told', this.situation.id], ['situation.unwrapped', this.situation.id]);
-    void this.plant.tryOut(this.shaping(zone, shape), 'Draw a zone', want).finally(() => {
+    void this.plant.tryOut(this.shaping(row, shape), 'Draw it', want).finally(() => {
       this.busy = false;
       const next = this.again;
       this.again = null;
@@ -103,7 +131,7 @@ export class ScannerWork {
     const dragged = this.dragged;
     if (!dragged) return;
     this.again = null;
-    await this.draw(dragged.zone, dragged.shape);
+    await this.draw(dragged.row, dragged.shape);
     this.dragged = null;
   }
 
@@ -114,13 +142,17 @@ export class ScannerWork {
     this.plant.endPreview();
   }
 
-  async draw(zone: string, shape: Shape): Promise<void> {
-    const letter = this.plant.row('zones', zone)?.letter ?? '';
-    await this.edit(this.shaping(zone, shape), `Draw zone ${letter}`);
+  async draw(row: string, shape: Shape): Promise<void> {
+    const called = this.target?.row === row ? this.target.called : 'it';
+    await this.edit(this.shaping(row, shape), `Draw ${called}`);
   }
 
-  private shaping(zone: string, shape: Shape): Edit {
-    return { kind: 'set', ids: [zone], values: { 'settings.shape': shape } };
+  private shaping(row: string, shape: Shape): Edit {
+    const values: Record<string, unknown> =
+      this.plant.row('plan_shapes', row) && shape.kind === 'polygon'
+        ? { 'settings.points': shape.points }
+        : { 'settings.shape': shape };
+    return { kind: 'set', ids: [row], values };
   }
 
   async edit(edit: Edit, label: string): Promise<string> {
