@@ -35,7 +35,7 @@ class FieldSpec:
     `channel` is the key of the channel the field belongs to, `section` the part of the form it stands in.
     `show(value)` gives what stands beside the value: the other base, the other way of writing it. A field with a
     `window` is a choice of time, of which it can be told how far it may go. What is `made` with the row by an edit of
-    structure stands in no form and is never set.
+    structure stands in no form and is never set. What is `counted` is nothing that anybody reads in another base.
     """
 
     path: str
@@ -58,6 +58,7 @@ class FieldSpec:
     show: Callable[[Any], str] | None = None
     window: bool = False
     made: bool = False
+    counted: bool = False
 
     def parse(self, given: Any) -> Any:
         """The value to store for what was typed or sent. Raises Refusal with the reason and the value."""
@@ -93,7 +94,7 @@ class FieldSpec:
             return ""
         if self.show:
             return self.show(value)
-        if self.kind == "integer" and isinstance(value, int) and value > 9:
+        if self.kind == "integer" and isinstance(value, int) and value > 9 and not self.counted:
             return f"16#{value:X}"
         return ""
 
