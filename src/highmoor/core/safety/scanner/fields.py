@@ -33,8 +33,8 @@ def scanner_fields(plant: Plant, catalogue: Catalogue, row: Scanner) -> tuple[Fi
                       Choice("horizontal", "parallel to the floor"), Choice("vertical", "upright"))),
         _mm("height", "Field lies high", 200, 0, 3000),
         _mm("resolution", "Resolution", 50, 14, 200, hint=f"By its type: {resolutions} mm."),
-        FieldSpec("settings.scans", "Scans that confirm", "integer", counted=True, default=LEAST_SCANS, minimum=1, maximum=32,
-                  optional=True, section="safety", hint="Each more makes it later by one turn of its beam."),
+        FieldSpec("settings.scans", "Scans that confirm", "integer", counted=True, default=LEAST_SCANS, minimum=1,
+                  maximum=32, optional=True, section="safety", hint="Each more makes it later by one turn of its beam."),
         FieldSpec("settings.contour", "Watches its surroundings", "boolean", default=False, optional=True,
                   section="safety", hint="By a contour it must always see: needed where the field is upright."),
         FieldSpec("settings.reflectors", "Reflectors are near", "boolean", default=False, optional=True,
@@ -73,8 +73,8 @@ def _sheet(row: Scanner) -> Iterator[FieldSpec]:
         ("inputs", "Inputs that select", kind.inputs),
         ("outputs", "Pairs of outputs", kind.outputs),
     ):
-        yield FieldSpec(f"settings.{key}", label, "integer", counted=True, default=most, minimum=1, maximum=16, optional=True,
-                        section="sheet")  # fmt: skip
+        yield FieldSpec(f"settings.{key}", label, "integer", counted=True, default=most, minimum=1, maximum=16,
+                        optional=True, section="sheet")  # fmt: skip
 
 
 def _pattern(given: Any) -> str:
