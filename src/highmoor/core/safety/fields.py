@@ -55,8 +55,8 @@ def safe_part_fields(device: DeviceType | None) -> Iterator[FieldSpec]:
     yield _ms("safe_warning_ms", "warns above", default=USUAL_WARNING_MS, minimum=0.1, maximum=1000)
     yield _ms("safe_watchdog_ms", "Watchdog over it", default=USUAL_WATCHDOG_MS, minimum=1, maximum=10_000)
     yield FieldSpec("settings.stop_time_months", "Stop times measured again every", "integer", unit="months",
-                    counted=True, minimum=1, maximum=240, default=USUAL_STOP_TIME_MONTHS, optional=True, section="safety",
-                    term="ISO 13855")  # fmt: skip
+                    minimum=1, maximum=240, default=USUAL_STOP_TIME_MONTHS, optional=True, section="safety",
+                    term="ISO 13855", counted=True)  # fmt: skip
 
 
 def safe_module_fields(device: DeviceType | None) -> Iterator[FieldSpec]:
@@ -183,9 +183,9 @@ def _sensor_fields(block: Block | None, device: object) -> Iterator[FieldSpec]:
     yield FieldSpec("settings.pulsed", "Has pulsed outputs of its own", "boolean", default=False, optional=True,
                     section="safety", hint="It tests its two outputs itself.")  # fmt: skip
     yield _ms("pulse_ms", "its test pulses last", maximum=100)
-    yield FieldSpec("settings.check_months", "Tested every", "integer", unit="months", counted=True, minimum=0,
-                    maximum=240, optional=True, section="safety", default=FIELD_MONTHS if block and block.key == "espe" else None,
-                    hint=_TESTED_HINT if block and block.key == "guard" else "")  # fmt: skip
+    yield FieldSpec("settings.check_months", "Tested every", "integer", unit="months", minimum=0, maximum=240,
+                    optional=True, section="safety", default=FIELD_MONTHS if block and block.key == "espe" else None,
+                    hint=_TESTED_HINT if block and block.key == "guard" else "", counted=True)  # fmt: skip
     if block and block.key == "guard":
         yield _ms("opening_ms", "Reached after opening for", hint="From opening until a person fits through.")
         for key, label, hint in (
