@@ -202,7 +202,7 @@ def test_rays_and_areas_see_alike(
     lines = [[(float(a), float(b)), (float(c), float(d))] for a, b, c, d in walls]
     assume(all(LineString([*line]).distance(LineString([where, (where[0] + 1e-6, where[1])])) > 20 for line in lines))
     sight = in_sight(where, looks, of_type.angle, of_type.range, [(line[0], line[1]) for line in lines])
-    area = watched(ring, where, sight, of_type.range)
+    area = watched(ring, where, sight)
     told = zone_by_ray(of_type, ring, walls_by_ray(of_type, lines))
     for ray in range(7, len(told) - 1, 23):
         x, y = bearing_point(looks - of_type.angle / 2 + ray * RAY_DEG, 9000)

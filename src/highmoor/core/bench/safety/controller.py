@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
@@ -44,7 +45,7 @@ from highmoor.core.plant.rows import (
 )
 from highmoor.core.safety.logic import Feedback, FunctionState, OutputState
 from highmoor.core.safety.scanner.shapes import ring_of, shape_problem
-from highmoor.core.safety.scanner.types import scanner_set
+from highmoor.core.safety.scanner.types import beam_of, scanner_set
 from highmoor.core.safety.settings import BRAKING, TORQUE_BLOCKS, is_safe, safe_part_of, watchdog_of
 from highmoor.core.signals.path import SignalPath
 
@@ -251,6 +252,8 @@ class ControllerSafety:
         of = scanner_set(row.type, row.settings)
         shapes = self.plant.children(PlanShape, row.id)
         lines = [one.settings.get("points", ()) for one in shapes if one.kind in ("wall", "guard")]
+        x, y = beam_of(of, [wall for line in lines for wall in pairwise(line)])
+        of = replace(of, x=x, y=y)
         walls = walls_by_ray(of, lines)
         reach: dict[str, tuple[float, ...]] = {}
         for zone in self.plant.children(Zone, row.id):

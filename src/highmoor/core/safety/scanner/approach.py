@@ -15,7 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import nearest_points
 
 from highmoor.core.safety.scanner import shapes
-from highmoor.core.safety.scanner.sight import NOTHING, pieces
+from highmoor.core.safety.scanner.sight import NOTHING, only_areas, pieces
 
 # A leg, by the test piece that stands for it (IEC 61496-3), and somebody who stands.
 LEG_MM, STANDS_MM = 70.0, 300.0
@@ -72,8 +72,9 @@ def ground(walls: Sequence[Sequence[shapes.Point]], opens: Sequence[Sequence[sha
 
 def area_of(rings: Sequence[Sequence[shapes.Point]]) -> BaseGeometry:
     """What several rings cover together."""
-    areas = [Polygon(ring).buffer(0) for ring in rings if len(ring) > 2]
-    return shapely.union_all(areas) if areas else NOTHING
+    # One that crosses itself is all that its line goes round.
+    areas = [shapely.make_valid(Polygon(ring)) for ring in rings if len(ring) > 2]
+    return only_areas(shapely.union_all(areas)) if areas else NOTHING
 
 
 def approach(zone: BaseGeometry, around: Ground) -> Approach:
@@ -87,14 +88,26 @@ def approach(zone: BaseGeometry, around: Ground) -> Approach:
     solid = shapely.union_all([zone, walls])
     # Where the middle of a leg can be.
     within = space.difference(solid.buffer(LEG_MM / 2, quad_segs=_SEGMENTS))
-    begins = around.open if not around.open.is_empty else space.boundary
-    # A leg begins on the line itself, or as near to it as it comes.
-    near = begins.buffer(LEG_MM, quad_segs=_SEGMENTS)
-    comes = _reached([piece for piece in pieces(within) if piece.intersects(near)], walls)
+    comes = _reached(_begun(pieces(within), around.open, space.boundary), walls)
     rest = space.difference(shapely.union_all([solid, comes]))
-    enclosed = [piece for piece in pieces(rest) if not piece.intersects(space.boundary)]
+    # A room that is closed off, and has nothing to do with the zone, is nobody's way.
+    beside = zone.buffer(_CLOSED_MM, quad_segs=_SEGMENTS)
+    enclosed = [one for one in pieces(rest) if one.intersects(beside) and not one.intersects(space.boundary)]
     edge = _edge(zone, comes, around.walls)
     return Approach(edge, comes, shapely.union_all(enclosed) if enclosed else NOTHING, _lines_of(edge))
+
+
+def _begun(free: list[Polygon], opens: BaseGeometry, outside: BaseGeometry) -> list[Polygon]:
+    """Where the middle of a leg can be at first: by each open line, or as near to it as it comes.
+
+    A line that a zone covers is entered from beyond, nobody knows whence; so it is where no line is drawn at all.
+    """
+    from_outside = [piece for piece in free if piece.intersects(outside)]
+    found: list[Polygon] = []
+    for line in shapely.get_parts(opens):
+        near = line.buffer(LEG_MM, quad_segs=_SEGMENTS)
+        found += [piece for piece in free if piece.intersects(near)] or from_outside
+    return found or from_outside
 
 
 def _edge(zone: BaseGeometry, comes: BaseGeometry, walls: BaseGeometry) -> BaseGeometry:

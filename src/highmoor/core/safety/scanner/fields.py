@@ -22,7 +22,6 @@ _NOTE = FieldSpec("note", "Note", "note", default="", optional=True)
 def scanner_fields(plant: Plant, catalogue: Catalogue, row: Scanner) -> tuple[FieldSpec, ...]:
     of = scanner_set(row.type, row.settings)
     stations = tuple(Choice(s.id, label) for s, label in drives_of(plant, catalogue, row.controller))
-    resolutions = ", ".join(str(step) for step in of.type.ranges)
     return (
         FieldSpec("name", "Name", "text"),
         FieldSpec("type", "Type", "choice", choices=tuple(Choice(one.key, one.label) for one in TYPES.values())),
@@ -32,7 +31,8 @@ def scanner_fields(plant: Plant, catalogue: Catalogue, row: Scanner) -> tuple[Fi
                   section="safety", term="ISO 13855", choices=(
                       Choice("horizontal", "parallel to the floor"), Choice("vertical", "upright"))),
         _mm("height", "Field lies high", 200, 0, 3000),
-        _mm("resolution", "Resolution", 50, 14, 200, hint=f"By its type: {resolutions} mm."),
+        FieldSpec("settings.resolution", "Resolution", "choice", default=50, unit="mm", optional=True, source="type",
+                  section="safety", choices=tuple(Choice(step, f"{step} mm") for step in of.type.ranges)),
         FieldSpec("settings.scans", "Scans that confirm", "integer", default=LEAST_SCANS, minimum=1, maximum=32,
                   optional=True, section="safety", hint="Each more makes it later by one turn of its beam.",
                   counted=True),

@@ -33,7 +33,7 @@ from highmoor.core.safety.scanner.approach import (
 from highmoor.core.safety.scanner.shapes import Point, ring_of, shape_problem
 from highmoor.core.safety.scanner.sight import NOTHING, Segment, bearing, in_sight, watched
 from highmoor.core.safety.scanner.told import GuardTold, Ring, ScannerTold, SituationTold, ZoneTold
-from highmoor.core.safety.scanner.types import ScannerSet, scanner_set
+from highmoor.core.safety.scanner.types import ScannerSet, beam_of, scanner_set
 from highmoor.core.safety.scanner.unwrapped import (
     STEP_DEG,
     OutputUnwrapped,
@@ -49,15 +49,11 @@ _LOST_MM2 = 5_000.0
 
 @dataclass(frozen=True, slots=True)
 class Sight:
-    """A scanner as it is set up, and the area it sees."""
+    """A scanner as it is set up, where its beam begins, and the area it sees."""
 
     of: ScannerSet
+    at: Point
     area: BaseGeometry
-
-    @property
-    def at(self) -> Point:
-        """Where it stands."""
-        return self.of.x, self.of.y
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +80,8 @@ def sight_of(row: Scanner, shapes: Iterable[PlanShape]) -> Sight:
     for shape in shapes:
         if shape.kind in ("wall", "guard"):
             walls += pairwise(_points(shape))
-    return Sight(of, in_sight((of.x, of.y), of.looks, of.angle, of.range, walls))
+    at = beam_of(of, walls)
+    return Sight(of, at, in_sight(at, of.looks, of.angle, of.range, walls))
 
 
 def _told(reader: Reader, root: str) -> ScannerTold:
@@ -120,7 +117,7 @@ def _watched(reader: Reader, root: str) -> Watched:
     sight: Sight = reader.part("scanner.sight", row.scanner)
     ring = tuple(ring_of(row.settings.get("shape") or {}, sight.at))
     problem = shape_problem(ring)
-    area = NOTHING if problem else watched(ring, sight.at, sight.area, sight.of.range)
+    area = NOTHING if problem else watched(ring, sight.at, sight.area)
     return Watched(ring, area, problem)
 
 

@@ -61,7 +61,7 @@ def _shadow(at: Point, wall: Segment, reach: float) -> Polygon | None:
     return Polygon([(at[0] + x, at[1] + y) for x, y in ((ax, ay), (bx, by), *fan)])
 
 
-def watched(ring: Sequence[Point], at: Point, sight: BaseGeometry, reach: float) -> BaseGeometry:
+def watched(ring: Sequence[Point], at: Point, sight: BaseGeometry) -> BaseGeometry:
     """What of a zone is watched. `ring` must be an area (`shape_problem`)."""
     area = Polygon(ring)
     corners = [*ring] if area.exterior.is_ccw else [*reversed(ring)]

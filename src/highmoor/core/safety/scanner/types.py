@@ -5,13 +5,16 @@ Lengths in mm, angles in degrees, times in ms. Source: IEC 61496-3:2018 (what ha
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from math import cos, hypot, radians, sin
 
 from highmoor.core.numbers import Settings, number_at
 
 OWN = "own"
 """The type of a scanner that is entered by its data sheet."""
+XY = tuple[float, float]
+_ON_A_WALL_MM = 1.0
 LEAST_SCANS = 2
 """So many scans in turn at least have to see something before it counts."""
 
@@ -81,6 +84,23 @@ class ScannerSet:
     def response_ms(self) -> float:
         """From somebody in a zone to its output off: all scans that confirm, and the rest."""
         return self.scan_ms * self.scans + self.fixed_ms
+
+
+def beam_of(of: ScannerSet, walls: Iterable[tuple[XY, XY]]) -> XY:
+    """Where its beam begins: where it stands, or a little in front of that where it is on a wall."""
+    at = of.x, of.y
+    if any(_off(at, *wall) < _ON_A_WALL_MM for wall in walls):
+        ahead = radians(of.looks)
+        return of.x + 2 * _ON_A_WALL_MM * sin(ahead), of.y + 2 * _ON_A_WALL_MM * cos(ahead)
+    return at
+
+
+def _off(at: XY, a: XY, b: XY) -> float:
+    """How far a place is from a line."""
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    length = dx * dx + dy * dy
+    share = max(0.0, min(1.0, ((at[0] - a[0]) * dx + (at[1] - a[1]) * dy) / length)) if length else 0.0
+    return hypot(at[0] - a[0] - share * dx, at[1] - a[1] - share * dy)
 
 
 def scanner_set(key: str, settings: Settings) -> ScannerSet:
