@@ -192,7 +192,10 @@ def test_what_edits_of_functions_refuse() -> None:
     for edit, why in (
         (edits.AddSafetyPart(function=function, role="sensor", block="sto"), "no kind of sensor"),
         (edits.AddSafetyPart(function=function, role="sensor", block="guard", place=function), "wired to a module"),
-        (edits.AddSafetyPart(function=function, role="actuator", block="sto", device=reset), "a station, an axis or a scanner"),
+        (
+            edits.AddSafetyPart(function=function, role="actuator", block="sto", device=reset),
+            "a station, an axis or a scanner",
+        ),
         (edits.UseSignal(of=function, role="feedback", signal=reset), "nothing that a signal can be to Press"),
         (edits.UseSignal(of=button, role="feedback", signal=reset), "nothing that a signal can be to Button"),
         (edits.UseSignal(of=reset, role="reset", signal=reset), "by safety functions"),

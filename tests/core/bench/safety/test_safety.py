@@ -18,6 +18,7 @@ from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, SafetyFunction, SafetyPart, Signal
 from highmoor.core.project import edits
+from highmoor.core.project.apply import apply
 from tests.core.demo import DEMO, LIBRARY
 from tests.core.safety.functions import CONTACTS, DI, SI, SO, at, do, of, on, pair, press, put, told, with_part
 
@@ -447,3 +448,28 @@ def test_ten_stops_of_an_axis_are_measured() -> None:
     bench.safety.command(lift.id, "measure")
     bench.safety.command(lift.id, "measure", False)
     assert not bench.safety.seen(hall)["stops"][lift.id]["measuring"]
+
+
+@pytest.mark.parametrize(("block", "early"), [("ss1-r", True), ("ss1-t", False)])
+def test_a_monitored_ramp_ends_with_the_movement_and_a_timed_one_with_its_delay(block: str, early: bool) -> None:
+    plant = DEMO
+    lifts = [one.id for one in plant.all(SafetyPart) if one.name == "LIFT"]
+    values: dict[str, Any] = {"block": block, "settings.delay_ms": 1500}
+    plant = apply(plant, LIBRARY, edits.SetFields(ids=lifts, values=values)).plant
+    bench = Bench(plant, LIBRARY)
+    lift = next(axis.id for axis in plant.all(Axis) if axis.name == "LIFT")
+    button = next(part.id for part in plant.all(SafetyPart) if part.name == "Emergency stop 1")
+    machine = bench.axes.axes[lift].machine
+    bench.safety.restart(next(iter(bench.safety.of)))
+    bench.run_until(3)
+    for key, value in (("reset", {}), ("enable", {}), ("run", {"speed": 200.0})):
+        bench.axes.command(lift, key, value)
+        bench.run_until(bench.seconds + 0.6)
+    assert machine.speed > 100
+    begun, stood = bench.seconds, None
+    bench.safety.command(button, "demand", True)
+    while not machine.torque_off and bench.seconds < begun + 3:
+        bench.run_until(bench.seconds + 0.002)
+        stood = stood or (bench.seconds if not machine.speed else None)
+    took = bench.seconds - begun
+    assert stood and (took < stood - begun + 0.01 if early else 1.5 < took < 1.6)

@@ -193,6 +193,9 @@
   td:first-child button {
     font-weight: 400;
     padding-left: 0;
+    max-width: 150px;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .bad {
     color: var(--bracken);

@@ -293,7 +293,14 @@ class ControllerSafety:
             watch.begin()
             self.axes.brake_safely(axis)
 
+        def stands() -> bool:
+            self.axes.show()
+            there = self.axes.axes.get(axis)
+            return there is not None and not there.machine.speed
+
         actuator.supply, actuator.brakes = supply, brake
+        if part.block == "ss1-r":
+            actuator.stands = stands
         supply(False)
 
     def _feedback_contact(self, part: SafetyPart) -> Callable[[bool], None]:

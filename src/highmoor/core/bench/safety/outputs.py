@@ -9,6 +9,7 @@ from highmoor.core.bench.clock import VirtualClock
 
 # What a contact takes to be closed again where its part does not say, ns.
 _DROP_OUT_NS = 20_000_000
+_LOOKS_NS = 2_000_000
 
 
 @dataclass(slots=True)
@@ -70,6 +71,8 @@ class Actuator:
     supply: Callable[[bool], None] = lambda on: None
     brakes: Callable[[], None] = lambda: None
     feedback: Callable[[bool], None] = lambda closed: None
+    # Whether the movement stands, where the supply goes as soon as it does (SS1-r) and not only after the delay.
+    stands: Callable[[], bool] = lambda: False
     supplied: bool = False
     # When that last changed, ns.
     since: int = 0
@@ -86,6 +89,16 @@ class Actuator:
     def _brake(self) -> None:
         if not self._wanted:
             self.brakes()
+            self._ramp_down()
+
+    def _ramp_down(self) -> None:
+        """On its ramp: looked at again and again until it stands, or its delay has run out."""
+        if self._wanted or not self.supplied:
+            return
+        if self.stands():
+            self._act(on=False)
+        else:
+            self.clock.at(self.clock.now_ns + _LOOKS_NS, self._ramp_down, 3)
 
     def _act(self, on: bool) -> None:
         if on != self._wanted or on == self.supplied or (self.welded and not on):

@@ -72,7 +72,7 @@
         </button>
         <div>
           <div class="row">
-            <strong>{situation.name}</strong>
+            <strong title={situation.name}>{situation.name}</strong>
             <span class="inputs mono" title="Its inputs, the first at the left"
               >{#each situation.select.split('') as bit, n (n)}<i class:on={bit === '1'}
                 ></i>{/each}</span
@@ -180,6 +180,10 @@
     align-items: center;
     min-height: 24px;
     white-space: nowrap;
+  }
+  .row strong {
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .output {
     color: var(--ink-2);
