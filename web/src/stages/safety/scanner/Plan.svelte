@@ -1,8 +1,9 @@
 <script lang="ts">
   import { shown } from '../../../kit/numbers';
   import type { Row } from '../../../plant/store.svelte';
+  import Grips from './Grips.svelte';
   import type { ScannerWork } from './scannerWork.svelte';
-  import { DASHES, handles, ring, snapped, withCorner, type Handle, type Point } from './shapes';
+  import { DASHES, GRID, ring, snapped, type Point } from './shapes';
 
   /** The plan: what stands there, the hazard, zones, what distance is needed and where it comes too near. */
   let {
@@ -24,8 +25,6 @@
     onmark: (at: Point) => void;
   } = $props();
 
-  const GRID = 50;
-  const plant = $derived(work.plant);
   const told = $derived(work.told);
   const at = $derived<Point>(told ? [told.at[0]!, told.at[1]!] : [0, 0]);
   const situation = $derived(
@@ -88,9 +87,6 @@
 
   const dash = (zone: Row<'zones'>) => DASHES[work.zones.indexOf(zone) % DASHES.length];
   const guards = $derived(situation?.guards.filter((guard) => guard.near && guard.hazard) ?? []);
-  const grips = $derived<Handle[]>(
-    work.target && plant.mayEdit ? handles(work.target.shape, at) : [],
-  );
   /** Where a letter stands: on the outline, so that letters of zones within one another stay apart. */
   function letterAt(zone: Row<'zones'>): Point {
     const shape = work.drawn(zone);
@@ -102,7 +98,6 @@
   }
 
   let svg = $state<SVGSVGElement>();
-  let held = $state('');
   function place(event: MouseEvent): Point {
     const box = svg!.getBoundingClientRect();
     const x = ((event.clientX - box.left) * width) / box.width;
@@ -110,72 +105,6 @@
     const free: Point = [(x - shift.x) / scale + bounds.left, bounds.high - (y - shift.y) / scale];
     if (event.altKey) return free;
     return snapped(free, work.shapes.flatMap(points), 8 / scale, GRID);
-  }
-  const grip = (handle: Handle) => ({
-    onpointerdown: (event: PointerEvent) => {
-      (event.currentTarget as Element).setPointerCapture(event.pointerId);
-      held = handle.key;
-    },
-    onpointermove: (event: PointerEvent) => {
-      if (held !== handle.key || !work.target) return;
-      const now = grips.find((one) => one.key === handle.key);
-      if (now) work.drag(work.target.row, now.to(place(event)));
-    },
-    onpointerup: () => {
-      if (held) void work.drop();
-      held = '';
-    },
-    onpointercancel: () => {
-      held = '';
-      work.cancel();
-    },
-    onkeydown: (event: KeyboardEvent) => key(event, handle),
-    ondblclick: () => split(handle),
-  });
-
-  function key(event: KeyboardEvent, handle: Handle) {
-    const target = work.target;
-    if (!target) return;
-    const { row, shape } = target;
-    if (event.key === 'Escape' && held) {
-      held = '';
-      work.cancel();
-      event.stopPropagation();
-      return;
-    }
-    const polygon = shape.kind === 'polygon';
-    if (polygon && (event.key === 'Delete' || event.key === 'Backspace')) {
-      event.preventDefault();
-      event.stopPropagation();
-      const n = Number(handle.key.slice(1));
-      if (shape.points.length > target.least)
-        void work.draw(row, { kind: 'polygon', points: shape.points.toSpliced(n, 1) });
-      return;
-    }
-    if (polygon && (event.key === '+' || event.key === 'Insert')) {
-      event.preventDefault();
-      split(handle);
-      return;
-    }
-    const by = (event.shiftKey ? 10 : 1) * GRID;
-    const step: Record<string, Point> = {
-      ArrowLeft: [-by, 0],
-      ArrowRight: [by, 0],
-      ArrowUp: [0, by],
-      ArrowDown: [0, -by],
-    };
-    const move = step[event.key];
-    if (!move) return;
-    event.preventDefault();
-    void work.draw(row, handle.to([handle.at[0] + move[0], handle.at[1] + move[1]]));
-  }
-  function split(handle: Handle) {
-    const shape = work.target?.shape;
-    if (!work.target || shape?.kind !== 'polygon') return;
-    const n = Number(handle.key.slice(1));
-    // Of a line nothing leads from its last corner to its first.
-    const beyond = work.target.least === 2 && n === shape.points.length - 1;
-    void work.draw(work.target.row, withCorner(shape, beyond ? n - 1 : n));
   }
 </script>
 
@@ -287,20 +216,7 @@
         cy={sy(person[1]!)}
         r={Math.max(5, 35 * scale)}
       />{/if}
-    {#each grips as handle (handle.key)}
-      <circle
-        class="grip"
-        role="button"
-        tabindex="0"
-        aria-label="{handle.label} of {work.target?.called}: {Math.round(
-          handle.at[0],
-        )}, {Math.round(handle.at[1])}"
-        cx={sx(handle.at[0])}
-        cy={sy(handle.at[1])}
-        r="5.5"
-        {...grip(handle)}
-      />
-    {/each}
+    <Grips {work} {at} {sx} {sy} {place} />
   </g>
 </svg>
 
@@ -429,14 +345,5 @@
     fill: var(--bracken);
     stroke: var(--leaf);
     stroke-width: 1.5;
-  }
-  .grip {
-    fill: var(--leaf);
-    stroke: var(--heather);
-    stroke-width: 2;
-    cursor: grab;
-  }
-  .grip:focus-visible {
-    fill: var(--heather);
   }
 </style>

@@ -163,7 +163,7 @@
   }
   .inputs {
     display: inline-flex;
-    gap: 3px;
+    gap: var(--s2);
     align-items: center;
   }
   .inputs i {

@@ -169,7 +169,7 @@
   .key {
     display: inline-block;
     width: 22px;
-    margin: 0 var(--s2) 3px var(--s4);
+    margin: 0 var(--s2) var(--s1) var(--s4);
     border-top: 2px solid;
   }
   .key.rim {

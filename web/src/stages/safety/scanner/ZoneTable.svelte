@@ -218,7 +218,7 @@
   }
   ol {
     margin: var(--s2) 0;
-    padding-left: 28px;
+    padding-left: var(--s7);
     max-height: 190px;
     overflow: auto;
     color: var(--ink-2);

@@ -7,6 +7,8 @@ export type Shape = Polygon | Sector | Rectangle;
 /** A thing of a shape that can be taken hold of: what it is called, where it is, and the shape once it is elsewhere. */
 export type Handle = { key: string; label: string; at: Point; to: (at: Point) => Shape };
 
+/** What corners snap to, and are moved by, mm. */
+export const GRID = 50;
 const LEAST = 50;
 const rad = (degrees: number) => (degrees * Math.PI) / 180;
 
