@@ -149,6 +149,15 @@ def test_a_wrong_pattern_holds_for_as_long_as_switching_over_takes(wrong: str) -
     assert _on(eye, 500) == (True, True)
 
 
+def test_from_one_wrong_pattern_to_another_the_time_goes_on() -> None:
+    eye = _eye(("1000", {1: 1000, 2: 2000}), ("0100", {1: 3000, 2: 2000}))
+    for wrong in ("1100", "0000"):
+        eye.select(wrong)
+        assert _on(eye, 99) == (True, True)
+    eye.select("1100")
+    assert _on(eye, 3) == (False, False)
+
+
 def test_a_side_that_is_not_chosen_counts_as_occupied_and_the_other_goes_on() -> None:
     eye = _eye(("1000", {1: 1000, 2: None}), ("0100", {1: None, 2: 1000}))
     assert _on(eye, 0) == (True, False)

@@ -68,6 +68,8 @@ class ScannerOutput:
     hits: int = 0
     free: int = 0
     wants: bool = False
+    # When what it wants comes, ns.
+    due: int = 0
 
 
 @dataclass(slots=True)
@@ -89,7 +91,8 @@ class SimulatedScanner:
     situation: WatchedSituation | None = None
     # What its outputs did since somebody began to walk.
     seen: list[Switched] = field(default_factory=list)
-    _patterns: int = 0
+    # When its inputs have been wrong for too long, ns; 0 while they are right.
+    _wrong: int = 0
     _scanning: bool = False
 
     def begin(self) -> None:
@@ -102,14 +105,14 @@ class SimulatedScanner:
     def select(self, pattern: str) -> None:
         """Its inputs change. While they select none the earlier situation holds, as long as switching over takes."""
         self.pattern = pattern
-        self._patterns += 1
-        count = self._patterns
         chosen = [one for one in self.situations if one.select == pattern]
         if len(chosen) == 1 and pattern.count("1") == 1:
+            self._wrong = 0
             self._watch(chosen[0])
-        else:
-            over = self.clock.now_ns + round(self.of.switch_over_ms * NS_A_MS)
-            self.clock.at(over, lambda: self._watch(None) if count == self._patterns else None, 2)
+        elif not self._wrong:
+            # From one wrong pattern to another the time goes on.
+            self._wrong = wrong = self.clock.now_ns + round(self.of.switch_over_ms * NS_A_MS) + 1
+            self.clock.at(wrong, lambda: self._watch(None) if self._wrong == wrong else None, 2)
 
     def _watch(self, situation: WatchedSituation | None) -> None:
         """Outputs without a zone are off at once; the others go on as their zones have it."""
@@ -177,8 +180,8 @@ class SimulatedScanner:
                 self._later(output, ends + rest, on=True)
 
     def _later(self, output: ScannerOutput, at: int, *, on: bool) -> None:
-        output.wants = on
-        self.clock.at(at, lambda: self._set(output, on=on) if output.wants == on else None, 2)
+        output.wants, output.due = on, at
+        self.clock.at(at, lambda: self._set(output, on=on) if (output.wants, output.due) == (on, at) else None, 2)
 
     def _set(self, output: ScannerOutput, *, on: bool) -> None:
         if output.on != on:
