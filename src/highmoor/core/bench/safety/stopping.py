@@ -93,8 +93,17 @@ class TenStops:
         self._go_on(self._steps(float(commander.of.bounds.speed)), self._run)
 
     def end(self) -> None:
-        """Whatever it was at."""
-        self.running = False
+        """Whatever it was at; the axis is left standing."""
+        if self.running:
+            self.running = False
+            self._stop()
+
+    def _stop(self) -> None:
+        try:
+            self.axes.command(self.watch.axis, "stop", {})
+        except Refusal:
+            # What cannot be commanded does not run on either.
+            return
 
     def _go_on(self, steps: Iterator[float], run: int) -> None:
         if run != self._run or not self.running:
@@ -105,6 +114,7 @@ class TenStops:
             self.running = False
         except Refusal as refusal:
             self.running, self.problem = False, refusal.reason
+            self._stop()
         else:
             self.clock.at(self.clock.now_ns + round(seconds * 1e9), lambda: self._go_on(steps, run), 2)
 
