@@ -2,6 +2,7 @@
   import { untrack } from 'svelte';
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
+  import Rehearsal from './Rehearsal.svelte';
   import { SafetyLive } from './safetyLive.svelte';
   import type { SafetyWork } from './safetyWork.svelte';
 
@@ -52,38 +53,27 @@
   const restart = () => own && void live.do(own.controller, 'restart');
 </script>
 
-<section aria-label="On the bench">
-  <div class="row head">
-    <h2>On the bench</h2>
-    {#if state}
-      <strong class:off={!state.released}
-        >{state.released
-          ? 'released'
-          : state.good
-            ? 'all good, waits for its reset'
-            : 'held off'}</strong
-      >
-    {/if}
-    {#if told}
-      <span class="quiet mono" class:bad={told.stopped || told.longest_ms > told.warning_ms}
-        >safe part {told.stopped
-          ? 'stopped: a run took too long'
-          : `every ${shown(told.cycle_ms)} ms, longest run ${shown(told.longest_ms, 3)} of ${shown(told.allowed_ms)} ms`}</span
-      >
-    {/if}
-    <span class="wide"></span>
-    <span class="quiet">A rehearsal: what is tried here proves nothing on site.</span>
-  </div>
-  {#if !plant.bench.running}
-    <p class="quiet">
-      The bench does not run.
-      {#if plant.mayEdit}<button onclick={() => void plant.bench.download()}
-          >Download and run</button
-        >{/if}
-    </p>
-  {:else if !told || !state}
-    <p class="quiet">What runs on the bench does not know this function: download it.</p>
-  {:else}
+{#snippet now()}
+  {#if state}
+    <strong class:off={!state.released}
+      >{state.released
+        ? 'released'
+        : state.good
+          ? 'all good, waits for its reset'
+          : 'held off'}</strong
+    >
+  {/if}
+  {#if told}
+    <span class="quiet mono" class:bad={told.stopped || told.longest_ms > told.warning_ms}
+      >safe part {told.stopped
+        ? 'stopped: a run took too long'
+        : `every ${shown(told.cycle_ms)} ms, longest run ${shown(told.longest_ms, 3)} of ${shown(told.allowed_ms)} ms`}</span
+    >
+  {/if}
+{/snippet}
+
+<Rehearsal {plant} known={!!told && !!state} what="this function" state={now}>
+  {#if told}
     <div class="sides">
       <table aria-label="Sensors">
         <thead
@@ -214,18 +204,9 @@
     </div>
     {#if live.problem}<p class="bad" role="alert">{live.problem}</p>{/if}
   {/if}
-</section>
+</Rehearsal>
 
 <style>
-  section {
-    margin-top: var(--s5);
-    border-left: 3px solid var(--tarn);
-    padding-left: var(--s5);
-  }
-  .head {
-    align-items: baseline;
-    flex-wrap: wrap;
-  }
   .off {
     color: var(--gorse);
   }

@@ -1,6 +1,7 @@
 <script lang="ts">
   import Mark from '../../../kit/Mark.svelte';
   import { shown } from '../../../kit/numbers';
+  import Rehearsal from '../Rehearsal.svelte';
   import type { ScannerWork } from './scannerWork.svelte';
   import type { Point } from './shapes';
   import type { SafetyLive } from '../safetyLive.svelte';
@@ -55,21 +56,8 @@
   const first = $derived(told?.switched.find((one) => !one.on && one.output === 1));
 </script>
 
-<section aria-label="On the bench">
-  <div class="row head">
-    <h2>On the bench</h2>
-    <span class="quiet">A rehearsal: what is tried here proves nothing on site.</span>
-  </div>
-  {#if !plant.bench.running}
-    <p class="quiet">
-      The bench does not run.
-      {#if plant.mayEdit}<button onclick={() => void plant.bench.download()}
-          >Download and run</button
-        >{/if}
-    </p>
-  {:else if !told || !own}
-    <p class="quiet">What runs on the bench does not know this scanner: download it.</p>
-  {:else}
+<Rehearsal {plant} known={!!told} what="this scanner">
+  {#if told && own}
     <div class="row">
       <span class="label">Inputs</span>
       {#each bits as bit, n (n)}
@@ -112,17 +100,9 @@
       {/if}
     </div>
   {/if}
-</section>
+</Rehearsal>
 
 <style>
-  section {
-    margin-top: var(--s5);
-    border-left: 3px solid var(--tarn);
-    padding-left: var(--s5);
-  }
-  .head {
-    align-items: baseline;
-  }
   .row {
     flex-wrap: wrap;
     align-items: center;
