@@ -50,8 +50,12 @@ describe('shapes of zones that are dragged', () => {
   });
 
   it('takes the radius handle of a sector to lie in its middle, clockwise', () => {
-    const radius = handles(quarter, AT).find((one) => one.key === 'radius')!;
-    expect(bearingOf(AT, radius.at)).toBeCloseTo(35, 6);
+    const middle = (from: number, to: number) =>
+      bearingOf(AT, handles({ ...quarter, from, to }, AT).find((one) => one.key === 'radius')!.at);
+    expect(middle(350, 80)).toBeCloseTo(35, 6);
+    expect(middle(-70, 60)).toBeCloseTo(355, 6);
+    expect(middle(60, -60)).toBeCloseTo(180, 6);
+    expect(middle(10, 10)).toBeCloseTo(190, 6);
     expect(bearingOf([0, 0], [10, 0])).toBe(90);
     expect(bearingOf([0, 0], [-10, 0])).toBe(270);
   });

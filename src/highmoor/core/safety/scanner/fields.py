@@ -32,7 +32,7 @@ def scanner_fields(plant: Plant, catalogue: Catalogue, row: Scanner) -> tuple[Fi
                       Choice("horizontal", "parallel to the floor"), Choice("vertical", "upright"))),
         _mm("height", "Field lies high", 200, 0, 3000),
         FieldSpec("settings.resolution", "Resolution", "choice", default=50, unit="mm", optional=True, source="type",
-                  section="safety", choices=tuple(Choice(step, f"{step} mm") for step in of.type.ranges)),
+                  section="safety", choices=tuple(Choice(step, str(step)) for step in of.type.ranges)),
         FieldSpec("settings.scans", "Scans that confirm", "integer", default=LEAST_SCANS, minimum=1, maximum=32,
                   optional=True, section="safety", hint="Each more makes it later by one turn of its beam.",
                   counted=True),

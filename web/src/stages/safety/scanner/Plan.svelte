@@ -25,6 +25,7 @@
     onmark: (at: Point) => void;
   } = $props();
 
+  const AROUND = 1000;
   const told = $derived(work.told);
   const at = $derived<Point>(told ? [told.at[0]!, told.at[1]!] : [0, 0]);
   const situation = $derived(
@@ -44,7 +45,9 @@
   // All that is drawn fits in; while something is dragged the frame stays.
   const bounds = $derived.by(() => {
     const all: Point[] = [
-      at,
+      // Some ground around it, where nothing stands yet.
+      [at[0] - AROUND, at[1] - AROUND],
+      [at[0] + AROUND, at[1] + AROUND],
       ...work.shapes.flatMap((row) => (row.settings?.points ?? []) as Point[]),
     ];
     for (const zone of work.zones) {
@@ -56,9 +59,9 @@
     const pad = 500;
     return {
       left: Math.min(...xs) - pad,
-      right: Math.max(...xs, Math.min(...xs) + 1000) + pad,
+      right: Math.max(...xs) + pad,
       low: Math.min(...ys) - pad,
-      high: Math.max(...ys, Math.min(...ys) + 1000) + pad,
+      high: Math.max(...ys) + pad,
     };
   });
   const scale = $derived(
@@ -140,9 +143,9 @@
     <clipPath id="frame"><rect {width} {height} /></clipPath>
   </defs>
   <g clip-path="url(#frame)">
+    {#if told}<path class="sight" d={area(told.sight)} />{/if}
     {#each metres.x as x (x)}<line class="grid" x1={sx(x)} x2={sx(x)} y1="0" y2={height} />{/each}
     {#each metres.y as y (y)}<line class="grid" x1="0" x2={width} y1={sy(y)} y2={sy(y)} />{/each}
-    {#if told}<path class="sight" d={area(told.sight)} />{/if}
     <path class="hazard" d={area(situation?.hazards ?? [])} fill="url(#swept)" />
     {#each situation?.guards ?? [] as guard (guard.output)}
       {#if guard.behind.length}<path d={area(guard.behind)} fill="url(#lacking)" />{/if}

@@ -35,7 +35,7 @@ export function handles(shape: Shape, scanner: Point): Handle[] {
       }),
     }));
   if (shape.kind === 'rectangle') return corners(shape);
-  const middle = shape.from + (((shape.to - shape.from) % 360) + 360 || 360) / 2;
+  const middle = shape.from + turnOf(shape) / 2;
   const end = (key: 'from' | 'to', label: string): Handle => ({
     key,
     label,
@@ -56,6 +56,9 @@ export function handles(shape: Shape, scanner: Point): Handle[] {
     end('to', 'Ends at'),
   ];
 }
+
+/** How far a sector goes clockwise: all around where it ends as it begins. */
+const turnOf = (shape: Sector) => (((shape.to - shape.from) % 360) + 360) % 360 || 360;
 
 function corners(shape: Rectangle): Handle[] {
   const left = shape.x;
@@ -94,7 +97,7 @@ export function ring(shape: Shape, scanner: Point): Point[] {
       [x, y + depth],
     ];
   }
-  const turn = (((shape.to - shape.from) % 360) + 360) % 360 || 360;
+  const turn = turnOf(shape);
   const arc = Array.from({ length: 61 }, (_, n) =>
     away(scanner, shape.from + (turn * n) / 60, shape.radius),
   );
@@ -105,7 +108,7 @@ export function ring(shape: Shape, scanner: Point): Point[] {
 export function asPolygon(shape: Shape, scanner: Point): Polygon {
   if (shape.kind !== 'sector')
     return { kind: 'polygon', points: ring(shape, scanner).map(([x, y]) => [mm(x), mm(y)]) };
-  const turn = (((shape.to - shape.from) % 360) + 360) % 360 || 360;
+  const turn = turnOf(shape);
   const steps = Math.max(3, Math.round(turn / 10));
   const arc = Array.from({ length: steps + 1 }, (_, n) =>
     away(scanner, shape.from + (turn * n) / steps, shape.radius),
