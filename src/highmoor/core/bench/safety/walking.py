@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from itertools import pairwise
-from math import hypot
 from typing import Any
 
 from highmoor.core.bench.rail import NS_A_MS
@@ -14,6 +13,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.numbers import fraction_at
 from highmoor.core.plant.rows import PlanShape, SafetyPart
 from highmoor.core.safety.scanner.shapes import read_points
+from highmoor.core.safety.scanner.types import off_line
 
 _PATH_AT_MOST = 20
 
@@ -75,15 +75,15 @@ def _left(one: ControllerSafety, key: str) -> float | None:
             return None
         stands.append(actuator.since + round(stop * NS_A_MS))
     shapes = one.plant.children(PlanShape, key)
-    hazards = [one.settings["points"] for one in shapes if one.kind == "hazard" and "points" in one.settings
-               and one.situation in (None, scanner.situation.id)]  # fmt: skip
+    here = [one for one in shapes if one.kind == "hazard" and one.situation in (None, scanner.situation.id)]
+    hazards = [[(float(x), float(y)) for x, y in one.settings["points"]] for one in here if "points" in one.settings]
     if not stands or not hazards:
         return None
     leg = scanner.person.at(max(stands))
     return max(0.0, min(_distance(leg, ring) for ring in hazards) - LEG_RADIUS_MM)
 
 
-def _distance(spot: XY, ring: Sequence[Sequence[float]]) -> float:
+def _distance(spot: XY, ring: Sequence[XY]) -> float:
     """From a place to an area; 0 within it."""
     sides = list(pairwise([*ring, ring[0]]))
     crossed = sum(
@@ -91,11 +91,4 @@ def _distance(spot: XY, ring: Sequence[Sequence[float]]) -> float:
         and spot[0] < a[0] + (spot[1] - a[1]) * (b[0] - a[0]) / (b[1] - a[1])
         for a, b in sides
     )  # fmt: skip
-    return 0.0 if crossed % 2 else min(_to_line(spot, a, b) for a, b in sides)
-
-
-def _to_line(spot: XY, a: Sequence[float], b: Sequence[float]) -> float:
-    dx, dy = b[0] - a[0], b[1] - a[1]
-    length = dx * dx + dy * dy
-    share = max(0.0, min(1.0, ((spot[0] - a[0]) * dx + (spot[1] - a[1]) * dy) / length)) if length else 0.0
-    return hypot(spot[0] - a[0] - share * dx, spot[1] - a[1] - share * dy)
+    return 0.0 if crossed % 2 else min(off_line(spot, a, b) for a, b in sides)

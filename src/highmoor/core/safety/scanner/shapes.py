@@ -6,8 +6,7 @@ Points are mm in the plan, x to the right and y up; bearings are degrees clockwi
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from itertools import pairwise
-from math import cos, hypot, radians, sin
+from math import cos, radians, sin
 from typing import Any, Literal
 
 from shapely import LinearRing, Polygon, is_valid_reason
@@ -108,8 +107,3 @@ def shape_problem(ring: Sequence[Point]) -> str:
     if not area.is_valid:
         return "crosses itself" if "intersection" in is_valid_reason(area).lower() else "is no area"
     return "is no area" if area.area < 1 else ""
-
-
-def length_of(line: Sequence[Point]) -> float:
-    """Along a line of points, mm."""
-    return sum(hypot(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(line))

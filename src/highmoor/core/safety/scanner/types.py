@@ -89,14 +89,14 @@ class ScannerSet:
 def beam_of(of: ScannerSet, walls: Iterable[tuple[XY, XY]]) -> XY:
     """Where its beam begins: where it stands, or a little in front of that where it is on a wall."""
     at = of.x, of.y
-    if any(_off(at, *wall) < _ON_A_WALL_MM for wall in walls):
+    if any(off_line(at, *wall) < _ON_A_WALL_MM for wall in walls):
         ahead = radians(of.looks)
         return of.x + 2 * _ON_A_WALL_MM * sin(ahead), of.y + 2 * _ON_A_WALL_MM * cos(ahead)
     return at
 
 
-def _off(at: XY, a: XY, b: XY) -> float:
-    """How far a place is from a line."""
+def off_line(at: XY, a: XY, b: XY) -> float:
+    """How far a place is from a line between two others."""
     dx, dy = b[0] - a[0], b[1] - a[1]
     length = dx * dx + dy * dy
     share = max(0.0, min(1.0, ((at[0] - a[0]) * dx + (at[1] - a[1]) * dy) / length)) if length else 0.0
