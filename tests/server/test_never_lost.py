@@ -13,8 +13,13 @@ from typing import Any
 
 import pytest
 from django.db import OperationalError, connection
+from django.utils import timezone
 
+from highmoor.core.analysis.engine import Analysis, Delta
+from highmoor.core.analysis.findings import Finding
 from highmoor.core.demo.plant import demo_plant
+from highmoor.core.parts import analyse
+from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import TABLES
 from highmoor.core.project.exchange_format import export_text, parse_plant
 from highmoor.server import plants, store
@@ -33,6 +38,38 @@ def _in_database() -> str:
 
 def _note(api: Api, text: str, **more: Any) -> tuple[int, Any]:
     return api.edit("demo", set_(named(api, "signals", name="Tank1Level"), note=text), **more)
+
+
+def test_an_edit_that_is_tried_is_not_disturbed_by_who_asks_for_the_analysis(
+    ada: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Whoever asks lets the day pass, which must not happen while what was tried is still to be taken back."""
+    held = open_plant(Project.objects.get(key="demo"))
+    before, findings = held.analysis, dict(held.analysis.findings)
+    others: list[threading.Thread] = []
+    settle = Analysis._settle
+
+    def asked_meanwhile(self: Analysis) -> Delta:
+        if not others:
+            others.append(threading.Thread(target=lambda: held.analysis))
+            others[0].start()
+            others[0].join(0.2)
+            assert others[0].is_alive()
+        return settle(self)
+
+    monkeypatch.setattr(Analysis, "_settle", asked_meanwhile)
+    rail = named(ada, "rails", head=named(ada, "controllers", name="HALL")["id"])["id"]
+    edit = {"kind": "insert-modules", "rail": rail, "type": "tarnfell.ai-8", "count": 8}
+    assert ada.call("post", "plants/demo/preview", {"edit": edit})[0] == 200
+    others[0].join(5)
+    assert not others[0].is_alive()
+    assert held.analysis is before and before.findings == findings == analyse_today(held.plant)
+
+
+def analyse_today(plant: Plant) -> dict[str, Finding]:
+    fresh = analyse(plant, open_plant(Project.objects.get(key="demo")).catalogue)
+    fresh.pass_to(timezone.localdate().isoformat())
+    return fresh.findings
 
 
 @pytest.mark.parametrize("at", ["analysis", "rendering", "database", "full"])

@@ -156,12 +156,16 @@ class OpenPlant:
 
     @property
     def analysis(self) -> Analysis:
-        """What follows from the plant, worked out when it is first asked for: its rows can be shown before."""
-        if self._analysis is None:
-            with _to_stay():
-                self._analysis = analyse(self.plant, self.catalogue, _failed)
-        self._analysis.pass_to(timezone.localdate().isoformat())
-        return self._analysis
+        """What follows from the plant, worked out when it is first asked for: its rows can be shown before.
+
+        A day that passes changes it, so that who asks has to wait for whoever is at it.
+        """
+        with self.lock:
+            if self._analysis is None:
+                with _to_stay():
+                    self._analysis = analyse(self.plant, self.catalogue, _failed)
+            self._analysis.pass_to(timezone.localdate().isoformat())
+            return self._analysis
 
     @property
     def revision(self) -> int:
