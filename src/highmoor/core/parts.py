@@ -33,7 +33,9 @@ from highmoor.core.safety.pair_checks import PAIR_CHECKS
 from highmoor.core.safety.part_checks import PART_CHECKS
 from highmoor.core.safety.proof_checks import PROOF_CHECKS
 from highmoor.core.safety.scanner import parts as scanner_parts
+from highmoor.core.safety.scanner import walk as scanner_walk
 from highmoor.core.safety.scanner.checks import SCANNER_CHECKS
+from highmoor.core.safety.seal import parts as seal_parts
 from highmoor.core.signals import checks as signal_checks
 from highmoor.core.signals import (
     holders,
@@ -78,7 +80,9 @@ PARTS: tuple[Part, ...] = (
     *safety_functions.PARTS,
     *safety_proofs.PARTS,
     *scanner_parts.PARTS,
+    *scanner_walk.PARTS,
     *safety_document.PARTS,
+    *seal_parts.PARTS,
 )
 
 _ON_NETWORKS = {part.key for part in PARTS if part.table in ("networks", "stations", "connections", "exchanges")}
@@ -124,6 +128,7 @@ CHECKS: tuple[Check, ...] = (
     *PAIR_CHECKS,
     *PROOF_CHECKS,
     *SCANNER_CHECKS,
+    *seal_parts.SEAL_CHECKS,
 )
 
 

@@ -13,6 +13,7 @@ from django.conf import settings
 from highmoor.core.catalogue.reading.schemas import description_schema, register_map_schema
 from highmoor.core.project.exchange_format import json_schema
 from highmoor.core.project.reporting import checks_document
+from highmoor.core.safety.seal.bearing import bearing_document
 from highmoor.server.inbox import inbox, same_table
 
 
@@ -24,6 +25,7 @@ def generate(*, check: bool) -> int:
         root / "docs" / "description.schema.json": json.dumps(description_schema(), indent=1) + "\n",
         root / "docs" / "register-map.schema.json": json.dumps(register_map_schema(), indent=1) + "\n",
         root / "docs" / "checks.md": checks_document(),
+        root / "docs" / "seal.md": bearing_document(),
         root / "web" / "src" / "api" / "generated.d.ts": _api_types(root / "web"),
     }
     outdated = [path for path, text in wanted.items() if not path.exists() or path.read_text() != text]

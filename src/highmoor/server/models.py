@@ -407,7 +407,7 @@ class Use(Row):
 
 
 class Proof(Row):
-    """`of` names an axis or a part of a safety function."""
+    """`of` names an axis, a part of a safety function or a situation of a scanner."""
 
     of = models.CharField(max_length=48)
     kind = models.CharField(max_length=20)
@@ -417,6 +417,16 @@ class Proof(Row):
     by = models.CharField(max_length=200, default="")
     result = models.CharField(max_length=20, default="")
     voided = models.TextField(default="")
+    data = models.JSONField()
+
+
+class Seal(Row):
+    controller = _owner("Controller")
+    at = models.CharField(max_length=20)
+    rank = _rank()
+    by = models.CharField(max_length=200)
+    revision = models.PositiveBigIntegerField()
+    fingerprint = models.CharField(max_length=64)
     data = models.JSONField()
 
 
@@ -546,6 +556,7 @@ ROW_MODELS: dict[str, type[Row]] = {
     "safety_parts": SafetyPart,
     "uses": Use,
     "proofs": Proof,
+    "seals": Seal,
     "chain_links": ChainLink,
     "moves": Move,
     "built_lines": BuiltLine,

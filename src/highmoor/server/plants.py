@@ -25,11 +25,12 @@ from highmoor.core.errors import Gone, Refusal
 from highmoor.core.parts import analyse
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Document
-from highmoor.core.project import edits
+from highmoor.core.plant.rows import Controller, Document
+from highmoor.core.project import edits, sealing
 from highmoor.core.project.apply import apply
 from highmoor.core.project.reporting import Labels, called_otherwise, label_of, render
-from highmoor.core.project.undo import Inverse, Overlap, difference, inverse_on
+from highmoor.core.project.undo import Inverse, Overlap, difference, inverse_on, is_record, without_records
+from highmoor.core.safety.seal.tree import Tree, tree_of
 from highmoor.server import store
 from highmoor.server.library import plant_catalogue
 from highmoor.server.models import Entry, Project
@@ -136,7 +137,8 @@ class Stacks:
         elif step.kind == "redo":
             self.redo = [s for s in self.redo if s.revision != step.of]
             self.undo.append(step)
-        elif step.kind != "begin":
+        elif step.kind not in ("begin", "record"):
+            # A record is never taken back: it is voided, and says why.
             self.undo.append(step)
             self.redo.clear()
 
@@ -199,9 +201,34 @@ class OpenPlant:
                     raise Conflict(lost) from None
                 raise
             self._refuse_overlaps(applied.change, later)
-            return self._commit(
-                asked, applied.plant, applied.change, applied.tags, label=label, document=applied.document
-            )
+            kind = "record" if is_record(applied.change) else "edit"
+            return self._commit(asked, applied.plant, applied.change, applied.tags, label=label, kind=kind,
+                                document=applied.document)  # fmt: skip
+
+    def seal(self, asked: Asked, controller: str, at: str) -> Answer:
+        """Seal a controller as it is now, by the user who asks. Raises Refusal where it cannot be sealed."""
+        with self.lock:
+            repeated = self._repeated(asked)
+            if repeated:
+                return repeated
+            tree: Tree = self.analysis.result("controller.covered", controller) or tree_of(())
+            last = self.last_to_edit({item.row for item in tree.items})
+            draft = sealing.seal(self.analysis, controller, at=at, by=asked.user.get_username(),
+                                 revision=self.revision, edited_last=last == asked.user.pk)  # fmt: skip
+            label = f"Seal {draft.plant.get(controller, Controller).name}"
+            return self._commit(asked, draft.plant, draft.change, {}, label=label, kind="record")
+
+    def last_to_edit(self, rows: set[str]) -> int | None:
+        """Who made the last edit of one of these rows."""
+        for entry in Entry.objects.filter(project=self.project).exclude(kind="begin").order_by("-revision").iterator():
+            if rows & {row["id"] for row in entry.change}:
+                return int(entry.author_id) if entry.author_id is not None else None
+        return None
+
+    def since(self, revision: int, rows: set[str]) -> list[Entry]:
+        """What was edited of these rows after a revision, the last edit first."""
+        later = store.entries_between(self.project, revision)
+        return [e for e in reversed(list(later)) if rows & {row["id"] for row in e.change}]
 
     def take_back(self, asked: Asked, *, redo: bool, rest: bool, document: Document = "plant") -> Answer:
         """Undo the user's latest own edit of a document, or redo the latest undone. Raises Refusal or Conflict."""
@@ -228,7 +255,7 @@ class OpenPlant:
             if repeated:
                 return repeated
             earlier = self.at(revision)
-            change = difference(self.plant, earlier)
+            change = without_records(difference(self.plant, earlier), earlier)
             after = self.plant.patched(change)
             return self._commit(asked, after, change, {}, label=f"Restore revision {revision}")
 

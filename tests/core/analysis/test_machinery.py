@@ -32,6 +32,7 @@ from highmoor.core.plant.rows import (
     SafetyFunction,
     SafetyPart,
     Scanner,
+    Seal,
     Signal,
     Situation,
     Zone,
@@ -228,7 +229,7 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
         "built_lines": 1, "built_devices": 2, "built_modules": 0, "built_processes": 1, "built_wires": 1,
     }  # fmt: skip
     assert not any(plants[3].of_document("built").values())
-    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 1]
+    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 1, 1]
     (line,) = plants[6].all(ListLine)
     assert (line.left, plants[6].get(line.signal or "", Signal).area) == ({"core": True}, "Hall")
     assert not any(plant.all(ListLine) for plant in plants[:6])
@@ -242,6 +243,9 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
     assert plants[10].all(Controller)[0].settings == {"safe_cycle_ms": 6} and not plants[9].all(SafetyFunction)
     assert [(one.kind, one.voided) for one in plants[11].all(Proof)] == [("stop-time", ""), ("test", "Another button.")]
     assert not plants[10].all(Proof) and not plants[10].all(Scanner)
+    assert [one.kind for one in plants[12].all(Proof)][2:] == ["walk", "fault"] and not plants[11].all(Seal)
+    (sealed,) = plants[12].all(Seal)
+    assert sealed.data["brought"] is True and sealed.revision == 7
     assert [(one.name, one.select) for one in plants[11].all(Situation)] == [("North", "1000")]
     assert [one.zone for one in plants[11].all(ZoneUse)] == [zone.id for zone in plants[11].all(Zone)]
     assert [(one.kind, one.situation) for one in plants[11].all(PlanShape)] == [

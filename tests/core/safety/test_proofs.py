@@ -207,3 +207,21 @@ def test_a_day_is_written_in_one_way() -> None:
     for wrong in ("", "20", "2026-13-01", None, 5, "9999999-01-01"):
         with pytest.raises(Refusal, match="no day"):
             day_of(wrong)
+
+
+@pytest.mark.parametrize(
+    ("values", "holds"),
+    [({"drop_out_ms": 3}, False), ({"stop_ms": 431}, True), ({"worst_ms": 6, "pfh": 1e-9}, True),
+     ({"key": "ch2"}, False),
+     ({"name": "Press drive"}, True)],
+)  # fmt: skip
+def test_a_record_holds_as_long_as_what_it_was_done_with(values: dict[str, Any], holds: bool) -> None:
+    before = stopped(press())
+    part = of(before, "Drive")
+    paths = {key if key in ("key", "name") else f"settings.{key}": value for key, value in values.items()}
+    plant = do(before, edits.SetFields(ids=[part], values=paths))
+    (record,) = told(plant).records[part]
+    assert (record.counts, record.changed) == (holds, not holds)
+    # A pair beside it was not tested.
+    plant = do(before, edits.SetFields(ids=[at(before, SI)], values={"settings.pairs.ch6.discrepancy_ms": 20}))
+    assert told(plant).records[part][0].counts

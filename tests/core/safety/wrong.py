@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Literal
 
+from highmoor.core.catalogue.builtin import BUILTIN
+from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, SafetyFunction
+from highmoor.core.plant.rows import Axis, Controller, SafetyFunction, Seal
 from highmoor.core.project import edits
+from highmoor.core.safety.seal.plain import PlainSight
+from highmoor.core.safety.seal.tree import Covering, tree_of
 from tests.core.motion.axes import LIFT, an_axis, with_link
-from tests.core.safety.functions import DI, SI, at, do, of, on, pair, press, put, with_part
+from tests.core.safety.functions import DI, SI, analysed, at, do, of, on, pair, press, put, with_part
 
 Pair = tuple[Plant, Plant]
 TODAY = "2026-06-15"
@@ -52,6 +56,17 @@ def _unset() -> Plant:
 def _started_by(name: str) -> Plant:
     plant = press()
     return do(plant, edits.UseSignal(of=of(plant, "Press"), role="start", signal=of(plant, name)))
+
+
+def _sealed() -> Plant:
+    plant = press()
+    controller = plant.all(SafetyFunction)[0].controller
+    tree = tree_of(Covering(PlainSight(plant, BUILTIN)).of_controller(plant.get(controller, Controller)))
+    results = analysed(plant).result("controller.covered", controller)
+    assert set(tree.items) < set(results.items)
+    items = [[one.device, one.at, one.field, one.value, one.row] for one in results.items]
+    row = Seal("we1", controller, "2026-06-01T08:00Z", "V", "anna", 3, results.fingerprint(), {"items": items})
+    return plant.patched(Change({("seals", "we1"): (None, row)}))
 
 
 def _alone() -> Plant:
@@ -127,6 +142,8 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "SAF-126": lambda: (stopped(press()), press()),
     "SAF-127": lambda: (stopped(press(), at="2025-06-15"), stopped(press(), at="2025-06-14")),
     "SAF-128": lambda: (after_test(press(), "passed"), after_test(press(), "failed")),
+    "SAF-131": lambda: (stopped(press()), on(stopped(press()), "Drive", drop_out_ms=3)),
+    "SAF-401": lambda: (_sealed(), on(_sealed(), "Door", worst_ms=3)),
     # 469 ms at 1600 mm/s, less 100 of opening, 20 through the gap: 610.4.
     "SAF-129": _on("Door", {"opening_ms": 100, "reach_mm": 20, "distance_mm": 610.4},
                    {"opening_ms": 100, "reach_mm": 20, "distance_mm": 610.3}),
@@ -142,5 +159,5 @@ WRONG: dict[str, Callable[[], Pair]] = {
 
 BY_HAND = {
     *("SAF-101", "SAF-105", "SAF-106", "SAF-107", "SAF-108", "SAF-117", "SAF-119", "SAF-121", "SAF-122"),
-    *("SAF-126", "SAF-127", "SAF-128", "SAF-130"),
+    *("SAF-126", "SAF-127", "SAF-128", "SAF-130", "SAF-131", "SAF-401"),
 }

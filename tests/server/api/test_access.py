@@ -71,6 +71,7 @@ SENDS: dict[str, Any] = {
     "redo": {"client": "x", "client_key": "x"},
     "restore": {"client": "x", "client_key": "x"},
     "mark": {"mark": "x"},
+    "seals": {"controller": "c1", "password": "x", "client": "x", "client_key": "x"},
     "compare": {"types": ["tarnfell.di-16"]},
     "issue": {"name": "x", "headings": [{"text": "Tag", "key": "tag"}], "rows": []},
     "clip": {"ids": ["m1"]},

@@ -1478,6 +1478,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/seals/{controller}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seal
+         * @description What a seal of a controller covers, and what of that is another than when it was sealed last.
+         */
+        get: operations["seal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plants/{key}/seals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Seal
+         * @description Seal a controller as it is now. Asks the password again, so that nobody seals at another's desk.
+         */
+        post: operations["make_seal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2261,10 +2301,12 @@ export interface components {
         };
         /**
          * Proof
-         * @description What was measured, tested or replaced of a part of a safety function, or of an axis that one stops.
+         * @description What was measured, tested, replaced or tried of a part of a safety function or of an axis that one stops, or
+         *     walked in a situation of a scanner.
          *
          *     Only added, and `voided` with a reason where it does not hold; never changed. `at` is the day (ISO 8601), `by` who
-         *     did it. What was done on the bench is a rehearsal and counts for nothing on site.
+         *     did it. What was done on the bench is a rehearsal and counts for nothing on site. `data.rests_on` is the hash of
+         *     what it was done with, without which it does not hold any more.
          */
         Proof: {
             /** Id */
@@ -2275,7 +2317,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "stop-time" | "test" | "replaced";
+            kind: "stop-time" | "test" | "replaced" | "walk" | "fault";
             /**
              * Where
              * @enum {string}
@@ -2427,6 +2469,8 @@ export interface components {
             uses: components["schemas"]["Use"][];
             /** Proofs */
             proofs: components["schemas"]["Proof"][];
+            /** Seals */
+            seals: components["schemas"]["Seal"][];
             /** Chain Links */
             chain_links: components["schemas"]["ChainLink"][];
             /** Moves */
@@ -2545,6 +2589,33 @@ export interface components {
             note: string;
             /** Settings */
             settings?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Seal
+         * @description That somebody looked at all of a controller that bears on safety, as it was at a `revision`, and found it good.
+         *
+         *     Only added. `at` is when (ISO 8601, UTC), `by` who; `fingerprint` is the hash of it all (SHA-256), `data.items` what
+         *     it was made of: device, place, field, value and row of each. `data.open` says what was not proved on site then.
+         */
+        Seal: {
+            /** Id */
+            id: string;
+            /** Controller */
+            controller: string;
+            /** At */
+            at: string;
+            /** Rank */
+            rank: string;
+            /** By */
+            by: string;
+            /** Revision */
+            revision: number;
+            /** Fingerprint */
+            fingerprint: string;
+            /** Data */
+            data?: {
                 [key: string]: unknown;
             };
         };
@@ -3388,6 +3459,17 @@ export interface components {
             part: "controller.safe-text";
             result: components["schemas"]["SafeText"] | null;
         };
+        /** ControllerSealOut */
+        ControllerSealOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "controller.seal";
+            result: components["schemas"]["SealTold"] | null;
+        };
         /** ControllerStretchesOut */
         ControllerStretchesOut: {
             /** Root */
@@ -3473,6 +3555,23 @@ export interface components {
             pdos: components["schemas"]["PdoFacts"][];
         };
         /**
+         * DeviceSeal
+         * @description A device with the hash of all of it that is sealed, and whether that is the one it was sealed with.
+         */
+        DeviceSeal: {
+            /** Name */
+            name: string;
+            /** Hash */
+            hash: string;
+            /** Rows */
+            rows: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "whole" | "broken" | "gone";
+        };
+        /**
          * Dialled
          * @description A device's switches in the order they stand; rotary ones by the digit they show, DIP ones 1 for on.
          *
@@ -3490,6 +3589,24 @@ export interface components {
              * @default
              */
             problem: string;
+        };
+        /**
+         * Difference
+         * @description Something that is another than when it was sealed: values as they are sealed (JSON), "" for none.
+         */
+        Difference: {
+            /** Device */
+            device: string;
+            /** At */
+            at: string;
+            /** Field */
+            field: string;
+            /** Before */
+            before: string;
+            /** Now */
+            now: string;
+            /** Row */
+            row: string;
         };
         /**
          * DpLine
@@ -3581,7 +3698,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "never" | "overdue" | "soon" | "in time" | "unknown";
+            state: "never" | "changed" | "overdue" | "soon" | "in time" | "unknown";
         };
         /**
          * EndTold
@@ -4919,6 +5036,27 @@ export interface components {
             needed: number[];
         };
         /**
+         * OutputWalk
+         * @description What of an output's zone was tried on site; `last` and `by` are of the last record that stands.
+         */
+        OutputWalk: {
+            /** Output */
+            output: number;
+            /** Zone */
+            zone: string;
+            /** Places */
+            places: components["schemas"]["PlaceTold"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "never" | "partly" | "changed" | "failed" | "walked";
+            /** Last */
+            last: string;
+            /** By */
+            by: string;
+        };
+        /**
          * OwnCycle
          * @description What one station takes of a cycle: octets each way with what is around them, and its watchdog's real time.
          */
@@ -5059,6 +5197,20 @@ export interface components {
             cruising: number;
             /** Braking */
             braking: number;
+        };
+        /**
+         * PlaceTold
+         * @description A place to try, mm; whether it was seen on site and on the bench, None for not tried.
+         */
+        PlaceTold: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Site */
+            site: boolean | null;
+            /** Bench */
+            bench: boolean | null;
         };
         /**
          * PlacedParameter
@@ -5345,7 +5497,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["SituationUnwrappedOut"] | components["schemas"]["ControllerSafeTextOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["SituationUnwrappedOut"] | components["schemas"]["SituationWalkOut"] | components["schemas"]["ControllerSafeTextOut"] | components["schemas"]["ControllerSealOut"])[];
         };
         /**
          * ProcessData
@@ -5635,7 +5787,8 @@ export interface components {
         };
         /**
          * RecordTold
-         * @description A record as it is read: of a stop time with what its readings come to, ms. `counts` where it stands on site.
+         * @description A record as it is read: of a stop time with what its readings come to, ms. `counts` where it stands on site and
+         *     holds; `changed` where what it rests on is another by now.
          */
         RecordTold: {
             /** Id */
@@ -5654,6 +5807,11 @@ export interface components {
             voided: string;
             /** Counts */
             counts: boolean;
+            /**
+             * Changed
+             * @default false
+             */
+            changed: boolean;
             /** Value Ms */
             value_ms?: number | null;
             /** Mean Ms */
@@ -5969,6 +6127,49 @@ export interface components {
             result: components["schemas"]["ScannerTold"] | null;
         };
         /**
+         * SealKept
+         * @description The last seal: when, by whom, of which revision; what was open then, whether whoever sealed had edited last, and
+         *     whether it came with a file and was not made here.
+         */
+        SealKept: {
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Revision */
+            revision: number;
+            /** Fingerprint */
+            fingerprint: string;
+            /** Open */
+            open: string[];
+            /** Edited Last */
+            edited_last: boolean;
+            /** Brought */
+            brought: boolean;
+        };
+        /**
+         * SealTold
+         * @description `alike` are rows that nothing tells apart: with them nothing can be sealed.
+         */
+        SealTold: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "nothing" | "open" | "whole" | "broken";
+            /** Fingerprint */
+            fingerprint: string;
+            /** Devices */
+            devices: components["schemas"]["DeviceSeal"][];
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Alike */
+            alike: string[];
+            kept: components["schemas"]["SealKept"] | null;
+        };
+        /**
          * SeatFacts
          * @description A place on the rail as drawn. Width in mm; an open place has no module.
          */
@@ -6163,6 +6364,17 @@ export interface components {
              */
             part: "situation.unwrapped";
             result: components["schemas"]["Unwrapped"] | null;
+        };
+        /** SituationWalkOut */
+        SituationWalkOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "situation.walk";
+            result: components["schemas"]["WalkTold"] | null;
         };
         /**
          * SlowestPath
@@ -6628,6 +6840,16 @@ export interface components {
             members: components["schemas"]["MemberTold"][];
             /** Signals */
             signals: string[];
+        };
+        /**
+         * WalkTold
+         * @description The outputs of a situation that shut off, each with its places; the test piece has the resolution, mm.
+         */
+        WalkTold: {
+            /** Outputs */
+            outputs: components["schemas"]["OutputWalk"][];
+            /** Piece Mm */
+            piece_mm: number;
         };
         /**
          * Way
@@ -7197,7 +7419,8 @@ export interface components {
         /**
          * AddProof
          * @description A record: a stop time measured of an axis or an actuator (ten readings at least), a test of a sensor, a part that
-         *     was replaced. `at` is the day, ISO 8601.
+         *     was replaced, a fault that was tried (`fault` is the key of the plan), a situation of a scanner that was walked.
+         *     `at` is the day, ISO 8601.
          */
         AddProof: {
             /**
@@ -7211,7 +7434,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "stop-time" | "test" | "replaced";
+            what: "stop-time" | "test" | "replaced" | "walk" | "fault";
             /**
              * Where
              * @default site
@@ -7234,6 +7457,12 @@ export interface components {
              */
             note: string;
             stop?: components["schemas"]["Reading"] | null;
+            walk?: components["schemas"]["Walked"] | null;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
             /** Tag */
             tag?: string | null;
         };
@@ -8479,6 +8708,23 @@ export interface components {
             reason: string;
         };
         /**
+         * Walked
+         * @description Where an output of a scanner was tried in a situation, mm, each with whether it was seen; with a test piece of
+         *     `piece_mm`.
+         */
+        Walked: {
+            /** Output */
+            output: number;
+            /** Piece Mm */
+            piece_mm: number;
+            /** Places */
+            places: [
+                number,
+                number,
+                boolean
+            ][];
+        };
+        /**
          * WantedLink
          * @description A link as a table has it; `order` None for the usual one. With `keeps_scaling` that is left as it is.
          */
@@ -8700,7 +8946,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["SituationUnwrappedOut"] | components["schemas"]["ControllerSafeTextOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["SituationUnwrappedOut"] | components["schemas"]["SituationWalkOut"] | components["schemas"]["ControllerSafeTextOut"] | components["schemas"]["ControllerSealOut"])[];
         };
         /**
          * PartsIn
@@ -12199,45 +12445,6 @@ export interface components {
             differences: components["schemas"]["Difference"][];
         };
         /**
-         * Difference
-         * @description One configured station beside what was found of it, or either alone; `agrees` where nothing differs.
-         *
-         *     `found` counts in the order in which things were found. `unread` names a device by its numbers that no type of the
-         *     plant has, so that its file is wanted.
-         */
-        Difference: {
-            /** Key */
-            key: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "agrees" | "theirs" | "off" | "unasked" | "elsewhere" | "silent" | "unknown" | "other" | "modules" | "doubled" | "trouble" | "running";
-            /** Station */
-            station: string;
-            /** Found */
-            found: number | null;
-            /** Address */
-            address: string;
-            /** Says */
-            says: string;
-            /**
-             * Acts
-             * @default []
-             */
-            acts: components["schemas"]["Act"][];
-            /**
-             * Modules
-             * @default []
-             */
-            modules: components["schemas"]["ModuleTie"][];
-            /**
-             * Unread
-             * @default
-             */
-            unread: string;
-        };
-        /**
          * ModuleTie
          * @description A module as configured beside one as found, in words; "" for none.
          */
@@ -13120,6 +13327,80 @@ export interface components {
             do: "demand" | "skew" | "fault-a" | "fault-b" | "cross" | "weld" | "cut" | "connect" | "lose" | "press" | "burden" | "restart" | "measure" | "select" | "walk" | "leave";
             /** Value */
             value?: boolean | number | ("" | "stuck" | "broken" | "shorted") | string | number[][] | null;
+        };
+        /**
+         * DifferenceInWords
+         * @description Of which device, where within it ("" for itself), what, how it was sealed and how it is now, "" for not there.
+         *
+         *     `follows` says that it was not set, but follows from what was. `row` is the row to go to, "" for one that is gone.
+         */
+        DifferenceInWords: {
+            /** Device */
+            device: string;
+            /** At */
+            at: string;
+            /** Label */
+            label: string;
+            /** Before */
+            before: string;
+            /** Now */
+            now: string;
+            /** Follows */
+            follows: boolean;
+            /** Row */
+            row: string;
+        };
+        /**
+         * SealOut
+         * @description A controller's seal. `may` says whether who asks may seal, `asks` whether a password is asked for it.
+         */
+        SealOut: {
+            /** Revision */
+            revision: number;
+            told: components["schemas"]["SealTold"];
+            /** Differences */
+            differences: components["schemas"]["DifferenceInWords"][];
+            /** Since */
+            since: components["schemas"]["SinceOut"][];
+            /** Open */
+            open: string[];
+            /** May */
+            may: boolean;
+            /** Asks */
+            asks: boolean;
+        };
+        /**
+         * SinceOut
+         * @description An edit since the seal that has to do with what is another now.
+         */
+        SinceOut: {
+            /** Revision */
+            revision: number;
+            /** Author */
+            author: string;
+            /**
+             * Time
+             * Format: date-time
+             */
+            time: string;
+            /** Label */
+            label: string;
+            /** Rows */
+            rows: string[];
+        };
+        /** SealIn */
+        SealIn: {
+            /** Controller */
+            controller: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /** Client */
+            client: string;
+            /** Client Key */
+            client_key: string;
         };
     };
     responses: never;
@@ -15446,6 +15727,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SafetyLiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    seal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                controller: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SealOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_seal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SealIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
                 };
             };
             /** @description Unprocessable Entity */

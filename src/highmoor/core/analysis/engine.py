@@ -264,6 +264,27 @@ class Analysis:
                 self._on_failure(self.parts[key], root, entry.failed)
         return entry.result if entry else None
 
+    def rows_behind(self, key: str, root: str) -> set[str]:
+        """The ids of all rows that a part's result was made of, by whatever parts between."""
+        rows: set[str] = set()
+        seen: set[PartKey] = set()
+        waiting: list[PartKey] = [(key, root)]
+        while waiting:
+            name = waiting.pop()
+            entry = self._entries.get(name)
+            if name in seen or entry is None:
+                continue
+            seen.add(name)
+            waiting += [source for source, _ in entry.items]
+            for read in entry.dependencies:
+                if isinstance(read, str):
+                    rows.add(read)
+                elif len(read) == 2 and read[0] in self.parts:
+                    waiting.append((read[0], read[1]))
+                elif len(read) == 2:
+                    rows.add(read[0])
+        return rows
+
     def headlines(self) -> list[Headline]:
         """All headline figures."""
         return [line for entry in self._entries.values() for line in entry.headlines]

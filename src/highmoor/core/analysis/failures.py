@@ -19,6 +19,7 @@ _STAGES: dict[Stage, tuple[str, frozenset[str]]] = {
                 "functions",
                 "safety_parts",
                 "proofs",
+                "seals",
                 "scanners",
                 "situations",
                 "zones",

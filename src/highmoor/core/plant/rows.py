@@ -517,21 +517,41 @@ class Use:
 
 @dataclass(frozen=True, slots=True)
 class Proof:
-    """What was measured, tested or replaced of a part of a safety function, or of an axis that one stops.
+    """What was measured, tested, replaced or tried of a part of a safety function or of an axis that one stops, or
+    walked in a situation of a scanner.
 
     Only added, and `voided` with a reason where it does not hold; never changed. `at` is the day (ISO 8601), `by` who
-    did it. What was done on the bench is a rehearsal and counts for nothing on site.
+    did it. What was done on the bench is a rehearsal and counts for nothing on site. `data.rests_on` is the hash of
+    what it was done with, without which it does not hold any more.
     """
 
     id: str
-    of: Annotated[str, Ref(("axes", "safety_parts"), owner=True, record=True)]
-    kind: Literal["stop-time", "test", "replaced"]
+    of: Annotated[str, Ref(("axes", "safety_parts", "situations"), owner=True, record=True)]
+    kind: Literal["stop-time", "test", "replaced", "walk", "fault"]
     where: Literal["bench", "site"]
     at: str
     rank: str
     by: str = ""
     result: Literal["", "passed", "failed"] = ""
     voided: str = ""
+    data: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Seal:
+    """That somebody looked at all of a controller that bears on safety, as it was at a `revision`, and found it good.
+
+    Only added. `at` is when (ISO 8601, UTC), `by` who; `fingerprint` is the hash of it all (SHA-256), `data.items` what
+    it was made of: device, place, field, value and row of each. `data.open` says what was not proved on site then.
+    """
+
+    id: str
+    controller: Annotated[str, Ref(("controllers",), owner=True, record=True)]
+    at: str
+    rank: str
+    by: str
+    revision: int
+    fingerprint: str
     data: Json = field(default_factory=dict)
 
 
@@ -735,6 +755,7 @@ TABLES: dict[str, Table] = {
         _table("safety_parts", "wp", SafetyPart),
         _table("uses", "h", Use),
         _table("proofs", "wv", Proof),
+        _table("seals", "we", Seal),
         _table("chain_links", "e", ChainLink),
         _table("moves", "v", Move),
         _table("built_lines", "bl", BuiltLine, "built"),

@@ -545,19 +545,33 @@ class Reading(BaseModel):
     instrument: str = Field(default="", max_length=200)
 
 
+class Walked(BaseModel):
+    """Where an output of a scanner was tried in a situation, mm, each with whether it was seen; with a test piece of
+    `piece_mm`."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    output: int = Field(ge=1, le=16)
+    piece_mm: float = Field(ge=1, le=1000, allow_inf_nan=False)
+    places: list[tuple[float, float, bool]] = Field(max_length=2000)
+
+
 class AddProof(_Edit):
     """A record: a stop time measured of an axis or an actuator (ten readings at least), a test of a sensor, a part that
-    was replaced. `at` is the day, ISO 8601."""
+    was replaced, a fault that was tried (`fault` is the key of the plan), a situation of a scanner that was walked.
+    `at` is the day, ISO 8601."""
 
     kind: Literal["add-proof"] = "add-proof"
     of: RefId
-    what: Literal["stop-time", "test", "replaced"]
+    what: Literal["stop-time", "test", "replaced", "walk", "fault"]
     where: Literal["bench", "site"] = "site"
     at: str = Field(max_length=10)
     by: str = Field(max_length=80)
     result: Literal["", "passed", "failed"] = ""
     note: str = Field(default="", max_length=400)
     stop: Reading | None = None
+    walk: Walked | None = None
+    fault: str = Field(default="", max_length=40)
     tag: Tag | None = None
 
 

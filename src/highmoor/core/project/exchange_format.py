@@ -21,12 +21,12 @@ from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank
-from highmoor.core.plant.rows import TABLES, PinnedType, Table, row_values, table_of_id
+from highmoor.core.plant.rows import TABLES, PinnedType, Seal, Table, row_values, table_of_id
 from highmoor.core.plant.sound import row_problem
 from highmoor.core.project.stored import restored_row
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 12
+SCHEMA_VERSION = 13
 OCTETS_AT_MOST = 64 * 1024 * 1024
 # Ten times a large plant: what is computed of it has to fit into memory as well.
 ROWS_AT_MOST = 100_000
@@ -74,6 +74,8 @@ UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     10: {},
     # 12: records of what was measured, tested and replaced; scanners with zones and situations.
     11: {},
+    # 13: seals; walks and faults among the records.
+    12: {},
 }
 
 
@@ -177,6 +179,9 @@ def _held_to_fields(given: PlantFile) -> PlantFile:
                 if len(faults) >= 100:
                     raise BadFile(faults) from None
                 continue
+            if isinstance(kept, Seal):
+                # Whoever wrote the file may have written this as well.
+                kept = replace(kept, data={**kept.data, "brought": True})
             if kept != row:
                 pairs[name, row.id] = (row, kept)
     if faults:

@@ -56,6 +56,7 @@ from highmoor.core.plant.rows import (
     SafetyFunction,
     SafetyPart,
     Scanner,
+    Seal,
     Signal,
     Situation,
     Spare,
@@ -70,7 +71,8 @@ from highmoor.core.project.lists.kept import COLUMNS_FIELD, LINE_FIELDS
 from highmoor.core.project.lists.naming import read_pattern
 from highmoor.core.project.signal_fields import PROGRAM_NAME, link_fields, program_fields, signal_fields
 from highmoor.core.project.wires import around, bus_of_station
-from highmoor.core.safety.fields import function_fields, part_fields, proof_fields, safe_module_fields, safe_part_fields
+from highmoor.core.safety.fields import function_fields, part_fields, safe_module_fields, safe_part_fields
+from highmoor.core.safety.record_fields import proof_fields, seal_fields
 from highmoor.core.safety.scanner.fields import (
     plan_shape_fields,
     scanner_fields,
@@ -470,6 +472,7 @@ _FIELDS: dict[type[Any], Callable[[Plant, Catalogue, Any], tuple[FieldSpec, ...]
     PlanShape: plan_shape_fields,
     ZoneUse: zone_use_fields,
     Proof: proof_fields,
+    Seal: seal_fields,
     ChainLink: chain_link_fields,
     Move: move_fields,
     **BUILT_FIELDS,

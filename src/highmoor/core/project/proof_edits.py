@@ -11,28 +11,45 @@ from highmoor.core.errors import Refusal
 from highmoor.core.figures.safety.stop_time import stop_time
 from highmoor.core.numbers import exact
 from highmoor.core.plant.fields import FieldSpec
-from highmoor.core.plant.rows import Axis, Proof, SafetyPart, table_of
+from highmoor.core.plant.rows import Axis, Proof, SafetyPart, Situation, table_of
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.safety.record_fields import read_places
+from highmoor.core.safety.seal.plain import PlainSight
+from highmoor.core.safety.seal.rests import rests_on
 
 
 def add_proof(draft: Draft, edit: edits.AddProof) -> None:
-    """A record of an axis or a part. Raises Refusal for what such a thing has no records of, fewer than ten readings,
-    a test without a result."""
-    of: Axis | SafetyPart = draft.plant.get(draft.resolve(edit.of), object)  # type: ignore[assignment]
+    """A record of an axis, a part or a situation.
+
+    Raises Refusal for what such a thing has no records of, fewer than ten readings, a test without a result, a walk to
+    nowhere.
+    """
+    of: Axis | SafetyPart | Situation = draft.plant.get(draft.resolve(edit.of), object)  # type: ignore[assignment]
     kinds = _kinds_of(of)
     if edit.what not in kinds:
         raise Refusal("There are no such records of this.", place=of.id, field="what", value=edit.what)
     by = FieldSpec("by", "Done by", "text").parse(edit.by)
     if not by:
         raise Refusal("Who did it is needed.", place=of.id, field="by")
-    if (edit.what == "test") != bool(edit.result):
+    if (edit.what in ("test", "fault")) != bool(edit.result):
         raise Refusal("A test passed or failed; nothing else does.", place=of.id, field="result", value=edit.result)
-    if (edit.what == "stop-time") != (edit.stop is not None):
-        raise Refusal("A stop time is made of readings, and nothing else is.", place=of.id, field="stop")
+    for what, given, wants in (
+        ("stop-time", edit.stop, "A stop time is made of readings"), ("walk", edit.walk, "A walk is made of places"),
+        ("fault", edit.fault or None, "A fault is one of the plan"),
+    ):  # fmt: skip
+        if (edit.what == what) != (given is not None):
+            raise Refusal(f"{wants}, and nothing else is.", place=of.id, field=what)
+    result = edit.result
+    if edit.walk is not None:
+        if not edit.walk.places:
+            raise Refusal("Nowhere was walked to.", place=of.id, field="walk")
+        result = "passed" if all(seen for *_, seen in edit.walk.places) else "failed"
+    data = _data(edit)
+    data["rests_on"] = rests_on(PlainSight(draft.plant, draft.catalogue), of)
     row = Proof(
         draft.new_id("proofs"), of.id, edit.what, edit.where, day_of(edit.at),
-        draft.last_rank(Proof, of.id)[0], by, edit.result, data=_data(edit),
+        draft.last_rank(Proof, of.id)[0], by, result, data=data,
     )  # fmt: skip
     draft.put(row)
     if edit.tag:
@@ -43,7 +60,9 @@ def _kinds_of(of: Any) -> tuple[str, ...]:
     if isinstance(of, Axis):
         return ("stop-time",)
     if isinstance(of, SafetyPart):
-        return ("test", "replaced") if of.role == "sensor" else ("stop-time", "replaced")
+        return ("test", "replaced", "fault") if of.role == "sensor" else ("stop-time", "replaced", "fault")
+    if isinstance(of, Situation):
+        return ("walk",)
     return ()
 
 
@@ -56,6 +75,11 @@ def _data(edit: edits.AddProof) -> dict[str, Any]:
         words = edit.stop.model_dump(exclude={"readings_ms"})
         data["readings_ms"] = edit.stop.readings_ms
         data |= {key: FieldSpec(key, key, "text").parse(text) for key, text in words.items() if text}
+    if edit.walk is not None:
+        data["output"], data["piece_mm"] = edit.walk.output, edit.walk.piece_mm
+        data["places"] = read_places([list(place) for place in edit.walk.places])
+    if edit.fault:
+        data["fault"] = FieldSpec("fault", "Fault", "text").parse(edit.fault)
     return data
 
 

@@ -30,6 +30,24 @@ class Inverse:
     overlaps: tuple[Overlap, ...]
 
 
+def is_record(change: Change) -> bool:
+    """Whether all that a change does is to make records, or to void them."""
+    return bool(change) and all(_of_records(table) for (table, _), _ in change.items())
+
+
+def without_records(change: Change, plant: Plant) -> Change:
+    """A change that leads to `plant`, without what it would do to records of what is there as well."""
+    return Change({
+        (table, row_id): (before, after)
+        for (table, row_id), (before, after) in change.items()
+        if before is None or not _of_records(table) or plant.find(getattr(before, TABLES[table].owner or "")) is None
+    })  # fmt: skip
+
+
+def _of_records(table: str) -> bool:
+    return any(ref.record for ref in TABLES[table].refs.values())
+
+
 def inverse_on(plant: Plant, done: Change) -> Inverse:
     """The inverse of `done` as far as it touches nothing that was written since."""
     pairs: dict[tuple[str, str], Pair] = {}

@@ -8,17 +8,13 @@ from functools import partial
 from typing import Any
 
 from highmoor.core.catalogue.types import Catalogue, DeviceType
-from highmoor.core.days import day_of
-from highmoor.core.errors import Refusal
 from highmoor.core.figures.safety.failures import LEVELS
-from highmoor.core.figures.safety.stop_time import stop_time
 from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.hardware.safe_pairs import Pair, pairs_of
 from highmoor.core.motion.fields import drives_of
-from highmoor.core.numbers import exact
 from highmoor.core.plant.fields import Choice, FieldSection, FieldSpec
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Axis, Exchange, Module, Proof, SafetyFunction, SafetyPart, Scanner
+from highmoor.core.plant.rows import Axis, Exchange, Module, SafetyFunction, SafetyPart, Scanner
 from highmoor.core.safety.failing import ALLOWS, USUAL_BETA, USUAL_DC
 from highmoor.core.safety.proofs import FIELD_MONTHS, USUAL_STOP_TIME_MONTHS
 from highmoor.core.safety.scanner.types import scanner_set
@@ -206,38 +202,6 @@ def _actuator_fields(block: Block | None) -> Iterator[FieldSpec]:
     yield _ms("filter_ms", "Its input passes over", maximum=1000, hint="Pulses that are shorter do not switch it.")
     yield _ms("drop_out_ms", "Drops out within", maximum=10_000, hint="Until its feedback contact is closed again.")
     yield _ms("feedback_ms", "Feedback expected within", maximum=10_000)
-
-
-_PROOF_KINDS = ("stop-time", "test", "replaced")
-_CONDITIONS = ("speed", "load", "direction", "started_by", "instrument", "note")
-
-
-def _readings(given: Any) -> list[float]:
-    """Of a stop time, each in ms. Raises Refusal for what no record could have stored."""
-    readings: list[float] = given if isinstance(given, list) else []
-    if not all(type(one) in (int, float) and abs(one) <= _LONG_MS for one in readings):
-        raise Refusal("Readings are a list of numbers.", value=given)
-    stop_time([exact(one) for one in readings])
-    return readings
-
-
-def proof_fields(plant: Plant, catalogue: Catalogue, row: Proof) -> tuple[FieldSpec, ...]:
-    """All of a record is made with it."""
-    kinds = tuple(Choice(key, key) for key in _PROOF_KINDS)
-    readings = FieldSpec("data.readings_ms", "Readings", "special", unit="ms", read=_readings, made=True)
-    if row.kind == "stop-time" and "readings_ms" not in row.data:
-        raise ValueError("a stop time without readings")
-    return (
-        FieldSpec("kind", "Record of", "choice", choices=kinds, made=True),
-        FieldSpec("where", "Where", "choice", choices=(Choice("bench", "bench"), Choice("site", "site")), made=True),
-        FieldSpec("at", "On", "text", read=day_of, made=True),
-        FieldSpec("by", "Done by", "text", made=True),
-        FieldSpec("result", "Result", "choice", default="", optional=True, made=True,
-                  choices=(Choice("passed", "passed"), Choice("failed", "failed"))),
-        FieldSpec("voided", "Voided", "note", default="", optional=True, made=True),
-        readings,
-        *(FieldSpec(f"data.{key}", key, "note", optional=True, made=True) for key in _CONDITIONS),
-    )  # fmt: skip
 
 
 def _failing_fields() -> Iterator[FieldSpec]:

@@ -52,6 +52,13 @@ def _failed(result: ProofsTold, reader: Reader, root: str) -> Iterator[Finding]:
             yield finding("SAF-128", (part.id, "test"), name=part.name, day=last.at)
 
 
+def _changed(result: ProofsTold, reader: Reader, root: str) -> Iterator[Finding]:
+    for one in result.due:
+        if one.state == "changed":
+            yield finding("SAF-131", (one.part, one.kind), name=one.name, day=one.last,
+                          what="stop time" if one.kind == "stop-time" else "test")  # fmt: skip
+
+
 PROOF_CHECKS: tuple[Check, ...] = (
     Check(
         "SAF-125", _TOLD, "safety", "error", "Stops later than reckoned with",
@@ -71,5 +78,10 @@ PROOF_CHECKS: tuple[Check, ...] = (
     Check(
         "SAF-128", _TOLD, "safety", "error", "Failed its test",
         "{name} failed its test on {day}.", "Until it passes one it cannot be relied on.", _failed,
+    ),
+    Check(
+        "SAF-131", _TOLD, "safety", "warning", "Changed since it was proved",
+        "{name}: what its {what} of {day} was done with has changed since.",
+        "A record is of what stood there then. Prove it again, or take the change back.", _changed,
     ),
 )  # fmt: skip

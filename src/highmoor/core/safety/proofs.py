@@ -6,7 +6,7 @@ Sources: ISO 13855:2010, Annex D (stop times); ISO 14119:2013, 8.2 (tests of gua
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
@@ -16,8 +16,9 @@ from highmoor.core.days import days_after, days_from, months_after
 from highmoor.core.figures.safety.failures import HOURS_A_YEAR
 from highmoor.core.figures.safety.stop_time import StopTime, stop_time
 from highmoor.core.numbers import exact, fraction_at, shown
-from highmoor.core.plant.rows import Axis, Controller, Proof, SafetyFunction, SafetyPart
+from highmoor.core.plant.rows import Axis, Controller, Proof, SafetyFunction, SafetyPart, Situation
 from highmoor.core.safety.failing import MISSION_YEARS
+from highmoor.core.safety.seal.rests import rests_on
 from highmoor.core.safety.settings import ASKED
 from highmoor.core.safety.told import FunctionTold
 
@@ -28,12 +29,13 @@ FIELD_MONTHS = 12
 SOON_DAYS = 30
 _DAYS_A_YEAR = 365
 
-DueState = Literal["never", "overdue", "soon", "in time", "unknown"]
+DueState = Literal["never", "changed", "overdue", "soon", "in time", "unknown"]
 
 
 @dataclass(frozen=True, slots=True)
 class RecordTold:
-    """A record as it is read: of a stop time with what its readings come to, ms. `counts` where it stands on site."""
+    """A record as it is read: of a stop time with what its readings come to, ms. `counts` where it stands on site and
+    holds; `changed` where what it rests on is another by now."""
 
     id: str
     kind: str
@@ -43,6 +45,7 @@ class RecordTold:
     result: str
     voided: str
     counts: bool
+    changed: bool = False
     value_ms: float | None = None
     mean_ms: float | None = None
     deviation_ms: float | None = None
@@ -110,10 +113,20 @@ def _same_thing(one: SafetyPart, other: SafetyPart) -> bool:
     return one.device == other.device and (one.role == "sensor" or one.device is not None or one.name == other.name)
 
 
-def latest(proofs: list[Proof], kind: str, today: str = "") -> Proof | None:
+def latest(proofs: Iterable[Proof], kind: str, today: str = "") -> Proof | None:
     """The last of a kind that stands on site; of one day the one that was recorded last."""
     held = [p for p in proofs if p.kind == kind and counts(p) and (not today or p.at <= today)]
     return max(held, key=lambda one: (one.at, one.rank, len(one.id), one.id)) if held else None
+
+
+def has_changed(reader: Reader, proof: Proof) -> bool:
+    """Whether what a record rests on is another than when it was made. One from before that was kept is taken to hold;
+    what was replaced is replaced whatever changes around it."""
+    kept = proof.data.get("rests_on")
+    if not kept or proof.kind == "replaced":
+        return False
+    of: Axis | SafetyPart | Situation | None = reader.find(proof.of)
+    return of is not None and rests_on(reader, of) != kept
 
 
 def counts(proof: Proof) -> bool:
@@ -145,15 +158,17 @@ def _told(reader: Reader, root: str) -> ProofsTold:
     today = reader.today()
     for part in reader.children(SafetyPart, root):
         proofs = list(proofs_of(reader, part))
-        records[part.id] = tuple(_record(one) for one in sorted(proofs, key=_when, reverse=True))
+        changed = {one.id for one in proofs if has_changed(reader, one)}
+        records[part.id] = tuple(_record(one, one.id in changed) for one in sorted(proofs, key=_when, reverse=True))
         axis = axis_of(reader, part)
         for kind, label, months, years in _asked(reader, function, part, worn.get(part.id)):
             last = latest(proofs, kind, today)
             every = f"{shown(years, 3)} years" if years is not None else _in_months(months)
             ends = _ends(last, months, years) if last else ""
+            state = "changed" if last is not None and last.id in changed else _state(ends, today)
             due.append(
                 DueTold(part.id, recorded_at(part, axis, kind), part.name, kind, label, every, last.at if last else "",
-                        ends, _state(ends, today))
+                        ends, state)
             )  # fmt: skip
     return ProofsTold(tuple(due), records)
 
@@ -198,10 +213,11 @@ def _state(ends: str, today: str) -> DueState:
     return "overdue" if left < 0 else "soon" if left <= SOON_DAYS else "in time"
 
 
-def _record(proof: Proof) -> RecordTold:
+def _record(proof: Proof, changed: bool) -> RecordTold:
     made = measured(proof)
     return RecordTold(
-        proof.id, proof.kind, proof.where, proof.at, proof.by, proof.result, proof.voided, counts(proof),
+        proof.id, proof.kind, proof.where, proof.at, proof.by, proof.result, proof.voided,
+        counts(proof) and not changed, changed,
         float(made.value_ms) if made else None, float(made.mean_ms) if made else None,
         made.deviation_ms if made else None, len(proof.data.get("readings_ms", ())),
     )  # fmt: skip

@@ -23,6 +23,7 @@ from highmoor.server.api import (
     robots,
     safety,
     scans,
+    seals,
     session,
     signal_files,
     views,
@@ -35,6 +36,6 @@ api = NinjaAPI(
 install(api)
 for router in (
     session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
-    signal_files, image, programs, motion, robots, safety,
+    signal_files, image, programs, motion, robots, safety, seals,
 ):  # fmt: skip
     api.add_router("", router.router)

@@ -1,0 +1,97 @@
+"""What is another than when it was sealed, in words."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from highmoor.core.analysis.engine import Analysis
+from highmoor.core.numbers import shown
+from highmoor.core.plant.fields import FieldSpec
+from highmoor.core.project.fields import fields_of
+from highmoor.core.safety.seal.parts import Difference, SealTold
+
+# What follows, by its name in the seal: its label and its unit.
+_RESULTS = {
+    "response_ms": ("Response", "ms"), "standstill_ms": ("Standstill", "ms"), "level": ("Level reached, PL", ""),
+    "sil": ("SIL reached", ""), "missing": ("Cannot be told", ""), "distance_mm": ("Distance needed", "mm"),
+    "short_mm": ("Too near by", "mm"),
+    "past": ("Reached past the zone", ""), "room_behind": ("Room to stand behind", ""),
+}  # fmt: skip
+# What no form has, or has by another name.
+_FIELDS = {"kind": "Kind", "points": "Corners", "safety": "Figures of its type", "name": "Name"}
+
+
+@dataclass(frozen=True, slots=True)
+class DifferenceInWords:
+    """Of which device, where within it ("" for itself), what, how it was sealed and how it is now, "" for not there.
+
+    `follows` says that it was not set, but follows from what was. `row` is the row to go to, "" for one that is gone.
+    """
+
+    device: str
+    at: str
+    label: str
+    before: str
+    now: str
+    follows: bool
+    row: str
+
+
+def in_words(analysis: Analysis, told: SealTold) -> list[DifferenceInWords]:
+    """All differences from the last seal; of what came or went as a whole, one line."""
+    lines: list[DifferenceInWords] = []
+    kept = {(one.device, one.at) for one in told.differences if one.before and one.now}
+    seen: set[tuple[str, str]] = set()
+    for one in told.differences:
+        place = one.device, one.at
+        if place not in kept and _whole(told, one):
+            if place not in seen:
+                seen.add(place)
+                lines.append(_line(analysis, one, "", "there" if one.before else "", "there" if one.now else ""))
+            continue
+        label, unit, spec = _named(analysis, one)
+        lines.append(_line(analysis, one, label, _value(one.before, unit, spec), _value(one.now, unit, spec)))
+    return lines
+
+
+def _whole(told: SealTold, one: Difference) -> bool:
+    """Whether all of a place came or went: its kind or its role with it."""
+    own = [each for each in told.differences if (each.device, each.at) == (one.device, one.at)]
+    return any(each.field in ("role", "kind", "name", "type", "output") for each in own)
+
+
+def _line(analysis: Analysis, one: Difference, label: str, before: str, now: str) -> DifferenceInWords:
+    row = one.row if analysis.plant.find(one.row) is not None else ""
+    return DifferenceInWords(one.device, one.at, label, before, now, one.field.startswith("result."), row)
+
+
+def _named(analysis: Analysis, one: Difference) -> tuple[str, str, FieldSpec | None]:
+    name = one.field.removeprefix("result.")
+    if name != one.field:
+        return *_RESULTS.get(name, (name, "")), None
+    row: Any = analysis.plant.find(one.row)
+    specs = fields_of(analysis.plant, analysis.catalogue, row) if row is not None else ()
+    spec = next((each for each in specs if each.path == one.field), None)
+    if spec is not None:
+        return spec.label, spec.unit, spec
+    last = one.field.rpartition(".")[2]
+    return _FIELDS.get(last, last.replace("_", " ")), "", None
+
+
+def _value(text: str, unit: str, spec: FieldSpec | None) -> str:
+    if not text:
+        return ""
+    value = json.loads(text)
+    if spec is not None and spec.choices:
+        chosen = next((choice.label for choice in spec.choices if choice.value == value), None)
+        if chosen is not None:
+            return f"{chosen} {unit}".strip()
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, int | float):
+        return f"{shown(value)} {unit}".strip()
+    if isinstance(value, list):
+        return ", ".join(map(str, value)) if all(isinstance(one, str) for one in value) else f"{len(value)} points"
+    return str(value) if not isinstance(value, dict) else "…"

@@ -1,0 +1,114 @@
+"""Sealing over HTTP: who may, by which password, what is told when it is broken, and that it stays."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+import pytest
+from django.db import connection
+
+from highmoor.server.models import Entry, Membership, Project
+from tests.conftest import Api
+from tests.server.api.test_editing import named, set_
+
+_PASSWORD = "only-for-tests"
+
+
+@pytest.fixture
+def eve(users: dict[str, Any], plant: str) -> Api:
+    """dan's place is taken by an assessor."""
+    Membership.objects.create(project=Project.objects.get(key="demo"), user=users["dan"], role="assessor")
+    return Api(users["dan"])
+
+
+def _hall(api: Api) -> str:
+    return str(named(api, "controllers", name="HALL")["id"])
+
+
+def _seal(api: Api, password: str = _PASSWORD, key: str = "s1") -> tuple[int, Any]:
+    body = {"controller": _hall(api), "password": password, "client": api.tab, "client_key": key}
+    return api.call("post", "plants/demo/seals", body)
+
+
+def _told(api: Api) -> Any:
+    return api.call("get", f"plants/demo/seals/{_hall(api)}")[1]
+
+
+def test_an_assessor_seals_and_nobody_else_but_the_owner(eve: Api, ada: Api, ben: Api) -> None:
+    status, refused = _seal(ben)
+    assert (status, refused["detail"]) == (403, "As engineer you cannot seal: that is for an assessor, or the owner.")
+    status, refused = _seal(eve, "guessed")
+    assert (status, refused["detail"], refused["field"]) == (422, "The password is not right.", "password")
+    assert (_told(eve)["told"]["state"], _told(ben)["may"], _told(eve)["may"]) == ("open", False, True)
+    status, made = _seal(eve, key="s2")
+    assert status == 200, made
+    told = _told(ben)["told"]
+    assert (told["state"], told["kept"]["by"], told["kept"]["edited_last"]) == ("whole", "dan", False)
+    assert "Aisle field: tested with its test piece, not yet on site" in told["kept"]["open"]
+    # Asked again under the same key it is the same seal.
+    assert _seal(eve, key="s2")[1]["revision"] == made["revision"]
+    assert _seal(ada, key="s3")[1]["detail"] == "It is sealed as it is."
+
+
+def test_a_broken_seal_names_the_edit_and_what_it_changed(eve: Api, ben: Api) -> None:
+    assert _seal(eve)[0] == 200
+    scanner = named(ben, "scanners", name="Aisle eye")["id"]
+    assert ben.edit("demo", set_(named(ben, "signals", name="Tank1Level"), note="seen"))[0] == 200
+    assert _told(ben)["told"]["state"] == "whole"
+    _, made = ben.edit("demo", {"kind": "set", "ids": [scanner], "values": {"settings.scans": 3}})
+    assert "SAF-401" in {found["code"] for found in made["findings_added"]}
+    told = _told(ben)
+    lines = {(line["at"], line["label"]): (line["before"], line["now"]) for line in told["differences"]}
+    assert lines["", "Scans that confirm"] == ("", "3")
+    assert lines["function Turner aisle", "Response"] == ("199 ms", "239 ms")
+    # The note is none of them.
+    assert [(one["author"], one["label"], one["rows"]) for one in told["since"]] == [("ben", "set", [scanner])]
+    ben.take_back("demo")
+    assert _told(ben)["told"]["state"] == "whole"
+
+
+def test_who_edited_last_and_seals_is_marked(ada: Api, ben: Api) -> None:
+    door = named(ada, "safety_parts", name="Hall door 1")["id"]
+    assert ada.edit("demo", {"kind": "set", "ids": [door], "values": {"settings.distance_mm": 1600}})[0] == 200
+    # What has nothing to do with it does not count.
+    assert ben.edit("demo", set_(named(ben, "signals", name="Tank1Level"), note="seen"))[0] == 200
+    assert _seal(ada)[0] == 200
+    assert _told(ada)["told"]["kept"]["edited_last"] is True
+
+
+def test_records_stay_whatever_is_taken_back_or_restored(ada: Api) -> None:
+    door = named(ada, "safety_parts", name="Hall door 1")["id"]
+    before = ada.call("get", "plants/demo")[1]["revision"]
+    assert ada.edit("demo", {"kind": "set", "ids": [door], "values": {"settings.distance_mm": 1600}})[0] == 200
+    record = {"kind": "add-proof", "of": door, "what": "test", "at": "2026-06-01", "by": "Ada", "result": "passed"}
+    assert ada.edit("demo", record)[0] == 200
+    assert _seal(ada)[0] == 200
+    _, undone = ada.take_back("demo")
+    assert [entry["id"] for entry in undone["change"]] == [door]
+    assert _told(ada)["told"]["state"] == "broken"
+    body = {"client": ada.tab, "client_key": "r1"}
+    assert ada.call("post", f"plants/demo/revisions/{before}/restore", body)[0] == 200
+    rows = ada.call("get", "plants/demo")[1]["rows"]
+    assert len(rows["seals"]) == len([row for row in rows["proofs"] if row["of"] == door]) == 1
+
+
+def test_a_password_is_found_nowhere(eve: Api, caplog: pytest.LogCaptureFixture) -> None:
+    caplog.set_level(logging.DEBUG)
+    assert _seal(eve, "wrong-pAssw0rd-1")[0] == 422
+    assert _seal(eve, key="s2")[0] == 200
+    exported = eve.client.get("/api/plants/demo/export").content.decode()
+    journal = "".join(str((e.change, e.label, e.asked, e.tags)) for e in Entry.objects.all())
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+        tables = [row[0] for row in cursor.fetchall()]
+        kept = "".join(str(cursor.execute(f'SELECT * FROM "{name}"').fetchall()) for name in tables)
+    for password in ("wrong-pAssw0rd-1", _PASSWORD):
+        assert not any(password in text for text in (exported, journal, kept, caplog.text))
+
+
+def test_too_many_wrong_passwords_and_nothing_is_looked_at(eve: Api) -> None:
+    said = [_seal(eve, f"guess {n}", key=f"s{n}") for n in range(11)]
+    assert said[0][0] == 422 and said[-1][0] == 403
+    assert said[-1][1]["detail"] == "Too many wrong passwords; try again in five minutes."
+    assert _seal(eve, key="right")[0] == 403 and _told(eve)["told"]["state"] == "open"
