@@ -240,7 +240,7 @@ def test_a_broken_seal_says_by_name_what_broke_it() -> None:
     analysis = analyse(plant, LIBRARY)
     told: SealTold = analysis.result("controller.seal", hall(plant).id)
     lines = {(one.at, one.label): (one.before, one.now, one.follows) for one in in_words(analysis, told)}
-    assert lines["", "Scans that confirm"] == ("", "3", False)
+    assert lines["", "Scans that confirm"] == ("2", "3", False)
     assert lines["function Turner aisle", "Response"] == ("189 ms", "229 ms", True)
     assert lines["situation Northward, output 1", "Distance needed"] == ("2195 mm", "2259 mm", True)
     assert {one.name for one in told.devices if one.state == "broken"} == {"controller HALL", "scanner Aisle eye"}

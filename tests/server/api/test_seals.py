@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 import logging
 from typing import Any
 
 import pytest
 from django.db import connection
+from lxml import html
 
 from highmoor.server.models import Entry, Membership, Project
 from tests.conftest import Api
@@ -60,7 +62,7 @@ def test_a_broken_seal_names_the_edit_and_what_it_changed(eve: Api, ben: Api) ->
     assert "SAF-401" in {found["code"] for found in made["findings_added"]}
     told = _told(ben)
     lines = {(line["at"], line["label"]): (line["before"], line["now"]) for line in told["differences"]}
-    assert lines["", "Scans that confirm"] == ("", "3")
+    assert lines["", "Scans that confirm"] == ("2", "3")
     assert lines["function Turner aisle", "Response"] == ("199 ms", "239 ms")
     # The note is none of them.
     assert [(one["author"], one["label"], one["rows"]) for one in told["since"]] == [("ben", "set", [scanner])]
@@ -112,3 +114,50 @@ def test_too_many_wrong_passwords_and_nothing_is_looked_at(eve: Api) -> None:
     assert said[0][0] == 422 and said[-1][0] == 403
     assert said[-1][1]["detail"] == "Too many wrong passwords; try again in five minutes."
     assert _seal(eve, key="right")[0] == 403 and _told(eve)["told"]["state"] == "open"
+
+
+def _report(api: Api) -> Any:
+    answer = api.client.get(f"/api/plants/demo/seals/{_hall(api)}/report")
+    assert answer.status_code == 200, answer.content
+    assert "default-src 'none'" in answer["Content-Security-Policy"]
+    return html.document_fromstring(answer.content.decode())
+
+
+def test_the_report_says_what_was_computed_and_takes_no_name_for_markup(eve: Api, ada: Api) -> None:
+    door = named(ada, "safety_parts", name="Hall door 1")["id"]
+    name = "Hall <script>alert(1)</script> & door"
+    assert ada.edit("demo", {"kind": "set", "ids": [door], "values": {"name": name}})[0] == 200
+    assert _seal(eve)[0] == 200
+    page = _report(ada)
+    text = " ".join(page.text_content().split())
+    fingerprint = _told(ada)["told"]["fingerprint"].upper()
+    assert "-".join(fingerprint[n : n + 4] for n in range(0, 64, 4)) in text
+    assert "whole: sealed by dan" in text and name in text
+    assert not page.xpath("//script") and not page.xpath("//*[@src or starts-with(@href, 'http')]")
+    wanted = [[part, function["id"]] for function in ada.call("get", "plants/demo")[1]["rows"]["functions"]
+              for part in ("function.told",)]  # fmt: skip
+    for told in ada.call("post", "plants/demo/parts", {"want": wanted})[1]["parts"]:
+        time = told["result"]["time"]
+        assert f"Response at worst{time['response_ms']:g} ms" in text.replace("worst ", "worst")
+        # The bar is as long as its pieces: to the tenth of a unit each.
+        assert time["total_ms"] == pytest.approx(
+            sum(one["worst_ms"] for one in time["segments"]) + time["fault_ms"] + time["delay_ms"] + time["stop_ms"]
+        )
+    bars = page.xpath("//*[@class='bar']")
+    assert len(bars) == len(wanted)
+    for bar in bars:
+        pieces = [(float(r.get("x")), float(r.get("width"))) for r in bar.xpath("./rect")]
+        assert all(b[0] == pytest.approx(a[0] + a[1], abs=0.11) for a, b in itertools.pairwise(pieces))
+    assert len(page.xpath("//*[@class='plan']")) == 4
+    assert "Northward, output 1: not walked on site" in text
+    # It is the same of a plant that has been broken since, which it says first.
+    assert ada.edit("demo", {"kind": "set", "ids": [door], "values": {"settings.distance_mm": 1600}})[0] == 200
+    text = " ".join(_report(ada).text_content().split())
+    assert "broken: not as dan sealed it" in text and "Hazard lies behind it1500 mm1600 mm" in text
+
+
+def test_a_report_of_what_has_no_safety(ada: Api) -> None:
+    other = next(one for one in ada.call("get", "plants/demo")[1]["rows"]["controllers"] if one["name"] != "HALL")
+    answer = ada.client.get(f"/api/plants/demo/seals/{other['id']}/report")
+    assert answer.status_code == 200 and "Seal" in answer.content.decode()
+    assert ada.client.get("/api/plants/demo/seals/c999/report").status_code == 422

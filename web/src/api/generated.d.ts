@@ -1498,6 +1498,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plants/{key}/seals/{controller}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description The safety report of a controller as a page that stands by itself: nothing is fetched, no script runs.
+         */
+        get: operations["safety_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plants/{key}/seals": {
         parameters: {
             query?: never;
@@ -3556,11 +3576,14 @@ export interface components {
         };
         /**
          * DeviceSeal
-         * @description A device with the hash of all of it that is sealed, and whether that is the one it was sealed with.
+         * @description A device with the hash of all of it that is sealed, and whether that is the one it was sealed with; `row` is the
+         *     row it is, "" for one that is gone.
          */
         DeviceSeal: {
             /** Name */
             name: string;
+            /** Row */
+            row: string;
             /** Hash */
             hash: string;
             /** Rows */
@@ -3589,24 +3612,6 @@ export interface components {
              * @default
              */
             problem: string;
-        };
-        /**
-         * Difference
-         * @description Something that is another than when it was sealed: values as they are sealed (JSON), "" for none.
-         */
-        Difference: {
-            /** Device */
-            device: string;
-            /** At */
-            at: string;
-            /** Field */
-            field: string;
-            /** Before */
-            before: string;
-            /** Now */
-            now: string;
-            /** Row */
-            row: string;
         };
         /**
          * DpLine
@@ -6164,7 +6169,7 @@ export interface components {
             /** Devices */
             devices: components["schemas"]["DeviceSeal"][];
             /** Differences */
-            differences: components["schemas"]["Difference"][];
+            differences: components["schemas"]["Unlike"][];
             /** Alike */
             alike: string[];
             kept: components["schemas"]["SealKept"] | null;
@@ -6750,6 +6755,24 @@ export interface components {
             first: number;
             /** Octets */
             octets: number;
+        };
+        /**
+         * Unlike
+         * @description Something that is another than when it was sealed: values as they are sealed (JSON), "" for none.
+         */
+        Unlike: {
+            /** Device */
+            device: string;
+            /** At */
+            at: string;
+            /** Field */
+            field: string;
+            /** Before */
+            before: string;
+            /** Now */
+            now: string;
+            /** Row */
+            row: string;
         };
         /**
          * Unwrapped
@@ -8642,6 +8665,18 @@ export interface components {
             reach_mm: number;
         };
         /**
+         * Tried
+         * @description A place where a test piece was held, mm, and whether it was seen.
+         */
+        Tried: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Seen */
+            seen: boolean;
+        };
+        /**
          * TypePin
          * @description One reading of one device of one file.
          */
@@ -8709,8 +8744,7 @@ export interface components {
         };
         /**
          * Walked
-         * @description Where an output of a scanner was tried in a situation, mm, each with whether it was seen; with a test piece of
-         *     `piece_mm`.
+         * @description Where an output of a scanner was tried in a situation, with a test piece of `piece_mm`.
          */
         Walked: {
             /** Output */
@@ -8718,11 +8752,7 @@ export interface components {
             /** Piece Mm */
             piece_mm: number;
             /** Places */
-            places: [
-                number,
-                number,
-                boolean
-            ][];
+            places: components["schemas"]["Tried"][];
         };
         /**
          * WantedLink
@@ -12445,6 +12475,45 @@ export interface components {
             differences: components["schemas"]["Difference"][];
         };
         /**
+         * Difference
+         * @description One configured station beside what was found of it, or either alone; `agrees` where nothing differs.
+         *
+         *     `found` counts in the order in which things were found. `unread` names a device by its numbers that no type of the
+         *     plant has, so that its file is wanted.
+         */
+        Difference: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "agrees" | "theirs" | "off" | "unasked" | "elsewhere" | "silent" | "unknown" | "other" | "modules" | "doubled" | "trouble" | "running";
+            /** Station */
+            station: string;
+            /** Found */
+            found: number | null;
+            /** Address */
+            address: string;
+            /** Says */
+            says: string;
+            /**
+             * Acts
+             * @default []
+             */
+            acts: components["schemas"]["Act"][];
+            /**
+             * Modules
+             * @default []
+             */
+            modules: components["schemas"]["ModuleTie"][];
+            /**
+             * Unread
+             * @default
+             */
+            unread: string;
+        };
+        /**
          * ModuleTie
          * @description A module as configured beside one as found, in words; "" for none.
          */
@@ -15769,6 +15838,27 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                 };
+            };
+        };
+    };
+    safety_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                controller: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

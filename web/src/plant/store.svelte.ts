@@ -257,6 +257,12 @@ export class PlantStore {
     await this.load();
   }
 
+  /** Seal a controller as it is. Refused: the problem is thrown; a password is not kept to be sent again. */
+  async seal(controller: string, password: string): Promise<void> {
+    const body = { controller, password, client: this.client, client_key: crypto.randomUUID() };
+    this.arrived(got(await http.POST('/api/plants/{key}/seals', { ...this.path, body })));
+  }
+
   /** A step of the journal, from an answer or from the stream, applied in order of revisions. */
   private arrived(step: Step): void {
     if (step.revision <= this.revision) return;

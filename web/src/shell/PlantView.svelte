@@ -15,6 +15,7 @@
   import ListView from '../stages/signals/lists/ListView.svelte';
   import ProgramsView from '../stages/signals/programs/ProgramsView.svelte';
   import StructuresView from '../stages/signals/structures/StructuresView.svelte';
+  import SealView from '../stages/safety/seal/SealView.svelte';
   import PairsView from '../stages/safety/PairsView.svelte';
   import SafetyStage from '../stages/safety/SafetyStage.svelte';
   import ScannersView from '../stages/safety/scanner/ScannersView.svelte';
@@ -154,6 +155,8 @@
         <PairsView {plant} chosen={inner} />
       {:else if stage.key === 'safety' && object === 'scanners'}
         <ScannersView {plant} scannerId={inner} chosen={router.parts[5] ?? ''} />
+      {:else if stage.key === 'safety' && object === 'seal'}
+        <SealView {plant} controllerId={inner} />
       {:else if stage.key === 'safety'}
         <SafetyStage {plant} functionId={object} chosen={inner} />
       {:else if stage.key === 'live' && object}

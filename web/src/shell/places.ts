@@ -28,9 +28,12 @@ export function pathTo(plant: PlantStore, id: string): string {
   const safe = plant.row('safety_parts', id)?.function ?? plant.row('functions', id)?.id;
   if (safe) return `${base}/safety/${safe}${safe === id ? '' : `/${id}`}`;
   const drawn =
-    plant.row('zones', id) ?? plant.row('situations', id) ?? plant.row('plan_shapes', id);
+    plant.row('situations', plant.row('zone_uses', id)?.situation) ??
+    plant.row('zones', id) ??
+    plant.row('situations', id) ??
+    plant.row('plan_shapes', id);
   const scanner = plant.row('scanners', drawn?.scanner ?? id);
-  if (scanner) return `${base}/safety/scanners/${scanner.id}${drawn ? `/${id}` : ''}`;
+  if (scanner) return `${base}/safety/scanners/${scanner.id}${drawn ? `/${drawn.id}` : ''}`;
   if (plant.row('robots', id)) return `${base}/motion/${id}`;
   const link = plant.row('links', id);
   const signal = plant.row('signals', link?.signal ?? id);

@@ -545,15 +545,24 @@ class Reading(BaseModel):
     instrument: str = Field(default="", max_length=200)
 
 
+class Tried(BaseModel):
+    """A place where a test piece was held, mm, and whether it was seen."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    x: float = Field(allow_inf_nan=False)
+    y: float = Field(allow_inf_nan=False)
+    seen: bool
+
+
 class Walked(BaseModel):
-    """Where an output of a scanner was tried in a situation, mm, each with whether it was seen; with a test piece of
-    `piece_mm`."""
+    """Where an output of a scanner was tried in a situation, with a test piece of `piece_mm`."""
 
     model_config = ConfigDict(extra="forbid")
 
     output: int = Field(ge=1, le=16)
     piece_mm: float = Field(ge=1, le=1000, allow_inf_nan=False)
-    places: list[tuple[float, float, bool]] = Field(max_length=2000)
+    places: list[Tried] = Field(max_length=2000)
 
 
 class AddProof(_Edit):

@@ -44,7 +44,7 @@ def add_proof(draft: Draft, edit: edits.AddProof) -> None:
     if edit.walk is not None:
         if not edit.walk.places:
             raise Refusal("Nowhere was walked to.", place=of.id, field="walk")
-        result = "passed" if all(seen for *_, seen in edit.walk.places) else "failed"
+        result = "passed" if all(one.seen for one in edit.walk.places) else "failed"
     data = _data(edit)
     data["rests_on"] = rests_on(PlainSight(draft.plant, draft.catalogue), of)
     row = Proof(
@@ -77,7 +77,7 @@ def _data(edit: edits.AddProof) -> dict[str, Any]:
         data |= {key: FieldSpec(key, key, "text").parse(text) for key, text in words.items() if text}
     if edit.walk is not None:
         data["output"], data["piece_mm"] = edit.walk.output, edit.walk.piece_mm
-        data["places"] = read_places([list(place) for place in edit.walk.places])
+        data["places"] = read_places([[one.x, one.y, one.seen] for one in edit.walk.places])
     if edit.fault:
         data["fault"] = FieldSpec("fault", "Fault", "text").parse(edit.fault)
     return data

@@ -10,7 +10,8 @@ from highmoor.core.analysis.engine import Analysis
 from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.project.fields import fields_of
-from highmoor.core.safety.seal.parts import Difference, SealTold
+from highmoor.core.safety.seal.canonical import canonical, unset
+from highmoor.core.safety.seal.parts import SealTold, Unlike
 
 # What follows, by its name in the seal: its label and its unit.
 _RESULTS = {
@@ -52,22 +53,25 @@ def in_words(analysis: Analysis, told: SealTold) -> list[DifferenceInWords]:
                 lines.append(_line(analysis, one, "", "there" if one.before else "", "there" if one.now else ""))
             continue
         label, unit, spec = _named(analysis, one)
-        lines.append(_line(analysis, one, label, _value(one.before, unit, spec), _value(one.now, unit, spec)))
+        # What is not set is what it is by itself.
+        usual = canonical(spec.default) if spec is not None and not unset(spec.default) else ""
+        before, now = (_value(text or usual, unit, spec) for text in (one.before, one.now))
+        lines.append(_line(analysis, one, label, before, now))
     return lines
 
 
-def _whole(told: SealTold, one: Difference) -> bool:
+def _whole(told: SealTold, one: Unlike) -> bool:
     """Whether all of a place came or went: its kind or its role with it."""
     own = [each for each in told.differences if (each.device, each.at) == (one.device, one.at)]
     return any(each.field in ("role", "kind", "name", "type", "output") for each in own)
 
 
-def _line(analysis: Analysis, one: Difference, label: str, before: str, now: str) -> DifferenceInWords:
+def _line(analysis: Analysis, one: Unlike, label: str, before: str, now: str) -> DifferenceInWords:
     row = one.row if analysis.plant.find(one.row) is not None else ""
     return DifferenceInWords(one.device, one.at, label, before, now, one.field.startswith("result."), row)
 
 
-def _named(analysis: Analysis, one: Difference) -> tuple[str, str, FieldSpec | None]:
+def _named(analysis: Analysis, one: Unlike) -> tuple[str, str, FieldSpec | None]:
     name = one.field.removeprefix("result.")
     if name != one.field:
         return *_RESULTS.get(name, (name, "")), None

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
+from django.template.loader import render_to_string
 from ninja import Router
 from pydantic import Field
 
@@ -18,6 +19,7 @@ from highmoor.server.api.editing import answered
 from highmoor.server.api.problems import Forbidden
 from highmoor.server.api.shapes import ClientKey, ClientName, EditOut, Problem, Shape
 from highmoor.server.plants import Asked, OpenPlant
+from highmoor.server.report.facts import facts_of
 from highmoor.server.signing_in import TooMany, signed_in
 
 router = Router(tags=["seals"])
@@ -85,6 +87,22 @@ def _since(held: OpenPlant, told: SealTold) -> list[SinceOut]:
                  rows=sorted({row["id"] for row in e.change} & rows))
         for e in found[:_EDITS_AT_MOST]
     ]  # fmt: skip
+
+
+@router.get("/plants/{key}/seals/{controller}/report", operation_id="safety_report")
+def report(request: HttpRequest, key: str, controller: str) -> HttpResponse:
+    """The safety report of a controller as a page that stands by itself: nothing is fetched, no script runs."""
+    held = opened(request, key)
+    with held.lock:
+        row = held.plant.get(controller, Controller)
+        context = {
+            "facts": facts_of(held.analysis, row), "plant": held.project.name, "revision": held.revision,
+            "at": datetime.now(UTC).strftime("%Y-%m-%d %H:%M UTC"), "by": user_of(request).get_username(),
+        }  # fmt: skip
+    answer = HttpResponse(render_to_string("safety_report.html", context))
+    answer["Content-Security-Policy"] = "default-src 'none'; style-src 'unsafe-inline'"
+    answer["Cache-Control"] = "no-store"
+    return answer
 
 
 @router.post("/plants/{key}/seals", response={200: EditOut, 422: Problem}, operation_id="make_seal")

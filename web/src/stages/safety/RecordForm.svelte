@@ -85,6 +85,7 @@
         by,
         result: asked.kind === 'test' ? result : '',
         note: '',
+        fault: '',
         stop:
           asked.kind === 'stop-time'
             ? { readings_ms: readings.filter((one) => Number.isFinite(one)), ...told }

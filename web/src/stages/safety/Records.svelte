@@ -29,6 +29,7 @@
     overdue: 'error',
     soon: 'warning',
     never: 'warning',
+    changed: 'error',
     'in time': 'good',
     unknown: 'good',
   } as const;
@@ -37,6 +38,8 @@
     'stop-time': 'stop time',
     test: 'test',
     replaced: 'replaced',
+    walk: 'walked',
+    fault: 'fault tried',
   };
 
   async function voidIt(id: string) {
@@ -77,7 +80,11 @@
             <td
               ><Mark
                 state={STATES[due.state]}
-                word={due.state === 'never' ? 'never done' : due.state}
+                word={due.state === 'never'
+                  ? 'never done'
+                  : due.state === 'changed'
+                    ? 'changed since'
+                    : due.state}
               /></td
             >
             <td>
@@ -139,9 +146,9 @@
                   : record.result}</span
               >
               <span class="quiet"
-                >{record.by}{record.where === 'bench' ? ' · on the bench' : ''}{record.voided
-                  ? ` · void: ${record.voided}`
-                  : ''}</span
+                >{record.by}{record.where === 'bench' ? ' · on the bench' : ''}{record.changed
+                  ? ' · changed since'
+                  : ''}{record.voided ? ` · void: ${record.voided}` : ''}</span
               >
               {#if plant.mayEdit && !record.voided}
                 {#if voiding === record.id}

@@ -42,6 +42,7 @@
     void work.remove();
   }
   const scannersPath = $derived(`/p/${plant.key}/safety/scanners`);
+  const sealPath = $derived(`/p/${plant.key}/safety/seal`);
   const pairsPath = $derived(`/p/${plant.key}/safety/pairs`);
 </script>
 
@@ -65,6 +66,13 @@
       event.preventDefault();
       router.go(pairsPath);
     }}>Safe channels in pairs</a
+  >
+  <a
+    href={sealPath}
+    onclick={(event) => {
+      event.preventDefault();
+      router.go(sealPath);
+    }}>Seal</a
   >
   {#if plant.mayEdit}
     {#each work.controllers as controller (controller.id)}

@@ -17,16 +17,18 @@ SealState = Literal["nothing", "open", "whole", "broken"]
 
 @dataclass(frozen=True, slots=True)
 class DeviceSeal:
-    """A device with the hash of all of it that is sealed, and whether that is the one it was sealed with."""
+    """A device with the hash of all of it that is sealed, and whether that is the one it was sealed with; `row` is the
+    row it is, "" for one that is gone."""
 
     name: str
+    row: str
     hash: str
     rows: int
     state: Literal["new", "whole", "broken", "gone"]
 
 
 @dataclass(frozen=True, slots=True)
-class Difference:
+class Unlike:
     """Something that is another than when it was sealed: values as they are sealed (JSON), "" for none."""
 
     device: str
@@ -59,7 +61,7 @@ class SealTold:
     state: SealState
     fingerprint: str
     devices: tuple[DeviceSeal, ...]
-    differences: tuple[Difference, ...]
+    differences: tuple[Unlike, ...]
     alike: tuple[str, ...]
     kept: SealKept | None
 
@@ -117,23 +119,28 @@ def _state(now: str | None, was: str | None) -> Literal["new", "whole", "broken"
 
 
 def _device(name: str, hashed: str, tree: Tree, state: Any) -> DeviceSeal:
-    return DeviceSeal(name, hashed, len({one.at for one in tree.items if one.device == name}), state)
+    own = [one for one in tree.items if one.device == name]
+    row = next((one.row for one in own if not one.at), "")
+    return DeviceSeal(name, row, hashed, len({one.at for one in own}), state)
 
 
-def _differences(was: Iterable[Item], now: Iterable[Item]) -> Iterator[Difference]:
+def _differences(was: Iterable[Item], now: Iterable[Item]) -> Iterator[Unlike]:
     before = {(one.device, one.at, one.field): one for one in was}
     after = {(one.device, one.at, one.field): one for one in now}
     for place in sorted({*before, *after}):
         old, new = before.get(place), after.get(place)
         if old is None or new is None or old.value != new.value:
             row = new.row if new else old.row if old else ""
-            yield Difference(*place, old.value if old else "", new.value if new else "", row)
+            yield Unlike(*place, old.value if old else "", new.value if new else "", row)
 
 
 def _broken(result: SealTold, reader: Reader, root: str) -> Iterator[Finding]:
     if result.state != "broken" or result.kept is None:
         return
-    names = list(dict.fromkeys(one.at.split(", ")[0] or one.device for one in result.differences))
+    own = f"controller {reader.value(root, Controller, 'name')}"
+    names = list(dict.fromkeys(
+        one.at.split(", ")[0] if one.at and one.device == own else one.device for one in result.differences
+    ))  # fmt: skip
     told = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
     yield finding("SAF-401", root, name=reader.value(root, Controller, "name"), day=result.kept.at[:10],
                   by=result.kept.by, what=told or "its fingerprint")  # fmt: skip

@@ -1,0 +1,1 @@
+"""The safety report: what was computed, as a page that prints well."""
