@@ -5060,6 +5060,8 @@ export interface components {
             last: string;
             /** By */
             by: string;
+            /** Records */
+            records: components["schemas"]["RecordTold"][];
         };
         /**
          * OwnCycle
@@ -13250,6 +13252,18 @@ export interface components {
             released: boolean;
         };
         /**
+         * PlaceSeenOut
+         * @description A place, mm, and whether a test piece was seen there.
+         */
+        PlaceSeenOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Seen */
+            seen: boolean;
+        };
+        /**
          * SafeModuleLiveOut
          * @description A safe module: whether it is held safe, and whether its telegrams are cut off.
          */
@@ -13327,6 +13341,7 @@ export interface components {
             switched: components["schemas"]["SwitchedOut"][];
             /** Left Mm */
             left_mm: number | null;
+            tried: components["schemas"]["TriedLiveOut"] | null;
         };
         /**
          * SensorLiveOut
@@ -13383,6 +13398,29 @@ export interface components {
             on: boolean;
         };
         /**
+         * TriedLiveOut
+         * @description A test piece held to an output's zone: the places where it was, and how many there are.
+         */
+        TriedLiveOut: {
+            /** Situation */
+            situation: string;
+            /** Output */
+            output: number;
+            /** Running */
+            running: boolean;
+            /** Places */
+            places: components["schemas"]["PlaceSeenOut"][];
+            /** Of */
+            of: number;
+        };
+        /** PlaceIn */
+        PlaceIn: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * SafetyDoIn
          * @description Something done by hand to a sensor, an actuator, a safe module, a button's signal or the controller itself.
          */
@@ -13393,9 +13431,24 @@ export interface components {
              * Do
              * @enum {string}
              */
-            do: "demand" | "skew" | "fault-a" | "fault-b" | "cross" | "weld" | "cut" | "connect" | "lose" | "press" | "burden" | "restart" | "measure" | "select" | "walk" | "leave";
+            do: "demand" | "skew" | "fault-a" | "fault-b" | "cross" | "weld" | "cut" | "connect" | "lose" | "press" | "burden" | "restart" | "measure" | "select" | "walk" | "leave" | "try";
             /** Value */
             value?: boolean | number | ("" | "stuck" | "broken" | "shorted") | string | number[][] | null;
+            tries?: components["schemas"]["TriesIn"] | null;
+        };
+        /**
+         * TriesIn
+         * @description Where a test piece is held, mm, in which situation and for which output.
+         */
+        TriesIn: {
+            /** Situation */
+            situation: string;
+            /** Output */
+            output: number;
+            /** Piece Mm */
+            piece_mm: number;
+            /** Places */
+            places: components["schemas"]["PlaceIn"][];
         };
         /**
          * DifferenceInWords

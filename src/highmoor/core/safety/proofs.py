@@ -116,7 +116,7 @@ def _same_thing(one: SafetyPart, other: SafetyPart) -> bool:
 def latest(proofs: Iterable[Proof], kind: str, today: str = "") -> Proof | None:
     """The last of a kind that stands on site; of one day the one that was recorded last."""
     held = [p for p in proofs if p.kind == kind and counts(p) and (not today or p.at <= today)]
-    return max(held, key=lambda one: (one.at, one.rank, len(one.id), one.id)) if held else None
+    return max(held, key=when, default=None)
 
 
 def has_changed(reader: Reader, proof: Proof) -> bool:
@@ -159,7 +159,7 @@ def _told(reader: Reader, root: str) -> ProofsTold:
     for part in reader.children(SafetyPart, root):
         proofs = list(proofs_of(reader, part))
         changed = {one.id for one in proofs if has_changed(reader, one)}
-        records[part.id] = tuple(_record(one, one.id in changed) for one in sorted(proofs, key=_when, reverse=True))
+        records[part.id] = tuple(record_told(one, one.id in changed) for one in sorted(proofs, key=when, reverse=True))
         axis = axis_of(reader, part)
         for kind, label, months, years in _asked(reader, function, part, worn.get(part.id)):
             last = latest(proofs, kind, today)
@@ -173,7 +173,8 @@ def _told(reader: Reader, root: str) -> ProofsTold:
     return ProofsTold(tuple(due), records)
 
 
-def _when(proof: Proof) -> tuple[str, str, int, str]:
+def when(proof: Proof) -> tuple[str, str, int, str]:
+    """Orders records by when they were made; those of one day by when they were put down."""
     return proof.at, proof.rank, len(proof.id), proof.id
 
 
@@ -213,7 +214,8 @@ def _state(ends: str, today: str) -> DueState:
     return "overdue" if left < 0 else "soon" if left <= SOON_DAYS else "in time"
 
 
-def _record(proof: Proof, changed: bool) -> RecordTold:
+def record_told(proof: Proof, changed: bool) -> RecordTold:
+    """A record as it is read."""
     made = measured(proof)
     return RecordTold(
         proof.id, proof.kind, proof.where, proof.at, proof.by, proof.result, proof.voided,

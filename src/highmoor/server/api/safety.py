@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router
 from pydantic import Field
 
 from highmoor.core.bench.safety.contacts import WireFault
+from highmoor.core.bench.safety.trying import PLACES_AT_MOST
+from highmoor.core.errors import Refusal
 from highmoor.server.api.access import member
 from highmoor.server.api.motion import running_bench
 from highmoor.server.api.shapes import Problem, Shape
@@ -66,6 +68,24 @@ class SwitchedOut(Shape):
     on: bool
 
 
+class PlaceSeenOut(Shape):
+    """A place, mm, and whether a test piece was seen there."""
+
+    x: float
+    y: float
+    seen: bool
+
+
+class TriedLiveOut(Shape):
+    """A test piece held to an output's zone: the places where it was, and how many there are."""
+
+    situation: str
+    output: int
+    running: bool
+    places: list[PlaceSeenOut]
+    of: int
+
+
 class ScannerLiveOut(Shape):
     """A scanner: its inputs, the situation it watches, its outputs, where somebody is (mm) and how far from the hazard
     he is when all stands."""
@@ -77,6 +97,7 @@ class ScannerLiveOut(Shape):
     walked_ms: float
     switched: list[SwitchedOut]
     left_mm: float | None
+    tried: TriedLiveOut | None
 
 
 class SafeModuleLiveOut(Shape):
@@ -108,6 +129,20 @@ class SafetyLiveOut(Shape):
 Pattern = Annotated[str, Field(pattern=r"^[01]{1,16}$")]
 
 
+class TriesIn(Shape):
+    """Where a test piece is held, mm, in which situation and for which output."""
+
+    situation: str = Field(max_length=48)
+    output: int = Field(ge=1, le=16)
+    piece_mm: float = Field(ge=1, le=1000, allow_inf_nan=False)
+    places: list[PlaceIn] = Field(max_length=PLACES_AT_MOST)
+
+
+class PlaceIn(Shape):
+    x: float = Field(allow_inf_nan=False)
+    y: float = Field(allow_inf_nan=False)
+
+
 class SafetyDoIn(Shape):
     """Something done by hand to a sensor, an actuator, a safe module, a button's signal or the controller itself."""
 
@@ -129,8 +164,10 @@ class SafetyDoIn(Shape):
         "select",
         "walk",
         "leave",
+        "try",
     ]
     value: bool | float | WireFault | Pattern | Annotated[list[list[float]], Field(max_length=20)] | None = None
+    tries: TriesIn | None = None
 
 
 @router.get(
@@ -150,4 +187,9 @@ def safety_live(request: HttpRequest, key: str, controller_id: str) -> SafetyLiv
 def safety_do(request: HttpRequest, key: str, controller_id: str, given: SafetyDoIn) -> SafetyLiveOut:
     """A demand, a fault, a button pressed, a link cut; and how it is then."""
     member(request, key, "edit")
-    return SafetyLiveOut(**running_bench(key).safety(controller_id, given.row, given.do, given.value))
+    value: Any = given.value
+    if (given.do == "try") != (given.tries is not None):
+        raise Refusal("A test piece is held somewhere, and nothing else is.", field="tries")
+    if given.tries is not None:
+        value = {**given.tries.model_dump(), "places": [(one.x, one.y) for one in given.tries.places]}
+    return SafetyLiveOut(**running_bench(key).safety(controller_id, given.row, given.do, value))

@@ -21,13 +21,16 @@ from highmoor.core.bench.safety.scanner import (
     walls_by_ray,
     zone_by_ray,
 )
+from highmoor.core.bench.safety.trying import PiecesTried
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import Situation
 from highmoor.core.safety.scanner.shapes import bearing_point, shape_problem
 from highmoor.core.safety.scanner.sight import in_sight, watched
 from highmoor.core.safety.scanner.types import scanner_set
-from tests.core.safety.functions import SI, SO, at, of
+from highmoor.core.safety.scanner.walk import WalkTold
+from tests.core.safety.functions import SI, SO, analysed, at, of
 from tests.core.safety.functions import told as function
 from tests.core.safety.scanner.aisle import aisle, guard, scanner, shaped
 
@@ -250,3 +253,33 @@ def test_what_is_left_is_told_and_what_hands_may_do() -> None:
                         ("demand", True)):  # fmt: skip
         with pytest.raises(Refusal):
             command(eye, deed, value)
+
+
+@pytest.mark.parametrize(("error", "all_seen"), [(0.0, True), (-40.0, True), (60.0, False)])
+def test_a_piece_held_at_every_place_of_the_plan_is_seen_unless_it_measures_too_far(
+    error: float, all_seen: bool
+) -> None:
+    plant = aisle()
+    walking = Walking(plant)
+    analysis = analysed(plant)
+    situation = plant.all(Situation)[0].id
+    told: WalkTold = analysis.result("situation.walk", situation)
+    (output,) = told.outputs
+    # Within every 500 mm of the open edge there is a place, and each corner has one.
+    (line,) = analysis.result("situation.told", situation).guards[0].edge
+    assert LineString(line).length / 500 < len(output.places) < LineString(line).length / 500 + len(line) + 1
+    walking.eye.error = error
+    held = PiecesTried(walking.bench.clock, walking.eye)
+    held.begin(situation, 1, told.piece_mm, [(one.x, one.y) for one in output.places])
+    while held.running:
+        walking.wait(0.5)
+    assert (held.running, len(held.seen), all(held.seen)) == (False, len(output.places), all_seen)
+    # Half a metre outside it is nowhere.
+    held.begin(situation, 1, told.piece_mm, [(one.x, one.y + 500) for one in output.places])
+    while held.running:
+        walking.wait(0.5)
+    assert not any(held.seen)
+    with pytest.raises(Refusal, match="no zone"):
+        held.begin(situation, 2, 50, [(0, 0)])
+    with pytest.raises(Refusal, match="From 1 to 400"):
+        held.begin(situation, 1, 50, [])

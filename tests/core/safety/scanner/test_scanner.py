@@ -8,13 +8,16 @@ from typing import Any
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
+from shapely import LineString
 from shapely import Point as Spot
 
 from highmoor.core.errors import Refusal
-from highmoor.core.plant.rows import PlanShape, Scanner, Situation, Zone, ZoneUse
+from highmoor.core.plant.plant import Plant
+from highmoor.core.plant.rows import PlanShape, Proof, Scanner, Situation, Zone, ZoneUse
 from highmoor.core.project import edits
 from highmoor.core.safety.scanner.shapes import ring_of, sector, shape_problem
 from highmoor.core.safety.scanner.sight import in_sight, watched
+from highmoor.core.safety.scanner.walk import OutputWalk, WalkTold, places_along
 from tests.core.safety.functions import analysed, do, of, on
 from tests.core.safety.functions import told as function
 from tests.core.safety.scanner.aisle import (
@@ -302,3 +305,51 @@ def test_shapes_are_drawn_as_they_are_entered() -> None:
 
 def test_findings_of_the_aisle_are_none_of_its_scanner() -> None:
     assert not [one.code for one in analysed(aisle()).findings.values() if one.code.startswith("SAF-3")]
+
+
+def test_a_walk_is_of_every_place_and_holds_as_long_as_the_scanner() -> None:
+    plant = aisle()
+    situation = plant.all(Situation)[0].id
+
+    def walked(plant: Plant) -> OutputWalk:
+        told: WalkTold = analysed(plant).result("situation.walk", situation)
+        return told.outputs[0]
+
+    places = walked(plant).places
+
+    def record(*seen: bool, where: str = "site", at: str = "2026-06-01", plant: Plant = plant) -> Plant:
+        tried = [edits.Tried(x=p.x, y=p.y, seen=s) for p, s in zip(places, seen, strict=False)]
+        walk = edits.Walked(output=1, piece_mm=50, places=tried)
+        return do(plant, edits.AddProof(of=situation, what="walk", where=where, at=at, by="Ada", walk=walk))
+
+    every = [True] * len(places)
+    assert walked(plant).state == "never" and walked(record(*every, where="bench")).state == "never"
+    assert [one.bench for one in walked(record(*every, where="bench")).places] == every
+    assert walked(record(True)).state == "partly" and walked(record(*every)).state == "walked"
+    assert (walked(record(*every)).last, walked(record(*every)).by) == ("2026-06-01", "Ada")
+    # Where it was not seen, a later walk makes it good, whatever was written down first.
+    missed = record(False, plant=record(*every, at="2026-06-02"), at="2026-06-03")
+    assert walked(missed).state == "failed" and walked(record(True, plant=missed, at="2026-06-04")).state == "walked"
+    assert walked(record(False, plant=record(*every, at="2026-06-02"), at="2026-06-01")).state == "walked"
+    # Where it stands is part of what was walked, its note is not.
+    assert walked(scanner(record(*every), x=50)).state == "changed"
+    noted = do(record(*every), edits.SetFields(ids=[plant.all(Scanner)[0].id], values={"note": "by the door"}))
+    assert walked(noted).state == "walked"
+    voided = do(record(*every), edits.VoidProof(id=record(*every).all(Proof)[0].id, reason="another piece"))
+    assert walked(voided).state == "never" and walked(voided).records[0].voided == "another piece"
+    with pytest.raises(Refusal, match="Nowhere was walked"):
+        record()
+    with pytest.raises(Refusal, match="no such records"):
+        do(plant, edits.AddProof(of=situation, what="test", at="2026-06-01", by="Ada", result="passed"))
+
+
+@given(st.lists(st.tuples(st.integers(-5000, 5000), st.integers(-5000, 5000)), min_size=2, max_size=8, unique=True))
+def test_no_stretch_of_an_edge_is_longer_than_half_a_metre_without_a_place(corners: list[tuple[int, int]]) -> None:
+    line = tuple((float(x), float(y)) for x, y in corners)
+    places = [Spot(at) for at in places_along([line])]
+    edge = LineString(line)
+    assert all(edge.distance(one) < 1e-3 for one in places)
+    assert Spot(line[0]).distance(places[0]) < 1e-6
+    for n in range(int(edge.length // 100) + 1):
+        spot = edge.interpolate(n * 100)
+        assert min(spot.distance(one) for one in places) <= 250 + 1

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { http, type Edit, type Schemas } from '../../api/client';
+  import { today } from '../../kit/days';
   import { focused } from '../../kit/focus';
   import InlineForm from '../../kit/InlineForm.svelte';
   import { Making } from '../../kit/making.svelte';
@@ -23,9 +24,7 @@
   } = $props();
 
   const asked = untrack(() => due);
-  const local = new Date();
-  local.setMinutes(local.getMinutes() - local.getTimezoneOffset());
-  let at = $state(local.toISOString().slice(0, 10));
+  let at = $state(today());
   let by = $state('');
   let where = $state<'site' | 'bench'>('site');
   let result = $state<'passed' | 'failed'>('passed');

@@ -2,6 +2,7 @@
   import { untrack } from 'svelte';
   import Mark from '../../kit/Mark.svelte';
   import { shown } from '../../kit/numbers';
+  import RecordsKept from './RecordsKept.svelte';
   import RecordForm from './RecordForm.svelte';
   import { SafetyLive } from './safetyLive.svelte';
   import type { Due, SafetyWork } from './safetyWork.svelte';
@@ -16,8 +17,6 @@
   const told = $derived(own ? plant.part('function.proofs', own.id) : undefined);
   const bench = $derived(plant.bench.running ? live.told : null);
   let recording = $state<Due | null>(null);
-  let voiding = $state('');
-  let reason = $state('');
 
   const parts = $derived(
     work.parts.flatMap((part) => {
@@ -34,20 +33,6 @@
     unknown: 'good',
   } as const;
   const key = (due: Due) => `${due.part} ${due.kind}`;
-  const WORDS: Record<string, string> = {
-    'stop-time': 'stop time',
-    test: 'test',
-    replaced: 'replaced',
-    walk: 'walked',
-    fault: 'fault tried',
-  };
-
-  async function voidIt(id: string) {
-    const made = await plant
-      .edit({ kind: 'void-proof', id, reason }, 'Void a record')
-      .catch(() => null);
-    if (made) [voiding, reason] = ['', ''];
-  }
 </script>
 
 {#if told?.due.length}
@@ -134,48 +119,12 @@
       </tbody>
     </table>
     {#if parts.length}
-      <ul aria-label="Records kept">
-        {#each parts as { part, records } (part.id)}
-          {#each records as record (record.id)}
-            <li class:voided={record.voided || record.where === 'bench'}>
-              <span class="mono">{record.at}</span>
-              <span>{part.name}, {WORDS[record.kind]}</span>
-              <span class="mono"
-                >{record.value_ms != null
-                  ? `${shown(record.value_ms, 4)} ms of ${record.readings} (mean ${shown(record.mean_ms ?? 0, 4)}, deviation ${shown(record.deviation_ms ?? 0, 3)})`
-                  : record.result}</span
-              >
-              <span class="quiet"
-                >{record.by}{record.where === 'bench' ? ' · on the bench' : ''}{record.changed
-                  ? ' · changed since'
-                  : ''}{record.voided ? ` · void: ${record.voided}` : ''}</span
-              >
-              {#if plant.mayEdit && !record.voided}
-                {#if voiding === record.id}
-                  <form
-                    onsubmit={(event) => {
-                      event.preventDefault();
-                      void voidIt(record.id);
-                    }}
-                  >
-                    <label>Why it does not hold <input bind:value={reason} required /></label>
-                    <button>Void it</button>
-                    <button type="button" class="plain" onclick={() => (voiding = '')}
-                      >Cancel</button
-                    >
-                  </form>
-                {:else}
-                  <button
-                    class="plain"
-                    aria-label="Void the record of {part.name} of {record.at}"
-                    onclick={() => ([voiding, reason] = [record.id, ''])}>Void …</button
-                  >
-                {/if}
-              {/if}
-            </li>
-          {/each}
-        {/each}
-      </ul>
+      <RecordsKept
+        {plant}
+        lines={parts.flatMap(({ part, records }) =>
+          records.map((record) => ({ name: part.name, record })),
+        )}
+      />
     {/if}
   </section>
 {/if}
@@ -207,29 +156,5 @@
   .bad {
     color: var(--bracken);
     white-space: normal;
-  }
-  ul {
-    list-style: none;
-    margin: var(--s4) 0 0;
-    padding: 0;
-  }
-  li {
-    display: flex;
-    flex-wrap: wrap;
-    gap: var(--s2) var(--s4);
-    align-items: baseline;
-    min-height: 26px;
-  }
-  .voided {
-    color: var(--ink-2);
-  }
-  li > button,
-  li > form {
-    margin-left: auto;
-  }
-  form {
-    display: flex;
-    gap: var(--s3);
-    align-items: baseline;
   }
 </style>

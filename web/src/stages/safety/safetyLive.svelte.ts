@@ -36,4 +36,9 @@ export class SafetyLive extends Looked<Schemas['SafetyLiveOut']> {
   do(row: string, what: SafetyDo, value: Schemas['SafetyDoIn']['value'] = null): Promise<void> {
     return this.did(() => doSafely(this.#plant, this.#controller, { row, do: what, value }));
   }
+
+  /** A test piece is held to a scanner's zone, place by place. */
+  hold(row: string, tries: Schemas['TriesIn']): Promise<void> {
+    return this.did(() => doSafely(this.#plant, this.#controller, { row, do: 'try', tries }));
+  }
 }

@@ -14,8 +14,10 @@ from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.bench.safety.contacts import WIRE_FAULTS, Contacts
 from highmoor.core.bench.safety.controller import ControllerSafety, InputModule, OutputModule
+from highmoor.core.bench.safety.scanner import SimulatedScanner
 from highmoor.core.bench.safety.stopping import STOPS, TenStops
 from highmoor.core.bench.safety.telegrams import Telegrams
+from highmoor.core.bench.safety.trying import PiecesTried
 from highmoor.core.bench.safety.walking import SCANNER_DEEDS, scanner_seen
 from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
@@ -42,6 +44,7 @@ class SafetyLive:
     of: dict[str, ControllerSafety] = field(default_factory=dict)
     # By the actuators whose stops are measured.
     ten: dict[str, TenStops] = field(default_factory=dict)
+    tried: dict[str, PiecesTried] = field(default_factory=dict)
 
     def begin(self, analysis: Analysis) -> None:
         """Put up what there is, and let it begin."""
@@ -78,7 +81,7 @@ class SafetyLive:
     def seen(self, controller: str) -> dict[str, Any]:
         """A controller's safety as it is now. Raises Refusal for one that has none."""
         one = self._with(controller)
-        walks = {key: scanner_seen(one, key) for key in one.scanners}
+        walks = {key: {**scanner_seen(one, key), "tried": self._tried(key)} for key in one.scanners}
         return {**seen(one), "stops": dict(self._stops(one)), "scanners": walks}
 
     def _stops(self, one: ControllerSafety) -> Iterator[tuple[str, dict[str, Any]]]:
@@ -105,7 +108,10 @@ class SafetyLive:
             actuator[1].welded = value is True
         elif link is not None and do in _LINK_DEEDS:
             _LINK_DEEDS[do](link, value)
+        elif row_id in one.scanners and do == "try":
+            self._try(one.scanners[row_id], row_id, value)
         elif row_id in one.scanners and do in SCANNER_DEEDS:
+            self._end_trying(row_id)
             SCANNER_DEEDS[do](one.scanners[row_id], value)
         elif row_id in one.stops and do == "measure":
             self._measure(one, row_id, begin=value is not False)
@@ -149,6 +155,24 @@ class SafetyLive:
             restart, demand = partial(self.restart, one.row.id), one.contacts[first.id].move
             ten = self.ten[part] = TenStops(self.clock, self.axes, one.stops[part], restart, demand)
         ten.begin()
+
+    def _try(self, scanner: SimulatedScanner, row_id: str, value: Any) -> None:
+        """A test piece held at places one after the other: `situation`, `output`, `piece_mm`, `places`."""
+        held = self.tried.setdefault(row_id, PiecesTried(self.clock, scanner))
+        held.begin(value["situation"], value["output"], value["piece_mm"], [(x, y) for x, y in value["places"]])
+
+    def _end_trying(self, row_id: str) -> None:
+        if row_id in self.tried:
+            self.tried[row_id].end()
+
+    def _tried(self, row_id: str) -> dict[str, Any] | None:
+        held = self.tried.get(row_id)
+        if held is None:
+            return None
+        return {"situation": held.situation, "output": held.output, "running": held.running,
+                "places": [{"x": x, "y": y, "seen": seen} for (x, y), seen in
+                           zip(held.places, held.seen, strict=False)],
+                "of": len(held.places)}  # fmt: skip
 
     def _press(self, one: ControllerSafety, signal: str, pressed: bool) -> None:
         """A button at the terminal that a signal is read from."""

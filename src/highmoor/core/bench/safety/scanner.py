@@ -22,11 +22,12 @@ LEG_RADIUS_MM, WALKS_MM_S = 35.0, 1600.0
 
 @dataclass(frozen=True, slots=True)
 class Person:
-    """Somebody who goes along a path from a time on, ns, and stands at its end."""
+    """Somebody who goes along a path from a time on, ns, and stands at its end; or a test piece that is held there."""
 
     since: int
     path: tuple[XY, ...]
     speed: float = WALKS_MM_S
+    radius: float = LEG_RADIUS_MM
 
     def at(self, now: int) -> XY:
         """Where the middle of the leg is."""
@@ -132,6 +133,12 @@ class SimulatedScanner:
         self.seen.clear()
         self._scan_on()
 
+    def hold(self, place: XY, radius: float) -> None:
+        """A test piece is held somewhere; who was there before is gone."""
+        self.person = Person(self.clock.now_ns, (place,), radius=radius)
+        self.seen.clear()
+        self._scan_on()
+
     def leave(self) -> None:
         """Nobody is there any more."""
         self.person = None
@@ -214,9 +221,9 @@ class SimulatedScanner:
         for x, y in (self.person.at(begins), self.person.at(ends)):
             dx, dy = x - self.of.x, y - self.of.y
             away = hypot(dx, dy)
-            if away <= LEG_RADIUS_MM:
+            if away <= self.person.radius:
                 return 0, len(self.walls)
-            wide = degrees(asin(LEG_RADIUS_MM / away))
+            wide = degrees(asin(self.person.radius / away))
             off = degrees(atan2(dx, dy)) - (self.of.looks - self.of.angle / 2)
             middle = off % 360
             rays += [int((middle - wide) / RAY_DEG) - 1, int((middle + wide) / RAY_DEG) + 1]
@@ -227,12 +234,13 @@ class SimulatedScanner:
 
     def _distance(self, ray: int, leg: XY) -> float | None:
         """How far away a ray meets a leg; None where it passes."""
+        radius = self.person.radius if self.person else LEG_RADIUS_MM
         ux, uy = _direction(self.of, ray)
         dx, dy = leg[0] - self.of.x, leg[1] - self.of.y
         along, across = dx * ux + dy * uy, dx * uy - dy * ux
-        if along <= 0 or abs(across) > LEG_RADIUS_MM:
+        if along <= 0 or abs(across) > radius:
             return None
-        return along - sqrt(LEG_RADIUS_MM**2 - across**2)
+        return along - sqrt(radius**2 - across**2)
 
 
 def rays_of(of: ScannerSet) -> int:

@@ -1,6 +1,7 @@
 """Where a scanner's zones have to be tried with a test piece, and where they were.
 
-At each corner of the edge by which somebody enters, and every 500 mm of it, in every situation, for every output.
+At each corner of the edge by which somebody enters, and every 500 mm of it, in every situation, for every output; the
+test piece just inside, as the whole of it has to be in the zone to be seen.
 """
 
 from __future__ import annotations
@@ -11,9 +12,13 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
+from shapely import Point as Spot
+from shapely.geometry.base import BaseGeometry
+from shapely.ops import nearest_points
+
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.plant.rows import Proof, Situation, Zone
-from highmoor.core.safety.proofs import counts, has_changed
+from highmoor.core.safety.proofs import RecordTold, counts, has_changed, record_told, when
 from highmoor.core.safety.scanner.shapes import Point
 from highmoor.core.safety.scanner.told import Ring, ScannerTold, SituationTold
 
@@ -46,6 +51,7 @@ class OutputWalk:
     state: WalkState
     last: str
     by: str
+    records: tuple[RecordTold, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +71,15 @@ def places_along(lines: Iterable[Ring]) -> Iterator[Point]:
             if key not in seen:
                 seen.add(key)
                 yield place
+
+
+def inside(area: BaseGeometry, places: Iterable[Point], piece_mm: float) -> Iterator[Point]:
+    """Where the middle of a test piece is that lies wholly in an area, as near as can be to each place."""
+    room = area.buffer(-piece_mm / 2)
+    for place in places:
+        if not room.is_empty:
+            spot = nearest_points(room, Spot(place))[0]
+            yield spot.x, spot.y
 
 
 def _along(line: Ring) -> Iterator[Point]:
@@ -106,7 +121,7 @@ def _told(reader: Reader, root: str) -> WalkTold:
     situation = reader.row(root, Situation)
     told: SituationTold = reader.part("situation.told", root)
     scanner: ScannerTold = reader.part("scanner.told", situation.scanner)
-    proofs = [one for one in reader.children(Proof, root) if one.kind == "walk" and not one.voided]
+    proofs = [one for one in reader.children(Proof, root) if one.kind == "walk"]
     changed = {one.id for one in proofs if has_changed(reader, one)}
     outputs = []
     for guard in told.guards:
@@ -114,18 +129,21 @@ def _told(reader: Reader, root: str) -> WalkTold:
         if zone is None or zone.kind != "protective" or not guard.edge:
             continue
         held = [one for one in proofs if one.data.get("output") == guard.output]
-        outputs.append(_output(guard.output, zone.letter, list(places_along(guard.edge)), held, changed))
+        area: BaseGeometry = reader.part("zone.watched", zone.id).area
+        places = list(inside(area, places_along(guard.edge), scanner.resolution))
+        outputs.append(_output(guard.output, zone.letter, places, held, changed))
     return WalkTold(tuple(outputs), scanner.resolution)
 
 
 def _output(output: int, letter: str, places: list[Point], proofs: list[Proof], changed: set[str]) -> OutputWalk:
-    standing = [one for one in proofs if one.id not in changed]
-    site = sorted((one for one in standing if counts(one)), key=lambda one: (one.at, one.rank, len(one.id), one.id))
+    standing = sorted((one for one in proofs if one.id not in changed and not one.voided), key=when)
+    site = [one for one in standing if counts(one)]
     bench = [one for one in standing if one.where == "bench"]
     told = tuple(PlaceTold(round(x, 1), round(y, 1), _seen(site, x, y), _seen(bench, x, y)) for x, y in places)
     last = site[-1] if site else None
+    records = tuple(record_told(one, one.id in changed) for one in sorted(proofs, key=when, reverse=True))
     return OutputWalk(output, letter, told, _state(told, proofs, changed), last.at if last else "",
-                      last.by if last else "")  # fmt: skip
+                      last.by if last else "", records)  # fmt: skip
 
 
 def _state(places: tuple[PlaceTold, ...], proofs: list[Proof], changed: set[str]) -> WalkState:

@@ -12,6 +12,7 @@
     height,
     person,
     way,
+    spots,
     marking,
     onmark,
   }: {
@@ -21,6 +22,8 @@
     /** Where somebody is on the bench, and the way that is marked for him. */
     person: readonly number[] | null;
     way: Point[];
+    /** Places where a test piece is held. */
+    spots: Point[];
     marking: boolean;
     onmark: (at: Point) => void;
   } = $props();
@@ -213,6 +216,10 @@
           cy={sy(spot[1])}
           r="3"
         />{/each}{/if}
+    {#each spots as spot, n (n)}
+      <circle class="spot" cx={sx(spot[0])} cy={sy(spot[1])} r="4" />
+      <text class="nth" x={sx(spot[0]) + 6} y={sy(spot[1]) + 13}>{n + 1}</text>
+    {/each}
     {#if person}<circle
         class="person"
         cx={sx(person[0]!)}
@@ -343,6 +350,15 @@
   }
   .spot {
     fill: var(--ink);
+  }
+  .spot {
+    fill: var(--leaf);
+    stroke: var(--ink);
+    stroke-width: 1.5;
+  }
+  .nth {
+    fill: var(--ink);
+    font-size: 11px;
   }
   .person {
     fill: var(--bracken);

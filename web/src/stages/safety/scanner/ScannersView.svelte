@@ -10,6 +10,7 @@
   import { ScannerWork } from './scannerWork.svelte';
   import Situations from './Situations.svelte';
   import Unwrapped from './Unwrapped.svelte';
+  import Tried from './Tried.svelte';
   import Walk from './Walk.svelte';
   import ZoneTable from './ZoneTable.svelte';
   import type { Point } from './shapes';
@@ -32,6 +33,7 @@
   const told = $derived(work.told);
   const base = $derived(`/p/${plant.key}/safety`);
   let way = $state.raw<Point[]>([]);
+  let spots = $state.raw<Point[]>([]);
   let marking = $state(false);
   const controller = $derived(own?.controller ?? '');
   const live = $derived(controller ? new SafetyLive(plant, controller) : null);
@@ -75,6 +77,13 @@
   {/if}
   <span class="wide"></span>
   <a href={base} onclick={back}>Functions</a>
+  <a
+    href="{base}/seal"
+    onclick={(event) => {
+      event.preventDefault();
+      router.go(`${base}/seal`);
+    }}>Seal</a
+  >
   {#if plant.mayEdit && safe.length}
     <button onclick={() => (adding = true)}>Add a scanner</button>
   {/if}
@@ -132,6 +141,7 @@
         height={430}
         person={(plant.bench.running && live?.told?.scanners[own.id]?.person) || null}
         {way}
+        {spots}
         {marking}
         onmark={(at) => (way = [...way, at])}
       />
@@ -151,6 +161,7 @@
       }}
     />
   {/if}
+  <Tried {work} {live} onshow={(places) => (spots = places)} />
   <section aria-label="Zones"><ZoneTable {work} /></section>
   <section aria-label="All around">
     <div class="row">

@@ -1,0 +1,6 @@
+/** Today as it is here, as days are written: 2026-11-30. */
+export function today(): string {
+  const local = new Date();
+  local.setMinutes(local.getMinutes() - local.getTimezoneOffset());
+  return local.toISOString().slice(0, 10);
+}
