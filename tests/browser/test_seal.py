@@ -53,7 +53,9 @@ def test_a_seal_is_broken_by_name_and_whole_again(page: Page) -> None:
     page.click("[aria-label='One scan more']")
     page.says("answers within 180 ms", "Seal broken")
     page.click("a", "Seal")
-    page.says("Broken", "not as sealed", "Scans that confirm", "189 ms", "229 ms", "What broke it", "Aisle eye: 3 scans")
+    page.says(
+        "Broken", "not as sealed", "Scans that confirm", "189 ms", "229 ms", "What broke it", "Aisle eye: 3 scans"
+    )
     page.click("a", "scanner Aisle eye")
     page.says("answers within 180 ms")
     page.button("Undo")
@@ -67,3 +69,17 @@ def test_a_seal_is_broken_by_name_and_whole_again(page: Page) -> None:
     page.driver.get(report or "")
     page.says("Safety of HALL", "whole: sealed by demo", "ISO 13855:2010")
     assert len(page.all("svg.plan")) == 4 and len(page.all("svg.bar")) == 3
+
+
+def test_a_fault_of_the_plan_is_tried_on_the_bench_and_recorded(page: Page) -> None:
+    page.go("/p/skelder/safety")
+    page.says("0 of 14 as expected on site")
+    page.button("Download and run")
+    page.button("Show the plan")
+    page.click("[aria-label='Try Contact 2 stuck of Emergency stop 2']")
+    page.click("[aria-label='Mend Contact 2 stuck of Emergency stop 2']")
+    page.find("[aria-label='Try Contact 2 stuck of Emergency stop 2']")
+    page.click("[aria-label='Record Contact 2 stuck of Emergency stop 2']")
+    page.fill("Done by", "Ada")
+    page.button("Record it")
+    page.says("1 of 14 as expected on site")

@@ -25,6 +25,7 @@ from highmoor.core.networks.lines import kind_at
 from highmoor.core.networks.parked import silent_while_parked
 from highmoor.core.plant.plant import Plant
 from highmoor.core.safety import document as safety_document
+from highmoor.core.safety import fault_plan
 from highmoor.core.safety import functions as safety_functions
 from highmoor.core.safety import pairs as safe_pairs
 from highmoor.core.safety import proofs as safety_proofs
@@ -82,6 +83,7 @@ PARTS: tuple[Part, ...] = (
     *scanner_parts.PARTS,
     *scanner_walk.PARTS,
     *safety_document.PARTS,
+    *fault_plan.PARTS,
     *seal_parts.PARTS,
 )
 

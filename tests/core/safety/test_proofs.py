@@ -16,6 +16,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Axis, Controller, Proof, SafetyFunction
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
+from highmoor.core.safety.fault_plan import FaultTold, not_tried
 from highmoor.core.safety.proofs import DueTold, ProofsTold
 from tests.core.motion.axes import LIFT, an_axis
 from tests.core.safety.functions import CONTACTS, SI, analysed, at, do, of, on, press, put, with_part
@@ -225,3 +226,33 @@ def test_a_record_holds_as_long_as_what_it_was_done_with(values: dict[str, Any],
     # A pair beside it was not tested.
     plant = do(before, edits.SetFields(ids=[at(before, SI)], values={"settings.pairs.ch6.discrepancy_ms": 20}))
     assert told(plant).records[part][0].counts
+
+
+def test_a_fault_that_was_tried_is_of_the_plan_and_stays_open_until_it_went_as_expected() -> None:
+    plant = press()
+    button = of(plant, "Button")
+
+    def tried(plant: Plant) -> tuple[FaultTold, ...]:
+        faults: tuple[FaultTold, ...] = analysed(plant).result("function.faults", of(plant, "Press"))
+        return tuple(one for one in faults if one.part == button)
+
+    def record(plant: Plant, result: Any, fault: str = "stuck-b", where: Any = "site", at: str = TODAY) -> Plant:
+        made = edits.AddProof(of=button, what="fault", fault=fault, result=result, where=where, at=at, by="Ada")
+        return do(plant, made)
+
+    every = len(tried(plant))
+    assert not_tried(tried(plant)) == {"Button": (every, every)}
+    assert not_tried(tried(record(plant, "passed"))) == {"Button": (every - 1, every)}
+    assert not_tried(tried(record(plant, "passed", where="bench"))) == {"Button": (every, every)}
+    failed = record(record(plant, "passed", at="2026-06-01"), "failed", at="2026-06-02")
+    assert {one.key: one.site for one in tried(failed)}["stuck-b"] == "failed"
+    # Another pair is another thing that was tried.
+    moved = do(
+        record(plant, "passed"), edits.SetFields(ids=[at(plant, SI)], values={"settings.pairs.ch0.filter_ms": 10})
+    )
+    assert not_tried(tried(moved)) == {"Button": (every, every)}
+    for wrong in ({"fault": "open-c"}, {"fault": ""}):
+        with pytest.raises(Refusal, match=r"no such fault|one of the plan"):
+            record(plant, "passed", **wrong)
+    with pytest.raises(Refusal, match="passed or failed"):
+        record(plant, "")

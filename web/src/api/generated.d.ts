@@ -3978,24 +3978,6 @@ export interface components {
             note: string;
         };
         /**
-         * FaultTold
-         * @description What is wrong with a text, from which line and column on; `unknown` is a name that nobody knows.
-         */
-        FaultTold: {
-            /** Line */
-            line: number;
-            /** Column */
-            column: number;
-            /** Text */
-            text: string;
-            /**
-             * Unknown
-             * @default
-             */
-            unknown: string;
-            fix?: components["schemas"]["FixTold"] | null;
-        };
-        /**
          * FieldGroup
          * @description Modules on one field supply, from a head or a field feed-in on. Currents mA; None where the type says nothing.
          */
@@ -4078,6 +4060,18 @@ export interface components {
             binary: string;
             /** Text */
             text: string;
+        };
+        /** FunctionFaultsOut */
+        FunctionFaultsOut: {
+            /** Root */
+            root: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "function.faults";
+            /** Result */
+            result: components["schemas"]["highmoor__core__safety__fault_plan__FaultTold"][] | null;
         };
         /** FunctionProofsOut */
         FunctionProofsOut: {
@@ -5504,7 +5498,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["RowChange"][];
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["SituationUnwrappedOut"] | components["schemas"]["SituationWalkOut"] | components["schemas"]["ControllerSafeTextOut"] | components["schemas"]["ControllerSealOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["SituationUnwrappedOut"] | components["schemas"]["SituationWalkOut"] | components["schemas"]["ControllerSafeTextOut"] | components["schemas"]["FunctionFaultsOut"] | components["schemas"]["ControllerSealOut"])[];
         };
         /**
          * ProcessData
@@ -5578,7 +5572,7 @@ export interface components {
              * Faults
              * @default []
              */
-            faults: components["schemas"]["FaultTold"][];
+            faults: components["schemas"]["highmoor__core__signals__programs__FaultTold"][];
             /**
              * Uses
              * @default []
@@ -7088,6 +7082,43 @@ export interface components {
             station: string;
         };
         /**
+         * FaultTold
+         * @description A fault to try: what has to happen, and the last record on site and on the bench, "" for none. `do` and `value`
+         *     are how the bench does it. `dangerous`: it takes the function away and nobody is told.
+         */
+        highmoor__core__safety__fault_plan__FaultTold: {
+            /** Part */
+            part: string;
+            /** Name */
+            name: string;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Expected */
+            expected: string;
+            /** Dangerous */
+            dangerous: boolean;
+            /** Do */
+            do: string;
+            /** Value */
+            value: string;
+            /**
+             * Site
+             * @enum {string}
+             */
+            site: "" | "passed" | "failed";
+            /**
+             * Bench
+             * @enum {string}
+             */
+            bench: "" | "passed" | "failed";
+            /** Last */
+            last: string;
+            /** By */
+            by: string;
+        };
+        /**
          * Stretch
          * @description What lies together in an area: its holder, "" for what stands beside the data of exchanges, and its octets.
          */
@@ -7107,6 +7138,24 @@ export interface components {
             octets: number;
             /** Padding */
             padding: number;
+        };
+        /**
+         * FaultTold
+         * @description What is wrong with a text, from which line and column on; `unknown` is a name that nobody knows.
+         */
+        highmoor__core__signals__programs__FaultTold: {
+            /** Line */
+            line: number;
+            /** Column */
+            column: number;
+            /** Text */
+            text: string;
+            /**
+             * Unknown
+             * @default
+             */
+            unknown: string;
+            fix?: components["schemas"]["FixTold"] | null;
         };
         /**
          * OverlapOut
@@ -8978,7 +9027,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Parts */
-            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["SituationUnwrappedOut"] | components["schemas"]["SituationWalkOut"] | components["schemas"]["ControllerSafeTextOut"] | components["schemas"]["ControllerSealOut"])[];
+            parts: (components["schemas"]["RailMountingOut"] | components["schemas"]["RailPowerOut"] | components["schemas"]["ControllerPortsOut"] | components["schemas"]["ModuleWiringOut"] | components["schemas"]["RailFieldOut"] | components["schemas"]["NetworkAddressesOut"] | components["schemas"]["ControllerConnectionsOut"] | components["schemas"]["ExchangeWireOut"] | components["schemas"]["NetworkRouteOut"] | components["schemas"]["StationKindsOut"] | components["schemas"]["ConnectionFactsOut"] | components["schemas"]["ConnectionStartupOut"] | components["schemas"]["NetworkTimingOut"] | components["schemas"]["NetworkCourseOut"] | components["schemas"]["ExchangeFramesOut"] | components["schemas"]["NetworkRingsOut"] | components["schemas"]["RailMasterOut"] | components["schemas"]["ModulePortOut"] | components["schemas"]["ModulePortParametersOut"] | components["schemas"]["NetworkTreeOut"] | components["schemas"]["ControllerPacketsOut"] | components["schemas"]["EthercatRulerOut"] | components["schemas"]["EthercatObjectsOut"] | components["schemas"]["EthercatModuleObjectsOut"] | components["schemas"]["EthercatProcessDataOut"] | components["schemas"]["EthercatModuleDataOut"] | components["schemas"]["ProfibusLineOut"] | components["schemas"]["ProfibusOctetsOut"] | components["schemas"]["ProfinetNetworkOut"] | components["schemas"]["ProfinetUnitsOut"] | components["schemas"]["ControllerStretchesOut"] | components["schemas"]["ProgramCheckedOut"] | components["schemas"]["SignalUsesOut"] | components["schemas"]["ModuleChannelsOut"] | components["schemas"]["ExchangeOctetsOut"] | components["schemas"]["ExchangeBackOctetsOut"] | components["schemas"]["ExchangeFarOctetsOut"] | components["schemas"]["SignalPathOut"] | components["schemas"]["NetworkSlowestOut"] | components["schemas"]["ControllerVariablesOut"] | components["schemas"]["StructureVariablesOut"] | components["schemas"]["AxisChainOut"] | components["schemas"]["AxisLoadOut"] | components["schemas"]["AxisTravelOut"] | components["schemas"]["AxisCommandsOut"] | components["schemas"]["AxisHandoverOut"] | components["schemas"]["AxisHomeOut"] | components["schemas"]["AxisHomingOut"] | components["schemas"]["AxisStepperOut"] | components["schemas"]["RobotToldOut"] | components["schemas"]["RobotReachOut"] | components["schemas"]["RobotLineOut"] | components["schemas"]["ModulePairsOut"] | components["schemas"]["FunctionToldOut"] | components["schemas"]["FunctionProofsOut"] | components["schemas"]["ScannerToldOut"] | components["schemas"]["ZoneToldOut"] | components["schemas"]["SituationToldOut"] | components["schemas"]["SituationUnwrappedOut"] | components["schemas"]["SituationWalkOut"] | components["schemas"]["ControllerSafeTextOut"] | components["schemas"]["FunctionFaultsOut"] | components["schemas"]["ControllerSealOut"])[];
         };
         /**
          * PartsIn

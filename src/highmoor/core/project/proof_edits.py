@@ -14,6 +14,7 @@ from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.plant.rows import Axis, Proof, SafetyPart, Situation, table_of
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.safety.fault_plan import FAULTS
 from highmoor.core.safety.record_fields import read_places
 from highmoor.core.safety.seal.plain import PlainSight
 from highmoor.core.safety.seal.rests import rests_on
@@ -40,6 +41,8 @@ def add_proof(draft: Draft, edit: edits.AddProof) -> None:
     ):  # fmt: skip
         if (edit.what == what) != (given is not None):
             raise Refusal(f"{wants}, and nothing else is.", place=of.id, field=what)
+    if edit.fault and edit.fault not in FAULTS:
+        raise Refusal("There is no such fault in the plan.", place=of.id, field="fault", value=edit.fault)
     result = edit.result
     if edit.walk is not None:
         if not edit.walk.places:

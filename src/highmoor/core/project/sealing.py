@@ -10,6 +10,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, SafetyFunction, Seal, Situation
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.reporting import label_of
+from highmoor.core.safety.fault_plan import not_tried
 from highmoor.core.safety.proofs import DueTold, ProofsTold
 from highmoor.core.safety.scanner.walk import WalkTold
 from highmoor.core.safety.seal.parts import SealTold
@@ -61,6 +62,10 @@ def open_proofs(analysis: Analysis, controller: str) -> Iterator[str]:
                          if one.state in _OPEN)  # fmt: skip
     for name, label, state, last, due in told:
         yield f"{name}: {label[0].lower()}{label[1:]}, {_OPEN[state].format(last=last, due=due)}"
+    for function in analysis.plant.children(SafetyFunction, controller):
+        for name, (open_ones, every) in not_tried(analysis.result("function.faults", function.id) or ()).items():
+            if open_ones:
+                yield f"{name}: {open_ones} of {every} faults not tried on site"
     for situation in _situations(analysis.plant, controller):
         walk: WalkTold | None = analysis.result("situation.walk", situation.id)
         for output in walk.outputs if walk else ():

@@ -6,14 +6,18 @@ import time
 from collections.abc import Iterator
 from math import sin
 
+from highmoor.core.analysis.engine import Reader
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.parts import analyse
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Situation, Zone
+from highmoor.core.plant.rows import Controller, SafetyFunction, Situation, Zone
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.project.new import new_plant
+from highmoor.core.project.sealing import seal
 from highmoor.server.benchmarks.table import Benchmark, p95
+from highmoor.server.demo import demo_files, demo_with_types
+from highmoor.server.library import LIBRARY
 
 _SITUATIONS, _ZONES, _CORNERS = 6, 4, 100
 _DRAGS = 60
@@ -70,3 +74,19 @@ def benchmarks() -> Iterator[Benchmark]:
     plant = _many()
     what = f"scanner: a corner dragged, {_SITUATIONS} situations, {_ZONES} zones of {_CORNERS} corners, p95"
     yield Benchmark(what, lambda: _dragged(plant), "ms", "", "< 50")
+    yield Benchmark("seal of the demo: all it covers, its hashes", _sealed, "ms", "", "< 200")
+
+
+def _sealed() -> float:
+    """What going through all that a seal covers takes, and comparing it with the last one, p95, ms."""
+    plant = demo_with_types(demo_files())
+    hall = next(one.id for one in plant.all(Controller) if plant.children(SafetyFunction, one.id))
+    made = seal(analyse(plant, LIBRARY), hall, at="2026-11-30T14:05Z", by="demo", revision=1, edited_last=False)
+    analysis = analyse(made.plant, LIBRARY)
+    took = []
+    for _ in range(20):
+        begin = time.perf_counter()
+        analysis.parts["controller.covered"].compute(Reader(analysis), hall)
+        analysis.parts["controller.seal"].compute(Reader(analysis), hall)
+        took.append(1000 * (time.perf_counter() - begin))
+    return p95(took)

@@ -25,6 +25,7 @@ from highmoor.core.plant.rows import (
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.seal_words import DifferenceInWords, in_words
 from highmoor.core.project.sealing import open_errors, open_proofs
+from highmoor.core.safety.fault_plan import FaultTold
 from highmoor.core.safety.fields import places_of_controller
 from highmoor.core.safety.proofs import ProofsTold, RecordTold
 from highmoor.core.safety.scanner.told import ScannerTold, SituationTold, ZoneTold
@@ -61,6 +62,7 @@ class FunctionFacts:
     counted: tuple[tuple[str, str, str, str], ...]
     parts: tuple[tuple[str, str, str, str], ...]
     records: tuple[tuple[str, RecordTold], ...]
+    faults: tuple[FaultTold, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,6 +160,7 @@ def _function(analysis: Analysis, row: SafetyFunction) -> FunctionFacts:
         f"{reaches}, SIL {level.sil}" if level.sil else reaches, pfh, level.enough, time_bar(time, asked_ms),
         time.segments, _ms(time.fault_ms), counted, tuple(_part(analysis, one) for one in parts),
         tuple((part.name, one) for part in parts for one in proofs.records.get(part.id, ())),
+        analysis.result("function.faults", row.id),
     )  # fmt: skip
 
 

@@ -7,6 +7,7 @@
   import AddPart from './AddPart.svelte';
   import Again from './Again.svelte';
   import Failures from './Failures.svelte';
+  import Faults from './Faults.svelte';
   import FunctionIndex from './FunctionIndex.svelte';
   import OnBench from './OnBench.svelte';
   import Records from './Records.svelte';
@@ -154,7 +155,7 @@
     <div class="row head"><h2>Starting again</h2></div>
     <Again {work} />
   </section>
-  {#key own.controller}<Records {work} /><OnBench {work} />{/key}
+  {#key own.controller}<Records {work} /><Faults {work} /><OnBench {work} />{/key}
   <SafeText {plant} controller={own.controller} />
   <p class="quiet foot">
     Highmoor computes and documents what is configured here. It certifies nothing.
