@@ -47,13 +47,6 @@ def _all(page: Page) -> None:
     page.click("[role=option]", "Bagging I/O")
     page.says("Arrives at worst after", "octets")
     _shot(page, "profinet")
-    page.go("/p/skelder/networks/between")
-    page.says("HALL asks every 200 ms over House", "ms old")
-    for signal, typed, there in (
-        ("BatchNumber", "4711", "4711"), ("KilnAirNow", "63,4", "63.4"), ("SteepWaterOut", "14.2", "14.2"),
-    ):  # fmt: skip
-        page.written(signal, typed, there)
-    _shot(page, "between-controllers")
     page.go("/p/skelder/signals/list")
     page.says("skelder_io_a.xlsx")
     page.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(DEMO / "inbox" / "skelder_io_b.csv"))
@@ -80,6 +73,7 @@ def _all(page: Page) -> None:
 
 
 def _ports(page: Page) -> None:
+    page.click("nav button", "Hall cell")
     page.click("[role=option]", "Bed sensors")
     page.click("section[aria-label=Ports] button", "-BG8")
     page.says("BN L+", "mm")
@@ -136,6 +130,18 @@ def _safety(page: Page) -> None:
     page.button("Somebody walks in")
     page.says("ms after setting out")
     _shot(page, "scanner")
+    page.click("a", "Seal")
+    page.button("Seal HALL")
+    page.button("Seal it")
+    page.says("sealed by demo")
+    page.click("a", "Scanners")
+    page.click("[aria-label='One scan more']")
+    page.says("answers within 180 ms")
+    page.click("a", "Seal")
+    page.says("What broke it")
+    _shot(page, "seal")
+    page.button("Undo")
+    page.says("Whole")
 
 
 def _motion(page: Page) -> None:
