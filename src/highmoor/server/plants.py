@@ -243,9 +243,11 @@ class OpenPlant:
             inverse = inverse_on(self.plant, store.change_of(entry))
             if inverse.overlaps and not rest:
                 raise Conflict(self._overlaps(inverse, step.revision))
-            after = self.plant.patched(inverse.change)
+            # What was recorded together with something else stays recorded.
+            change = without_records(inverse.change, self.plant.patched(inverse.change))
+            after = self.plant.patched(change)
             # Even when nothing is left to take back, the step is done with.
-            return self._commit(asked, after, inverse.change, {}, kind="redo" if redo else "undo", of=step.revision,
+            return self._commit(asked, after, change, {}, kind="redo" if redo else "undo", of=step.revision,
                                 label=step.label, even_empty=True, document=document)  # fmt: skip
 
     def restore(self, asked: Asked, revision: int) -> Answer:

@@ -15,7 +15,7 @@ from highmoor.core.figures.safety.distance import scanner_distance
 from highmoor.core.figures.safety.failures import level_of
 from highmoor.core.numbers import exact
 from highmoor.core.parts import analyse
-from highmoor.core.plant.rows import Axis, Controller, SafetyFunction, SafetyPart, Use
+from highmoor.core.plant.rows import Axis, Controller, Link, SafetyFunction, SafetyPart, Signal, Use
 from highmoor.core.project import edits
 from highmoor.core.project.apply import apply
 from highmoor.core.safety.failing import failing_of
@@ -250,3 +250,26 @@ def test_a_watchdog_of_a_module_that_two_functions_use_is_found_once_and_stays_w
         analysis.advance(made.plant, made.change)
         assert found() == ["SAF-123"], gone
         analysis = analysed(other)
+
+
+def test_pairs_that_have_no_signal_get_one_by_a_pattern() -> None:
+    plant = press()
+    function = of(plant, "Press")
+    before = {signal.name for signal in plant.all(Signal)}
+    named = do(plant, edits.NameParts(of=function, pattern="{function} {part} good"))
+    made = {signal.name: signal for signal in named.all(Signal) if signal.name not in before}
+    assert set(made) == {"PressButtonGood", "PressDoorGood", "PressDriveGood"}
+    links = {made_.name: next(one for one in named.all(Link) if one.signal == made_.id) for made_ in made.values()}
+    parts = {part.name: part for part in plant.children(SafetyPart, function)}
+    assert {name: (one.place, one.key, one.access) for name, one in links.items()} == {
+        f"Press{part.name}Good": (part.place, part.key, "writes" if part.role == "actuator" else "reads")
+        for part in parts.values()
+    }
+    assert {signal.type for signal in made.values()} == {"SAFEBOOL"}
+    # A finding of none of them: what a safe channel gives is safe.
+    assert not {f.code for f in analysed(named).findings.values()} & {"SAF-201", "SAF-202", "SAF-203"}
+    with pytest.raises(Refusal, match="has a signal"):
+        do(named, edits.NameParts(of=function))
+    for pattern in ("{door}", "{part!x}", "{part.real}", "{part:>9}", "part}"):
+        with pytest.raises(Refusal, match="not understood"):
+            do(plant, edits.NameParts(of=function, pattern=pattern))

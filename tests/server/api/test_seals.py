@@ -95,6 +95,21 @@ def test_records_stay_whatever_is_taken_back_or_restored(ada: Api) -> None:
     assert len(rows["seals"]) == len([row for row in rows["proofs"] if row["of"] == door]) == 1
 
 
+def test_a_record_made_together_with_an_edit_outlives_it(ada: Api) -> None:
+    door = named(ada, "safety_parts", name="Hall door 1")["id"]
+    record = {"kind": "add-proof", "of": door, "what": "test", "at": "2026-06-01", "by": "Ada", "result": "passed"}
+    set_it = {"kind": "set", "ids": [door], "values": {"settings.distance_mm": 1600}}
+    assert ada.edit("demo", {"kind": "batch", "edits": [set_it, record]})[0] == 200
+    _, undone = ada.take_back("demo")
+    assert [entry["id"] for entry in undone["change"]] == [door]
+    assert [row["of"] for row in ada.call("get", "plants/demo")[1]["rows"]["proofs"]] == [door]
+    # With the door it goes, and comes back.
+    assert ada.edit("demo", {"kind": "remove", "ids": [door]})[0] == 200
+    assert ada.call("get", "plants/demo")[1]["rows"]["proofs"] == []
+    assert ada.take_back("demo")[0] == 200
+    assert [row["of"] for row in ada.call("get", "plants/demo")[1]["rows"]["proofs"]] == [door]
+
+
 def test_a_password_is_found_nowhere(eve: Api, caplog: pytest.LogCaptureFixture) -> None:
     caplog.set_level(logging.DEBUG)
     assert _seal(eve, "wrong-pAssw0rd-1")[0] == 422
@@ -161,3 +176,14 @@ def test_a_report_of_what_has_no_safety(ada: Api) -> None:
     answer = ada.client.get(f"/api/plants/demo/seals/{other['id']}/report")
     assert answer.status_code == 200 and "Seal" in answer.content.decode()
     assert ada.client.get("/api/plants/demo/seals/c999/report").status_code == 422
+
+
+def test_a_seal_that_cannot_be_computed_is_said_and_breaks_nothing(ada: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    def breaks(*_: Any) -> Any:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("highmoor.core.safety.seal.parts.results_of", breaks)
+    path = f"plants/demo/seals/{_hall(ada)}"
+    for status, body in (ada.call("get", path), ada.call("get", f"{path}/report"), _seal(ada)):
+        assert (status, body["detail"]) == (422, "The seal could not be computed; the findings say where.")
+    assert "SAF-190" in {found["code"] for found in ada.call("get", "plants/demo/findings")[1]["findings"]}

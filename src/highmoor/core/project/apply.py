@@ -56,7 +56,7 @@ from highmoor.core.project.program_edits import add_program, follow_names
 from highmoor.core.project.proof_edits import add_proof, refuse_if_record, void_proof
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.robot_edits import add_robot, meet_type
-from highmoor.core.project.safety_edits import add_function, add_part, use_signal
+from highmoor.core.project.safety_edits import add_function, add_part, name_parts, use_signal
 from highmoor.core.project.scanner_edits import (
     add_plan_shape,
     add_scanner,
@@ -193,6 +193,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddPlanShape: add_plan_shape,
     edits.UseZone: use_zone,
     edits.AddProof: add_proof,
+    edits.NameParts: name_parts,
     edits.VoidProof: void_proof,
     edits.UseSignal: use_signal,
     edits.AddCommandProfile: add_command_profile,

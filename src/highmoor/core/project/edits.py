@@ -592,6 +592,15 @@ class VoidProof(_Edit):
     reason: str = Field(max_length=400)
 
 
+class NameParts(_Edit):
+    """A safe signal for each pair that the parts of a safety function, or of all functions a scanner is a sensor of,
+    are wired to and that has none. `pattern` holds `{part}`, `{function}`, `{scanner}`, `{output}`."""
+
+    kind: Literal["name-parts"] = "name-parts"
+    of: RefId
+    pattern: str = Field(default="{part}", min_length=1, max_length=120)
+
+
 class UseSignal(_Edit):
     """The signal that resets, starts or stops a safety function, or is an actuator's feedback; None for no more."""
 
@@ -873,6 +882,7 @@ Edit = Annotated[
     | AddPlanShape
     | UseZone
     | AddProof
+    | NameParts
     | VoidProof
     | UseSignal
     | AddCommandProfile

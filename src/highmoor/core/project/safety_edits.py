@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import dataclasses
+import re
 
+from highmoor.core.datatypes import SAFE_TYPE
 from highmoor.core.errors import Refusal
-from highmoor.core.hardware.safe_pairs import pairs_of
+from highmoor.core.hardware.safe_pairs import pair_at, pairs_of
 from highmoor.core.plant.rows import (
     Axis,
     Controller,
     Exchange,
+    Link,
     Module,
     SafetyFunction,
     SafetyPart,
@@ -20,6 +23,8 @@ from highmoor.core.plant.rows import (
 )
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.project.signal_edits import add_signals
+from highmoor.core.project.signal_names import SignalNames
 from highmoor.core.safety.settings import BLOCKS
 
 # What a signal may be to a function, and to an actuator of one.
@@ -103,3 +108,48 @@ def use_signal(draft: Draft, edit: edits.UseSignal) -> None:
         draft.put(dataclasses.replace(own[0], signal=signal.id))
         return
     draft.put(Use(draft.new_id("uses"), of.id, signal.id, edit.role, draft.last_rank(Use, of.id)[0]))
+
+
+def name_parts(draft: Draft, edit: edits.NameParts) -> None:
+    """Raises Refusal for a pattern that is not understood, and where every pair has its signal."""
+    of = draft.plant.get(draft.resolve(edit.of), object)
+    if isinstance(of, Scanner):
+        ids = draft.plant.referring("safety_parts", "device", of.id)
+        parts = [draft.plant.get(one, SafetyPart) for one in ids]
+    elif isinstance(of, SafetyFunction):
+        parts = draft.plant.children(SafetyPart, of.id)
+    else:
+        raise Refusal("Parts are those of a safety function, or of a scanner.", place=edit.of)
+    named = {
+        (link.place, link.key) for one in parts if one.place
+        for link in (draft.plant.get(i, Link) for i in draft.plant.referring("links", "place", one.place))
+    }  # fmt: skip
+    names = SignalNames(draft, of.controller)
+    made = 0
+    for part in parts:
+        module = draft.plant.find(part.place)
+        if not isinstance(module, Module) or (module.id, part.key) in named:
+            continue
+        if pair_at(draft.catalogue.find(module.type), module.settings, part.key) is None:
+            continue
+        named.add((module.id, part.key))
+        made += 1
+        name = names.new(_worded(draft, edit.pattern, part))
+        add_signals(draft, edits.AddSignals(controller=of.controller, pattern=name, type=SAFE_TYPE,
+                                            place=module.id, key=part.key))  # fmt: skip
+    if not made:
+        raise Refusal("Everything they are wired to has a signal.", place=edit.of)
+
+
+def _worded(draft: Draft, pattern: str, part: SafetyPart) -> str:
+    """A pattern with the words of a part put in."""
+    scanner = draft.plant.find(part.device)
+    words = {
+        "part": part.name, "function": draft.plant.get(part.function, SafetyFunction).name,
+        "scanner": scanner.name if isinstance(scanner, Scanner) else "", "output": str(part.settings.get("output", 1)),
+    }  # fmt: skip
+    rest = re.sub("|".join(f"{{{one}}}" for one in words), "", pattern)
+    if "{" in rest or "}" in rest:
+        known = ", ".join(f"{{{one}}}" for one in words)
+        raise Refusal(f"“{pattern}” is not understood; there are {known}.", field="pattern", value=pattern)
+    return re.sub(r"\{(\w+)\}", lambda found: words[found[1]], pattern)

@@ -26,7 +26,9 @@ def seal(analysis: Analysis, controller: str, *, at: str, by: str, revision: int
     made the last edit of what is sealed. Raises Refusal where there is nothing to seal, where errors are open, where
     two things cannot be told apart."""
     row = analysis.plant.get(controller, Controller)
-    told: SealTold = analysis.result("controller.seal", controller)
+    told: SealTold | None = analysis.result("controller.seal", controller)
+    if told is None:
+        raise Refusal("The seal could not be computed; the findings say where.", place=controller)
     tree: Tree = analysis.result("controller.covered", controller)
     if told.state == "nothing":
         raise Refusal(f"{row.name} has no safety functions to seal.", place=controller)

@@ -16,7 +16,7 @@ from highmoor.core.hardware.safe_pairs import Pair
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Proof, SafetyPart, Use
 from highmoor.core.safety.lanes import wired_to
-from highmoor.core.safety.proofs import counts, has_changed, when
+from highmoor.core.safety.proofs import changed_of, counts, when
 
 # When a fault makes itself felt: as soon as it is there, when there is a demand, or not at all.
 When = Literal["at once", "on a demand", "never"]
@@ -102,7 +102,8 @@ def _told(reader: Reader, root: str) -> tuple[FaultTold, ...]:
 def _of(reader: Reader, part: SafetyPart) -> Iterator[FaultTold]:
     plan = dict(_plan(reader, part))
     proofs = [one for one in reader.children(Proof, part.id) if one.kind == "fault" and not one.voided]
-    standing = [one for one in proofs if not has_changed(reader, one)] if proofs else []
+    changed = changed_of(reader, proofs)
+    standing = [one for one in proofs if one.id not in changed]
     for key, (expected, dangerous) in plan.items():
         own = sorted((one for one in standing if one.data.get("fault") == key), key=when)
         site = [one for one in own if counts(one)]

@@ -18,6 +18,7 @@ from highmoor.core.figures.safety.stop_time import StopTime, stop_time
 from highmoor.core.numbers import exact, fraction_at, shown
 from highmoor.core.plant.rows import Axis, Controller, Proof, SafetyFunction, SafetyPart, Situation
 from highmoor.core.safety.failing import MISSION_YEARS
+from highmoor.core.safety.seal.plain import ReaderSight
 from highmoor.core.safety.seal.rests import rests_on
 from highmoor.core.safety.settings import ASKED
 from highmoor.core.safety.told import FunctionTold
@@ -119,14 +120,24 @@ def latest(proofs: Iterable[Proof], kind: str, today: str = "") -> Proof | None:
     return max(held, key=when, default=None)
 
 
-def has_changed(reader: Reader, proof: Proof) -> bool:
-    """Whether what a record rests on is another than when it was made. One from before that was kept is taken to hold;
-    what was replaced is replaced whatever changes around it."""
-    kept = proof.data.get("rests_on")
-    if not kept or proof.kind == "replaced":
-        return False
-    of: Axis | SafetyPart | Situation | None = reader.find(proof.of)
-    return of is not None and rests_on(reader, of) != kept
+def changed_of(reader: Reader, proofs: Iterable[Proof]) -> set[str]:
+    """The ids of those records that rest on what is another than when they were made.
+
+    One from before that was kept is taken to hold; what was replaced is replaced whatever changes around it. What they
+    rest on is gone through once, however many there are.
+    """
+    now: dict[str, str] = {}
+    changed: set[str] = set()
+    for proof in proofs:
+        kept = proof.data.get("rests_on")
+        of: Axis | SafetyPart | Situation | None = reader.find(proof.of)
+        if not kept or of is None or proof.kind == "replaced":
+            continue
+        if proof.of not in now:
+            now[proof.of] = rests_on(ReaderSight(reader), of)
+        if now[proof.of] != kept:
+            changed.add(proof.id)
+    return changed
 
 
 def counts(proof: Proof) -> bool:
@@ -158,7 +169,7 @@ def _told(reader: Reader, root: str) -> ProofsTold:
     today = reader.today()
     for part in reader.children(SafetyPart, root):
         proofs = list(proofs_of(reader, part))
-        changed = {one.id for one in proofs if has_changed(reader, one)}
+        changed = changed_of(reader, proofs)
         records[part.id] = tuple(record_told(one, one.id in changed) for one in sorted(proofs, key=when, reverse=True))
         axis = axis_of(reader, part)
         for kind, label, months, years in _asked(reader, function, part, worn.get(part.id)):

@@ -17,7 +17,7 @@ from highmoor.core.plant.rows import Proof, Seal
 _LONG_MS = 600_000
 _PROOF_KINDS = ("stop-time", "test", "replaced", "walk", "fault")
 _CONDITIONS = ("speed", "load", "direction", "started_by", "instrument", "note", "fault", "rests_on")
-_SEALED_AT_MOST, _PLACES_AT_MOST, _FAR_MM = 20_000, 2000, 100_000
+_SEALED_AT_MOST, _PLACES_AT_MOST, _FAR_MM = 200_000, 2000, 100_000
 
 
 def read_places(given: Any) -> list[list[Any]]:

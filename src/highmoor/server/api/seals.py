@@ -63,7 +63,9 @@ def seal(request: HttpRequest, key: str, controller: str) -> SealOut:
     _, role = member(request, key)
     with held.lock:
         held.plant.get(controller, Controller)
-        told: SealTold = held.analysis.result("controller.seal", controller)
+        told: SealTold | None = held.analysis.result("controller.seal", controller)
+        if told is None:
+            raise Refusal("The seal could not be computed; the findings say where.", place=controller)
         return SealOut(
             revision=held.revision, told=told, differences=in_words(held.analysis, told),
             since=_since(held, told), open=list(open_proofs(held.analysis, controller)), may=role in _MAY_SEAL,

@@ -9,6 +9,7 @@ from typing import Any
 from django.utils.safestring import SafeString
 
 from highmoor.core.analysis.engine import Analysis
+from highmoor.core.errors import Refusal
 from highmoor.core.hardware.safe_pairs import Pair, pairs_of
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import (
@@ -113,14 +114,18 @@ class ReportFacts:
 
 def facts_of(analysis: Analysis, controller: Controller) -> ReportFacts:
     """What there is to say of a controller."""
-    seal: SealTold = analysis.result("controller.seal", controller.id)
+    seal: SealTold | None = analysis.result("controller.seal", controller.id)
+    if seal is None:
+        raise Refusal("The seal could not be computed; the findings say where.", place=controller.id)
     plant = analysis.plant
     return ReportFacts(
         controller.name, seal, grouped(seal.fingerprint),
         tuple((one.name, grouped(one.hash), one.state) for one in seal.devices), tuple(in_words(analysis, seal)),
-        tuple(_function(analysis, one) for one in plant.children(SafetyFunction, controller.id)),
+        tuple(_function(analysis, one) for one in plant.children(SafetyFunction, controller.id)
+              if analysis.result("function.proofs", one.id) is not None),
         tuple(_modules(analysis, controller)),
-        tuple(_scanner(analysis, one) for one in plant.children(Scanner, controller.id)),
+        tuple(_scanner(analysis, one) for one in plant.children(Scanner, controller.id)
+              if analysis.result("scanner.told", one.id) is not None),
         tuple(open_errors(analysis, analysis.result("controller.covered", controller.id))),
         tuple(open_proofs(analysis, controller.id)),
     )  # fmt: skip
@@ -191,7 +196,9 @@ def _pair(pair: Pair) -> tuple[str, str, str, str, str, str]:
 def _scanner(analysis: Analysis, row: Scanner) -> ScannerFacts:
     told: ScannerTold = analysis.result("scanner.told", row.id)
     zones = sorted(analysis.plant.children(Zone, row.id), key=lambda one: one.letter)
-    drawn = {zone.id: analysis.result("zone.told", zone.id) for zone in zones}
+    all_told = {zone.id: analysis.result("zone.told", zone.id) for zone in zones}
+    drawn = {zone: one for zone, one in all_told.items() if one is not None}
+    zones = [zone for zone in zones if zone.id in drawn]
     said = tuple((zone.letter, zone.kind, _corners(drawn[zone.id])) for zone in zones)
     situations = tuple(_situation(analysis, told, one, zones, drawn)
                        for one in analysis.plant.children(Situation, row.id))  # fmt: skip
@@ -207,14 +214,16 @@ def _corners(zone: ZoneTold) -> str:
 def _situation(
     analysis: Analysis, scanner: ScannerTold, row: Situation, zones: list[Zone], drawn: dict[str, ZoneTold]
 ) -> SituationFacts:  # fmt: skip
-    told: SituationTold = analysis.result("situation.told", row.id)
+    told: SituationTold = analysis.result("situation.told", row.id) or SituationTold((), (), "could not be computed")
     letters = {zone.id: zone.letter for zone in zones}
     dashes = {zone.id: DASHES[n % len(DASHES)] for n, zone in enumerate(zones)}
     around = [
         Drawn((tuple((float(x), float(y)) for x, y in shape.settings.get("points", ())),), shape.kind, closed=False)
         for shape in analysis.plant.children(PlanShape, row.scanner) if shape.kind != "hazard"
     ]  # fmt: skip
-    watched = [Drawn(drawn[guard.zone].watched, f"zone|{dashes[guard.zone]}") for guard in told.guards if guard.zone]
+    # A file from outside may have named another scanner's zone.
+    watched = [Drawn(drawn[zone].watched, f"zone|{dashes[zone]}") for zone in
+               (guard.zone for guard in told.guards) if zone is not None and zone in drawn]  # fmt: skip
     outputs = tuple(
         {
             "output": guard.output, "zone": letters.get(guard.zone or "", "none"), "standstill": _ms(guard.total_ms),

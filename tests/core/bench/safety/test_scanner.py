@@ -161,6 +161,27 @@ def test_from_one_wrong_pattern_to_another_the_time_goes_on() -> None:
     assert _on(eye, 3) == (False, False)
 
 
+@pytest.mark.parametrize("scans", [2, 4])
+def test_what_a_lead_has_to_be_is_what_it_takes(scans: int) -> None:
+    """Somebody stands where only the new zone is; its inputs change one after the other, as late as they may."""
+    chance, longest = Random(316), 0.0
+    for n in range(150):
+        eye = _eye(("1000", {1: 1000, 2: None}), ("0100", {1: 3000, 2: None}), scans=scans)
+        eye.phase = chance.randrange(40_000_000)
+        eye.walk((0, 2000), (0, 2000))
+        assert _on(eye, chance.uniform(200, 300))[0]
+        begins, apart = eye.clock.now_ns, 199.99 if n % 3 == 0 else chance.uniform(0, 199.99)
+        eye.select("0000")
+        _on(eye, apart)
+        eye.select("0100")
+        _on(eye, 600)
+        off = next(one for one in eye.seen if one.output == 1 and not one.on)
+        longest = max(longest, (off.at - begins) / 1e6)
+    # What SAF-316 asks of the lead.
+    told = eye.of.switch_over_ms + eye.of.response_ms
+    assert told - 5 <= longest <= told
+
+
 def test_a_side_that_is_not_chosen_counts_as_occupied_and_the_other_goes_on() -> None:
     eye = _eye(("1000", {1: 1000, 2: None}), ("0100", {1: None, 2: 1000}))
     assert _on(eye, 0) == (True, False)

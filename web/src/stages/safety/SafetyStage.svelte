@@ -9,6 +9,7 @@
   import Failures from './Failures.svelte';
   import Faults from './Faults.svelte';
   import FunctionIndex from './FunctionIndex.svelte';
+  import NameParts from './NameParts.svelte';
   import OnBench from './OnBench.svelte';
   import Records from './Records.svelte';
   import SafeText from './SafeText.svelte';
@@ -26,7 +27,7 @@
         () => chosen,
       ),
   );
-  let adding = $state<'' | 'sensor' | 'actuator'>('');
+  let adding = $state<'' | 'sensor' | 'actuator' | 'signals'>('');
   const own = $derived(work.current);
   const told = $derived(own ? plant.part('function.told', own.id) : undefined);
 
@@ -108,12 +109,20 @@
     {#if plant.mayEdit}
       <button class="plain" onclick={() => (adding = 'sensor')}>Add a sensor</button>
       <button class="plain" onclick={() => (adding = 'actuator')}>Add an actuator</button>
+      <button class="plain" onclick={() => (adding = 'signals')}>Signals …</button>
     {/if}
     <button class="plain" aria-pressed={!work.chosen} onclick={() => work.open(own.id)}
       >Settings …</button
     >
   </div>
-  {#if adding}
+  {#if adding === 'signals'}
+    {#key own.id}<NameParts
+        {plant}
+        of={own.id}
+        usual={'{part}'}
+        onleave={() => (adding = '')}
+      />{/key}
+  {:else if adding}
     {#key adding}<AddPart
         {work}
         role={adding}

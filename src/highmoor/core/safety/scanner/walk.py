@@ -18,7 +18,7 @@ from shapely.ops import nearest_points
 
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.plant.rows import Proof, Situation, Zone
-from highmoor.core.safety.proofs import RecordTold, counts, has_changed, record_told, when
+from highmoor.core.safety.proofs import RecordTold, changed_of, counts, record_told, when
 from highmoor.core.safety.scanner.shapes import Point
 from highmoor.core.safety.scanner.told import Ring, ScannerTold, SituationTold
 
@@ -122,7 +122,7 @@ def _told(reader: Reader, root: str) -> WalkTold:
     told: SituationTold = reader.part("situation.told", root)
     scanner: ScannerTold = reader.part("scanner.told", situation.scanner)
     proofs = [one for one in reader.children(Proof, root) if one.kind == "walk"]
-    changed = {one.id for one in proofs if has_changed(reader, one)}
+    changed = changed_of(reader, proofs)
     outputs = []
     for guard in told.guards:
         zone: Zone | None = reader.find(guard.zone)

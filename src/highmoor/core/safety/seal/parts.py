@@ -9,6 +9,7 @@ from typing import Any, Literal
 from highmoor.core.analysis.engine import Part, Reader
 from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.plant.rows import Controller, Seal
+from highmoor.core.safety.seal.plain import ReaderSight
 from highmoor.core.safety.seal.results import results_of
 from highmoor.core.safety.seal.tree import Covering, Item, Tree, tree_of
 
@@ -74,7 +75,7 @@ def covered(reader: Reader, controller: str) -> Tree:
 
 def _covered(reader: Reader, root: str) -> Tree:
     controller = reader.row(root, Controller)
-    items = list(Covering(reader).of_controller(controller))
+    items = list(Covering(ReaderSight(reader)).of_controller(controller))
     return tree_of([*items, *results_of(reader, controller)] if items else [])
 
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any, Protocol
 
 from highmoor.core.catalogue.types import DeviceType
-from highmoor.core.hardware.mounting import is_ports, rail_slots, seats
+from highmoor.core.hardware.mounting import is_ports, rail_slots
 from highmoor.core.plant.rows import (
     Axis,
     Connection,
@@ -32,7 +32,11 @@ class Sees(Protocol):
 
     def children(self, kind: type[Any], owner_id: str) -> list[Any]: ...
 
+    def referring(self, kind: type[Any], name: str, target: str) -> list[Any]: ...
+
     def type(self, key: str) -> DeviceType | None: ...
+
+    def slots(self, rail: str) -> Mapping[str, int]: ...
 
 
 # Nothing hangs deeper on other modules.
@@ -68,8 +72,7 @@ class Paths:
         if rail is None or head is None or depth > _DEEPEST:
             return "module nowhere"
         device = self._sees.type(head.type)
-        places = seats(rail, self._sees.children(Module, rail.id), device, self._sees.type)
-        slot = next((seat.slot for seat in places if seat.module and seat.module.id == row.id), None)
+        slot = self._sees.slots(rail.id).get(row.id)
         within = self._module(head, depth + 1) if isinstance(head, Module) else self.of(head.id)
         word = "port" if is_ports(rail) else "slot"
         if not rail_slots(rail, device).addressed:

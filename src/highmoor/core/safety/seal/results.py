@@ -14,6 +14,7 @@ from highmoor.core.plant.rows import Controller, SafetyFunction, Scanner, Situat
 from highmoor.core.safety.scanner.told import SituationTold
 from highmoor.core.safety.seal.canonical import canonical, unset
 from highmoor.core.safety.seal.paths import Paths
+from highmoor.core.safety.seal.plain import ReaderSight
 from highmoor.core.safety.seal.tree import Item
 from highmoor.core.safety.told import FunctionTold
 
@@ -28,7 +29,7 @@ def rounded_up(value: float | None) -> int | None:
 
 def results_of(reader: Reader, controller: Controller) -> Iterator[Item]:
     """Response, standstill and level of each function; of each output of a scanner the distance it needs and lacks."""
-    paths = Paths(reader)
+    paths = Paths(ReaderSight(reader))
     own = paths.of(controller.id)
     for function in reader.children(SafetyFunction, controller.id):
         told: FunctionTold | None = reader.part("function.told", function.id)

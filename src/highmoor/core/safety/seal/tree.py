@@ -29,6 +29,7 @@ from highmoor.core.plant.rows import (
     ZoneUse,
     table_of,
 )
+from highmoor.core.safety.scanner.types import scanner_set
 from highmoor.core.safety.seal.bearing import Bears, bearing_fields
 from highmoor.core.safety.seal.canonical import canonical, digest, unset
 from highmoor.core.safety.seal.paths import Paths, Sees
@@ -97,9 +98,7 @@ class Covering:
             yield from self._function(own, function, devices)
         for scanner in self._sees.children(Scanner, controller.id):
             devices.setdefault(scanner.id, scanner)
-        for signal in self._sees.children(Signal, controller.id):
-            if signal.type == SAFE_TYPE:
-                yield from self._signal(own, signal, devices)
+        yield from self._signals(own, devices)
         yield from self._devices(devices)
 
     def of_part(self, part: SafetyPart) -> Iterator[Item]:
@@ -127,6 +126,8 @@ class Covering:
                 yield from self._chain(name, device)
                 more.append(self._sees.find(device.drive))
             elif isinstance(device, Scanner):
+                figures = dataclasses.asdict(scanner_set(device.type, {}).type)
+                yield Item(name, "type", "safety", canonical(figures))
                 yield from self._scanner(name, device)
                 more.append(self._sees.find(device.device))
             else:
@@ -154,6 +155,16 @@ class Covering:
     def _uses(self, own: str, at: str, of: str) -> Iterator[Item]:
         for use in self._sees.children(Use, of):
             yield from self._fields(own, f"{at}, {use.role} by {self._paths.of(use.signal)}", use)
+
+    def _signals(self, own: str, devices: dict[str, Any]) -> Iterator[Item]:
+        """The safe signals at the modules: found from there, so that no other signal is looked at."""
+        seen: set[str] = set()
+        for module in [one for one in devices.values() if isinstance(one, Module)]:
+            for link in self._sees.referring(Link, "place", module.id):
+                signal: Signal | None = self._sees.find(link.signal)
+                if signal is not None and signal.id not in seen and signal.type == SAFE_TYPE:
+                    seen.add(signal.id)
+                    yield from self._signal(own, signal, devices)
 
     def _signal(self, own: str, signal: Signal, devices: dict[str, Any]) -> Iterator[Item]:
         at = self._paths.of(signal.id)

@@ -358,7 +358,7 @@
   }
   .nth {
     fill: var(--ink);
-    font-size: 11px;
+    font-size: var(--f-small);
   }
   .person {
     fill: var(--bracken);

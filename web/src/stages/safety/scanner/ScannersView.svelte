@@ -4,6 +4,7 @@
   import { shown } from '../../../kit/numbers';
   import type { PlantStore } from '../../../plant/store.svelte';
   import { router } from '../../../shell/router.svelte';
+  import NameParts from '../NameParts.svelte';
   import AddScanner from './AddScanner.svelte';
   import Around from './Around.svelte';
   import Plan from './Plan.svelte';
@@ -29,6 +30,7 @@
       ),
   );
   let adding = $state(false);
+  let naming = $state(false);
   const own = $derived(work.current);
   const told = $derived(work.told);
   const base = $derived(`/p/${plant.key}/safety`);
@@ -129,10 +131,21 @@
       >
       scans: answers within <strong class="mono">{shown(told.response_ms)} ms</strong></span
     >
+    {#if plant.mayEdit}
+      <button class="plain" onclick={() => (naming = !naming)}>Signals …</button>
+    {/if}
     <button class="plain" aria-pressed={!chosen} onclick={() => work.open(own.id)}
       >Settings …</button
     >
   </div>
+  {#if naming}
+    {#key own.id}<NameParts
+        {plant}
+        of={own.id}
+        usual={'{scanner} clear {output}'}
+        onleave={() => (naming = false)}
+      />{/key}
+  {/if}
   <div class="main">
     <div>
       <Plan

@@ -218,8 +218,8 @@
   .ruler button {
     display: grid;
     justify-items: center;
-    gap: 2px;
-    padding: 2px 3px;
+    gap: var(--s1);
+    padding: var(--s1);
     min-width: 18px;
     min-height: 26px;
     opacity: 1;

@@ -159,7 +159,7 @@
     margin: var(--s3) 0;
   }
   .print code {
-    font-size: var(--small);
+    font-size: var(--f-small);
     word-spacing: 0.2em;
   }
   .warn {
@@ -181,7 +181,7 @@
     display: flex;
     gap: var(--s4);
     align-items: baseline;
-    padding: 2px 0;
+    padding: var(--s1) 0;
   }
   .fine {
     margin-top: var(--s5);
