@@ -18,7 +18,7 @@ _DOOR = [[3200, -2200], [2000, -2200]], [[2000, 400], [3200, 400]]
 _SWEEPS = {"Northward": -3500, "Southward": -4200, "Parking": -5200, "Maintenance": -5200}
 _ZONES = {"Northward": ("A", 3400), "Southward": ("B", 4100), "Parking": ("C", 5000), "Maintenance": ("C", 5000)}
 _WARNING = [[0, -30], [2000, -260], [2900, -420], [2900, -1650], [2000, -1150]]
-_LEADS = {"Northward": 400, "Southward": 400}
+_LEADS = {"Northward": 500, "Southward": 500}
 
 
 def add_scanner(build: Builder) -> str:

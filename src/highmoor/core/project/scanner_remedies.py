@@ -110,7 +110,7 @@ def _sooner(analysis: Analysis, found: Finding) -> Remedy:
     row = analysis.plant.get(found.places[0].id, Situation)
     scanner = analysis.plant.get(row.scanner, Scanner)
     of = scanner_set(scanner.type, scanner.settings)
-    lead = ceil(of.switch_over_ms + of.response_ms)
+    lead = ceil(of.lead_ms)
     return _set(f"Select it {shown(plain(exact(lead)))} ms before", row.id, _AT_SCANNER, settings__lead_ms=lead)
 
 

@@ -78,7 +78,7 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "SAF-314": lambda: (_upright(contour=True), _upright()),
     "SAF-315": lambda: (aisle(), put(aisle(), of(aisle(), "Field"), device=None)),
     # 200 to switch over and 140 to answer.
-    "SAF-316": lambda: (_lead(340), _lead(339)),
+    "SAF-316": lambda: (_lead(380), _lead(379)),
 }
 
 BY_HAND = {"SAF-301", "SAF-307", "SAF-308", "SAF-309", "SAF-315"}

@@ -132,7 +132,7 @@ def _late(result: SituationTold, reader: Reader, root: str) -> Iterator[Finding]
         return
     scanner = reader.row(row.scanner, Scanner)
     of = scanner_set(scanner.type, scanner.settings)
-    lead, needed = number_at(row.settings, "lead_ms"), of.switch_over_ms + of.response_ms
+    lead, needed = number_at(row.settings, "lead_ms"), of.lead_ms
     if lead < needed:
         yield finding("SAF-316", (root, "settings.lead_ms"), name=row.name, lead=shown(lead), needed=shown(needed))
 

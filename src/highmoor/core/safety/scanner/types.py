@@ -85,6 +85,12 @@ class ScannerSet:
         """From somebody in a zone to its output off: all scans that confirm, and the rest."""
         return self.scan_ms * self.scans + self.fixed_ms
 
+    @property
+    def lead_ms(self) -> float:
+        """From the first of its inputs that changes to its output off for somebody whom only the new zone has: its
+        inputs may differ for as long as switching over takes, and a turn that has begun goes on by the old zone."""
+        return self.switch_over_ms + self.scan_ms + self.response_ms
+
 
 def beam_of(of: ScannerSet, walls: Iterable[tuple[XY, XY]]) -> XY:
     """Where its beam begins: where it stands, or a little in front of that where it is on a wall."""
