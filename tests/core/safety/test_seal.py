@@ -319,3 +319,8 @@ def test_a_seal_says_what_was_not_proved_and_comes_with_a_file_as_a_stranger() -
     data["seals"][0] |= {"at": made.at, "data": {"items": [["a", 1]]}}
     with pytest.raises(BadFile, match="five texts"):
         parse_plant(json.dumps(data).encode())
+
+
+def test_a_seal_that_came_with_a_file_can_be_made_here() -> None:
+    brought = parse_plant(export_text(sealed(), LIBRARY.find).encode()).plant
+    assert _told(brought).state == "whole" and len(sealed(brought).all(Seal)) == 2

@@ -20,6 +20,7 @@ _RESULTS = {
     "short_mm": ("Too near by", "mm"),
     "past": ("Reached past the zone", ""), "room_behind": ("Room to stand behind", ""),
 }  # fmt: skip
+_ITS_KIND = frozenset({"role", "kind", "name", "type", "output"})
 # What no form has, or has by another name.
 _FIELDS = {"kind": "Kind", "points": "Corners", "safety": "Figures of its type", "name": "Name"}
 
@@ -44,10 +45,12 @@ def in_words(analysis: Analysis, told: SealTold) -> list[DifferenceInWords]:
     """All differences from the last seal; of what came or went as a whole, one line."""
     lines: list[DifferenceInWords] = []
     kept = {(one.device, one.at) for one in told.differences if one.before and one.now}
+    # All of a place came or went where its kind or its role did.
+    whole = {(one.device, one.at) for one in told.differences if one.field in _ITS_KIND} - kept
     seen: set[tuple[str, str]] = set()
     for one in told.differences:
         place = one.device, one.at
-        if place not in kept and _whole(told, one):
+        if place in whole:
             if place not in seen:
                 seen.add(place)
                 lines.append(_line(analysis, one, "", "there" if one.before else "", "there" if one.now else ""))
@@ -58,12 +61,6 @@ def in_words(analysis: Analysis, told: SealTold) -> list[DifferenceInWords]:
         before, now = (_value(text or usual, unit, spec) for text in (one.before, one.now))
         lines.append(_line(analysis, one, label, before, now))
     return lines
-
-
-def _whole(told: SealTold, one: Unlike) -> bool:
-    """Whether all of a place came or went: its kind or its role with it."""
-    own = [each for each in told.differences if (each.device, each.at) == (one.device, one.at)]
-    return any(each.field in ("role", "kind", "name", "type", "output") for each in own)
 
 
 def _line(analysis: Analysis, one: Unlike, label: str, before: str, now: str) -> DifferenceInWords:

@@ -35,7 +35,7 @@ def seal(analysis: Analysis, controller: str, *, at: str, by: str, revision: int
     if told.alike:
         raise Refusal(f"Two things are called alike, so that a seal could not tell them apart: {told.alike[0]}.",
                       place=controller)  # fmt: skip
-    if told.state == "whole":
+    if told.state == "whole" and told.kept is not None and not told.kept.brought:
         raise Refusal("It is sealed as it is.", place=controller)
     errors = list(open_errors(analysis, tree))
     if errors:

@@ -1,8 +1,7 @@
 """Which faults to try of each part of a function, and what each has to lead to.
 
-Source: ISO 13849-2:2012, Annex D, tables D.5 and D.4 (conductors: short and open circuit, short to a supply; contacts
-that do not open), and 9.3 (validation by injecting faults). What is expected follows from how the part is evaluated; a
-test on the bench holds it to that.
+Source: ISO 13849-2:2012, Annex D (conductors: short and open circuit, short to a supply; contacts that do not open).
+What is expected follows from how the part is evaluated; a test on the bench holds it to that.
 """
 
 from __future__ import annotations

@@ -86,16 +86,16 @@ def last_seal(seals: Iterable[Seal]) -> Seal | None:
 
 def _sealed(reader: Reader, root: str) -> SealTold:
     tree = covered(reader, root)
-    now = tree.devices()
+    now, own = tree.devices(), tree.by_device()
     seal = last_seal(reader.children(Seal, root))
     if seal is None:
-        devices = tuple(_device(name, hashed, tree, "new") for name, hashed in now.items())
+        devices = tuple(_device(name, hashed, own[name], "new") for name, hashed in now.items())
         return SealTold("open" if now else "nothing", tree.fingerprint() if now else "", devices, (), tree.alike, None)
     kept = tuple(Item(*one) for one in seal.data.get("items", ()))
     was = tree_of(kept).devices()
     fingerprint = tree.fingerprint()
     devices = tuple(
-        _device(name, now.get(name, ""), tree, _state(now.get(name), was.get(name)))
+        _device(name, now.get(name, ""), own.get(name, []), _state(now.get(name), was.get(name)))
         for name in dict.fromkeys((*now, *was))
     )
     # By the fingerprint, whatever was kept beside it.
@@ -119,8 +119,7 @@ def _state(now: str | None, was: str | None) -> Literal["new", "whole", "broken"
     return "whole" if now == was else "broken"
 
 
-def _device(name: str, hashed: str, tree: Tree, state: Any) -> DeviceSeal:
-    own = [one for one in tree.items if one.device == name]
+def _device(name: str, hashed: str, own: list[Item], state: Any) -> DeviceSeal:
     row = next((one.row for one in own if not one.at), "")
     return DeviceSeal(name, row, hashed, len({one.at for one in own}), state)
 

@@ -56,9 +56,13 @@ class Tree:
     items: tuple[Item, ...]
     alike: tuple[str, ...]
 
+    def by_device(self) -> dict[str, list[Item]]:
+        """What is sealed of each device."""
+        return _by(self.items, lambda one: one.device)
+
     def devices(self) -> dict[str, str]:
         """The hash of each device."""
-        return {name: _hash_of(items) for name, items in _by(self.items, lambda one: one.device).items()}
+        return {name: _hash_of(items) for name, items in self.by_device().items()}
 
     def fingerprint(self) -> str:
         """The hash of it all: over its devices, as theirs are over their rows."""

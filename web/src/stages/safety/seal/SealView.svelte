@@ -78,7 +78,7 @@
       <span class="quiet">{own.name}, as it is configured now</span>
     {/if}
     <span class="wide"></span>
-    {#if work.told.may && told.state !== 'whole'}
+    {#if work.told.may && (told.state !== 'whole' || kept?.brought)}
       <button disabled={sealing} onclick={() => (sealing = true)}>Seal {own.name} …</button>
     {:else if told.state !== 'whole'}
       <span class="quiet">An assessor seals, or the owner.</span>
