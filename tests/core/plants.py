@@ -606,6 +606,7 @@ def _as_built(draw: Any, plant: Plant) -> edits.Edit:
     said: list[edits.Edit] = [
         edits.SetBuilt(ids=ids, values=draw(st.sampled_from(_BUILT))),
         edits.KeepInDevice(id=ids[0], values=draw(st.sampled_from(_BUILT))),
+        edits.ScannerFromDevice(scanner=some(draw, plant, Scanner)),
         edits.SwapBuiltModules(first=draw(swapped), second=draw(swapped)),
         edits.DriveCopies(
             axis=some(draw, plant, Axis), do=draw(st.sampled_from(["write", "take", "save", "restart"])),

@@ -100,6 +100,23 @@ class StoredReading(models.Model):
         ]
 
 
+class DevicePassword(models.Model):
+    """The password of a device of the bench, salted and hashed; where there is none, its factory one holds.
+
+    It belongs to the bench: neither the plant nor its file, its journal or a view ever has it.
+    """
+
+    project = models.ForeignKey(Project, models.CASCADE, related_name="device_passwords")
+    # The id of what the device stands for in the plant.
+    row = models.CharField(max_length=48)
+    hash = models.CharField(max_length=200)
+
+    class Meta:
+        constraints: ClassVar[list[Any]] = [
+            models.UniqueConstraint(fields=["project", "row"], name="one_password_a_device")
+        ]
+
+
 class Template(models.Model):
     """Something of a plant kept by name, to be placed again in any plant of its owner."""
 
@@ -508,6 +525,14 @@ class BuiltModule(Row):
     settings = models.JSONField()
 
 
+class BuiltScanner(Row):
+    scanner = models.CharField(max_length=48)
+    rank = _rank()
+    at = models.CharField(max_length=20)
+    by = models.CharField(max_length=200)
+    copy = models.JSONField()
+
+
 class BuiltProcess(Row):
     model = models.CharField(max_length=80)
     rank = _rank()
@@ -562,6 +587,7 @@ ROW_MODELS: dict[str, type[Row]] = {
     "built_lines": BuiltLine,
     "built_devices": BuiltDevice,
     "built_modules": BuiltModule,
+    "built_scanners": BuiltScanner,
     "built_processes": BuiltProcess,
     "built_wires": BuiltWire,
 }

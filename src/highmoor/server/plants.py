@@ -9,7 +9,7 @@ import logging
 import random
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from types import TracebackType
@@ -28,6 +28,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.rows import Controller, Document
 from highmoor.core.project import edits, sealing
 from highmoor.core.project.apply import apply
+from highmoor.core.project.draft import Draft
 from highmoor.core.project.reporting import Labels, called_otherwise, label_of, render
 from highmoor.core.project.undo import Inverse, Overlap, difference, inverse_on, is_record, without_records
 from highmoor.core.safety.seal.tree import Tree, tree_of
@@ -205,18 +206,34 @@ class OpenPlant:
             return self._commit(asked, applied.plant, applied.change, applied.tags, label=label, kind=kind,
                                 document=applied.document)  # fmt: skip
 
-    def seal(self, asked: Asked, controller: str, at: str) -> Answer:
-        """Seal a controller as it is now, by the user who asks. Raises Refusal where it cannot be sealed."""
+    def repeated(self, asked: Asked) -> Answer | None:
+        """What the first try did, where this is a retry after a lost answer."""
+        with self.lock:
+            return self._repeated(asked)
+
+    def record(self, asked: Asked, make: Callable[[], tuple[Draft, str]], *, document: Document = "plant") -> Answer:
+        """Something that is done once and never taken back, with its label. Raises what `make` raises; then nothing
+        has happened."""
         with self.lock:
             repeated = self._repeated(asked)
             if repeated:
                 return repeated
+            draft, label = make()
+            return self._commit(asked, draft.plant, draft.change, {}, label=label, kind="record", document=document)
+
+    def seal(self, asked: Asked, controller: str, at: str, also_open: Sequence[str] = ()) -> Answer:
+        """Seal a controller as it is now, by the user who asks, with what is open besides what the plant says. Raises
+        Refusal where it cannot be sealed."""
+
+        def make() -> tuple[Draft, str]:
             tree: Tree = self.analysis.result("controller.covered", controller) or tree_of(())
             last = self.last_to_edit({item.row for item in tree.items})
             draft = sealing.seal(self.analysis, controller, at=at, by=asked.user.get_username(),
-                                 revision=self.revision, edited_last=last == asked.user.pk)  # fmt: skip
-            label = f"Seal {draft.plant.get(controller, Controller).name}"
-            return self._commit(asked, draft.plant, draft.change, {}, label=label, kind="record")
+                                 revision=self.revision, edited_last=last == asked.user.pk,
+                                 also_open=also_open)  # fmt: skip
+            return draft, f"Seal {draft.plant.get(controller, Controller).name}"
+
+        return self.record(asked, make)
 
     def last_to_edit(self, rows: set[str]) -> int | None:
         """Who made the last edit of one of these rows."""

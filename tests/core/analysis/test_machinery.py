@@ -18,6 +18,7 @@ from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank, rank_between, ranks_between
 from highmoor.core.plant.rows import (
     Axis,
+    BuiltScanner,
     ChainLink,
     ClosingCable,
     Controller,
@@ -226,10 +227,11 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
     assert {link.way for link in plants[0].all(Link)} == {"data", "status"}
     built = plants[4].of_document("built")
     assert {name: len(rows) for name, rows in built.items()} == {
-        "built_lines": 1, "built_devices": 2, "built_modules": 0, "built_processes": 1, "built_wires": 1,
+        "built_lines": 1, "built_devices": 2, "built_modules": 0, "built_scanners": 0, "built_processes": 1,
+        "built_wires": 1,
     }  # fmt: skip
     assert not any(plants[3].of_document("built").values())
-    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 1, 1]
+    assert [len(plant.all(ClosingCable)) for plant in plants] == [0, 0, 0, 0, 0, *[1] * 9]
     (line,) = plants[6].all(ListLine)
     assert (line.left, plants[6].get(line.signal or "", Signal).area) == ({"core": True}, "Hall")
     assert not any(plant.all(ListLine) for plant in plants[:6])
@@ -246,6 +248,8 @@ def test_a_file_of_each_version_there_was_can_still_be_read() -> None:
     assert [one.kind for one in plants[12].all(Proof)][2:] == ["walk", "fault"] and not plants[11].all(Seal)
     (sealed,) = plants[12].all(Seal)
     assert sealed.data["brought"] is True and sealed.revision == 7
+    (sent,) = plants[13].all(BuiltScanner)
+    assert (sent.scanner, sent.by) == (plants[13].all(Scanner)[0].id, "anna") and not plants[12].all(BuiltScanner)
     assert [(one.name, one.select) for one in plants[11].all(Situation)] == [("North", "1000")]
     assert [one.zone for one in plants[11].all(ZoneUse)] == [zone.id for zone in plants[11].all(Zone)]
     assert [(one.kind, one.situation) for one in plants[11].all(PlanShape)] == [

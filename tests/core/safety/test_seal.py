@@ -239,7 +239,7 @@ def test_a_broken_seal_says_by_name_what_broke_it() -> None:
     plant = apply(plant, LIBRARY, edits.SetFields(ids=[_id(plant, "Aisle eye")], values={"settings.scans": 3})).plant
     analysis = analyse(plant, LIBRARY)
     told: SealTold = analysis.result("controller.seal", hall(plant).id)
-    lines = {(one.at, one.label): (one.before, one.now, one.follows) for one in in_words(analysis, told)}
+    lines = {(one.at, one.label): (one.before, one.now, one.follows) for one in in_words(analysis, told.differences)}
     assert lines["", "Scans that confirm"] == ("2", "3", False)
     assert lines["function Turner aisle", "Response"] == ("189 ms", "229 ms", True)
     assert lines["situation Northward, output 1", "Distance needed"] == ("2195 mm", "2259 mm", True)
@@ -258,7 +258,7 @@ def test_what_came_and_what_went_is_told_in_a_line_each() -> None:
     add = edits.AddSafetyPart(function=_id(plant, "Hall doors"), role="sensor", block="guard", name="Hatch",
                               place=_id(plant, "-K7"), key="ch6")  # fmt: skip
     plant = apply(plant, LIBRARY, add).plant
-    lines = {one.at: one for one in in_words(analyse(plant, LIBRARY), _told(plant)) if ", sensor" in one.at}
+    lines = {one.at: one for one in in_words(analyse(plant, LIBRARY), _told(plant).differences) if ", sensor" in one.at}
     assert {at.split(", ")[1]: (one.before, one.now, bool(one.row)) for at, one in lines.items()} == {
         "sensor Hall door 2": ("there", "", False), "sensor Hatch": ("", "there", True),
     }  # fmt: skip

@@ -72,6 +72,7 @@ SENDS: dict[str, Any] = {
     "restore": {"client": "x", "client_key": "x"},
     "mark": {"mark": "x"},
     "seals": {"controller": "c1", "password": "x", "client": "x", "client_key": "x"},
+    "device": {"do": "send", "password": "x", "client": "x", "client_key": "x"},
     "compare": {"types": ["tarnfell.di-16"]},
     "issue": {"name": "x", "headings": [{"text": "Tag", "key": "tag"}], "rows": []},
     "clip": {"ids": ["m1"]},

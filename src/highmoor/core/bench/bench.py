@@ -68,6 +68,7 @@ from highmoor.core.plant.rows import (
     Rail,
     Station,
 )
+from highmoor.core.project.scanner_device import as_devices_have_it
 
 _LAST_WORDS_NS = 100 * NS_A_MS
 _SEED = 42
@@ -160,7 +161,8 @@ class Bench:
         serve_partners(analysis, self.controllers, self.clock, self._hosts)
         self._masters = {network.id: self._connect(analysis, network) for network in plant.all(Network)}
         self.axes.begin(analysis, self.controllers)
-        self.safety = SafetyLive(plant, catalogue, self.clock, self.controllers, self.axes, self.signals.touched)
+        self.safety = SafetyLive(plant, catalogue, self.clock, self.controllers, self.axes, self.signals.touched,
+                                 as_devices_have_it(plant, self.built, catalogue))  # fmt: skip
         self.safety.begin(analysis)
         self.robots = RobotsLive(plant, self.axes, self.clock)
         self.robots.begin(analysis)
@@ -207,6 +209,8 @@ class Bench:
         tables = ("built_processes", "built_wires")
         if any(before.tables[name] != built.tables[name] for name in tables):
             self._begin_processes()
+        if before.tables["built_scanners"] != built.tables["built_scanners"]:
+            self.safety.devices_changed(as_devices_have_it(self.plant, built, self.catalogue))
 
     def parameter(self, station: str, key: str, value: Any = None) -> None:
         """Read a parameter in a device, or write it. Raises Refusal for what cannot be reached or is no value."""

@@ -629,6 +629,18 @@ class BuiltModule:
 
 
 @dataclass(frozen=True, slots=True)
+class BuiltScanner:
+    """What an area scanner has in itself: `copy` as it was sent there, by whom and when; nothing after a reset."""
+
+    id: str
+    scanner: Annotated[str, Tie(("scanners",))]
+    rank: str
+    at: str = ""
+    by: str = ""
+    copy: Json = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
 class BuiltProcess:
     """A piece of the process behind the plant: what it is, and with what it begins."""
 
@@ -682,6 +694,7 @@ Row: TypeAlias = (
     | BuiltLine
     | BuiltDevice
     | BuiltModule
+    | BuiltScanner
     | BuiltProcess
     | BuiltWire
 )
@@ -761,6 +774,7 @@ TABLES: dict[str, Table] = {
         _table("built_lines", "bl", BuiltLine, "built"),
         _table("built_devices", "bd", BuiltDevice, "built"),
         _table("built_modules", "bm", BuiltModule, "built"),
+        _table("built_scanners", "bs", BuiltScanner, "built"),
         _table("built_processes", "bp", BuiltProcess, "built"),
         _table("built_wires", "bw", BuiltWire, "built"),
     )

@@ -57,6 +57,7 @@ from highmoor.core.project.proof_edits import add_proof, refuse_if_record, void_
 from highmoor.core.project.replicate import replicate
 from highmoor.core.project.robot_edits import add_robot, meet_type
 from highmoor.core.project.safety_edits import add_function, add_part, name_parts, use_signal
+from highmoor.core.project.scanner_device import scanner_from_device
 from highmoor.core.project.scanner_edits import (
     add_plan_shape,
     add_scanner,
@@ -192,6 +193,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.AddSituation: add_situation,
     edits.AddPlanShape: add_plan_shape,
     edits.UseZone: use_zone,
+    edits.ScannerFromDevice: scanner_from_device,
     edits.AddProof: add_proof,
     edits.NameParts: name_parts,
     edits.VoidProof: void_proof,

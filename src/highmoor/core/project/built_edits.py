@@ -12,7 +12,7 @@ from highmoor.core.networks import fieldbus_of
 from highmoor.core.networks.strangers import built_of
 from highmoor.core.plant.change import with_value
 from highmoor.core.plant.ranks import ranks_between
-from highmoor.core.plant.rows import BuiltDevice, BuiltLine, BuiltModule, Module, Network, Rail, Station
+from highmoor.core.plant.rows import BuiltDevice, BuiltLine, BuiltModule, BuiltScanner, Module, Network, Rail, Station
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.set_fields import with_field
@@ -184,6 +184,7 @@ def as_configured(draft: Draft, edit: edits.AsConfigured) -> None:
                     )
                 )  # fmt: skip
     gone += (line.id for line in draft.plant.all(BuiltLine) if not ids or ids & {line.id, line.network})
+    gone += (row.id for row in draft.plant.all(BuiltScanner) if not ids or ids & {row.id, row.scanner})
     draft.remove(_once(gone))
     draft.put(*kept)
 

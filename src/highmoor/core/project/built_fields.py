@@ -21,6 +21,7 @@ from highmoor.core.plant.rows import (
     BuiltLine,
     BuiltModule,
     BuiltProcess,
+    BuiltScanner,
     BuiltWire,
     ChainLink,
     Module,
@@ -200,6 +201,7 @@ BUILT_FIELDS: dict[type[Any], Any] = {
     BuiltDevice: _device,
     BuiltLine: _line,
     BuiltModule: _module,
+    BuiltScanner: _none,
     BuiltProcess: _none,
     BuiltWire: _none,
 }

@@ -798,6 +798,13 @@ class DriveCopies(_Edit):
     keys: list[str] = Field(default=[], max_length=40)
 
 
+class ScannerFromDevice(_Edit):
+    """A scanner becomes as its device has it: how it is set up, its situations and zones."""
+
+    kind: Literal["scanner-from-device"] = "scanner-from-device"
+    scanner: RefId
+
+
 class SwapBuiltModules(_Edit):
     """Two modules behind a device change places as built."""
 
@@ -881,6 +888,7 @@ Edit = Annotated[
     | AddSituation
     | AddPlanShape
     | UseZone
+    | ScannerFromDevice
     | AddProof
     | NameParts
     | VoidProof

@@ -21,12 +21,13 @@ from highmoor.core.errors import HighmoorError, Refusal
 from highmoor.core.plant.change import Change
 from highmoor.core.plant.plant import Plant
 from highmoor.core.plant.ranks import is_rank
-from highmoor.core.plant.rows import TABLES, PinnedType, Seal, Table, row_values, table_of_id
+from highmoor.core.plant.rows import TABLES, BuiltScanner, PinnedType, Seal, Table, row_values, table_of_id
 from highmoor.core.plant.sound import row_problem
+from highmoor.core.project.scanner_device import held_to_fields
 from highmoor.core.project.stored import restored_row
 
 FORMAT = "highmoor-plant"
-SCHEMA_VERSION = 13
+SCHEMA_VERSION = 14
 OCTETS_AT_MOST = 64 * 1024 * 1024
 # Ten times a large plant: what is computed of it has to fit into memory as well.
 ROWS_AT_MOST = 100_000
@@ -76,6 +77,8 @@ UPGRADES: dict[int, dict[str, Callable[[dict[str, Any]], dict[str, Any]]]] = {
     11: {},
     # 13: seals; walks and faults among the records.
     12: {},
+    # 14: what scanners have in themselves.
+    13: {},
 }
 
 
@@ -174,6 +177,8 @@ def _held_to_fields(given: PlantFile) -> PlantFile:
         for n, row in enumerate(rows.values()):
             try:
                 kept = restored_row(given.plant, catalogue, row)
+                if isinstance(kept, BuiltScanner):
+                    held_to_fields(given.plant, catalogue, kept)
             except Refusal as refusal:
                 faults.append(Fault(f"{name}[{n}].{refusal.field}", refusal.reason))
                 if len(faults) >= 100:

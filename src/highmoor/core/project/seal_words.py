@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,7 +12,7 @@ from highmoor.core.numbers import shown
 from highmoor.core.plant.fields import FieldSpec
 from highmoor.core.project.fields import fields_of
 from highmoor.core.safety.seal.canonical import canonical, unset
-from highmoor.core.safety.seal.parts import SealTold, Unlike
+from highmoor.core.safety.seal.parts import Unlike
 
 # What follows, by its name in the seal: its label and its unit.
 _RESULTS = {
@@ -41,14 +42,14 @@ class DifferenceInWords:
     row: str
 
 
-def in_words(analysis: Analysis, told: SealTold) -> list[DifferenceInWords]:
-    """All differences from the last seal; of what came or went as a whole, one line."""
+def in_words(analysis: Analysis, differences: Sequence[Unlike]) -> list[DifferenceInWords]:
+    """All differences from the last seal, or of a device; of what came or went as a whole, one line."""
     lines: list[DifferenceInWords] = []
-    kept = {(one.device, one.at) for one in told.differences if one.before and one.now}
+    kept = {(one.device, one.at) for one in differences if one.before and one.now}
     # All of a place came or went where its kind or its role did.
-    whole = {(one.device, one.at) for one in told.differences if one.field in _ITS_KIND} - kept
+    whole = {(one.device, one.at) for one in differences if one.field in _ITS_KIND} - kept
     seen: set[tuple[str, str]] = set()
-    for one in told.differences:
+    for one in differences:
         place = one.device, one.at
         if place in whole:
             if place not in seen:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from highmoor.core.analysis.engine import Analysis
 from highmoor.core.errors import Refusal
@@ -21,10 +21,13 @@ _OPEN = {
 }  # fmt: skip
 
 
-def seal(analysis: Analysis, controller: str, *, at: str, by: str, revision: int, edited_last: bool) -> Draft:
+def seal(
+    analysis: Analysis, controller: str, *, at: str, by: str, revision: int, edited_last: bool,
+    also_open: Sequence[str] = (),
+) -> Draft:  # fmt: skip
     """The plant with a seal of a controller as it is. `at` is an instant, ISO 8601 in UTC; `edited_last` whether `by`
-    made the last edit of what is sealed. Raises Refusal where there is nothing to seal, where errors are open, where
-    two things cannot be told apart."""
+    made the last edit of what is sealed; `also_open` is what is open besides what the plant says. Raises Refusal
+    where there is nothing to seal, where errors are open, where two things cannot be told apart."""
     row = analysis.plant.get(controller, Controller)
     told: SealTold | None = analysis.result("controller.seal", controller)
     if told is None:
@@ -43,7 +46,7 @@ def seal(analysis: Analysis, controller: str, *, at: str, by: str, revision: int
         raise Refusal(f"Not before this is mended: {errors[0]}{more}", place=controller)
     draft = Draft(analysis.plant, analysis.catalogue)
     data = {"items": [[one.device, one.at, one.field, one.value, one.row] for one in tree.items],
-            "open": list(open_proofs(analysis, controller)), "edited_last": edited_last}  # fmt: skip
+            "open": [*open_proofs(analysis, controller), *also_open], "edited_last": edited_last}  # fmt: skip
     rank = draft.last_rank(Seal, controller)[0]
     draft.put(Seal(draft.new_id("seals"), controller, at, rank, by, revision, tree.fingerprint(), data))
     return draft

@@ -22,6 +22,7 @@ from highmoor.server.api import (
     programs,
     robots,
     safety,
+    scanner_devices,
     scans,
     seals,
     session,
@@ -37,5 +38,6 @@ install(api)
 for router in (
     session, plants, editing, views, catalogue, files, lists, copying, history, members, figures, bench, scans,
     signal_files, image, programs, motion, robots, safety, seals,
+    scanner_devices,
 ):  # fmt: skip
     api.add_router("", router.router)

@@ -17,6 +17,7 @@ from highmoor.core.safety.seal.parts import SealTold
 from highmoor.server.api.access import member, opened, user_of
 from highmoor.server.api.editing import answered
 from highmoor.server.api.problems import Forbidden
+from highmoor.server.api.scanner_devices import open_of_devices
 from highmoor.server.api.shapes import ClientKey, ClientName, EditOut, Problem, Shape
 from highmoor.server.plants import Asked, OpenPlant
 from highmoor.server.report.facts import facts_of
@@ -67,10 +68,14 @@ def seal(request: HttpRequest, key: str, controller: str) -> SealOut:
         if told is None:
             raise Refusal("The seal could not be computed; the findings say where.", place=controller)
         return SealOut(
-            revision=held.revision, told=told, differences=in_words(held.analysis, told),
-            since=_since(held, told), open=list(open_proofs(held.analysis, controller)), may=role in _MAY_SEAL,
+            revision=held.revision, told=told, differences=in_words(held.analysis, told.differences),
+            since=_since(held, told), open=_open(held, controller), may=role in _MAY_SEAL,
             asks=user_of(request).has_usable_password(),
         )  # fmt: skip
+
+
+def _open(held: OpenPlant, controller: str) -> list[str]:
+    return [*open_proofs(held.analysis, controller), *open_of_devices(held, controller)]
 
 
 def _since(held: OpenPlant, told: SealTold) -> list[SinceOut]:
@@ -98,7 +103,8 @@ def report(request: HttpRequest, key: str, controller: str) -> HttpResponse:
     with held.lock:
         row = held.plant.get(controller, Controller)
         context = {
-            "facts": facts_of(held.analysis, row), "plant": held.project.name, "revision": held.revision,
+            "facts": facts_of(held.analysis, row, _open(held, controller)), "plant": held.project.name,
+            "revision": held.revision,
             "at": datetime.now(UTC).strftime("%Y-%m-%d %H:%M UTC"), "by": user_of(request).get_username(),
         }  # fmt: skip
     answer = HttpResponse(render_to_string("safety_report.html", context))
@@ -125,4 +131,6 @@ def make_seal(request: HttpRequest, key: str, wanted: SealIn) -> EditOut:
     # The password goes no further: neither into the journal nor into what tells one request from another.
     asked = Asked.of(user, wanted.client, wanted.client_key, "seal", wanted.controller)
     at = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
-    return answered(held, held.seal(asked, wanted.controller, at), request)
+    with held.lock:
+        also_open = tuple(open_of_devices(held, wanted.controller))
+        return answered(held, held.seal(asked, wanted.controller, at, also_open), request)

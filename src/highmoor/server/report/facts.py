@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -25,7 +25,7 @@ from highmoor.core.plant.rows import (
 )
 from highmoor.core.project.reporting import label_of
 from highmoor.core.project.seal_words import DifferenceInWords, in_words
-from highmoor.core.project.sealing import open_errors, open_proofs
+from highmoor.core.project.sealing import open_errors
 from highmoor.core.safety.fault_plan import FaultTold
 from highmoor.core.safety.fields import places_of_controller
 from highmoor.core.safety.proofs import ProofsTold, RecordTold
@@ -112,22 +112,23 @@ class ReportFacts:
     open: tuple[str, ...]
 
 
-def facts_of(analysis: Analysis, controller: Controller) -> ReportFacts:
-    """What there is to say of a controller."""
+def facts_of(analysis: Analysis, controller: Controller, open_ones: Iterable[str]) -> ReportFacts:
+    """What there is to say of a controller, with what is open."""
     seal: SealTold | None = analysis.result("controller.seal", controller.id)
     if seal is None:
         raise Refusal("The seal could not be computed; the findings say where.", place=controller.id)
     plant = analysis.plant
     return ReportFacts(
         controller.name, seal, grouped(seal.fingerprint),
-        tuple((one.name, grouped(one.hash), one.state) for one in seal.devices), tuple(in_words(analysis, seal)),
+        tuple((one.name, grouped(one.hash), one.state) for one in seal.devices),
+        tuple(in_words(analysis, seal.differences)),
         tuple(_function(analysis, one) for one in plant.children(SafetyFunction, controller.id)
               if analysis.result("function.proofs", one.id) is not None),
         tuple(_modules(analysis, controller)),
         tuple(_scanner(analysis, one) for one in plant.children(Scanner, controller.id)
               if analysis.result("scanner.told", one.id) is not None),
         tuple(open_errors(analysis, analysis.result("controller.covered", controller.id))),
-        tuple(open_proofs(analysis, controller.id)),
+        tuple(open_ones),
     )  # fmt: skip
 
 

@@ -45,7 +45,7 @@ from highmoor.core.plant.rows import (
 )
 from highmoor.core.safety.logic import Feedback, FunctionState, OutputState
 from highmoor.core.safety.scanner.shapes import ring_of, shape_problem
-from highmoor.core.safety.scanner.types import beam_of, scanner_set
+from highmoor.core.safety.scanner.types import ScannerSet, beam_of, scanner_set
 from highmoor.core.safety.settings import BRAKING, TORQUE_BLOCKS, is_safe, safe_part_of, watchdog_of
 from highmoor.core.signals.path import SignalPath
 
@@ -81,6 +81,8 @@ class ControllerSafety:
     axes: AxesLive
     row: Controller
     device: DeviceType
+    # The plant with every scanner as it has it in itself.
+    in_devices: Plant
     inputs: dict[str, InputModule] = field(default_factory=dict)
     outputs: dict[str, OutputModule] = field(default_factory=dict)
     contacts: dict[str, Contacts] = field(default_factory=dict)
@@ -248,24 +250,8 @@ class ControllerSafety:
             self.actuators[part.id] = ((module.id, part.key), made)
 
     def _scanner(self, row: Scanner) -> SimulatedScanner:
-        """A scanner with its zones as they are in the device, and what its outputs are wired to."""
-        of = scanner_set(row.type, row.settings)
-        shapes = self.plant.children(PlanShape, row.id)
-        lines = [one.settings.get("points", ()) for one in shapes if one.kind in ("wall", "guard")]
-        x, y = beam_of(of, [wall for line in lines for wall in pairwise(line)])
-        of = replace(of, x=x, y=y)
-        walls = walls_by_ray(of, lines)
-        reach: dict[str, tuple[float, ...]] = {}
-        for zone in self.plant.children(Zone, row.id):
-            ring = ring_of(zone.settings.get("shape") or {}, (of.x, of.y))
-            if ring and not shape_problem(ring):
-                reach[zone.id] = zone_by_ray(of, ring, walls)
-        situations = tuple(
-            WatchedSituation(one.id, one.select, {
-                use.output: reach.get(use.zone or "") for use in self.plant.children(ZoneUse, one.id)
-            })
-            for one in self.plant.children(Situation, row.id)
-        )  # fmt: skip
+        """A scanner with what it has in itself, and what its outputs are wired to."""
+        of, walls, situations = self._configured(row)
         outputs = {n: ScannerOutput() for n in range(1, of.outputs + 1)}
         for part in (self.plant.get(i, SafetyPart) for i in self.plant.referring("safety_parts", "device", row.id)):
             contacts, output = self.contacts.get(part.id), outputs.get(part.settings.get("output", 1))
@@ -279,6 +265,37 @@ class ControllerSafety:
 
                 output.changed = changed
         return SimulatedScanner(self.clock, of, walls, situations, outputs)
+
+    def _configured(self, row: Scanner) -> tuple[ScannerSet, tuple[float, ...], tuple[WatchedSituation, ...]]:
+        """How it is set up in the device, where each of its rays ends, and its situations.
+
+        It stands where it is configured to stand, among walls as they are configured; how far its zones go at each ray
+        is as it was sent there, whatever was moved since.
+        """
+        inside = self.in_devices
+        own = inside.get(row.id, Scanner)
+        sent, walls_sent = _standing(scanner_set(own.type, own.settings), inside.children(PlanShape, row.id))
+        reach: dict[str, tuple[float, ...]] = {}
+        for zone in inside.children(Zone, row.id):
+            ring = ring_of(zone.settings.get("shape") or {}, (sent.x, sent.y))
+            if ring and not shape_problem(ring):
+                reach[zone.id] = zone_by_ray(sent, ring, walls_sent)
+        situations = tuple(
+            WatchedSituation(one.id, one.select, {
+                use.output: reach.get(use.zone or "") for use in inside.children(ZoneUse, one.id)
+            })
+            for one in inside.children(Situation, row.id)
+        )  # fmt: skip
+        at = scanner_set(row.type, row.settings)
+        here = replace(sent, x=at.x, y=at.y, looks=at.looks)
+        return *_standing(here, self.plant.children(PlanShape, row.id)), situations
+
+    def devices_changed(self, in_devices: Plant) -> None:
+        """What scanners have in themselves is another now: those begin anew."""
+        before, self.in_devices = self.in_devices, in_devices
+        for key, scanner in self.scanners.items():
+            if _of_scanner(before, key) != _of_scanner(in_devices, key):
+                scanner.restart(*self._configured(self.plant.get(key, Scanner)))
 
     def _at_drive(self, part: SafetyPart, actuator: Actuator, axis: str) -> None:
         """It takes the supply of an axis's motor, from power-up on."""
@@ -368,3 +385,18 @@ class ControllerSafety:
         """The safe part has stopped: its outputs hear nothing any more."""
         for output in self.outputs.values():
             output.link.disconnect()
+
+
+def _standing(of: ScannerSet, shapes: list[PlanShape]) -> tuple[ScannerSet, tuple[float, ...]]:
+    """A scanner among walls: with where its beam begins, and where each of its rays ends."""
+    lines = [one.settings.get("points", ()) for one in shapes if one.kind in ("wall", "guard")]
+    x, y = beam_of(of, [wall for line in lines for wall in pairwise(line)])
+    of = replace(of, x=x, y=y)
+    return of, walls_by_ray(of, lines)
+
+
+def _of_scanner(plant: Plant, scanner: str) -> list[Any]:
+    situations = plant.children(Situation, scanner)
+    uses = [use for one in situations for use in plant.children(ZoneUse, one.id)]
+    shapes = plant.children(PlanShape, scanner)
+    return [plant.find(scanner), *situations, *plant.children(Zone, scanner), *uses, *shapes]

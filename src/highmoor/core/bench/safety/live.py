@@ -41,6 +41,8 @@ class SafetyLive:
     axes: AxesLive
     # Terminals at which something is: contacts, and buttons that were pressed.
     touched: set[str]
+    # As every scanner has it in itself.
+    in_devices: Plant
     of: dict[str, ControllerSafety] = field(default_factory=dict)
     # By the actuators whose stops are measured.
     ten: dict[str, TenStops] = field(default_factory=dict)
@@ -53,10 +55,16 @@ class SafetyLive:
             safe = device is not None and device.safety is not None
             if device and safe and any(self._safe_modules(row)):
                 made = self.of[row.id] = ControllerSafety(
-                    analysis, self.clock, self.controllers[row.id], self.axes, row, device
+                    analysis, self.clock, self.controllers[row.id], self.axes, row, device, self.in_devices
                 )
                 self.touched |= made.sensed
                 made.begin()
+
+    def devices_changed(self, in_devices: Plant) -> None:
+        """Something was sent to scanners, or they were reset: those begin anew with what they have now."""
+        self.in_devices = in_devices
+        for one in self.of.values():
+            one.devices_changed(in_devices)
 
     def _safe_modules(self, row: Controller) -> Iterator[Module]:
         return (m for m in modules_behind(self.plant, row.id) if is_safe(self.catalogue.find(m.type)))

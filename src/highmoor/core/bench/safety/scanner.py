@@ -101,6 +101,20 @@ class SimulatedScanner:
         if self.situations:
             self.select(self.situations[0].select)
 
+    def restart(self, of: ScannerSet, walls: tuple[float, ...], situations: tuple[WatchedSituation, ...]) -> None:
+        """It has something else in itself now and begins anew, with the inputs it has: its outputs are off until it
+        has seen that nobody is there."""
+        self.of, self.walls, self.situations = of, walls, situations
+        self._wrong = 0
+        for output in self.outputs.values():
+            output.wants, output.due = False, self.clock.now_ns
+            self._set(output, on=False)
+        self._watch(None)
+        if self.pattern:
+            self.select(self.pattern)
+        else:
+            self.begin()
+
     # ── its inputs
 
     def select(self, pattern: str) -> None:

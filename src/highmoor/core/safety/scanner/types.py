@@ -55,6 +55,10 @@ TYPES: dict[str, ScannerType] = {
 }  # fmt: skip
 
 
+# With which each comes, as its data sheet says: everybody knows it, so it has to go.
+FACTORY_PASSWORDS: dict[str, str] = {"ws-3": "wyndrake", "ws-5": "wyndrake", OWN: "setup"}
+
+
 @dataclass(frozen=True, slots=True)
 class ScannerSet:
     """A scanner as it is set up: where it stands (x to the right, y up), which way it looks (degrees clockwise from

@@ -191,6 +191,7 @@ BEARING: Mapping[str, Mapping[str, Bearing]] = {
             "built_devices": ("id", "network", "rank", "station", "name", "type", "address", "there", "powered",
                               "cable", "rail", "facts", "model", "settings"),
             "built_modules": ("id", "device", "rank", "type", "module", "there", "settings"),
+            "built_scanners": ("id", "scanner", "rank", "at", "by", "copy"),
             "built_processes": ("id", "model", "rank", "name", "settings"),
             "built_wires": ("id", "process", "end", "module", "channel", "rank"),
         }.items()

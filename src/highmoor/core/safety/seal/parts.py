@@ -100,7 +100,7 @@ def _sealed(reader: Reader, root: str) -> SealTold:
     )
     # By the fingerprint, whatever was kept beside it.
     whole = fingerprint == seal.fingerprint
-    differences = () if whole else tuple(_differences(kept, tree.items))
+    differences = () if whole else tuple(differences_of(kept, tree.items))
     return SealTold("whole" if whole else "broken", fingerprint, devices, differences, tree.alike, _kept(seal))
 
 
@@ -124,7 +124,8 @@ def _device(name: str, hashed: str, own: list[Item], state: Any) -> DeviceSeal:
     return DeviceSeal(name, row, hashed, len({one.at for one in own}), state)
 
 
-def _differences(was: Iterable[Item], now: Iterable[Item]) -> Iterator[Unlike]:
+def differences_of(was: Iterable[Item], now: Iterable[Item]) -> Iterator[Unlike]:
+    """What is another, and what is only before or only now, by device and place."""
     before = {(one.device, one.at, one.field): one for one in was}
     after = {(one.device, one.at, one.field): one for one in now}
     for place in sorted({*before, *after}):
