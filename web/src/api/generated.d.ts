@@ -13462,6 +13462,8 @@ export interface components {
             pattern: string;
             /** Situation */
             situation: string | null;
+            /** Situation Name */
+            situation_name: string;
             /** Outputs */
             outputs: {
                 [key: string]: boolean;

@@ -257,10 +257,9 @@ export class PlantStore {
     await this.load();
   }
 
-  /** Seal a controller as it is. Refused: the problem is thrown; a password is not kept to be sent again. */
-  async seal(controller: string, password: string): Promise<void> {
-    const body = { controller, password, client: this.client, client_key: crypto.randomUUID() };
-    this.arrived(got(await http.POST('/api/plants/{key}/seals', { ...this.path, body })));
+  /** Something done once, as what takes a password: refused, the problem is thrown, and it is not sent again by itself. */
+  async once(send: (as: { client: string; client_key: string }) => Promise<Step>): Promise<void> {
+    this.arrived(await send({ client: this.client, client_key: crypto.randomUUID() }));
   }
 
   /** A step of the journal, from an answer or from the stream, applied in order of revisions. */

@@ -92,6 +92,8 @@ class ScannerLiveOut(Shape):
 
     pattern: str
     situation: str | None
+    # In the device: it need not be configured any more.
+    situation_name: str
     outputs: dict[str, bool]
     person: list[float] | None
     walked_ms: float

@@ -11,7 +11,7 @@ from highmoor.core.bench.safety.controller import ControllerSafety
 from highmoor.core.bench.safety.scanner import LEG_RADIUS_MM, XY, SimulatedScanner
 from highmoor.core.errors import Refusal
 from highmoor.core.numbers import fraction_at
-from highmoor.core.plant.rows import PlanShape, SafetyPart
+from highmoor.core.plant.rows import PlanShape, SafetyPart, Situation
 from highmoor.core.safety.scanner.shapes import read_points
 from highmoor.core.safety.scanner.types import off_line
 
@@ -46,6 +46,7 @@ def scanner_seen(one: ControllerSafety, key: str) -> dict[str, Any]:
     return {
         "pattern": scanner.pattern,
         "situation": scanner.situation.id if scanner.situation else None,
+        "situation_name": _called(one, scanner),
         "outputs": {str(n): output.on for n, output in scanner.outputs.items()},
         "person": list(person.at(now)) if person else None,
         "walked_ms": (now - began) / NS_A_MS,
@@ -54,6 +55,12 @@ def scanner_seen(one: ControllerSafety, key: str) -> dict[str, Any]:
         ] if person else [],
         "left_mm": _left(one, key),
     }  # fmt: skip
+
+
+def _called(one: ControllerSafety, scanner: SimulatedScanner) -> str:
+    """What its situation is called in the device: it need not be configured any more."""
+    row = one.in_devices.find(scanner.situation.id) if scanner.situation else None
+    return row.name if isinstance(row, Situation) else ""
 
 
 def _left(one: ControllerSafety, key: str) -> float | None:

@@ -7,6 +7,7 @@
   import NameParts from '../NameParts.svelte';
   import AddScanner from './AddScanner.svelte';
   import Around from './Around.svelte';
+  import Device from './Device.svelte';
   import Plan from './Plan.svelte';
   import { ScannerWork } from './scannerWork.svelte';
   import Situations from './Situations.svelte';
@@ -117,8 +118,7 @@
     >
     <span class="wide"></span>
     <span class="scans"
-      >confirmed by
-      <button
+      ><button
         class="plain"
         aria-label="One scan less"
         disabled={!plant.mayEdit || told.scans < 2}
@@ -146,6 +146,7 @@
         onleave={() => (naming = false)}
       />{/key}
   {/if}
+  {#key own.id}<Device {work} />{/key}
   <div class="main">
     <div>
       <Plan

@@ -26,9 +26,7 @@
   const own = $derived(work.current);
   const told = $derived(plant.bench.running && own ? live.told?.scanners[own.id] : undefined);
   const bits = $derived(told ? told.pattern.split('') : []);
-  const situation = $derived(
-    work.situations.find((one) => one.id === told?.situation)?.name ?? 'none: all off',
-  );
+  const situation = $derived(told?.situation ? told.situation_name : 'none: all off');
   const guard = $derived(
     work.situation
       ? plant

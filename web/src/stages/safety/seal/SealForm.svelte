@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { Problem } from '../../../api/client';
+  import { got, http, Problem } from '../../../api/client';
   import { focused } from '../../../kit/focus';
   import InlineForm from '../../../kit/InlineForm.svelte';
   import type { PlantStore } from '../../../plant/store.svelte';
@@ -28,7 +28,15 @@
   async function make() {
     problem = '';
     try {
-      await plant.seal(controller, password);
+      await plant.once(async (as) => {
+        const body = { controller, password, ...as };
+        return got(
+          await http.POST('/api/plants/{key}/seals', {
+            params: { path: { key: plant.key } },
+            body,
+          }),
+        );
+      });
       onleave();
     } catch (refused) {
       problem = refused instanceof Problem ? refused.message : 'The server cannot be reached.';
