@@ -441,6 +441,9 @@ def _scanner(draw: Any, plant: Plant) -> edits.Edit:
     zone: Any = draw(st.sampled_from(["protective", "warning"]))
     kind: Any = draw(st.sampled_from(["hazard", "wall", "guard", "open"]))
     only = draw(st.none() | st.just(situation))
+    what: Any = draw(st.sampled_from(["select", "enable", "output"]))
+    role = draw(st.sampled_from(["select1", "enable", "output2", "output9"]))
+    there = draw(st.sampled_from([{}, {"place": some(draw, plant, Module), "key": "ch0"}]))
     settings = draw(st.sampled_from([{"settings.scans": 4}, {"settings.looks": 90}, {"settings.height": 350}]))
     return draw(
         st.sampled_from(
@@ -452,6 +455,8 @@ def _scanner(draw: Any, plant: Plant) -> edits.Edit:
                 edits.UseZone(situation=situation, output=1, zone=draw(st.none() | st.just(some(draw, plant, Zone)))),
                 edits.SetFields(ids=[some(draw, plant, Zone)], values={"settings.shape": shape}),
                 edits.SetFields(ids=[scanner], values=settings),
+                edits.NameScanner(scanner=scanner, what=what, pattern="{scanner}{n}{zone}", **there),
+                edits.UseSignal(of=scanner, role=role, signal=draw(st.none() | st.just(some(draw, plant, Signal)))),
             ]
         )
     )

@@ -34,6 +34,7 @@ from highmoor.core.safety.pair_checks import PAIR_CHECKS
 from highmoor.core.safety.part_checks import PART_CHECKS
 from highmoor.core.safety.proof_checks import PROOF_CHECKS
 from highmoor.core.safety.scanner import parts as scanner_parts
+from highmoor.core.safety.scanner import signals as scanner_signals
 from highmoor.core.safety.scanner import walk as scanner_walk
 from highmoor.core.safety.scanner.checks import SCANNER_CHECKS
 from highmoor.core.safety.seal import parts as seal_parts
@@ -82,6 +83,7 @@ PARTS: tuple[Part, ...] = (
     *safety_proofs.PARTS,
     *scanner_parts.PARTS,
     *scanner_walk.PARTS,
+    *scanner_signals.PARTS,
     *safety_document.PARTS,
     *fault_plan.PARTS,
     *seal_parts.PARTS,
@@ -130,6 +132,7 @@ CHECKS: tuple[Check, ...] = (
     *PAIR_CHECKS,
     *PROOF_CHECKS,
     *SCANNER_CHECKS,
+    *scanner_signals.SIGNAL_CHECKS,
     *seal_parts.SEAL_CHECKS,
 )
 

@@ -30,6 +30,7 @@ from highmoor.core.plant.rows import (
     Robot,
     SafetyFunction,
     SafetyPart,
+    Scanner,
     Signal,
     Station,
     Use,
@@ -241,7 +242,7 @@ def _word_place(given: Any) -> str:
 
 
 def use_fields(plant: Plant, catalogue: Catalogue, row: Use) -> tuple[FieldSpec, ...]:
-    of: Axis | SafetyFunction | SafetyPart | None = plant.find(row.of)
+    of: Axis | SafetyFunction | SafetyPart | Scanner | None = plant.find(row.of)
     if isinstance(of, SafetyPart):
         of = plant.find(of.function)
     signals = tuple(Choice(s.id, s.name) for s in plant.children(Signal, of.controller)) if of else ()

@@ -506,10 +506,10 @@ class SafetyPart:
 @dataclass(frozen=True, slots=True)
 class Use:
     """What a signal is to something: of an axis, which word of its drive it is; of a safety function its reset or
-    start, of a part of one its feedback."""
+    start, of a part of one its feedback, of a scanner which of its inputs it drives or which output it reads."""
 
     id: str
-    of: Annotated[str, Ref(("axes", "functions", "safety_parts"), owner=True)]
+    of: Annotated[str, Ref(("axes", "functions", "safety_parts", "scanners"), owner=True)]
     signal: Annotated[str, Ref(("signals",))]
     role: str
     rank: str

@@ -66,6 +66,7 @@ from highmoor.core.project.scanner_edits import (
     trace_zone,
     use_zone,
 )
+from highmoor.core.project.scanner_signals import name_scanner
 from highmoor.core.project.set_fields import with_field
 from highmoor.core.project.signal_edits import add_signals, follow_orders, link_signal, orders_on, scale_link
 from highmoor.core.project.signal_tables.taking import take_signals
@@ -198,6 +199,7 @@ _HANDLERS: dict[type[Any], Callable[[Draft, Any], None]] = {
     edits.NameParts: name_parts,
     edits.VoidProof: void_proof,
     edits.UseSignal: use_signal,
+    edits.NameScanner: name_scanner,
     edits.AddCommandProfile: add_command_profile,
     edits.NameWords: name_words,
     edits.WriteMoveProgram: write_move_program,

@@ -610,6 +610,19 @@ class UseSignal(_Edit):
     signal: RefId | None = None
 
 
+class NameScanner(_Edit):
+    """Signals for what of a scanner has none yet: for its inputs that select, for its enable, or for its outputs that
+    no safe input reads. `pattern` holds `{scanner}`, `{n}`, `{situation}`, `{zone}`; from `place` and `key` on they are
+    linked to channels that are free."""
+
+    kind: Literal["name-scanner"] = "name-scanner"
+    scanner: RefId
+    what: Literal["select", "enable", "output"]
+    pattern: str = Field(min_length=1, max_length=120)
+    place: RefId | None = None
+    key: str | None = Field(default=None, max_length=80)
+
+
 class AddCommandProfile(_Edit):
     """A profile made from a base, to be used for as many axes as there are."""
 
@@ -891,6 +904,7 @@ Edit = Annotated[
     | ScannerFromDevice
     | AddProof
     | NameParts
+    | NameScanner
     | VoidProof
     | UseSignal
     | AddCommandProfile

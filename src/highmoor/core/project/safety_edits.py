@@ -23,6 +23,7 @@ from highmoor.core.plant.rows import (
 )
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.project.scanner_signals import of_a_kind, scanner_roles
 from highmoor.core.project.signal_edits import add_signals
 from highmoor.core.project.signal_names import SignalNames
 from highmoor.core.safety.settings import BLOCKS
@@ -87,23 +88,33 @@ def _wired(draft: Draft, edit: edits.AddSafetyPart) -> tuple[str | None, str]:
     return place.id, next((key for key in keys if (place.id, key) not in taken), keys[0] if keys else "")
 
 
+def _roles(of: SafetyFunction | SafetyPart | Scanner) -> tuple[str, ...]:
+    if isinstance(of, Scanner):
+        return scanner_roles(of)
+    if isinstance(of, SafetyFunction):
+        return FUNCTION_ROLES
+    return PART_ROLES if of.role == "actuator" else ()
+
+
 def use_signal(draft: Draft, edit: edits.UseSignal) -> None:
     """A signal in a role, instead of the one that had it; none takes it away. Raises Refusal for a role that nothing
     of the kind has, and for another controller's signal."""
     of = draft.plant.get(draft.resolve(edit.of), object)
-    if not isinstance(of, SafetyFunction | SafetyPart):
-        raise Refusal("Signals are used so by safety functions and their actuators.", place=edit.of)
-    roles = FUNCTION_ROLES if isinstance(of, SafetyFunction) else PART_ROLES if of.role == "actuator" else ()
+    if not isinstance(of, SafetyFunction | SafetyPart | Scanner):
+        raise Refusal("Signals are used so by safety functions, their actuators and scanners.", place=edit.of)
+    roles = _roles(of)
     if edit.role not in roles:
         raise Refusal(f"“{edit.role}” is nothing that a signal can be to {of.name}.", field="role", value=edit.role)
-    function = draft.plant.get(of.function, SafetyFunction) if isinstance(of, SafetyPart) else of
+    owner = draft.plant.get(of.function, SafetyFunction) if isinstance(of, SafetyPart) else of
     own = [use for use in draft.plant.children(Use, of.id) if use.role == edit.role]
     if edit.signal is None:
         draft.remove([use.id for use in own])
         return
     signal = draft.plant.get(draft.resolve(edit.signal), Signal)
-    if signal.controller != function.controller:
+    if signal.controller != owner.controller:
         raise Refusal(f"{signal.name} is another controller's.", place=signal.id, field="signal")
+    if isinstance(of, Scanner):
+        of_a_kind(draft, signal)
     if own:
         draft.put(dataclasses.replace(own[0], signal=signal.id))
         return

@@ -200,9 +200,8 @@ def _items(plant: Plant, catalogue: Catalogue, scanner: str) -> Iterator[Item]:
     """Of what is sealed of a scanner, what a device has of it."""
     items = list(Covering(PlainSight(plant, catalogue)).of_scanner(plant.get(scanner, Scanner)))
     own = next(item.device for item in items if item.row == scanner)
-    for item in items:
-        if item.device == own and item.field != "device" and item.at.split(" ")[0] not in ("hazard", "open"):
-            yield item
+    sent = {scanner, "", *(row.id for row in _owned(plant, scanner))}
+    yield from (item for item in items if item.device == own and item.field != "device" and item.row in sent)
 
 
 def scanner_from_device(draft: Draft, edit: edits.ScannerFromDevice) -> None:

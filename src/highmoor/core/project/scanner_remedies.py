@@ -12,12 +12,13 @@ from highmoor.core.analysis.findings import Finding
 from highmoor.core.errors import Refusal
 from highmoor.core.figures.safety.distance import least_height
 from highmoor.core.numbers import exact, plain, shown
-from highmoor.core.plant.rows import SafetyFunction, Scanner, Situation, Zone
+from highmoor.core.plant.rows import Link, SafetyFunction, Scanner, Situation, Zone
 from highmoor.core.project import edits
-from highmoor.core.project.remedy import Hand, Remedy
+from highmoor.core.project.remedy import Hand, Remedy, tried
 from highmoor.core.project.scanner_edits import free_select
 from highmoor.core.safety.scanner.checks import CRAWLS_MM
-from highmoor.core.safety.scanner.told import ZoneTold
+from highmoor.core.safety.scanner.signals import ScannerSignals
+from highmoor.core.safety.scanner.told import SituationTold, ZoneTold
 from highmoor.core.safety.scanner.types import LEAST_SCANS, scanner_set
 
 _AT_SCANNER: Hand = "in the project, and by hand at the machine"
@@ -108,10 +109,22 @@ def _contour(analysis: Analysis, found: Finding) -> Remedy:
 
 def _sooner(analysis: Analysis, found: Finding) -> Remedy:
     row = analysis.plant.get(found.places[0].id, Situation)
-    scanner = analysis.plant.get(row.scanner, Scanner)
-    of = scanner_set(scanner.type, scanner.settings)
-    lead = ceil(of.lead_ms)
+    told: SituationTold = analysis.result("situation.told", row.id)
+    lead = ceil(told.lead_ms)
     return _set(f"Select it {shown(plain(exact(lead)))} ms before", row.id, _AT_SCANNER, settings__lead_ms=lead)
+
+
+def _driven(analysis: Analysis, found: Finding) -> Remedy | None:
+    """Signals for all inputs that have none, at channels beside one that drives another."""
+    plant, scanner = analysis.plant, found.places[0].id
+    told: ScannerSignals = analysis.result("scanner.signals", scanner)
+    links = (link for one in told.inputs if one.signal for link in plant.children(Link, one.signal))
+    there = next((link for link in links if link.access != "reads"), None)
+    edit = edits.NameScanner(
+        scanner=scanner, what="select", pattern="{scanner} select {n}", place=there.place if there else None,
+        key=there.key if there else None,
+    )  # fmt: skip
+    return tried(analysis, found, Remedy("Make signals for its inputs", "in the project", edit))
 
 
 SCANNER_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
@@ -126,4 +139,5 @@ SCANNER_REMEDIES: dict[str, Callable[[Analysis, Finding], Remedy | None]] = {
     "SAF-313": _lower,
     "SAF-314": _contour,
     "SAF-316": _sooner,
+    "SAF-318": _driven,
 }

@@ -94,6 +94,8 @@ class ScannerLiveOut(Shape):
     situation: str | None
     # In the device: it need not be configured any more.
     situation_name: str
+    # The inputs, by number, that outputs of the controller drive.
+    driven: list[int]
     outputs: dict[str, bool]
     person: list[float] | None
     walked_ms: float

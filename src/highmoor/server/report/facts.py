@@ -215,7 +215,9 @@ def _corners(zone: ZoneTold) -> str:
 def _situation(
     analysis: Analysis, scanner: ScannerTold, row: Situation, zones: list[Zone], drawn: dict[str, ZoneTold]
 ) -> SituationFacts:  # fmt: skip
-    told: SituationTold = analysis.result("situation.told", row.id) or SituationTold((), (), "could not be computed")
+    told: SituationTold = analysis.result("situation.told", row.id) or SituationTold(
+        (), (), "could not be computed", 0.0
+    )
     letters = {zone.id: zone.letter for zone in zones}
     dashes = {zone.id: DASHES[n % len(DASHES)] for n, zone in enumerate(zones)}
     around = [

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, PlanShape, SafetyPart, Scanner, Situation, Zone
+from highmoor.core.plant.rows import Controller, Module, PlanShape, Rail, SafetyPart, Scanner, Situation, Zone
 from highmoor.core.project import edits
 from highmoor.core.safety.scanner.told import GuardTold, ScannerTold, SituationTold, ZoneTold
-from tests.core.safety.functions import SI, analysed, do, of, press, put, with_part
+from tests.core.safety.functions import SI, analysed, at, do, of, press, put, with_part
 
 HAZARD = [[-2000, -1500], [2000, -1500], [2000, -50], [-2000, -50]]
 WALLS = ([[-2000, -1500], [-2000, 9000]], [[2000, -1500], [2000, 9000]], [[-2000, -1500], [2000, -1500]])
@@ -48,6 +48,21 @@ def aisle(field: dict[str, Any] | None = None) -> Plant:
     return do(plant, edits.UseZone(situation=one(plant, Situation).id, output=1, zone=one(plant, Zone).id))
 
 
+def with_outputs(plant: Plant, *designations: str) -> Plant:
+    """Plain output modules behind the controller's last."""
+    rail = one(plant, Rail).id
+    for designation in designations:
+        plant = do(plant, edits.InsertModules(rail=rail, type="tarnfell.do-16"))
+        plant = put(plant, plant.children(Module, rail)[-1].id, designation=designation)
+    return plant
+
+
+def named(plant: Plant, what: Any, place: str = "", key: str = "ch0", pattern: str = "Eye{n}{situation}") -> Plant:
+    """Signals for what of the scanner has none, from a channel on."""
+    there = {"place": at(plant, place), "key": key} if place else {}
+    return do(plant, edits.NameScanner(scanner=one(plant, Scanner).id, what=what, pattern=pattern, **there))
+
+
 def told(plant: Plant) -> ScannerTold:
     result: ScannerTold = analysed(plant).result("scanner.told", one(plant, Scanner).id)
     return result
@@ -73,5 +88,5 @@ def without(plant: Plant, table: type[Any], /, **values: Any) -> Plant:
     return do(plant, edits.Remove(ids=rows))
 
 
-__all__ = ["FIELD", "HAZARD", "PlanShape", "SafetyPart", "aisle", "guard", "one", "scanner", "shaped", "situation",
-           "told", "with_shape", "without", "zone"]  # fmt: skip
+__all__ = ["FIELD", "HAZARD", "PlanShape", "SafetyPart", "aisle", "guard", "named", "one", "scanner", "shaped",
+           "situation", "told", "with_outputs", "with_shape", "without", "zone"]  # fmt: skip

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Scanner, Situation, Zone
+from highmoor.core.plant.rows import Controller, Scanner, Situation, Task, Zone
 from highmoor.core.project import edits
-from tests.core.safety.functions import do, of, put
-from tests.core.safety.scanner.aisle import FIELD, aisle, one, scanner, shaped, with_shape
+from tests.core.safety.functions import at, do, of, put
+from tests.core.safety.scanner.aisle import FIELD, aisle, named, one, scanner, shaped, with_outputs, with_shape
 
 Pair = tuple[Plant, Plant]
 
@@ -60,6 +60,29 @@ def _post() -> Plant:
     return with_shape(aisle(), "guard", [[-300, 1000], [300, 1000]])
 
 
+def _selected(places: tuple[str, str], enable: str = "", period: float = 250) -> Plant:
+    """Two inputs driven by outputs, in a task that is slow; its worst is a period and what it runs."""
+    plant = with_outputs(_two_situations("0100"), "-A1", "-A2")
+    plant = put(plant, next(task.id for task in plant.all(Task) if task.name == "Slow"), period_ms=period)
+    for number, place in enumerate(places, start=1):
+        plant = do(plant, edits.AddSignals(controller=one(plant, Controller).id, pattern=f"Sel{number}",
+                                           place=at(plant, place), key=f"ch{number}"))  # fmt: skip
+        plant = put(plant, of(plant, f"Sel{number}"), task=next(t.id for t in plant.all(Task) if t.name == "Slow"))
+        use = edits.UseSignal(of=one(plant, Scanner).id, role=f"select{number}", signal=of(plant, f"Sel{number}"))
+        plant = do(plant, use)
+    return named(plant, "enable", enable, "ch9") if enable else plant
+
+
+def _undriven() -> Plant:
+    plant = _selected(("-A1", "-A1"))
+    return do(plant, edits.UseSignal(of=one(plant, Scanner).id, role="select2"))
+
+
+def _wrong_way() -> Plant:
+    plant = _selected(("-A1", "-A1"))
+    return do(plant, edits.UseSignal(of=one(plant, Scanner).id, role="select1", signal=of(plant, "Reset")))
+
+
 WRONG: dict[str, Callable[[], Pair]] = {
     "SAF-301": lambda: (aisle(), shaped(aisle(), kind="polygon", points=[[0, 0], [900, 900], [900, 0], [0, 900]])),
     "SAF-302": lambda: (aisle(), _post()),
@@ -79,6 +102,9 @@ WRONG: dict[str, Callable[[], Pair]] = {
     "SAF-315": lambda: (aisle(), put(aisle(), of(aisle(), "Field"), device=None)),
     # 200 to switch over and 140 to answer.
     "SAF-316": lambda: (_lead(380), _lead(379)),
+    "SAF-317": lambda: (_selected(("-A1", "-A2"), enable="-A1"), _selected(("-A1", "-A2"))),
+    "SAF-318": lambda: (_selected(("-A1", "-A1")), _undriven()),
+    "SAF-319": lambda: (_selected(("-A1", "-A1")), _wrong_way()),
 }
 
-BY_HAND = {"SAF-301", "SAF-307", "SAF-308", "SAF-309", "SAF-315"}
+BY_HAND = {"SAF-301", "SAF-307", "SAF-308", "SAF-309", "SAF-315", "SAF-317", "SAF-319"}

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
-from itertools import pairwise
+from dataclasses import dataclass, field
 from typing import Any
 
 from highmoor.core.analysis.engine import Analysis
@@ -13,16 +12,12 @@ from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.controller import SimulatedController
 from highmoor.core.bench.rail import NS_A_MS
 from highmoor.core.bench.safety.contacts import Contacts
+from highmoor.core.bench.safety.driven import DrivenInputs
 from highmoor.core.bench.safety.inputs import InputPair
 from highmoor.core.bench.safety.outputs import Actuator, OutputChannels
 from highmoor.core.bench.safety.part import NEVER, At, Bit, FeedbackRun, FunctionRun, Heard, SafePartRun
-from highmoor.core.bench.safety.scanner import (
-    ScannerOutput,
-    SimulatedScanner,
-    WatchedSituation,
-    walls_by_ray,
-    zone_by_ray,
-)
+from highmoor.core.bench.safety.scanner import ScannerOutput, SimulatedScanner
+from highmoor.core.bench.safety.set_up import rows_of, set_up
 from highmoor.core.bench.safety.stopping import StopWatch
 from highmoor.core.bench.safety.telegrams import Telegrams
 from highmoor.core.catalogue.types import Catalogue, DeviceType
@@ -34,18 +29,13 @@ from highmoor.core.plant.rows import (
     Controller,
     Link,
     Module,
-    PlanShape,
     SafetyFunction,
     SafetyPart,
     Scanner,
-    Situation,
     Use,
-    Zone,
-    ZoneUse,
 )
 from highmoor.core.safety.logic import Feedback, FunctionState, OutputState
-from highmoor.core.safety.scanner.shapes import ring_of, shape_problem
-from highmoor.core.safety.scanner.types import ScannerSet, beam_of, scanner_set
+from highmoor.core.safety.scanner.signals import ENABLE, OUTPUT, SELECT
 from highmoor.core.safety.settings import BRAKING, TORQUE_BLOCKS, is_safe, safe_part_of, watchdog_of
 from highmoor.core.signals.path import SignalPath
 
@@ -91,6 +81,8 @@ class ControllerSafety:
     # Actuators by their parts' ids, each with the output it hangs on.
     actuators: dict[str, tuple[At, Actuator]] = field(default_factory=dict)
     scanners: dict[str, SimulatedScanner] = field(default_factory=dict)
+    # By their scanners, inputs that outputs of the controller drive.
+    driven: dict[str, DrivenInputs] = field(default_factory=dict)
     # Of actuators that stop an axis, how long that took.
     stops: dict[str, StopWatch] = field(default_factory=dict)
     part: SafePartRun = field(init=False)
@@ -118,6 +110,7 @@ class ControllerSafety:
             self._wire(part)
         for row in self.plant.children(Scanner, self.row.id):
             self.scanners[row.id] = self._scanner(row)
+            self._at_plain_channels(row, self.scanners[row.id])
         outputs = {(module, pair) for module, one in self.outputs.items() for pair in one.channels.on}
         runs = [self._run_of(one) for one in self._functions()]
         starts = {at for run in runs if run.start for at in run.outputs}
@@ -136,6 +129,8 @@ class ControllerSafety:
         self.part.begin()
         for scanner in self.scanners.values():
             scanner.begin()
+        for inputs in self.driven.values():
+            inputs.begin(self.clock)
 
     # ── putting up
 
@@ -251,7 +246,7 @@ class ControllerSafety:
 
     def _scanner(self, row: Scanner) -> SimulatedScanner:
         """A scanner with what it has in itself, and what its outputs are wired to."""
-        of, walls, situations = self._configured(row)
+        of, walls, situations = set_up(self.in_devices, self.plant, row)
         outputs = {n: ScannerOutput() for n in range(1, of.outputs + 1)}
         for part in (self.plant.get(i, SafetyPart) for i in self.plant.referring("safety_parts", "device", row.id)):
             contacts, output = self.contacts.get(part.id), outputs.get(part.settings.get("output", 1))
@@ -266,36 +261,40 @@ class ControllerSafety:
                 output.changed = changed
         return SimulatedScanner(self.clock, of, walls, situations, outputs)
 
-    def _configured(self, row: Scanner) -> tuple[ScannerSet, tuple[float, ...], tuple[WatchedSituation, ...]]:
-        """How it is set up in the device, where each of its rays ends, and its situations.
+    def _at_plain_channels(self, row: Scanner, scanner: SimulatedScanner) -> None:
+        """Its inputs at outputs of the controller, its outputs at plain inputs: where their signals are linked."""
+        uses = {use.role: use.signal for use in self.plant.children(Use, row.id)}
+        rail = self.controller.rail
+        for n, output in scanner.outputs.items():
+            there = self._terminal(uses.get(f"{OUTPUT}{n}"), inward=True)
+            if there is None or there in rail.safe:
+                continue
+            self.sensed.add(there)
+            before = output.changed
 
-        It stands where it is configured to stand, among walls as they are configured; how far its zones go at each ray
-        is as it was sent there, whatever was moved since.
-        """
-        inside = self.in_devices
-        own = inside.get(row.id, Scanner)
-        sent, walls_sent = _standing(scanner_set(own.type, own.settings), inside.children(PlanShape, row.id))
-        reach: dict[str, tuple[float, ...]] = {}
-        for zone in inside.children(Zone, row.id):
-            ring = ring_of(zone.settings.get("shape") or {}, (sent.x, sent.y))
-            if ring and not shape_problem(ring):
-                reach[zone.id] = zone_by_ray(sent, ring, walls_sent)
-        situations = tuple(
-            WatchedSituation(one.id, one.select, {
-                use.output: reach.get(use.zone or "") for use in inside.children(ZoneUse, one.id)
-            })
-            for one in inside.children(Situation, row.id)
-        )  # fmt: skip
-        at = scanner_set(row.type, row.settings)
-        here = replace(sent, x=at.x, y=at.y, looks=at.looks)
-        return *_standing(here, self.plant.children(PlanShape, row.id)), situations
+            def changed(on: bool, there: str = there, before: Any = before) -> None:
+                before(on)
+                rail.give(there, float(on))
+
+            output.changed = changed
+        at = {n: self._terminal(uses.get(f"{SELECT}{n}"), inward=False) for n in range(1, scanner.of.inputs + 1)}
+        terminals = {n: there for n, there in at.items() if there is not None}
+        if terminals:
+            self.driven[row.id] = DrivenInputs(scanner, rail, terminals, self._terminal(uses.get(ENABLE), inward=False))
+
+    def _terminal(self, signal: str | None, *, inward: bool) -> str | None:
+        """Where a signal is linked to a channel of the controller's own."""
+        links = (self.plant.get(i, Link) for i in self.plant.referring("links", "signal", signal or ""))
+        keys = (f"{link.place}.{link.key}" for link in links)
+        terminals = self.controller.rail.terminals
+        return next((key for key in keys if key in terminals and terminals[key].inward == inward), None)
 
     def devices_changed(self, in_devices: Plant) -> None:
         """What scanners have in themselves is another now: those begin anew."""
         before, self.in_devices = self.in_devices, in_devices
         for key, scanner in self.scanners.items():
-            if _of_scanner(before, key) != _of_scanner(in_devices, key):
-                scanner.restart(*self._configured(self.plant.get(key, Scanner)))
+            if rows_of(before, key) != rows_of(in_devices, key):
+                scanner.restart(*set_up(in_devices, self.plant, self.plant.get(key, Scanner)))
 
     def _at_drive(self, part: SafetyPart, actuator: Actuator, axis: str) -> None:
         """It takes the supply of an axis's motor, from power-up on."""
@@ -385,18 +384,3 @@ class ControllerSafety:
         """The safe part has stopped: its outputs hear nothing any more."""
         for output in self.outputs.values():
             output.link.disconnect()
-
-
-def _standing(of: ScannerSet, shapes: list[PlanShape]) -> tuple[ScannerSet, tuple[float, ...]]:
-    """A scanner among walls: with where its beam begins, and where each of its rays ends."""
-    lines = [one.settings.get("points", ()) for one in shapes if one.kind in ("wall", "guard")]
-    x, y = beam_of(of, [wall for line in lines for wall in pairwise(line)])
-    of = replace(of, x=x, y=y)
-    return of, walls_by_ray(of, lines)
-
-
-def _of_scanner(plant: Plant, scanner: str) -> list[Any]:
-    situations = plant.children(Situation, scanner)
-    uses = [use for one in situations for use in plant.children(ZoneUse, one.id)]
-    shapes = plant.children(PlanShape, scanner)
-    return [plant.find(scanner), *situations, *plant.children(Zone, scanner), *uses, *shapes]

@@ -47,6 +47,7 @@ def scanner_seen(one: ControllerSafety, key: str) -> dict[str, Any]:
         "pattern": scanner.pattern,
         "situation": scanner.situation.id if scanner.situation else None,
         "situation_name": _called(one, scanner),
+        "driven": sorted(one.driven[key].terminals) if key in one.driven else [],
         "outputs": {str(n): output.on for n, output in scanner.outputs.items()},
         "person": list(person.at(now)) if person else None,
         "walked_ms": (now - began) / NS_A_MS,

@@ -130,9 +130,7 @@ def _late(result: SituationTold, reader: Reader, root: str) -> Iterator[Finding]
     row = reader.row(root, Situation)
     if "lead_ms" not in row.settings:
         return
-    scanner = reader.row(row.scanner, Scanner)
-    of = scanner_set(scanner.type, scanner.settings)
-    lead, needed = number_at(row.settings, "lead_ms"), of.lead_ms
+    lead, needed = number_at(row.settings, "lead_ms"), result.lead_ms
     if lead < needed:
         yield finding("SAF-316", (root, "settings.lead_ms"), name=row.name, lead=shown(lead), needed=shown(needed))
 

@@ -32,6 +32,7 @@ from highmoor.core.safety.scanner.approach import (
 )
 from highmoor.core.safety.scanner.shapes import Point, ring_of, shape_problem
 from highmoor.core.safety.scanner.sight import NOTHING, Segment, bearing, in_sight, watched
+from highmoor.core.safety.scanner.signals import ScannerSignals
 from highmoor.core.safety.scanner.told import GuardTold, Ring, ScannerTold, SituationTold, ZoneTold
 from highmoor.core.safety.scanner.types import ScannerSet, beam_of, scanner_set
 from highmoor.core.safety.scanner.unwrapped import (
@@ -160,7 +161,14 @@ def _situation(reader: Reader, root: str) -> SituationTold:
     uses = {use.output: use for use in reader.children(ZoneUse, root)}
     outputs = sorted({*range(1, sight.of.outputs + 1), *uses})
     guards = tuple(_guard(reader, sight, hazard, row.scanner, n, uses.get(n)) for n in outputs)
-    return SituationTold(guards, rings_of(hazard), _select_problem(reader, row, sight.of))
+    return SituationTold(guards, rings_of(hazard), _select_problem(reader, row, sight.of),
+                         sight.of.lead_ms + _select_ms(reader, row.scanner))  # fmt: skip
+
+
+def _select_ms(reader: Reader, scanner: str) -> float:
+    """How long from the program to the scanner's inputs."""
+    signals: ScannerSignals | None = reader.part("scanner.signals", scanner)
+    return signals.select_ms if signals else 0.0
 
 
 def _select_problem(reader: Reader, row: Situation, of: ScannerSet) -> str:

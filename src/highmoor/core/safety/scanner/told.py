@@ -73,8 +73,10 @@ class GuardTold:
 
 @dataclass(frozen=True, slots=True)
 class SituationTold:
-    """A situation: its outputs in order, its hazards, and why it is not selected alone; "" where it is."""
+    """A situation: its outputs in order, its hazards, why it is not selected alone ("" where it is), and how long
+    before the motion it has to be selected at least: from the program on where signals drive the inputs."""
 
     guards: tuple[GuardTold, ...]
     hazards: tuple[Ring, ...]
     problem: str
+    lead_ms: float

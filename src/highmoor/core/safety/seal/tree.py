@@ -158,7 +158,8 @@ class Covering:
 
     def _uses(self, own: str, at: str, of: str) -> Iterator[Item]:
         for use in self._sees.children(Use, of):
-            yield from self._fields(own, f"{at}, {use.role} by {self._paths.of(use.signal)}", use)
+            role = f"{use.role} by {self._paths.of(use.signal)}"
+            yield from self._fields(own, f"{at}, {role}" if at else role, use)
 
     def _signals(self, own: str, devices: dict[str, Any]) -> Iterator[Item]:
         """The safe signals at the modules: found from there, so that no other signal is looked at."""
@@ -192,6 +193,7 @@ class Covering:
             yield from self._fields(name, at, situation)
             for use in self._sees.children(ZoneUse, situation.id):
                 yield from self._fields(name, f"{at}, output {use.output}", use)
+        yield from self._uses(name, "", scanner.id)
         # What stands around has no name: it is told apart by what it is and where.
         shapes = [(shape, tuple(self._fields(name, shape.kind, shape)))
                   for shape in self._sees.children(PlanShape, scanner.id)]  # fmt: skip

@@ -4,12 +4,12 @@
   import { shown } from '../../../kit/numbers';
   import type { PlantStore } from '../../../plant/store.svelte';
   import { router } from '../../../shell/router.svelte';
-  import NameParts from '../NameParts.svelte';
   import AddScanner from './AddScanner.svelte';
   import Around from './Around.svelte';
   import Device from './Device.svelte';
   import Plan from './Plan.svelte';
   import { ScannerWork } from './scannerWork.svelte';
+  import ScannerSignals from './ScannerSignals.svelte';
   import Situations from './Situations.svelte';
   import Unwrapped from './Unwrapped.svelte';
   import Tried from './Tried.svelte';
@@ -131,20 +131,15 @@
       >
       scans: answers within <strong class="mono">{shown(told.response_ms)} ms</strong></span
     >
-    {#if plant.mayEdit}
-      <button class="plain" onclick={() => (naming = !naming)}>Signals …</button>
-    {/if}
+    <button class="plain" aria-expanded={naming} onclick={() => (naming = !naming)}
+      >Signals …</button
+    >
     <button class="plain" aria-pressed={!chosen} onclick={() => work.open(own.id)}
       >Settings …</button
     >
   </div>
   {#if naming}
-    {#key own.id}<NameParts
-        {plant}
-        of={own.id}
-        usual={'{scanner} clear {output}'}
-        onleave={() => (naming = false)}
-      />{/key}
+    {#key own.id}<ScannerSignals {work} onleave={() => (naming = false)} />{/key}
   {/if}
   {#key own.id}<Device {work} />{/key}
   <div class="main">

@@ -63,7 +63,8 @@
           class="plain bit"
           aria-pressed={bit === '1'}
           aria-label="Input {n + 1}"
-          disabled={!plant.mayEdit}
+          title={told.driven.includes(n + 1) ? 'An output of the controller drives it' : undefined}
+          disabled={!plant.mayEdit || told.driven.includes(n + 1)}
           onclick={() => flip(n)}><i class:on={bit === '1'}></i>{n + 1}</button
         >
       {/each}
