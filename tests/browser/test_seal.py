@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import Page
 
@@ -121,3 +122,31 @@ def test_a_scanner_is_sent_by_its_password_compared_taken_over_and_reset(page: P
     page.fill("The same again", "gate-4-north")
     page.button("Send it")
     page.says("sent by demo", "output 1 on", "Northward")
+
+
+def test_a_scanner_is_selected_by_signals_that_are_made_by_a_pattern(page: Page) -> None:
+    page.go("/p/skelder/hardware")
+    page.click("[data-label='Slot 3: DO-16, -K3']")
+    page.find(".rail").send_keys("d")
+    page.says("Undo")
+    page.wait(lambda: len(page.all("[data-label*='DO-16']")) == 2, "there is no second one")
+    page.go("/p/skelder/safety/scanners")
+    page.button("Signals …")
+    # Beside the first one, whose channels are taken.
+    linked = Select(page.field("Linked to"))
+    next(o for o in reversed(linked.options) if o.text.startswith("-K") and "DO-16" in o.text).click()
+    page.button("Make the signals")
+    page.says("From the program to its inputs within")
+    page.choose("Signals for", "its outputs, plain")
+    page.choose("Linked to", "nothing yet")
+    page.button("Make the signals")
+    page.wait(lambda: "AisleEyeWarnsD" in page.find("[aria-label='Signal of output 2']").text, "it has no signal")
+    page.button("Download and run")
+    page.says("watches", "none: all off", "output 1 off")
+    assert page.find("[aria-label='Input 2']").get_attribute("disabled")
+    page.go("/p/skelder/live")
+    page.enter(".tools input", "AisleEyeSelectSouthward")
+    page.click("td button", "Write 1")
+    page.go("/p/skelder/safety/scanners")
+    page.says("output 1 on")
+    page.wait(lambda: "Southward" in page.find("section[aria-label='On the bench'] strong").text, "it is not selected")

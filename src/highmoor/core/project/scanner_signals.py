@@ -63,11 +63,15 @@ def name_scanner(draft: Draft, edit: edits.NameScanner) -> None:
 def _free(draft: Draft, end: End, signal: str, step: int) -> tuple[Link, int]:
     """The next channel at which no signal is, and the one after that."""
     taken = {draft.plant.get(one, Link).key for one in draft.plant.referring("links", "place", end.place.id)}
+    first = end.link(draft, signal, 0, None)
     for steps in range(step, step + _STEPS_AT_MOST):
-        link = end.link(draft, signal, steps, None)
+        try:
+            link = end.link(draft, signal, steps, None)
+        except Refusal:
+            break
         if link.key not in taken:
             return link, steps + 1
-    raise Refusal("No channel is free there.", field="key")
+    raise Refusal(f"Behind {first.key} there are not as many free channels.", field="key", value=first.key)
 
 
 def _wanted(draft: Draft, scanner: Scanner, what: str) -> Iterator[tuple[str, dict[str, str]]]:

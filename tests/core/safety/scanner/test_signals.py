@@ -76,7 +76,7 @@ def test_signals_are_made_by_a_pattern_at_channels_that_are_free() -> None:
         (lambda p: named(p, "select", pattern="{input}"), "not understood; there are {scanner}, {n}"),
         (lambda p: named(p, "select", DI, "ch4"), "driven by outputs"),
         (lambda p: named(p, "output", "-A1", "ch4"), "driven by outputs"),
-        (lambda p: named(p, "select", "-A1", "ch14"), "has no channel 16"),
+        (lambda p: named(p, "select", "-A1", "ch14"), "Behind ch14 there are not as many"),
         (lambda p: use(p, "select5", "Start"), "“select5” is nothing"),
         (lambda p: use(p, "select0", "Start"), "“select0” is nothing"),
         (lambda p: use(p, "output3", "Start"), "“output3” is nothing"),

@@ -77,7 +77,7 @@
 
 {#snippet pick(role: string, signal: string | null, label: string, aside: string)}
   <label
-    ><span>{label} <span class="quiet">{aside}</span></span>
+    ><span>{label}{aside ? ` · ${aside}` : ''}</span>
     <select
       aria-label="Signal of {label.toLowerCase()}"
       disabled={!plant.mayEdit}
@@ -96,7 +96,7 @@
       {#each told.inputs as input (input.role)}
         {@render pick(input.role, input.signal, `Input ${input.number}`, called(input.situations))}
       {/each}
-      {@render pick('enable', told.enable, 'Enable', 'takes over the inputs while on')}
+      {@render pick('enable', told.enable, 'Enable', 'inputs count while on')}
       {#each told.outputs as output (output.role)}
         {#if !safe.has(output.number)}
           {@render pick(
@@ -157,6 +157,7 @@
     color: var(--ink);
   }
   p {
+    order: 1;
     flex: 1 1 100%;
     font-size: var(--f-note);
     margin-top: var(--s3);
