@@ -114,8 +114,9 @@ def free_name(wanted: str, used: Set[str], *, of_type: bool = False) -> str:
     """
     if wanted.lower() not in used:
         return wanted
-    stem = wanted if of_type else wanted.rstrip("0123456789").rstrip() or wanted
-    joint = " " if " " in stem or of_type else ""
+    before = wanted if of_type else wanted.rstrip("0123456789") or wanted
+    stem = before.rstrip()
+    joint = " " if " " in stem or of_type or before != stem else ""
     number = 2
     while f"{stem}{joint}{number}".lower() in used:
         number += 1

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import re
+from typing import Any
 
 from highmoor.core.datatypes import SAFE_TYPE
 from highmoor.core.errors import Refusal
@@ -26,6 +27,7 @@ from highmoor.core.project.draft import Draft
 from highmoor.core.project.scanner_signals import of_a_kind, scanner_roles
 from highmoor.core.project.signal_edits import add_signals
 from highmoor.core.project.signal_names import SignalNames
+from highmoor.core.safety.scanner.types import scanner_set
 from highmoor.core.safety.settings import BLOCKS
 
 # What a signal may be to a function, and to an actuator of one.
@@ -56,7 +58,7 @@ def add_part(draft: Draft, edit: edits.AddSafetyPart) -> None:
         known = ", ".join(BLOCKS[edit.role])
         raise Refusal(f"“{edit.block}” is no kind of {edit.role}; there are {known}.", field="block", value=edit.block)
     place, key = _wired(draft, edit)
-    device: object = draft.plant.get(draft.resolve(edit.device), object) if edit.device else None
+    device: Any = draft.plant.get(draft.resolve(edit.device), object) if edit.device else None
     if device is not None and not isinstance(device, Station | Axis | Scanner):
         raise Refusal("A part is a station, an axis or a scanner.", place=edit.device or "", field="device")
     parts = draft.plant.children(SafetyPart, function.id)
@@ -65,11 +67,25 @@ def add_part(draft: Draft, edit: edits.AddSafetyPart) -> None:
     rank = draft.last_rank(SafetyPart, function.id)[0]
     row = SafetyPart(
         draft.new_id("safety_parts"), function.id, edit.role, name, rank, edit.block, place, key,
-        device.id if device else None,
+        device.id if device else None, settings=_at_output(draft, device, (place, key)),
     )  # fmt: skip
     draft.put(row)
     if edit.tag:
         draft.tags[edit.tag] = row.id
+
+
+def _at_output(
+    draft: Draft, device: Station | Axis | Scanner | None, wired: tuple[str | None, str]
+) -> dict[str, object]:  # fmt: skip
+    """Of a scanner the output that is wired there already, else the first that no part answers to yet."""
+    if not isinstance(device, Scanner):
+        return {}
+    parts = [draft.plant.get(i, SafetyPart) for i in draft.plant.referring("safety_parts", "device", device.id)]
+    there = [part.settings.get("output", 1) for part in parts if part.place and (part.place, part.key) == wired]
+    taken = {part.settings.get("output", 1) for part in parts}
+    free = (n for n in range(1, scanner_set(device.type, device.settings).outputs + 1) if n not in taken)
+    output = next(iter(there), None) or next(free, 1)
+    return {"output": output} if output != 1 else {}
 
 
 def _wired(draft: Draft, edit: edits.AddSafetyPart) -> tuple[str | None, str]:

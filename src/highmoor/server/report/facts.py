@@ -92,8 +92,16 @@ class ScannerFacts:
 
     name: str
     told: ScannerTold
+    rule: str
     zones: tuple[tuple[str, str, str], ...]
     situations: tuple[SituationFacts, ...]
+
+
+# By which rule of the standard its distance goes, as the figure tells them apart.
+_RULES: dict[str, str] = {
+    "parallel": "field parallel to the floor", "normal_2000": "upright field", "normal_1600": "upright field",
+    "normal_850": "upright field that sees an arm, not a hand",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -203,7 +211,7 @@ def _scanner(analysis: Analysis, row: Scanner) -> ScannerFacts:
     said = tuple((zone.letter, zone.kind, _corners(drawn[zone.id])) for zone in zones)
     situations = tuple(_situation(analysis, told, one, zones, drawn)
                        for one in analysis.plant.children(Situation, row.id))  # fmt: skip
-    return ScannerFacts(row.name, told, said, situations)
+    return ScannerFacts(row.name, told, _RULES.get(told.rule, ""), said, situations)
 
 
 def _corners(zone: ZoneTold) -> str:

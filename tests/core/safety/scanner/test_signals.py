@@ -10,7 +10,7 @@ from highmoor.core.bench.bench import Bench
 from highmoor.core.catalogue.builtin import BUILTIN
 from highmoor.core.errors import Refusal
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Link, Scanner, Signal, Situation, Task, Use, Zone
+from highmoor.core.plant.rows import Link, SafetyPart, Scanner, Signal, Situation, Task, Use, Zone
 from highmoor.core.project import edits
 from highmoor.core.safety.scanner.signals import ScannerSignals
 from highmoor.core.safety.seal.plain import PlainSight
@@ -223,3 +223,15 @@ def test_inputs_at_one_module_by_two_tasks_come_apart() -> None:
     assert told(here).apart_ms == 0
     fast = next(task.id for task in here.all(Task) if task.name == "Fast")
     assert told(put(here, of(here, "Sel2"), task=fast)).apart_ms > 200
+
+
+def test_a_part_has_the_output_of_a_scanner_that_is_wired_there_or_the_next() -> None:
+    plant = do(aisle(), edits.AddSafetyFunction(controller=of(aisle(), "HALL"), name="Other side"))
+    eye, function = one(plant, Scanner).id, of(plant, "Other side")
+    field = next(part for part in plant.all(SafetyPart) if part.name == "Field")
+    for key, output in ((field.key, 1), ("ch6", 2), ("ch6", 2), ("", 1)):
+        place = field.place if key else None
+        add = edits.AddSafetyPart(function=function, role="sensor", block="espe", device=eye, place=place, key=key)
+        plant = do(plant, add)
+        part = plant.children(SafetyPart, function)[-1]
+        assert part.settings.get("output", 1) == output

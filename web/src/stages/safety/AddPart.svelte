@@ -21,6 +21,7 @@
 
   const plant = untrack(() => work.plant);
   const own = untrack(() => work.current);
+  let block = $state(untrack(() => (role === 'sensor' ? 'emergency-stop' : 'sto')));
   const blocks = $derived(
     Object.entries(
       role === 'sensor' ? plant.catalogue.sensor_blocks : plant.catalogue.actuator_blocks,
@@ -32,6 +33,11 @@
   );
   const free = $derived(pairs.find((pair) => !taken.has(`${pair.module} ${pair.told.key}`)));
   const devices = $derived([
+    ...(role === 'sensor' && block === 'espe' && own
+      ? plant
+          .list('scanners', 'controller', own.controller)
+          .map((s) => ({ id: s.id, name: `scanner ${s.name}` }))
+      : []),
     ...(role === 'actuator' && own
       ? plant
           .list('axes', 'controller', own.controller)
@@ -46,7 +52,6 @@
       })),
   ]);
 
-  let block = $state(untrack(() => (role === 'sensor' ? 'emergency-stop' : 'sto')));
   /** Where somebody put it; until then the first pair that is free. */
   let put = $state<string | null>(null);
   const wired = $derived(put ?? (free ? `${free.module} ${free.told.key}` : ''));

@@ -25,6 +25,12 @@
   const plant = $derived(work.plant);
   const own = $derived(work.current);
   const told = $derived(plant.bench.running && own ? live.told?.scanners[own.id] : undefined);
+  /** Inputs whose signals go another way than over the controller's own outputs: here they are moved by hand. */
+  const elsewhere = $derived(
+    (own ? (plant.part('scanner.signals', own.id)?.inputs ?? []) : []).filter(
+      (one) => one.signal && !told?.driven.includes(one.number),
+    ),
+  );
   const bits = $derived(told ? told.pattern.split('') : []);
   const situation = $derived(told?.situation ? told.situation_name : 'none: all off');
   const guard = $derived(
@@ -74,6 +80,13 @@
         <span class="mono"><i class="lamp" class:on></i>output {n} {on ? 'on' : 'off'}</span>
       {/each}
     </div>
+    {#if elsewhere.length}
+      <p class="quiet">
+        Input {elsewhere.map((one) => one.number).join(', ')}: no output of the controller's own
+        rail drives
+        {elsewhere.length === 1 ? 'it' : 'them'}, so here hands do.
+      </p>
+    {/if}
     <div class="row">
       <button
         disabled={!plant.mayEdit || walks.length < 2}

@@ -2,7 +2,6 @@
   import { untrack } from 'svelte';
   import Empty from '../../../kit/Empty.svelte';
   import Mark from '../../../kit/Mark.svelte';
-  import { plural } from '../../../kit/numbers';
   import type { PlantStore } from '../../../plant/store.svelte';
   import { router } from '../../../shell/router.svelte';
   import { SealWork, grouped } from './seal.svelte';
@@ -132,10 +131,10 @@
         {/if}
       </section>
     {/if}
-    <section aria-label="To be proved">
-      <h2>To be proved on site</h2>
+    <section aria-label="Still open">
+      <h2>Still open</h2>
       {#if work.told.open.length}
-        <p class="quiet">{plural(work.told.open.length, 'proof')} open</p>
+        <p class="quiet">{work.told.open.length} open, kept with the seal</p>
         <ul>
           {#each work.told.open as text (text)}<li>{text}</li>{/each}
         </ul>
