@@ -1,8 +1,9 @@
-"""Counting patterns for names: `Bed{n}Temp`, `Valve{n:02}`."""
+"""Patterns for names: those that count, `Bed{n}Temp`, `Valve{n:02}`, and those with words put in, `{scanner} {n}`."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 
 from highmoor.core.errors import Refusal
 
@@ -23,3 +24,12 @@ def counted(pattern: str, start: int, step: int, count: int) -> list[str]:
 
 def _padded(number: int, width: str | None) -> str:
     return str(number).zfill(int(width)) if width else str(number)
+
+
+def worded(pattern: str, words: Mapping[str, str]) -> str:
+    """A pattern with words put in by their names in braces. Raises Refusal for a name that is none of them."""
+    rest = re.sub("|".join(f"{{{one}}}" for one in words), "", pattern)
+    if "{" in rest or "}" in rest:
+        known = ", ".join(f"{{{one}}}" for one in words)
+        raise Refusal(f"“{pattern}” is not understood; there are {known}.", field="pattern", value=pattern)
+    return re.sub(r"\{(\w+)\}", lambda found: words[found[1]], pattern)

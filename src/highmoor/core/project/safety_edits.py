@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import dataclasses
-import re
 from typing import Any
 
 from highmoor.core.datatypes import SAFE_TYPE
@@ -24,6 +23,7 @@ from highmoor.core.plant.rows import (
 )
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.project.patterns import worded
 from highmoor.core.project.scanner_signals import of_a_kind, scanner_roles
 from highmoor.core.project.signal_edits import add_signals
 from highmoor.core.project.signal_names import SignalNames
@@ -175,8 +175,4 @@ def _worded(draft: Draft, pattern: str, part: SafetyPart) -> str:
         "part": part.name, "function": draft.plant.get(part.function, SafetyFunction).name,
         "scanner": scanner.name if isinstance(scanner, Scanner) else "", "output": str(part.settings.get("output", 1)),
     }  # fmt: skip
-    rest = re.sub("|".join(f"{{{one}}}" for one in words), "", pattern)
-    if "{" in rest or "}" in rest:
-        known = ", ".join(f"{{{one}}}" for one in words)
-        raise Refusal(f"“{pattern}” is not understood; there are {known}.", field="pattern", value=pattern)
-    return re.sub(r"\{(\w+)\}", lambda found: words[found[1]], pattern)
+    return worded(pattern, words)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -10,6 +9,7 @@ from highmoor.core.errors import Refusal
 from highmoor.core.plant.rows import Link, SafetyPart, Scanner, Signal, Situation, Use, Zone, ZoneUse
 from highmoor.core.project import edits
 from highmoor.core.project.draft import Draft
+from highmoor.core.project.patterns import worded
 from highmoor.core.project.signal_edits import End, add_signals
 from highmoor.core.project.signal_names import SignalNames
 from highmoor.core.safety.scanner.signals import ENABLE, OUTPUT, SELECT, TYPES, roles_of
@@ -45,7 +45,7 @@ def name_scanner(draft: Draft, edit: edits.NameScanner) -> None:
     end = End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
     names, step = SignalNames(draft, scanner.controller), 0
     for role, words in wanted:
-        name = names.new(_worded(edit.pattern, words))
+        name = names.new(worded(edit.pattern, words))
         add_signals(draft, edits.AddSignals(controller=scanner.controller, pattern=name, tag=_MADE))
         signal = draft.tags.pop(_MADE)
         # By another task it would change at another instant than the inputs that are driven already.
@@ -99,11 +99,3 @@ def _zone_at(draft: Draft, situations: list[Situation], output: int) -> str:
     zones = {use.zone for use in uses}
     zone = draft.plant.find(next(iter(zones))) if len(zones) == 1 else None
     return zone.letter if isinstance(zone, Zone) else str(output)
-
-
-def _worded(pattern: str, words: dict[str, str]) -> str:
-    rest = re.sub("|".join(f"{{{one}}}" for one in words), "", pattern)
-    if "{" in rest or "}" in rest:
-        known = ", ".join(f"{{{one}}}" for one in words)
-        raise Refusal(f"“{pattern}” is not understood; there are {known}.", field="pattern", value=pattern)
-    return re.sub(r"\{(\w+)\}", lambda found: words[found[1]], pattern)
