@@ -129,6 +129,7 @@ def _safety(page: Page) -> None:
     page.click("[aria-label='Draw zone A']")
     page.button("Somebody walks in")
     page.says("ms after setting out")
+    page.driver.execute_script("document.querySelector('[aria-label=\"In the device\"]').scrollIntoView()")
     _shot(page, "scanner")
     page.click("a", "Seal")
     page.button("Seal HALL")

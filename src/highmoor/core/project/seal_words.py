@@ -23,6 +23,11 @@ _RESULTS = {
 }  # fmt: skip
 _ITS_KIND = frozenset({"role", "kind", "name", "type", "output"})
 # What no form has, or has by another name.
+_SHAPE = {
+    "kind": ("Drawn as", ""), "points": ("Corners", ""), "x": ("Left x", "mm"), "y": ("Lower y", "mm"),
+    "width": ("Width", "mm"), "depth": ("Depth", "mm"), "from": ("From", "°"), "to": ("To", "°"),
+    "radius": ("Radius", "mm"),
+}  # fmt: skip
 _FIELDS = {"kind": "Kind", "points": "Corners", "safety": "Figures of its type", "name": "Name"}
 
 
@@ -73,6 +78,8 @@ def _named(analysis: Analysis, one: Unlike) -> tuple[str, str, FieldSpec | None]
     name = one.field.removeprefix("result.")
     if name != one.field:
         return *_RESULTS.get(name, (name, "")), None
+    if one.field.startswith("settings.shape."):
+        return *_SHAPE.get(one.field.rpartition(".")[2], (one.field, "")), None
     row: Any = analysis.plant.find(one.row)
     specs = fields_of(analysis.plant, analysis.catalogue, row) if row is not None else ()
     spec = next((each for each in specs if each.path == one.field), None)

@@ -17,8 +17,9 @@ from highmoor.core.project.apply import apply
 from highmoor.core.project.draft import Draft
 from highmoor.core.project.exchange_format import BadFile, export_plant, parse_plant
 from highmoor.core.project.scanner_device import as_delivered, device_of, differences, into_device
+from highmoor.core.project.seal_words import in_words
 from tests.core.demo import DEMO, LIBRARY
-from tests.core.safety.functions import do, put
+from tests.core.safety.functions import analysed, do, put
 from tests.core.safety.scanner.aisle import aisle, one, scanner, shaped, with_shape
 
 
@@ -224,3 +225,17 @@ def test_a_plant_file_brings_what_is_in_devices_and_is_not_believed() -> None:
         with pytest.raises(BadFile) as bad:
             parse_plant(json.dumps(forged).encode())
         assert bad.value.faults[0].place.startswith("built_scanners[0]"), copy
+
+
+def test_two_kinds_of_a_zone_that_are_another_are_told_apart_in_words() -> None:
+    plant = sent(aisle())
+    plant = put(shaped(plant, **{"kind": "sector", "from": -60, "to": 60, "radius": 2500}), one(plant, Zone).id,
+                kind="warning")  # fmt: skip
+    built = device_of(plant, one(plant, Scanner).id)
+    assert built
+    found = in_words(analysed(plant), differences(plant, BUILTIN, one(plant, Scanner), built))
+    lines = {(line.at, line.label): (line.before, line.now) for line in found}
+    assert len(lines) == len(found)
+    assert lines["zone A", "Kind"] == ("protective: shuts off", "warning: only tells")
+    assert lines["zone A", "Drawn as"] == ("rectangle", "sector")
+    assert lines["zone A", "Radius"] == ("", "2500 mm")

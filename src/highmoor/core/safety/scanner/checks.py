@@ -178,6 +178,6 @@ SCANNER_CHECKS: tuple[Check, ...] = (
     Check("SAF-315", _SITUATION, "safety", "warning", "Distance not known",
           "{name}, output {output}: {missing}.", "Whether its zone is large enough cannot be told.", _untold),
     Check("SAF-316", _SITUATION, "safety", "error", "Selected too late",
-          "{name} is selected {lead} ms before the motion; switching over and answering take {needed} ms.",
+          "{name} is selected {lead} ms before the motion; until its zones answer it takes {needed} ms.",
           "The motion would begin while the zones of the situation before it are watched.", _late),
 )  # fmt: skip

@@ -92,7 +92,7 @@ def situation_fields(plant: Plant, catalogue: Catalogue, row: Situation) -> tupl
                   hint="Its inputs in order, 1 for on."),
         FieldSpec("settings.lead_ms", "Selected before motion by", "number", unit="ms", minimum=0, maximum=600_000,
                   optional=True, section="safety",
-                  hint="The switch-over and the response have to fit in."),
+                  hint="The way of its signals, the switch-over and the response have to fit in."),
     )  # fmt: skip
 
 

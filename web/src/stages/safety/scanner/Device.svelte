@@ -66,7 +66,7 @@
             <tr><th>Where</th><th>What</th><th>In the device</th><th>Configured</th></tr>
           </thead>
           <tbody>
-            {#each differ as line (`${line.at} ${line.label}`)}
+            {#each differ as line, n (n)}
               <tr>
                 <td>{line.at || own.name}</td>
                 <td>{line.label || 'as a whole'}</td>

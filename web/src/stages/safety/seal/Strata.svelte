@@ -45,7 +45,7 @@
       {#if lines.length}
         <table aria-label="{called(device.name)}, what differs">
           <tbody>
-            {#each lines as line (`${line.at} ${line.label}`)}
+            {#each lines as line, n (n)}
               <tr class:follows={line.follows}>
                 <td
                   >{#if line.row}<a href="." onclick={(event) => go(event, line.row)}
