@@ -187,3 +187,12 @@ def test_a_seal_that_cannot_be_computed_is_said_and_breaks_nothing(ada: Api, mon
     for status, body in (ada.call("get", path), ada.call("get", f"{path}/report"), _seal(ada)):
         assert (status, body["detail"]) == (422, "The seal could not be computed; the findings say where.")
     assert "SAF-190" in {found["code"] for found in ada.call("get", "plants/demo/findings")[1]["findings"]}
+
+
+def test_the_report_says_which_signals_a_scanner_has_and_what_of_its_device_is_open(ada: Api) -> None:
+    scanner = named(ada, "scanners", name="Aisle eye")["id"]
+    name = {"kind": "name-scanner", "scanner": scanner, "what": "output", "pattern": "{scanner} warns {zone}"}
+    assert ada.edit("demo", name)[0] == 200
+    text = " ".join(_report(ada).text_content().split())
+    assert "output 2 AisleEyeWarnsD" in text and "Aisle eye: has its factory password" in text
+    assert "ISO 13855:2010, field parallel to the floor" in text

@@ -20,6 +20,7 @@ from highmoor.core.plant.rows import (
     SafetyFunction,
     SafetyPart,
     Scanner,
+    Signal,
     Situation,
     Zone,
 )
@@ -29,6 +30,7 @@ from highmoor.core.project.sealing import open_errors
 from highmoor.core.safety.fault_plan import FaultTold
 from highmoor.core.safety.fields import places_of_controller
 from highmoor.core.safety.proofs import ProofsTold, RecordTold
+from highmoor.core.safety.scanner.signals import ScannerSignals
 from highmoor.core.safety.scanner.told import ScannerTold, SituationTold, ZoneTold
 from highmoor.core.safety.seal.canonical import grouped
 from highmoor.core.safety.seal.parts import SealTold
@@ -93,6 +95,9 @@ class ScannerFacts:
     name: str
     told: ScannerTold
     rule: str
+    # What each input and output is by which signal, and how long from the program to its inputs; "" without.
+    signals: tuple[tuple[str, str], ...]
+    select: str
     zones: tuple[tuple[str, str, str], ...]
     situations: tuple[SituationFacts, ...]
 
@@ -211,7 +216,18 @@ def _scanner(analysis: Analysis, row: Scanner) -> ScannerFacts:
     said = tuple((zone.letter, zone.kind, _corners(drawn[zone.id])) for zone in zones)
     situations = tuple(_situation(analysis, told, one, zones, drawn)
                        for one in analysis.plant.children(Situation, row.id))  # fmt: skip
-    return ScannerFacts(row.name, told, _RULES.get(told.rule, ""), said, situations)
+    signals: ScannerSignals | None = analysis.result("scanner.signals", row.id)
+    select = f"{shown(signals.select_ms, 4)} ms" if signals and signals.select_ms else ""
+    named = tuple(_named(analysis, signals)) if signals else ()
+    return ScannerFacts(row.name, told, _RULES.get(told.rule, ""), named, select, said, situations)
+
+
+def _named(analysis: Analysis, signals: ScannerSignals) -> Iterator[tuple[str, str]]:
+    ends = [(f"input {one.number}", one.signal) for one in signals.inputs]
+    ends += [("enable", signals.enable), *((f"output {one.number}", one.signal) for one in signals.outputs)]
+    for label, signal in ends:
+        if signal is not None:
+            yield label, analysis.plant.get(signal, Signal).name
 
 
 def _corners(zone: ZoneTold) -> str:
