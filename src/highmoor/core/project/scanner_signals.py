@@ -42,6 +42,8 @@ def name_scanner(draft: Draft, edit: edits.NameScanner) -> None:
     wanted = [(role, words) for role, words in _wanted(draft, scanner, edit.what) if role not in named]
     if not wanted:
         raise Refusal("All of them have a signal.", place=scanner.id)
+    if edit.place and not edit.key:
+        raise Refusal("Which channel of it is the first?", field="key")
     end = End.of(draft, edit.place, edit.key) if edit.place and edit.key else None
     names, step = SignalNames(draft, scanner.controller), 0
     for role, words in wanted:

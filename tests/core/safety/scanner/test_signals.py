@@ -77,6 +77,7 @@ def test_signals_are_made_by_a_pattern_at_channels_that_are_free() -> None:
         (lambda p: named(p, "select", DI, "ch4"), "driven by outputs"),
         (lambda p: named(p, "output", "-A1", "ch4"), "driven by outputs"),
         (lambda p: named(p, "select", "-A1", "ch14"), "Behind ch14 there are not as many"),
+        (lambda p: named(p, "select", "-A1", ""), "Which channel"),
         (lambda p: use(p, "select5", "Start"), "“select5” is nothing"),
         (lambda p: use(p, "select0", "Start"), "“select0” is nothing"),
         (lambda p: use(p, "output3", "Start"), "“output3” is nothing"),
@@ -221,6 +222,8 @@ def test_inputs_at_one_module_by_two_tasks_come_apart() -> None:
     assert told(apart).apart_ms > 200
     here = WRONG["SAF-318"]()[0]
     assert told(here).apart_ms == 0
+    # Its controller's slowest task is what refreshes one that is given to none.
+    assert told(put(here, of(here, "Sel2"), task=None)).apart_ms == 0
     fast = next(task.id for task in here.all(Task) if task.name == "Fast")
     assert told(put(here, of(here, "Sel2"), task=fast)).apart_ms > 200
 

@@ -15,6 +15,7 @@ from highmoor.core.datatypes import SAFE_TYPE
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Link, Scanner, Signal, Situation, Use
 from highmoor.core.safety.scanner.types import ScannerSet, scanner_set
+from highmoor.core.signals.hops import task_of
 from highmoor.core.signals.path import SignalPath
 
 ENABLE, SELECT, OUTPUT = "enable", "select", "output"
@@ -73,7 +74,7 @@ def _told(reader: Reader, root: str) -> ScannerSignals:
     enable = by_role.get(ENABLE)
     late = max((_worst(reader, one) for one in driven), default=0.0)
     # What leaves in one image, by one task, is there at one instant.
-    ways = {_way(reader, one) for one in driven}
+    ways = {way for one in driven if (way := _way(reader, one)) is not None}
     return ScannerSignals(inputs, enable, outputs, late if enable is None else max(late, _worst(reader, enable)),
                           late if len(ways) > 1 else 0.0)  # fmt: skip
 
@@ -83,9 +84,11 @@ def _worst(reader: Reader, signal: str) -> float:
     return path.worst_ms if path else 0.0
 
 
-def _way(reader: Reader, signal: str) -> tuple[str | None, ...]:
+def _way(reader: Reader, signal: str) -> tuple[str, ...] | None:
+    """By which task, and where, it leaves; None for one that is written nowhere."""
     places = sorted(link.place for link in reader.children(Link, signal) if link.access != "reads")
-    return (reader.value(signal, Signal, "task"), *places)
+    task = task_of(reader, reader.row(signal, Signal))
+    return (task.id if task else "", *places) if places else None
 
 
 def _apart(result: ScannerSignals, reader: Reader, root: str) -> Iterator[Finding]:
