@@ -189,7 +189,7 @@ def safety(page: Page) -> Iterator[str]:
     yield "safety: pairs"
     page.go("/p/skelder/safety/scanners")
     page.click("[aria-label='Draw zone D']")
-    page.says("by points", "confirmed by")
+    page.says("by points", "answers within")
     yield "safety: scanners"
     page.button("Add what stands there")
     page.says("Points, mm")
