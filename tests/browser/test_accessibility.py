@@ -194,6 +194,14 @@ def safety(page: Page) -> Iterator[str]:
     page.button("Add what stands there")
     page.says("Points, mm")
     yield "safety: what stands around a scanner"
+    page.button("Signals …")
+    page.click("[aria-label='In the device'] button", "Compare")
+    page.click("[aria-label='In the device'] button", "Reset it")
+    page.says("Make the signals", "As if its reset was pressed")
+    yield "safety: a scanner's signals and its device"
+    page.click("[aria-label='In the device'] button", "Send …")
+    page.says("Factory password")
+    yield "safety: sending to a scanner"
 
 
 def motion(page: Page) -> Iterator[str]:
