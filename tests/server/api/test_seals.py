@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import logging
+import re
 from typing import Any
 
 import pytest
@@ -147,7 +148,7 @@ def test_the_report_says_what_was_computed_and_takes_no_name_for_markup(eve: Api
     text = " ".join(page.text_content().split())
     fingerprint = _told(ada)["told"]["fingerprint"].upper()
     assert "-".join(fingerprint[n : n + 4] for n in range(0, 64, 4)) in text
-    assert "whole: sealed by dan" in text and name in text
+    assert re.search(r"whole: sealed by dan on \d{4}-\d\d-\d\d \d\d:\d\d UTC, revision", text) and name in text
     assert not page.xpath("//script") and not page.xpath("//*[@src or starts-with(@href, 'http')]")
     wanted = [[part, function["id"]] for function in ada.call("get", "plants/demo")[1]["rows"]["functions"]
               for part in ("function.told",)]  # fmt: skip
