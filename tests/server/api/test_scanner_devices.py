@@ -130,7 +130,7 @@ def test_who_may_not_edit_may_not_send_and_one_that_is_silent_asks_for_no_passwo
     ada: Api, users: dict[str, Any], eye: str
 ) -> None:
     assert _do(Api(users["cleo"]), eye, password=FACTORY, new=OWN)[0] == 403
-    assert _told(Api(users["cleo"]), eye)["may"] is False
+    assert _told(Api(users["cleo"]), eye)["state"] == "assumed"
     station = named(ada, "scanners", name="Aisle eye")["device"]
     assert ada.edit("demo", {"kind": "set-built", "ids": [station], "values": {"powered": False}})[0] == 200
     for do in ("send", "password"):

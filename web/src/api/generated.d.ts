@@ -13771,8 +13771,6 @@ export interface components {
             factory: string;
             /** Locked S */
             locked_s: number;
-            /** May */
-            may: boolean;
         };
         /**
          * DeviceIn

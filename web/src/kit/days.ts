@@ -4,3 +4,6 @@ export function today(): string {
   local.setMinutes(local.getMinutes() - local.getTimezoneOffset());
   return local.toISOString().slice(0, 10);
 }
+
+/** An instant in UTC as it is kept, to the minute, as one reads it. */
+export const instant = (at: string): string => at.replace('T', ' ').replace('Z', ' UTC');

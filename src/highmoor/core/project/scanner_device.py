@@ -158,21 +158,24 @@ def take_over(draft: Draft, scanner: Scanner, built: BuiltScanner, *, walls: boo
     kept: set[str] = {row.id for row in sent if row.id in own and table_of(own[row.id]) is table_of(row)}
     draft.remove([key for key in own if key not in kept])
     ids = {scanner.id: scanner.id}
-    for row in sorted(sent, key=lambda row: _SENT.index(type(row))):
-        _put(draft, row, ids, scanner, kept=row.id in kept)
+    for kind in _SENT:
+        # All of a kind at once: they refer to kinds before them only.
+        rows = [_its_own(draft, row, ids, scanner, kept) for row in sent if isinstance(row, kind)]
+        draft.put(*(restored_row(draft.plant, draft.catalogue, row) for row in rows))
 
 
-def _put(draft: Draft, row: Any, ids: dict[str, str], scanner: Scanner, *, kept: bool) -> None:
-    """One of them; what it refers to is in the device as well. An id that is not its own any more is not used again."""
+def _its_own(draft: Draft, row: Any, ids: dict[str, str], scanner: Scanner, kept: set[str]) -> Any:
+    """One of them as it is in the plant; what it refers to is in the device as well. An id that is not its own any more
+    is not used again."""
     table = table_of(row)
-    made: str = row.id if kept and row.id in draft.plant.tables[table.name] else draft.new_id(table.name)
+    made: str = row.id if row.id in kept and row.id in draft.plant.tables[table.name] else draft.new_id(table.name)
     own: dict[str, Any] = {"id": made}
     for name, ref in table.refs.items():
         own[name] = scanner.id if name == "scanner" else ids.get(getattr(row, name) or "")
         if ref.owner and own[name] is None:
             raise Refusal("copy: This is nothing that a scanner could have in itself.", field="copy")
     ids[row.id] = made
-    draft.put(restored_row(draft.plant, draft.catalogue, replace(row, **own)))
+    return replace(row, **own)
 
 
 # ── comparing

@@ -18,7 +18,7 @@ from highmoor.core.project.draft import Draft
 from highmoor.core.project.scanner_device import as_delivered, device_of, differences, into_device, silent
 from highmoor.core.project.seal_words import DifferenceInWords, in_words
 from highmoor.server import device_passwords
-from highmoor.server.api.access import member, opened, user_of
+from highmoor.server.api.access import opened, user_of
 from highmoor.server.api.editing import answered
 from highmoor.server.api.shapes import ClientKey, ClientName, EditOut, Problem, Shape
 from highmoor.server.plants import Answer, Asked, OpenPlant
@@ -42,7 +42,6 @@ class DeviceOut(Shape):
     differences: list[DifferenceInWords]
     factory: str
     locked_s: int
-    may: bool
 
 
 class DeviceIn(Shape):
@@ -60,7 +59,6 @@ class DeviceIn(Shape):
 def scanner_device(request: HttpRequest, key: str, scanner_id: str) -> DeviceOut:
     """What is in a scanner's device beside what is configured."""
     held = opened(request, key)
-    _, role = member(request, key)
     with held.lock:
         scanner = held.plant.get(scanner_id, Scanner)
         built = device_of(held.plant, scanner.id)
@@ -71,7 +69,6 @@ def scanner_device(request: HttpRequest, key: str, scanner_id: str) -> DeviceOut
             at=built.at if built else "", by=built.by if built else "",
             silent=silent(held.plant, held.analysis.catalogue, scanner), differences=_differences(held, scanner),
             factory="" if own else device_passwords.factory_password(scanner), locked_s=ceil(locked),
-            may=role in ("owner", "engineer"),
         )  # fmt: skip
 
 

@@ -266,7 +266,7 @@ class ControllerSafety:
         uses = {use.role: use.signal for use in self.plant.children(Use, row.id)}
         rail = self.controller.rail
         for n, output in scanner.outputs.items():
-            there = self._terminal(uses.get(f"{OUTPUT}{n}"), inward=True)
+            there = self.terminal(uses.get(f"{OUTPUT}{n}"), inward=True)
             if there is None or there in rail.safe:
                 continue
             self.sensed.add(there)
@@ -277,12 +277,12 @@ class ControllerSafety:
                 rail.give(there, float(on))
 
             output.changed = changed
-        at = {n: self._terminal(uses.get(f"{SELECT}{n}"), inward=False) for n in range(1, scanner.of.inputs + 1)}
+        at = {n: self.terminal(uses.get(f"{SELECT}{n}"), inward=False) for n in range(1, scanner.of.inputs + 1)}
         terminals = {n: there for n, there in at.items() if there is not None}
         if terminals:
-            self.driven[row.id] = DrivenInputs(scanner, rail, terminals, self._terminal(uses.get(ENABLE), inward=False))
+            self.driven[row.id] = DrivenInputs(scanner, rail, terminals, self.terminal(uses.get(ENABLE), inward=False))
 
-    def _terminal(self, signal: str | None, *, inward: bool) -> str | None:
+    def terminal(self, signal: str | None, *, inward: bool) -> str | None:
         """Where a signal is linked to a channel of the controller's own."""
         links = (self.plant.get(i, Link) for i in self.plant.referring("links", "signal", signal or ""))
         keys = (f"{link.place}.{link.key}" for link in links)
@@ -322,10 +322,8 @@ class ControllerSafety:
     def _feedback_contact(self, part: SafetyPart) -> Callable[[bool], None]:
         """What moves the terminal that the feedback's signal is read from."""
         use = next((use for use in self.plant.children(Use, part.id) if use.role == "feedback"), None)
-        links = self.plant.referring("links", "signal", use.signal) if use else ()
-        places = (self.plant.get(i, Link) for i in links)
         rail = self.controller.rail
-        terminal = next((f"{p.place}.{p.key}" for p in places if f"{p.place}.{p.key}" in rail.terminals), None)
+        terminal = self.terminal(use.signal if use else None, inward=True)
         return (lambda closed: rail.give(terminal, float(closed))) if terminal else lambda closed: None
 
     def _run_of(self, function: SafetyFunction) -> FunctionRun:

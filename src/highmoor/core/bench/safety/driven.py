@@ -8,9 +8,7 @@ from dataclasses import dataclass
 from highmoor.core.bench.clock import VirtualClock
 from highmoor.core.bench.rail import NS_A_MS, SimulatedRail
 from highmoor.core.bench.safety.scanner import SimulatedScanner
-
-# How often its terminals are looked at.
-LOOKS_NS = NS_A_MS
+from highmoor.core.safety.scanner.types import INPUT_MS
 
 
 @dataclass(slots=True)
@@ -24,7 +22,7 @@ class DrivenInputs:
 
     def begin(self, clock: VirtualClock) -> None:
         """From power-up on."""
-        clock.every(LOOKS_NS, self.look, 2)
+        clock.every(round(INPUT_MS * NS_A_MS), self.look, 2)
 
     def look(self) -> None:
         """With an enable, only while that is on; inputs that nothing drives stay as hands left them."""

@@ -23,7 +23,7 @@ from highmoor.core.catalogue.types import Catalogue
 from highmoor.core.errors import Refusal
 from highmoor.core.hardware.mounting import modules_behind
 from highmoor.core.plant.plant import Plant
-from highmoor.core.plant.rows import Controller, Link, Module, SafetyPart, Signal, Use
+from highmoor.core.plant.rows import Controller, Module, SafetyPart, Signal, Use
 from highmoor.core.safety.settings import is_safe
 
 # A hand is slower than any task that looks at a button.
@@ -184,9 +184,7 @@ class SafetyLive:
 
     def _press(self, one: ControllerSafety, signal: str, pressed: bool) -> None:
         """A button at the terminal that a signal is read from."""
-        links = (self.plant.get(i, Link) for i in self.plant.referring("links", "signal", signal))
-        rail = one.controller.rail
-        at = next((f"{link.place}.{link.key}" for link in links if f"{link.place}.{link.key}" in rail.terminals), None)
+        rail, at = one.controller.rail, one.terminal(signal, inward=True)
         if at is None or at in rail.safe:
             raise Refusal("This signal is read from no plain input of its controller.", place=signal)
         self.touched.add(at)

@@ -14,7 +14,7 @@ from highmoor.core.analysis.findings import Check, Finding, finding
 from highmoor.core.datatypes import SAFE_TYPE
 from highmoor.core.numbers import shown
 from highmoor.core.plant.rows import Link, Scanner, Signal, Situation, Use
-from highmoor.core.safety.scanner.types import ScannerSet, scanner_set
+from highmoor.core.safety.scanner.types import INPUT_MS, ScannerSet, scanner_set
 from highmoor.core.signals.hops import task_of
 from highmoor.core.signals.path import SignalPath
 
@@ -80,8 +80,9 @@ def _told(reader: Reader, root: str) -> ScannerSignals:
 
 
 def _worst(reader: Reader, signal: str) -> float:
+    """From the program until the scanner has noticed; 0 for one that is linked to nothing."""
     path: SignalPath | None = reader.part("signal.path", signal)
-    return path.worst_ms if path else 0.0
+    return path.worst_ms + INPUT_MS if path and path.links else 0.0
 
 
 def _way(reader: Reader, signal: str) -> tuple[str, ...] | None:

@@ -55,6 +55,8 @@ TYPES: dict[str, ScannerType] = {
 }  # fmt: skip
 
 
+# How long it may be until a change at an input is noticed.
+INPUT_MS = 1.0
 # With which each comes, as its data sheet says: everybody knows it, so it has to go.
 FACTORY_PASSWORDS: dict[str, str] = {"ws-3": "wyndrake", "ws-5": "wyndrake", OWN: "setup"}
 

@@ -44,7 +44,7 @@
       factory one again. Its outputs stay off until something is sent.
     {:else if doing === 'send'}
       {name} gets what is configured here: its setup, situations and zones. Its outputs go off while it
-      begins anew.
+      restarts.
     {/if}
     {#if fresh && factory}
       The factory password is in every data sheet (<code>{factory}</code>): it has to go.
@@ -71,8 +71,7 @@
         autocomplete="new-password"
         bind:value={anew}
         required
-        minlength="8"
-        maxlength="128"
+        maxlength="500"
       /></label
     >
     <label
@@ -82,7 +81,7 @@
         autocomplete="new-password"
         bind:value={again}
         required
-        maxlength="128"
+        maxlength="500"
       /></label
     >
   {/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import Mark from '../../../kit/Mark.svelte';
+  import { instant } from '../../../kit/days';
   import { plural } from '../../../kit/numbers';
   import AtDevice from './AtDevice.svelte';
   import { DeviceWork, type Doing } from './device.svelte';
@@ -16,8 +17,6 @@
   let doing = $state<Doing | ''>('');
   const told = $derived(device.told);
   const differ = $derived(told?.differences ?? []);
-  const may = $derived(!!told?.may && plant.mayEdit);
-  const when = (at: string) => at.replace('T', ' ').replace('Z', ' UTC');
 
   function begin(what: Doing) {
     device.problem = '';
@@ -38,21 +37,21 @@
       <span class="label">In the device</span>
       {#if told.state === 'assumed'}
         <Mark state="idle" word="as configured" />
-        <span class="quiet">so it is taken to be: nothing was sent to it yet</span>
+        <span class="quiet">assumed, nothing was sent to it yet</span>
       {:else if told.state === 'empty'}
         <Mark state="error" word="nothing" />
-        <span class="quiet">it was reset by {told.by} on {when(told.at)}</span>
+        <span class="quiet">it was reset by {told.by} on {instant(told.at)}</span>
       {:else if differ.length}
         <Mark state="warning" word="{plural(differ.length, 'thing')} not as configured" />
-        <span class="quiet">sent by {told.by} on {when(told.at)}</span>
+        <span class="quiet">sent by {told.by} on {instant(told.at)}</span>
       {:else}
         <Mark state="good" word="as configured" />
-        <span class="quiet">sent by {told.by} on {when(told.at)}</span>
+        <span class="quiet">sent by {told.by} on {instant(told.at)}</span>
       {/if}
       {#if told.factory}<Mark state="warning" word="factory password" />{/if}
       {#if told.silent}<Mark state="error" word="does not answer: {told.silent}" />{/if}
       <span class="wide"></span>
-      {#if may}
+      {#if plant.mayEdit}
         <button aria-expanded={doing === 'send'} onclick={() => begin('send')}>Send …</button>
       {/if}
       <button class="plain" aria-expanded={open} onclick={() => (open = !open)}
@@ -77,9 +76,9 @@
           </tbody>
         </table>
       {:else}
-        <p class="quiet">Nothing in it is other than it is configured.</p>
+        <p class="quiet">Device and configuration are alike.</p>
       {/if}
-      {#if may}
+      {#if plant.mayEdit}
         <div class="row">
           {#if told.state === 'sent' && differ.length}
             <button disabled={!!told.silent} onclick={() => void take()}

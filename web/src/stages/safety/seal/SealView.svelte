@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import Empty from '../../../kit/Empty.svelte';
+  import { instant } from '../../../kit/days';
   import Mark from '../../../kit/Mark.svelte';
   import type { PlantStore } from '../../../plant/store.svelte';
   import { router } from '../../../shell/router.svelte';
@@ -20,7 +21,6 @@
   const told = $derived(work.told?.told);
   const kept = $derived(told?.kept);
   const base = $derived(`/p/${plant.key}/safety`);
-  const when = (at: string) => at.replace('T', ' ').replace('Z', ' UTC');
 
   $effect(() => {
     const id = own?.id;
@@ -72,7 +72,9 @@
       <Mark state="idle" word="Not sealed" />
     {/if}
     {#if kept}
-      <span>sealed by <strong>{kept.by}</strong> on {when(kept.at)}, revision {kept.revision}</span>
+      <span
+        >sealed by <strong>{kept.by}</strong> on {instant(kept.at)}, revision {kept.revision}</span
+      >
     {:else}
       <span class="quiet">{own.name}, as it is configured now</span>
     {/if}
